@@ -1,0 +1,124 @@
+"""Checks that methods share: observations, speed, and how many specimens count."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+
+from endurant.core.methods.method import Flag, Observation, SpecimenResult
+from endurant.core.quantities import above, equal_at_limit, four_digits
+from endurant.core.refusals import Invalid
+from endurant.core.trace import Samples, mean_speed_mm_min
+
+SPEED_TOLERANCE = 0.10
+"""Part of the speed by which the mean crosshead speed may be off."""
+
+
+def observed_flags(
+    chosen: Iterable[str], listed: Sequence[Observation], specimen: str
+) -> list[Flag]:
+    """One flag for each observation; raises Invalid for a code that the method does not list."""
+    known = {observation.code: observation for observation in listed}
+    flags = []
+    for code in dict.fromkeys(chosen):
+        if code not in known:
+            raise Invalid(
+                f"specimen {specimen}: observations holds “{code}”; "
+                f"this method knows {', '.join(known)}",
+                field="observations",
+                specimen=specimen,
+            )
+        flags.append(Flag(code, known[code].severity, known[code].says))
+    return flags
+
+
+def speed_flags(time_s: Samples, extension_mm: Samples, speed_mm_min: float) -> list[Flag]:
+    """`rate-out-of-tolerance` when the mean crosshead speed is more than a tenth off.
+
+    A speed about 60 times too high is what millimetres per second taken for per minute
+    looks like; about 60 times too low is the same slip the other way round.
+    """
+    speed = mean_speed_mm_min(time_s, extension_mm)
+    if speed is None:
+        return [
+            Flag(
+                "rate-out-of-tolerance",
+                "warn",
+                "the time of the trace does not move on, so the speed cannot be checked",
+            )
+        ]
+    off = abs(speed - speed_mm_min)
+    if not above(off, SPEED_TOLERANCE * speed_mm_min):
+        return []
+    ratio = speed / speed_mm_min
+    text = (
+        f"the crosshead ran at {four_digits(speed)} mm/min on average; "
+        f"{four_digits(speed_mm_min)} mm/min was asked for"
+    )
+    if _about(ratio, 60):
+        text += "; 60 times too fast looks like mm per second taken for mm per minute"
+    elif _about(ratio, 1 / 60):
+        text += (
+            "; 60 times too slow looks like per second and per minute mixed up"
+            " in the set-up or in the time column"
+        )
+    return [Flag("rate-out-of-tolerance", "warn", text)]
+
+
+def _about(ratio: float, expected: float) -> bool:
+    share = ratio / expected
+    return 0.9 <= share <= 1.1 or equal_at_limit(share, 0.9) or equal_at_limit(share, 1.1)
+
+
+Group = tuple[str | None, str]
+
+
+def by_direction_and_state(
+    results: Sequence[SpecimenResult],
+) -> dict[Group, list[SpecimenResult]]:
+    """Results grouped by direction and state, groups and members in document order."""
+    groups: dict[Group, list[SpecimenResult]] = defaultdict(list)
+    for result in results:
+        groups[(result.direction, result.state)].append(result)
+    return dict(groups)
+
+
+def group_words(group: Group) -> str:
+    """How a group is called in a sentence: "warp", "weft, wet", "all specimens"."""
+    direction, state = group
+    words = direction or "all specimens"
+    return words if state == "original" else f"{words}, {state}"
+
+
+def too_few_valid(results: Sequence[SpecimenResult], wanted: int) -> list[Flag]:
+    """One flag for each direction and state with fewer valid specimens than wanted."""
+    flags = []
+    for group, members in by_direction_and_state(results).items():
+        valid = sum(result.valid for result in members)
+        if valid < wanted:
+            flags.append(
+                Flag(
+                    "too-few-valid",
+                    "warn",
+                    f"{group_words(group)}: {valid} valid of {wanted} wanted",
+                )
+            )
+    return flags
+
+
+def method_unsuitable(
+    results: Sequence[SpecimenResult], first: int, most_void: int, advice: str
+) -> list[Flag]:
+    """`method-unsuitable` where `most_void` or more of the `first` of a group are void."""
+    flags = []
+    for group, members in by_direction_and_state(results).items():
+        void = sum(not result.valid for result in members[:first])
+        if void >= most_void:
+            flags.append(
+                Flag(
+                    "method-unsuitable",
+                    "warn",
+                    f"{group_words(group)}: {void} of the first {first} are void; {advice}",
+                )
+            )
+    return flags

@@ -1,0 +1,332 @@
+"""Trouser tear of woven fabric: the force needed to carry on a tear that has been started.
+
+A slit blank is pulled apart by its two legs; the force is read from the peaks that the
+breaking yarns leave on the trace.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.checks import (
+    method_unsuitable,
+    observed_flags,
+    speed_flags,
+    too_few_valid,
+)
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    Number,
+    Observation,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+    TraceColumns,
+    Value,
+    Working,
+)
+from endurant.core.methods.method import Parameters as CommonParameters
+from endurant.core.methods.method import Readings as CommonReadings
+from endurant.core.quantities import SAME_WITHIN, four_digits
+from endurant.core.trace import Peaks, Samples, find_peaks
+
+FEWEST_PEAKS_IN_A_PART = 4
+PARTS = 4
+
+
+class Parameters(CommonParameters):
+    """Parameters of the trouser tear."""
+
+    specimens_wanted: int = Field(
+        5, strict=True, ge=1, le=1000, description="Valid specimens wanted in each direction."
+    )
+    evaluation: Literal["all-peaks", "twelve-peaks"] = Field(
+        "all-peaks",
+        description="All peaks of the last three parts, or the two highest and two lowest of each.",
+    )
+    peak_prominence: float = Field(
+        0.10,
+        strict=True,
+        gt=0,
+        le=1,
+        description="Least prominence of a peak, as a part of its own force.",
+    )
+    peak_floor: float = Field(
+        0.05,
+        strict=True,
+        ge=0,
+        le=1,
+        description="Least force of a peak, as a part of the highest force of the trace.",
+    )
+    speed_mm_min: Positive = Field(100, description="Crosshead speed in mm per minute.")
+    gauge_length_mm: Positive = Field(100, description="Distance between the jaws at the start.")
+
+
+class Readings(CommonReadings):
+    """One torn specimen: its trace, and where the end mark was reached when that was noted."""
+
+    trace: TraceColumns
+    tear_end_mm: Number | None = Field(
+        None, ge=0, description="Extension at which the tear reached the end mark."
+    )
+
+
+GUIDE = Guide(
+    purpose="The force that carries on a tear which has been started, as when an awning is "
+    "ripped on from a nick.",
+    cut=Cut(
+        outline="rectangle",
+        long_mm=200,
+        short_mm=50,
+        inner_marks=(
+            InnerMark("slit", ((0, -100), (0, 0))),
+            InnerMark("end mark", ((-25, 75), (25, 75))),
+        ),
+        fails_across=True,
+        works_on="tears {yarns} yarns",
+        selvedge_margin_mm=150,
+        stagger="lengthwise",
+        count_per_direction=5,
+    ),
+    atmosphere="textile-20-65",
+    bench="trace",
+    ready_checks=(
+        ReadyCheck(
+            "gauge-length",
+            "Jaws 100 mm apart, checked with a rule",
+            "the legs hang slack or tight otherwise, and the first peaks are lost",
+            reads="gauge-length",
+        ),
+        ReadyCheck(
+            "speed",
+            "Speed 100 mm per minute",
+            "per second would be 60 times too fast",
+            reads="speed",
+        ),
+        ReadyCheck(
+            "zeroed",
+            "Force and extension at zero",
+            "what the frame shows before the pull is added to every peak",
+            reads="zeroed",
+        ),
+        ReadyCheck(
+            "legs-symmetrical",
+            "A leg centred in each jaw, the slit in line between them, no pretension",
+            "a leg held aslant pulls the tear off its line",
+        ),
+        ReadyCheck(
+            "fingers-clear",
+            "Fingers clear of the jaws",
+            "jaws close with force enough to crush",
+            hold=True,
+        ),
+    ),
+    cautions=(
+        "Jaws pinch: keep fingers clear while they close and while the crosshead moves.",
+        "Shears and knives: cut away from the hand, on a mat.",
+        "Local rules for the machine and its guard go before what this page says.",
+    ),
+    observations=(
+        Observation(
+            "jaw-slip", "Slipped in the jaw", "void", "a leg slipped in its jaw during the tear"
+        ),
+        Observation(
+            "tear-off-line", "Left the line", "void", "the tear left the marked direction"
+        ),
+        Observation(
+            "yarns-pulled-out",
+            "Yarns pulled out",
+            "void",
+            "yarns were pulled out of the leg and did not tear",
+        ),
+    ),
+    steps=(
+        "Clamp one leg in each jaw, the slit in line between them.",
+        "Zero force and extension.",
+        "Run until the tear reaches the end mark.",
+        "Look at the torn specimen before it leaves the jaws, then keep or void it.",
+    ),
+    watch="Watch the tear run to the end mark",
+    mistakes=(
+        "A speed of 100 mm per second set for 100 mm per minute: the mean speed of the trace "
+        "is checked against the set one.",
+        "Warp taken for weft: every label says which way the long side lies and which yarns tear.",
+        "Noise in a slack start taken for peaks: a peak needs a twentieth of the highest force.",
+        "The settling of the tear counted in: the first quarter is left out and drawn so.",
+        "A slipped leg kept because its mean looks right: a slip is a void, whatever the figure.",
+    ),
+    run_end_mm=150,
+)
+
+
+def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
+    """Tear force of one specimen, with the peaks it was read from.
+
+    Raises Invalid for an observation that this method does not list.
+    """
+    extension_mm = readings.trace.samples("extension_mm")
+    force_n = readings.trace.samples("force_n")
+    result = SpecimenResult(readings.label, readings.direction, readings.state)
+    result.flags += observed_flags(readings.observations, GUIDE.observations, readings.label)
+    if readings.trace.time_s is not None:
+        time_s = readings.trace.samples("time_s")
+        result.flags += speed_flags(time_s, extension_mm, parameters.speed_mm_min)
+
+    peaks = find_peaks(extension_mm, force_n, parameters.peak_prominence, parameters.peak_floor)
+    parts, edges_mm = quarter(peaks, readings.tear_end_mm)
+    if edges_mm is not None:
+        result.marks.append(quarter_bands(edges_mm))
+    if not any(len(part) for part in parts):
+        result.values["tear_force"] = Value(None, "N")
+        result.flags.append(
+            Flag("no-peaks", "void", "no peak stands in the last three quarters of the tear")
+        )
+        return result
+
+    counted = counted_peaks(parts, parameters.evaluation)
+    fewest = min(len(part) for part in parts)
+    if fewest < FEWEST_PEAKS_IN_A_PART:
+        result.flags.append(
+            Flag(
+                "few-peaks",
+                "warn",
+                f"one of the three parts holds {fewest} of the "
+                f"{FEWEST_PEAKS_IN_A_PART} peaks that are looked for",
+            )
+        )
+    tear_force_n = float(np.mean(counted.force_n))
+    result.values["tear_force"] = Value(tear_force_n, "N")
+    result.working = tear_working(peaks, edges_mm, counted, tear_force_n, parameters.evaluation)
+    result.marks += [
+        Mark("points", "counted peaks", _points(counted)),
+        Mark(
+            "line",
+            f"mean {four_digits(tear_force_n)} N",
+            (
+                (float(counted.extension_mm[0]), tear_force_n),
+                (float(counted.extension_mm[-1]), tear_force_n),
+            ),
+        ),
+    ]
+    return result
+
+
+def quarter(peaks: Peaks, tear_end_mm: float | None) -> tuple[list[Peaks], Samples | None]:
+    """The peaks of the last three of four equal parts, and the five edges of the parts in mm.
+
+    The parts run from the first peak to the end of the tear; a peak on an edge belongs to
+    the part that the edge closes. Without a peak, or without a length to part, there are none.
+    """
+    nothing = [peaks.where(np.zeros(len(peaks), dtype=bool))] * (PARTS - 1)
+    if len(peaks) == 0:
+        return nothing, None
+    start_mm = float(peaks.extension_mm[0])
+    end_mm = float(peaks.extension_mm[-1]) if tear_end_mm is None else tear_end_mm
+    if end_mm <= start_mm:
+        return nothing, None
+    edges_mm = np.linspace(start_mm, end_mm, PARTS + 1)
+    slack_mm = SAME_WITHIN * np.abs(edges_mm)
+    inside = [peaks.extension_mm <= edge + slack for edge, slack in zip(edges_mm, slack_mm, strict=True)]
+    return [
+        peaks.where(inside[part + 1] & ~inside[part]) for part in range(1, PARTS)
+    ], edges_mm
+
+
+def counted_peaks(parts: Sequence[Peaks], evaluation: str) -> Peaks:
+    """The peaks that enter the mean, in the order of the trace."""
+    chosen = parts if evaluation == "all-peaks" else [highest_and_lowest(part) for part in parts]
+    return Peaks(
+        np.concatenate([part.index for part in chosen]),
+        np.concatenate([part.extension_mm for part in chosen]),
+        np.concatenate([part.force_n for part in chosen]),
+    )
+
+
+def highest_and_lowest(part: Peaks) -> Peaks:
+    """The two highest and the two lowest peaks; all of them when there are four or fewer."""
+    order = np.argsort(part.force_n, kind="stable")
+    chosen = np.zeros(len(part), dtype=bool)
+    chosen[order[:2]] = True
+    chosen[order[-2:]] = True
+    return part.where(chosen)
+
+
+def quarter_bands(edges_mm: Samples) -> Mark:
+    """The four parts as bands to draw."""
+    names = ("settling, left out", "part 1", "part 2", "part 3")
+    return Mark("bands", "four equal parts", tuple((float(edge), 0.0) for edge in edges_mm), names)
+
+
+def tear_working(
+    peaks: Peaks,
+    edges_mm: Samples | None,
+    counted: Peaks,
+    tear_force_n: float,
+    evaluation: str,
+) -> list[Working]:
+    """The slip that opens from a tear force."""
+    lines = []
+    if edges_mm is not None:
+        lines.append(
+            Working(
+                f"first of {len(peaks)} peaks to the end of the tear, cut into four equal parts",
+                "(x_end - x_first) / 4",
+                f"({four_digits(float(edges_mm[-1]))} - {four_digits(float(edges_mm[0]))}) / 4",
+                f"{four_digits(float(edges_mm[1] - edges_mm[0]))} mm",
+            )
+        )
+    which = (
+        f"mean of the {len(counted)} peaks in the last three parts"
+        if evaluation == "all-peaks"
+        else f"mean of {len(counted)} peaks: two highest, two lowest of each of the last three parts"
+    )
+    lines.append(
+        Working(
+            which,
+            "sum of F_peak / n",
+            f"{four_digits(float(np.sum(counted.force_n)))} / {len(counted)}",
+            f"{four_digits(tear_force_n)} N",
+        )
+    )
+    return lines
+
+
+def review(results: Sequence[SpecimenResult], parameters: Parameters) -> list[Flag]:
+    """What holds for the whole test: too few valid, or the method does not suit the cloth."""
+    return [
+        *too_few_valid(results, parameters.specimens_wanted),
+        *method_unsuitable(
+            results,
+            first=5,
+            most_void=3,
+            advice="this cloth does not tear along its line; agree another method",
+        ),
+    ]
+
+
+def _points(peaks: Peaks) -> tuple[tuple[float, float], ...]:
+    return tuple(zip(peaks.extension_mm.tolist(), peaks.force_n.tolist(), strict=True))
+
+
+METHOD = Method(
+    id="iso-13937-2",
+    title="Trouser tear of woven fabric",
+    directions=("warp", "weft"),
+    label_prefixes={"warp": "W", "weft": "F"},
+    properties=(Property("tear_force", "Tear force", "N", significant=3),),
+    parameters=Parameters,
+    readings=Readings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)

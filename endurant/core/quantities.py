@@ -1,0 +1,140 @@
+"""Units at the edges, comparing at a limit, and rounding on decimal digits."""
+
+from __future__ import annotations
+
+import re
+from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Context, Decimal
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from endurant.core.refusals import Invalid
+
+RoundingRule = Literal["half-even", "half-up"]
+
+SAME_WITHIN = 1e-9
+"""Figures that differ by no more than this part of the larger are equal at a limit."""
+
+_MODES = {"half-even": ROUND_HALF_EVEN, "half-up": ROUND_HALF_UP}
+_EXACT = Context(prec=60)
+
+
+def equal_at_limit(figure: float, limit: float) -> bool:
+    """True when a binary tail alone parts the two."""
+    return abs(figure - limit) <= SAME_WITHIN * max(abs(figure), abs(limit))
+
+
+def at_least(figure: float, limit: float) -> bool:
+    """`figure` is the limit or above it."""
+    return figure >= limit or equal_at_limit(figure, limit)
+
+
+def above(figure: float, limit: float) -> bool:
+    """`figure` is above the limit; the limit itself is not above."""
+    return figure > limit and not equal_at_limit(figure, limit)
+
+
+def all_at_least(
+    figures: NDArray[np.float64], limits: NDArray[np.float64] | float
+) -> NDArray[np.bool_]:
+    """`at_least`, element by element."""
+    slack = SAME_WITHIN * np.maximum(np.abs(figures), np.abs(limits))
+    return np.asarray(figures >= limits - slack)
+
+
+def as_decimal(figure: float | str | Decimal) -> Decimal:
+    """The decimal that is rounded: text as it stands, a computed figure with 12 digits."""
+    if isinstance(figure, Decimal):
+        return figure
+    if isinstance(figure, str):
+        return Decimal(figure)
+    return Decimal(f"{figure:.11e}")
+
+
+def round_to_decimals(
+    figure: float | str | Decimal, decimals: int, rule: RoundingRule = "half-even"
+) -> str:
+    """Text of `figure` with this many decimals; a negative count rounds to tens, hundreds."""
+    value = as_decimal(figure)
+    rounded = value.quantize(Decimal(1).scaleb(-decimals), rounding=_MODES[rule], context=_EXACT)
+    return _plain(rounded, max(decimals, 0))
+
+
+def round_to_significant(
+    figure: float | str | Decimal,
+    digits: int,
+    rule: RoundingRule = "half-even",
+    most_decimals: int | None = None,
+) -> str:
+    """Text of `figure` with this many significant digits; zero reads 0.
+
+    A carry keeps the number of digits: 9.996 to three reads 10.0.
+    """
+    value = as_decimal(figure)
+    if value == 0:
+        return "0"
+    decimals = digits - 1 - value.adjusted()
+    if most_decimals is None or decimals <= most_decimals:
+        rounded = Decimal(round_to_decimals(value, decimals, rule))
+        if rounded != 0 and rounded.adjusted() > value.adjusted():
+            decimals -= 1
+    if most_decimals is not None:
+        decimals = min(decimals, most_decimals)
+    return round_to_decimals(value, decimals, rule)
+
+
+def round_to_step(
+    figure: float | str | Decimal, step: float | str, rule: RoundingRule = "half-even"
+) -> str:
+    """Text of `figure` rounded to whole steps, with the decimals of the step."""
+    size = Decimal(repr(step)) if isinstance(step, float) else Decimal(step)
+    if size <= 0:
+        raise Invalid(f"step must be above 0; {step} was given", field="step")
+    steps = _EXACT.divide(as_decimal(figure), size).to_integral_value(rounding=_MODES[rule])
+    exponent = size.as_tuple().exponent
+    decimals = max(-exponent, 0) if isinstance(exponent, int) else 0
+    return _plain(_EXACT.multiply(steps, size), decimals)
+
+
+def last_place(limit: str) -> int:
+    """The number of decimals that a limit is written with: 0 for "25", 1 for "25.0"."""
+    exponent = Decimal(limit).as_tuple().exponent
+    return max(-exponent, 0) if isinstance(exponent, int) else 0
+
+
+def _plain(value: Decimal, decimals: int) -> str:
+    text = f"{value:.{decimals}f}"
+    return text[1:] if text.startswith("-") and Decimal(text) == 0 else text
+
+
+def four_digits(figure: float) -> str:
+    """A figure for reading in a working: four significant digits, no exponent."""
+    return round_to_significant(figure, 4)
+
+
+_UNIT_IN_HEADER = re.compile(r"^(?P<name>.*?)\s*[\(\[]\s*(?P<unit>[^\)\]]+?)\s*[\)\]]\s*$")
+
+
+def split_header_unit(header: str) -> tuple[str, str | None]:
+    """`"Load (kN)"` as `("Load", "kN")`; without a unit the second is None."""
+    match = _UNIT_IN_HEADER.match(header.strip())
+    return (match["name"], match["unit"]) if match else (header.strip(), None)
+
+
+@lru_cache(maxsize=64)
+def factor_between(unit: str, wanted: str) -> float:
+    """What a figure in `unit` is multiplied by to be in `wanted`.
+
+    Raises Invalid when the unit is unknown or measures something else.
+    """
+    import pint
+
+    try:
+        quantity = pint.application_registry.Quantity(1.0, unit.replace("²", "**2"))
+        return float(quantity.to(wanted).magnitude)
+    except pint.DimensionalityError as error:
+        raise Invalid(f"“{unit}” does not measure what “{wanted}” measures") from error
+    except Exception as error:  # the parser of unit names raises many kinds
+        raise Invalid(f"“{unit}” is no unit that is known here; expected one like {wanted}") from error

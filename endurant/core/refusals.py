@@ -1,0 +1,50 @@
+"""Saying no: every refusal is one sentence that says what, where and what was expected.
+
+Each layer raises these; the API and the command line translate them in one place.
+"""
+
+from __future__ import annotations
+
+
+class Refusal(Exception):
+    """Something was asked that cannot be done. `sentence` is written for the person who asked."""
+
+    code = "refused"
+
+    def __init__(
+        self, sentence: str, *, field: str | None = None, specimen: str | None = None
+    ) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+        self.field = field
+        self.specimen = specimen
+
+
+class Invalid(Refusal):
+    """What was handed in makes no sense: a field, a file or a document."""
+
+    code = "invalid"
+
+
+class NotFound(Refusal):
+    """There is no such thing, or it is not for this person to see."""
+
+    code = "not-found"
+
+
+class Forbidden(Refusal):
+    """The person may not do this."""
+
+    code = "forbidden"
+
+
+class Conflict(Refusal):
+    """It was possible a moment ago: someone else acted first, or the state has moved on."""
+
+    code = "conflict"
+
+
+class Unavailable(Refusal):
+    """Something outside does not answer: a device, the database."""
+
+    code = "unavailable"

@@ -1,0 +1,109 @@
+"""A trace and what can be read off one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from endurant.core.quantities import all_at_least
+
+Samples = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Peaks:
+    """Peaks in the order of the trace: sample index, extension in mm, force in N."""
+
+    index: NDArray[np.intp]
+    extension_mm: Samples
+    force_n: Samples
+
+    def __len__(self) -> int:
+        return int(self.index.size)
+
+    def where(self, chosen: NDArray[np.bool_]) -> Peaks:
+        """Those of the peaks for which `chosen` is true."""
+        return Peaks(self.index[chosen], self.extension_mm[chosen], self.force_n[chosen])
+
+
+def find_peaks(
+    extension_mm: Samples, force_n: Samples, prominence_share: float, floor_share: float
+) -> Peaks:
+    """Local maxima that stand out.
+
+    A peak's prominence is its height above the higher of the two lowest points that part
+    it from greater ground on either side, greater ground being the next strictly greater
+    sample or the end of the trace. It must be `prominence_share` of the peak's own force,
+    and the force `floor_share` of the highest of the trace. Of a flat top the first sample
+    counts; the first and the last sample of the trace are no peaks.
+    """
+    tops = _tops(force_n)
+    prominences = _prominences(force_n, tops)
+    heights = force_n[tops]
+    index = tops[
+        (heights > 0)
+        & all_at_least(heights, floor_share * float(force_n.max()))
+        & all_at_least(prominences, prominence_share * heights)
+    ]
+    return Peaks(index, extension_mm[index], force_n[index])
+
+
+def _tops(force_n: Samples) -> NDArray[np.intp]:
+    """Indices of all local maxima, the first sample of a flat top, ends excluded."""
+    first_of_run = np.flatnonzero(np.diff(force_n, prepend=np.nan) != 0)
+    rises = np.diff(force_n[first_of_run]) > 0
+    return np.asarray(first_of_run[1:-1][rises[:-1] & ~rises[1:]], dtype=np.intp)
+
+
+def _prominences(force_n: Samples, tops: NDArray[np.intp]) -> Samples:
+    """Height of each top above the higher of its two lowest points towards greater ground.
+
+    One pass from each side over tops and the valleys between them, with a stack of the
+    tops that may still be greater ground: linear in the number of tops, where a walk from
+    every top would be quadratic on a saturated trace.
+    """
+    if tops.size == 0:
+        return np.empty(0)
+    valleys = np.minimum.reduceat(force_n, np.concatenate(([0], tops)))
+    heights = force_n[tops]
+    left = _lowest_towards_greater(heights, valleys[:-1])
+    right = _lowest_towards_greater(heights[::-1], valleys[:0:-1])[::-1]
+    return np.asarray(heights - np.maximum(left, right))
+
+
+def _lowest_towards_greater(heights: Samples, valleys_before: Samples) -> Samples:
+    """For each top the lowest point between it and the last strictly greater top before it."""
+    lowest: list[float] = []
+    stack: list[tuple[float, float]] = []
+    for height, valley in zip(heights.tolist(), valleys_before.tolist(), strict=True):
+        while stack and stack[-1][0] <= height:
+            valley = min(valley, stack.pop()[1])
+        stack.append((height, valley))
+        lowest.append(valley)
+    return np.asarray(lowest)
+
+
+def mean_speed_mm_min(time_s: Samples, extension_mm: Samples) -> float | None:
+    """Mean crosshead speed over the whole trace; None when the time does not move on."""
+    duration_s = float(time_s[-1] - time_s[0])
+    if duration_s <= 0:
+        return None
+    return 60 * float(extension_mm[-1] - extension_mm[0]) / duration_s
+
+
+def thin(x: Samples, y: Samples, most_points: int) -> tuple[Samples, Samples]:
+    """At most `most_points` points for drawing; each stretch keeps its lowest and highest.
+
+    For the eye only: nothing is ever computed from a thinned trace.
+    """
+    if x.size <= most_points:
+        return x, y
+    edges = np.linspace(0, x.size, most_points // 2 + 1).astype(np.intp)
+    kept: set[int] = {0, int(x.size) - 1}
+    for start, stop in zip(edges[:-1], edges[1:], strict=True):
+        kept.add(int(start + np.argmin(y[start:stop])))
+        kept.add(int(start + np.argmax(y[start:stop])))
+    order = np.fromiter(sorted(kept), dtype=np.intp)
+    return x[order], y[order]
