@@ -220,7 +220,8 @@ def _say(error: Any) -> str:
     kind = error["type"]
     if kind in ("missing", "extra_forbidden"):
         return words[kind]
-    return words.get(kind, error["msg"][:1].lower() + error["msg"][1:]) + shown
+    library_words = str(error["msg"])
+    return words.get(kind, library_words[:1].lower() + library_words[1:]) + shown
 
 
 def analyse(document: TestDocument) -> ResultDocument:

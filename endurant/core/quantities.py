@@ -137,4 +137,6 @@ def factor_between(unit: str, wanted: str) -> float:
     except pint.DimensionalityError as error:
         raise Invalid(f"“{unit}” does not measure what “{wanted}” measures") from error
     except Exception as error:  # the parser of unit names raises many kinds
-        raise Invalid(f"“{unit}” is no unit that is known here; expected one like {wanted}") from error
+        raise Invalid(
+            f"“{unit}” is no unit that is known here; expected one like {wanted}"
+        ) from error

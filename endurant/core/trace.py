@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -78,10 +79,11 @@ def _lowest_towards_greater(heights: Samples, valleys_before: Samples) -> Sample
     lowest: list[float] = []
     stack: list[tuple[float, float]] = []
     for height, valley in zip(heights.tolist(), valleys_before.tolist(), strict=True):
+        low = valley
         while stack and stack[-1][0] <= height:
-            valley = min(valley, stack.pop()[1])
-        stack.append((height, valley))
-        lowest.append(valley)
+            low = min(low, stack.pop()[1])
+        stack.append((height, low))
+        lowest.append(low)
     return np.asarray(lowest)
 
 
@@ -102,7 +104,7 @@ def thin(x: Samples, y: Samples, most_points: int) -> tuple[Samples, Samples]:
         return x, y
     edges = np.linspace(0, x.size, most_points // 2 + 1).astype(np.intp)
     kept: set[int] = {0, int(x.size) - 1}
-    for start, stop in zip(edges[:-1], edges[1:], strict=True):
+    for start, stop in pairwise(edges.tolist()):
         kept.add(int(start + np.argmin(y[start:stop])))
         kept.add(int(start + np.argmax(y[start:stop])))
     order = np.fromiter(sorted(kept), dtype=np.intp)

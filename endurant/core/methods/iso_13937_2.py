@@ -140,9 +140,7 @@ GUIDE = Guide(
         Observation(
             "jaw-slip", "Slipped in the jaw", "void", "a leg slipped in its jaw during the tear"
         ),
-        Observation(
-            "tear-off-line", "Left the line", "void", "the tear left the marked direction"
-        ),
+        Observation("tear-off-line", "Left the line", "void", "the tear left the marked direction"),
         Observation(
             "yarns-pulled-out",
             "Yarns pulled out",
@@ -236,10 +234,10 @@ def quarter(peaks: Peaks, tear_end_mm: float | None) -> tuple[list[Peaks], Sampl
         return nothing, None
     edges_mm = np.linspace(start_mm, end_mm, PARTS + 1)
     slack_mm = SAME_WITHIN * np.abs(edges_mm)
-    inside = [peaks.extension_mm <= edge + slack for edge, slack in zip(edges_mm, slack_mm, strict=True)]
-    return [
-        peaks.where(inside[part + 1] & ~inside[part]) for part in range(1, PARTS)
-    ], edges_mm
+    inside = [
+        peaks.extension_mm <= edge + slack for edge, slack in zip(edges_mm, slack_mm, strict=True)
+    ]
+    return [peaks.where(inside[part + 1] & ~inside[part]) for part in range(1, PARTS)], edges_mm
 
 
 def counted_peaks(parts: Sequence[Peaks], evaluation: str) -> Peaks:
@@ -288,7 +286,7 @@ def tear_working(
     which = (
         f"mean of the {len(counted)} peaks in the last three parts"
         if evaluation == "all-peaks"
-        else f"mean of {len(counted)} peaks: two highest, two lowest of each of the last three parts"
+        else f"mean of {len(counted)} peaks: the two highest and two lowest of each part"
     )
     lines.append(
         Working(

@@ -1,0 +1,25 @@
+"""Running clocks: what waits for what, and what happens when it is missed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+ClockKind = Literal["at-least", "due"]
+
+
+@dataclass(frozen=True)
+class Clock:
+    """One tape of the clock rail.
+
+    `at-least` is served once `ends_at` has passed; `due` is late from then on.
+    """
+
+    kind: ClockKind
+    says: str
+    whose: str
+    starts_at: datetime
+    ends_at: datetime
+    when_missed: str
+    leads_to: str

@@ -1,0 +1,1 @@
+"""How specimens behave: for stand-ins, the demo laboratory and tests. Seeded, repeatable."""

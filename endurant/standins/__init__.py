@@ -1,0 +1,1 @@
+"""Simulated devices: a process of their own that behaves like the real thing on a line."""

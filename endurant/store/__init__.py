@@ -1,0 +1,1 @@
+"""Tables, migrations and queries. Knows the core, and nothing above it."""

@@ -1,0 +1,79 @@
+"""The connection to MariaDB."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import lru_cache
+
+from sqlalchemy import Engine, create_engine
+from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
+from sqlalchemy.orm import Session, sessionmaker
+
+from endurant.core.refusals import Conflict, Unavailable
+
+DATABASE_VARIABLE = "ENDURANT_DATABASE"
+
+# MariaDB's numbers for "cannot connect", "lost connection", "gone away", "shutting down".
+_LOST = {1053, 1927, 2002, 2003, 2006, 2013, 4031}
+# MariaDB's numbers for "lock wait timeout", "deadlock" and "duplicate entry".
+_CROSSED = {1205, 1213, 1062}
+
+
+def database_url() -> str:
+    """The database of this process; raises Unavailable when none is named."""
+    url = os.environ.get(DATABASE_VARIABLE)
+    if not url:
+        raise Unavailable(
+            f"no database is named: set {DATABASE_VARIABLE} to "
+            "mysql+pymysql://user@127.0.0.1:port/name, or start with `make demo`"
+        )
+    return url
+
+
+@lru_cache(maxsize=4)
+def engine_for(url: str) -> Engine:
+    """One pool per database and process."""
+    return create_engine(
+        url,
+        pool_pre_ping=True,
+        pool_recycle=1800,
+        pool_size=10,
+        max_overflow=20,
+        isolation_level="READ COMMITTED",
+        connect_args={"connect_timeout": 5, "charset": "utf8mb4"},
+    )
+
+
+@contextmanager
+def transaction() -> Iterator[Session]:
+    """A session that commits at the end or leaves nothing behind.
+
+    Raises Unavailable when the database does not answer.
+    """
+    factory = sessionmaker(engine_for(database_url()), expire_on_commit=False)
+    try:
+        with factory.begin() as session:
+            yield session
+    except (OperationalError, InterfaceError, IntegrityError) as error:
+        if _number(error) in _CROSSED:
+            raise Conflict(
+                "someone else did the same thing, or changed it, at the same moment; "
+                "look again, then repeat what you meant to do"
+            ) from error
+        if not is_lost(error):
+            raise
+        raise Unavailable(
+            "the database does not answer; nothing was changed. "
+            "Try again in a moment, and tell whoever keeps the server if it lasts"
+        ) from error
+
+
+def is_lost(error: DBAPIError) -> bool:
+    """The server is away, rather than unhappy with what was asked."""
+    return error.connection_invalidated or _number(error) in _LOST
+
+
+def _number(error: DBAPIError) -> object:
+    return error.orig.args[0] if error.orig is not None and error.orig.args else None

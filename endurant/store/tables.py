@@ -1,0 +1,353 @@
+"""The tables of the record."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import (
+    BigInteger,
+    Boolean,
+    Double,
+    ForeignKey,
+    Integer,
+    MetaData,
+    String,
+    Text,
+    UniqueConstraint,
+)
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+from endurant.store.columns import Bytes, Json, LongText, Moment
+
+
+class Base(DeclarativeBase):
+    """Names every constraint, so that migrations can name them too."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {
+        datetime: Moment,
+        dict[str, Any]: Json,
+        list[Any]: Json,
+        bytes: Bytes,
+        float: Double,
+    }
+
+
+class Laboratory(Base):
+    """The one row of house rules: the laboratory's name and how it labels and compares."""
+
+    __tablename__ = "laboratory"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    address: Mapped[str] = mapped_column(String(240))
+    label_school: Mapped[str] = mapped_column(String(24))
+    comparison: Mapped[str] = mapped_column(String(16))
+    rounding: Mapped[str] = mapped_column(String(16))
+
+
+class Person(Base):
+    """Someone who works here."""
+
+    __tablename__ = "person"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    login: Mapped[str] = mapped_column(String(40), unique=True)
+    name: Mapped[str] = mapped_column(String(80))
+    password_hash: Mapped[str] = mapped_column(String(200))
+    role: Mapped[str] = mapped_column(String(16))
+    active: Mapped[bool] = mapped_column(Boolean, default=True)
+
+
+class SignIn(Base):
+    """A session cookie, kept as its hash."""
+
+    __tablename__ = "sign_in"
+
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
+    created_at: Mapped[datetime]
+    expires_at: Mapped[datetime] = mapped_column(index=True)
+
+    person: Mapped[Person] = relationship(lazy="joined")
+
+
+class FailedSignIn(Base):
+    """A wrong password, remembered so that guessing is slowed down."""
+
+    __tablename__ = "failed_sign_in"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    login: Mapped[str] = mapped_column(String(40), index=True)
+    at: Mapped[datetime]
+
+
+class Job(Base):
+    """What was asked for a sample, and the sample itself as it lies on the table."""
+
+    __tablename__ = "job"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    number: Mapped[str] = mapped_column(String(16), unique=True)
+    request_key: Mapped[str | None] = mapped_column(String(64), unique=True)
+    client: Mapped[str] = mapped_column(String(120))
+    product: Mapped[str] = mapped_column(String(120))
+    lot: Mapped[str] = mapped_column(String(60))
+    material: Mapped[str] = mapped_column(String(200))
+    arrival_state: Mapped[str] = mapped_column(String(200))
+    width_mm: Mapped[float]
+    length_mm: Mapped[float]
+    avoided: Mapped[list[Any]]
+    received_at: Mapped[datetime]
+    due_at: Mapped[datetime]
+    cut_at: Mapped[datetime | None]
+    released_at: Mapped[datetime | None]
+    correction_reason: Mapped[str | None] = mapped_column(String(500))
+    received_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    revision: Mapped[int] = mapped_column(Integer, default=1)
+
+    tests: Mapped[list[Test]] = relationship(back_populates="job", order_by="Test.id")
+    reports: Mapped[list[Report]] = relationship(back_populates="job", order_by="Report.revision")
+
+
+class Test(Base):
+    """One method on one job, with its limits by direction."""
+
+    __test__ = False
+    __tablename__ = "test"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    method: Mapped[str] = mapped_column(String(40))
+    parameters: Mapped[dict[str, Any]]
+    label_school: Mapped[str] = mapped_column(String(24))
+    limits: Mapped[list[Any]]
+    revision: Mapped[int] = mapped_column(Integer, default=1)
+
+    job: Mapped[Job] = relationship(back_populates="tests")
+    specimens: Mapped[list[Specimen]] = relationship(
+        back_populates="test", order_by="Specimen.place"
+    )
+
+
+class Specimen(Base):
+    """One specimen: where it is cut, what its label says, and how far it has come."""
+
+    __tablename__ = "specimen"
+    __table_args__ = (UniqueConstraint("test_id", "label"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    test_id: Mapped[int] = mapped_column(ForeignKey("test.id"), index=True)
+    code: Mapped[str] = mapped_column(String(40), unique=True)
+    label: Mapped[str] = mapped_column(String(16))
+    direction: Mapped[str] = mapped_column(String(16))
+    long_side: Mapped[str] = mapped_column(String(8))
+    place: Mapped[int]
+    spare: Mapped[bool]
+    x_mm: Mapped[float | None]
+    y_mm: Mapped[float | None]
+    revision: Mapped[int] = mapped_column(Integer, default=1)
+
+    test: Mapped[Test] = relationship(back_populates="specimens")
+    stays: Mapped[list[Stay]] = relationship(back_populates="specimen", order_by="Stay.hung_at")
+    runs: Mapped[list[Run]] = relationship(back_populates="specimen", order_by="Run.id")
+    voids: Mapped[list[Void]] = relationship(back_populates="specimen", order_by="Void.id")
+
+
+class Void(Base):
+    """A specimen that does not count, by whom and why; taken back only with a reason.
+
+    `open_for` holds the specimen's id while the void stands, so that the database itself
+    refuses a second one.
+    """
+
+    __tablename__ = "void"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"), index=True)
+    open_for: Mapped[int | None] = mapped_column(Integer, unique=True)
+    code: Mapped[str] = mapped_column(String(40))
+    words: Mapped[str] = mapped_column(String(500))
+    at: Mapped[datetime]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    withdrawn_at: Mapped[datetime | None]
+    withdrawn_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    withdrawn_reason: Mapped[str | None] = mapped_column(String(500))
+
+    specimen: Mapped[Specimen] = relationship(back_populates="voids")
+    by: Mapped[Person] = relationship(foreign_keys=by_id)
+
+
+class Enclosure(Base):
+    """A place where specimens wait in an atmosphere."""
+
+    __tablename__ = "enclosure"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    atmosphere: Mapped[str] = mapped_column(String(40))
+
+
+class Stay(Base):
+    """A specimen hung in an enclosure; the clock runs from `hung_at`.
+
+    `open_for` holds the specimen's id until it is taken out: it hangs in one place only.
+    """
+
+    __tablename__ = "stay"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"), index=True)
+    enclosure_id: Mapped[int] = mapped_column(ForeignKey("enclosure.id"), index=True)
+    open_for: Mapped[int | None] = mapped_column(Integer, unique=True)
+    hung_at: Mapped[datetime]
+    taken_at: Mapped[datetime | None]
+    hung_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+    specimen: Mapped[Specimen] = relationship(back_populates="stays")
+    enclosure: Mapped[Enclosure] = relationship(lazy="joined")
+
+
+class Instrument(Base):
+    """A measuring instrument with its last calibration."""
+
+    __tablename__ = "instrument"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    serial: Mapped[str] = mapped_column(String(40), unique=True)
+    capacity_n: Mapped[float]
+    certificate: Mapped[str] = mapped_column(String(60))
+    calibrated_at: Mapped[datetime]
+    calibration_due_at: Mapped[datetime]
+
+
+class Station(Base):
+    """Where a test is run. One web process at a time holds its lease while a run is on."""
+
+    __tablename__ = "station"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    kind: Mapped[str] = mapped_column(String(24))
+    host: Mapped[str] = mapped_column(String(120))
+    port: Mapped[int]
+    simulated: Mapped[bool]
+    instrument_id: Mapped[int] = mapped_column(ForeignKey("instrument.id"))
+    leased_by: Mapped[str | None] = mapped_column(String(80))
+    leased_until: Mapped[datetime | None]
+
+    instrument: Mapped[Instrument] = relationship(lazy="joined")
+
+
+class Run(Base):
+    """One pull of one specimen, live from a station or brought in as a file.
+
+    `busy_station_id` and `busy_specimen_id` are set while the run is not over, so that the
+    database refuses a second run on either. `state` goes from `running` to `ended` (to be
+    looked at) to `settled` (kept, or voided with its specimen). `raw` holds the samples once the run has ended,
+    compressed, with the SHA-256 of what was compressed.
+    """
+
+    __tablename__ = "run"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"), index=True)
+    station_id: Mapped[int | None] = mapped_column(ForeignKey("station.id"))
+    instrument_id: Mapped[int | None] = mapped_column(ForeignKey("instrument.id"))
+    request_key: Mapped[str | None] = mapped_column(String(64), unique=True)
+    device_run: Mapped[str | None] = mapped_column(String(40), unique=True)
+    busy_station_id: Mapped[int | None] = mapped_column(Integer, unique=True)
+    busy_specimen_id: Mapped[int | None] = mapped_column(Integer, unique=True)
+    state: Mapped[str] = mapped_column(String(16), index=True)
+    line: Mapped[str] = mapped_column(String(16), default="up")
+    line_says: Mapped[str] = mapped_column(String(300), default="")
+    settings: Mapped[dict[str, Any]]
+    checks: Mapped[list[Any]]
+    source_name: Mapped[str | None] = mapped_column(String(200))
+    source_file: Mapped[bytes | None]
+    source_said: Mapped[list[Any]]
+    started_at: Mapped[datetime]
+    ended_at: Mapped[datetime | None]
+    end_reason: Mapped[str | None] = mapped_column(String(200))
+    stop_wanted: Mapped[bool] = mapped_column(Boolean, default=False)
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    samples: Mapped[int] = mapped_column(Integer, default=0)
+    raw: Mapped[bytes | None]
+    sha256: Mapped[str | None] = mapped_column(String(64))
+
+    specimen: Mapped[Specimen] = relationship(back_populates="runs")
+    station: Mapped[Station | None] = relationship()
+    instrument: Mapped[Instrument | None] = relationship()
+    by: Mapped[Person] = relationship()
+
+
+class RunChunk(Base):
+    """Samples of a live run as they came; joined into `Run.raw` when it ends."""
+
+    __tablename__ = "run_chunk"
+
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id"), primary_key=True)
+    first_sample: Mapped[int] = mapped_column(Integer, primary_key=True)
+    count: Mapped[int]
+    samples: Mapped[bytes]
+
+
+class Report(Base):
+    """A released report. Rows of this table are never changed."""
+
+    __tablename__ = "report"
+    __table_args__ = (UniqueConstraint("job_id", "revision"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    number: Mapped[str] = mapped_column(String(24))
+    revision: Mapped[int]
+    verdict: Mapped[str] = mapped_column(String(16))
+    reason: Mapped[str | None] = mapped_column(String(500))
+    content: Mapped[str] = mapped_column(LongText)
+    pdf: Mapped[bytes]
+    sha256: Mapped[str] = mapped_column(String(64))
+    released_at: Mapped[datetime]
+    released_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+    job: Mapped[Job] = relationship(back_populates="reports")
+    released_by: Mapped[Person] = relationship()
+
+
+class AuditEntry(Base):
+    """Who changed what, when and why; each entry carries the hash of the one before."""
+
+    __tablename__ = "audit_entry"
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    at: Mapped[datetime]
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    action: Mapped[str] = mapped_column(String(40))
+    entity: Mapped[str] = mapped_column(String(40))
+    entity_id: Mapped[int] = mapped_column(index=True)
+    job_id: Mapped[int | None] = mapped_column(Integer, index=True)
+    words: Mapped[str] = mapped_column(Text)
+    facts: Mapped[str] = mapped_column(LongText)
+    previous_hash: Mapped[str] = mapped_column(String(64))
+    hash: Mapped[str] = mapped_column(String(64))
+
+    person: Mapped[Person | None] = relationship()
+
+
+class AuditHead(Base):
+    """The one row that is locked while an entry is added, so that the chain cannot fork."""
+
+    __tablename__ = "audit_head"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    last_id: Mapped[int] = mapped_column(BigInteger)
+    last_hash: Mapped[str] = mapped_column(String(64))

@@ -1,0 +1,379 @@
+"""The sheet of a job: placing, moving by hand, marking areas, and cutting."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Any
+
+from pydantic import Field
+from shapely.geometry import Polygon, box
+from sqlalchemy.orm import Session
+
+from endurant.core.cutting.placing import place
+from endurant.core.cutting.rules import BrokenRule, broken_rules
+from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement, Sheet
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store.audit import record
+from endurant.store.engine import transaction
+from endurant.store.tables import Job, Specimen
+from endurant.work.jobs import Asked, add_specimen
+from endurant.work.people import Actor
+from endurant.work.results import label_words
+from endurant.work.states import (
+    job_or_refuse,
+    last_run,
+    missing_replacements,
+    refuse_released,
+    refuse_stale,
+    test_or_refuse,
+)
+from endurant.work.views import View
+
+MOST_AREAS = 40
+
+
+class AreaAsked(Asked):
+    """A box to avoid, dragged on the sheet."""
+
+    reason: str = Field(min_length=1, max_length=60)
+    left_mm: float = Field(allow_inf_nan=False)
+    near_mm: float = Field(allow_inf_nan=False)
+    right_mm: float = Field(allow_inf_nan=False)
+    far_mm: float = Field(allow_inf_nan=False)
+
+
+class MoveAsked(Asked):
+    """A specimen put down with its centre here."""
+
+    specimen_id: int
+    x_mm: float = Field(allow_inf_nan=False, ge=-100_000, le=200_000)
+    y_mm: float = Field(allow_inf_nan=False, ge=-100_000, le=200_000)
+
+
+class BrokenRuleView(View):
+    """See core.cutting.rules.BrokenRule; `specimens` are ids."""
+
+    code: str
+    sentence: str
+    specimens: list[int]
+    where: tuple[float, float, float, float]
+
+
+class PlacedSpecimen(View):
+    """A specimen on the sheet, or waiting beside it when it has no place."""
+
+    id: int
+    label: str
+    code: str
+    direction: str
+    long_side: str
+    works_on: str
+    spare: bool
+    across_mm: float
+    along_mm: float
+    x_mm: float | None
+    y_mm: float | None
+    inner_marks: list[tuple[str, list[tuple[float, float]]]]
+    selvedge_margin_mm: float
+    cut: bool
+
+
+class SheetView(View):
+    """The sheet with everything that is drawn and said about it."""
+
+    job_id: int
+    job_number: str
+    product: str
+    width_mm: float
+    length_mm: float
+    end_margin_mm: float
+    kerf_mm: float
+    clearance_mm: float
+    avoided: list[dict[str, Any]]
+    specimens: list[PlacedSpecimen]
+    broken: list[BrokenRuleView]
+    shortage: str | None
+    length_needed_mm: float | None
+    cut_at: datetime | None
+    replacements: dict[int, dict[str, int]]
+    released: bool
+    revision: int
+
+
+def sheet(job_id: int) -> SheetView:
+    """The sheet of a job as it lies now."""
+    with transaction() as session:
+        return _view(job_or_refuse(session, job_id))
+
+
+def place_all(actor: Actor, job_id: int, revision: int) -> SheetView:
+    """Place every specimen anew; those that do not fit stay off and the view says why."""
+    actor.must("cut")
+    with transaction() as session:
+        job = _uncut(session, job_id, revision)
+        _place(job)
+        _note(session, actor, job, "place", "placed the specimens on the sheet")
+        return _view(job)
+
+
+def move(actor: Actor, job_id: int, asked: MoveAsked, revision: int) -> SheetView:
+    """Put one specimen down elsewhere, even where it breaks a rule: the view says which."""
+    actor.must("cut")
+    with transaction() as session:
+        job = _uncut(session, job_id, revision)
+        specimen = next((one for one in _specimens(job) if one.id == asked.specimen_id), None)
+        if specimen is None:
+            raise Invalid(
+                f"specimen {asked.specimen_id} is not one of {job.number}", field="specimen_id"
+            )
+        before = {"x_mm": specimen.x_mm, "y_mm": specimen.y_mm}
+        specimen.x_mm, specimen.y_mm = round(asked.x_mm, 1), round(asked.y_mm, 1)
+        after = {"x_mm": specimen.x_mm, "y_mm": specimen.y_mm}
+        _note(session, actor, job, "move", f"moved {specimen.label} on the sheet", before, after)
+        return _view(job)
+
+
+def check_move(job_id: int, asked: MoveAsked) -> list[BrokenRuleView]:
+    """The rules that would be broken with the specimen here; nothing is stored."""
+    with transaction() as session:
+        job = job_or_refuse(session, job_id)
+        placements = [
+            Placement(one.piece, asked.x_mm, asked.y_mm)
+            if one.piece.key == asked.specimen_id
+            else one
+            for one in placements_of(job)
+        ]
+        return [_broken_view(rule) for rule in broken_rules(sheet_of(job), placements)]
+
+
+def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaAsked], revision: int) -> SheetView:
+    """Replace the areas to avoid. Raises Invalid for one that is empty or off the sheet."""
+    actor.must("cut")
+    if len(areas) > MOST_AREAS:
+        raise Invalid(
+            f"{len(areas)} areas are marked; {MOST_AREAS} at most are kept", field="areas"
+        )
+    with transaction() as session:
+        job = _uncut(session, job_id, revision)
+        before = job.avoided
+        job.avoided = [_area(job, area) for area in areas]
+        _note(
+            session,
+            actor,
+            job,
+            "mark-areas",
+            f"marked {len(areas)} area{'s' if len(areas) != 1 else ''} to avoid on the sheet",
+            {"avoided": before},
+            {"avoided": job.avoided},
+        )
+        return _view(job)
+
+
+def confirm_cut(actor: Actor, job_id: int, revision: int) -> SheetView:
+    """The specimens were cut as they lie. Raises Conflict while a rule is broken."""
+    actor.must("cut")
+    with transaction() as session:
+        job = _uncut(session, job_id, revision)
+        unplaced = [one.label for one in _specimens(job) if one.x_mm is None]
+        if unplaced:
+            raise Conflict(f"{', '.join(unplaced)} lie nowhere yet; place them before cutting")
+        broken = broken_rules(sheet_of(job), placements_of(job))
+        if broken:
+            raise Conflict(f"the sheet may not be cut like this: {broken[0].sentence}")
+        job.cut_at = datetime.now(UTC)
+        _note(session, actor, job, "cut", f"cut {len(_specimens(job))} specimens")
+        return _view(job)
+
+
+def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
+    """One more spare from what is left of the sheet, for a void that has no spare left.
+
+    Raises Conflict when none is needed or no room is left.
+    """
+    actor.must("cut")
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        if missing_replacements(test).get(direction, 0) == 0:
+            raise Conflict(f"no replacement is needed in the {direction}")
+        members = [one for one in test.specimens if one.direction == direction]
+        specimen = add_specimen(
+            test,
+            direction,
+            number=len(members) + 1,
+            spare=True,
+            test_place=job.tests.index(test) + 1,
+        )
+        session.flush()
+        locked = placements_of(job)
+        plan = place(sheet_of(job), [_piece(specimen)], locked)
+        if plan.unplaced:
+            raise Conflict(
+                f"there is no room left on the sheet for one more specimen in the {direction}; "
+                "ask for more of the sample"
+            )
+        specimen.x_mm, specimen.y_mm = plan.placements[0].x_mm, plan.placements[0].y_mm
+        _note(
+            session, actor, job, "cut-replacement", f"cut {specimen.label} as a further replacement"
+        )
+        return _view(job)
+
+
+def sheet_of(job: Job) -> Sheet:
+    """The sheet as the core knows it."""
+    avoided = tuple(
+        AvoidedArea(area["reason"], tuple((x, y) for x, y in area["corners"]))
+        for area in job.avoided
+    )
+    return Sheet(job.width_mm, job.length_mm, avoided=avoided)
+
+
+def placements_of(job: Job) -> list[Placement]:
+    """The specimens that have a place."""
+    return [
+        Placement(_piece(one), one.x_mm, one.y_mm)
+        for one in _specimens(job)
+        if one.x_mm is not None and one.y_mm is not None
+    ]
+
+
+def _place(job: Job) -> None:
+    plan = place(sheet_of(job), [_piece(one) for one in _specimens(job)])
+    spots = {one.piece.key: one for one in plan.placements}
+    for specimen in _specimens(job):
+        spot = spots.get(specimen.id)
+        specimen.x_mm, specimen.y_mm = (spot.x_mm, spot.y_mm) if spot else (None, None)
+
+
+def _specimens(job: Job) -> list[Specimen]:
+    return [specimen for test in job.tests for specimen in test.specimens]
+
+
+def _piece(specimen: Specimen) -> Piece:
+    side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
+    return Piece(
+        key=specimen.id,
+        label=specimen.label,
+        group=f"{specimen.test_id}-{specimen.direction}",
+        cut=find_method(specimen.test.method).guide.cut,
+        long_side=side,
+    )
+
+
+def _area(job: Job, area: AreaAsked) -> dict[str, Any]:
+    left, right = sorted((area.left_mm, area.right_mm))
+    near, far = sorted((area.near_mm, area.far_mm))
+    if right - left < 1 or far - near < 1:
+        raise Invalid(
+            f"the area “{area.reason}” is {right - left:.1f} x {far - near:.1f} mm; "
+            "drag a box of 1 mm or more each way",
+            field="areas",
+        )
+    on_sheet = box(left, near, right, far).intersection(box(0, 0, job.width_mm, job.length_mm))
+    if not isinstance(on_sheet, Polygon) or on_sheet.area < 1:
+        raise Invalid(
+            f"the area “{area.reason}” lies off the sheet, which is {job.width_mm:.0f} mm wide "
+            f"and {job.length_mm:.0f} mm long",
+            field="areas",
+        )
+    left, near, right, far = on_sheet.bounds
+    return {
+        "reason": area.reason,
+        "corners": [[left, near], [right, near], [right, far], [left, far]],
+    }
+
+
+def _uncut(session: Session, job_id: int, revision: int) -> Job:
+    job = refuse_released(session, job_id)
+    refuse_stale(f"the sheet of {job.number}", job.revision, revision)
+    if job.cut_at is not None:
+        raise Conflict(
+            f"the specimens of {job.number} were cut on {job.cut_at:%d %b at %H:%M} UTC; "
+            "what is cut stays where it lay"
+        )
+    return job
+
+
+def _note(
+    session: Session,
+    actor: Actor,
+    job: Job,
+    action: str,
+    words: str,
+    before: dict[str, Any] | None = None,
+    after: dict[str, Any] | None = None,
+) -> None:
+    """Store the change with its entry; the job's revision moves on so that others notice."""
+    job.revision += 1
+    session.flush()
+    record(
+        session,
+        person_id=actor.id,
+        action=action,
+        entity="job",
+        entity_id=job.id,
+        job_id=job.id,
+        words=f"{actor.name} {words}",
+        before=before,
+        after=after,
+    )
+
+
+def _view(job: Job) -> SheetView:
+    core_sheet = sheet_of(job)
+    placements = placements_of(job)
+    specimens = _specimens(job)
+    plan = None
+    if job.cut_at is None:
+        plan = place(core_sheet, [_piece(one) for one in specimens])
+    by_key = {one.piece.key: one for one in placements}
+    return SheetView(
+        job_id=job.id,
+        job_number=job.number,
+        product=job.product,
+        width_mm=job.width_mm,
+        length_mm=job.length_mm,
+        end_margin_mm=core_sheet.end_margin_mm,
+        kerf_mm=core_sheet.kerf_mm,
+        clearance_mm=core_sheet.clearance_mm,
+        avoided=job.avoided,
+        specimens=[_placed_view(one, by_key.get(one.id)) for one in specimens],
+        broken=[_broken_view(rule) for rule in broken_rules(core_sheet, placements)],
+        shortage=plan.shortage(core_sheet) if plan else None,
+        length_needed_mm=plan.length_needed_mm if plan else None,
+        cut_at=job.cut_at,
+        replacements={
+            test.id: missing for test in job.tests if (missing := missing_replacements(test))
+        },
+        released=job.released_at is not None,
+        revision=job.revision,
+    )
+
+
+def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpecimen:
+    piece = _piece(specimen)
+    across, along = piece.size_mm()
+    return PlacedSpecimen(
+        id=specimen.id,
+        label=specimen.label,
+        code=specimen.code,
+        direction=specimen.direction,
+        long_side=specimen.long_side,
+        works_on=label_words(specimen),
+        spare=specimen.spare,
+        across_mm=across,
+        along_mm=along,
+        x_mm=specimen.x_mm,
+        y_mm=specimen.y_mm,
+        inner_marks=(placement or Placement(piece, across / 2, along / 2)).inner_marks(),
+        selvedge_margin_mm=piece.cut.selvedge_margin_mm,
+        cut=last_run(specimen) is not None or specimen.test.job.cut_at is not None,
+    )
+
+
+def _broken_view(rule: BrokenRule) -> BrokenRuleView:
+    return BrokenRuleView(
+        code=rule.code, sentence=rule.sentence, specimens=list(rule.pieces), where=rule.where
+    )

@@ -1,0 +1,427 @@
+"""Receiving a sample, looking at jobs, and the limits they are judged by."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from endurant.core.cutting.sheet import LabelSchool, long_side_for
+from endurant.core.document import read_model
+from endurant.core.judging import Criterion, report_verdict
+from endurant.core.methods import find_method
+from endurant.core.methods.method import Method
+from endurant.core.refusals import Invalid
+from endurant.store.audit import record
+from endurant.store.engine import transaction
+from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
+from endurant.work.people import Actor
+from endurant.work.results import judged_rows, label_words, laboratory, test_result
+from endurant.work.states import (
+    called_specimens,
+    count_in_state,
+    job_or_refuse,
+    last_run,
+    missing_replacements,
+    open_stay,
+    refuse_released,
+    refuse_stale,
+    standing_void,
+    state_of,
+    stay_served,
+    test_or_refuse,
+)
+from endurant.work.views import (
+    Event,
+    JobLine,
+    JobView,
+    ReportLine,
+    SpecimenView,
+    Stage,
+    TestView,
+    VoidView,
+)
+
+
+class Asked(BaseModel):
+    """Words from outside: unknown fields are refused."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+
+
+class LimitAsked(Asked):
+    """A limit on one property in one direction."""
+
+    property: str
+    direction: str
+    criterion: Criterion
+
+
+class TestAsked(Asked):
+    """One test of a new job."""
+
+    __test__ = False
+
+    method: str
+    parameters: dict[str, Any] = Field(default_factory=dict)
+    limits: list[LimitAsked] = Field(default_factory=list, max_length=40)
+
+
+class SampleAsked(Asked):
+    """What is written down at the counter."""
+
+    client: str = Field(min_length=1, max_length=120)
+    product: str = Field(min_length=1, max_length=120)
+    lot: str = Field(min_length=1, max_length=60)
+    material: str = Field(min_length=1, max_length=200)
+    arrival_state: str = Field("as it should be", max_length=200)
+    width_mm: float = Field(gt=0, le=10_000, allow_inf_nan=False)
+    length_mm: float = Field(gt=0, le=100_000, allow_inf_nan=False)
+    due_at: datetime
+    tests: list[TestAsked] = Field(min_length=1, max_length=20)
+    request_key: str | None = Field(None, max_length=64)
+
+
+def receive(actor: Actor, asked: SampleAsked) -> JobView:
+    """Write a new job down, with its tests, limits and the specimens they need.
+
+    The same `request_key` twice gives the same job. Raises Invalid.
+    """
+    actor.must("receive")
+    if asked.due_at.tzinfo is None:
+        raise Invalid(
+            "due_at has no time zone; expected one such as 2026-03-02T16:00Z", field="due_at"
+        )
+    with transaction() as session:
+        if asked.request_key is not None:
+            known = session.scalar(select(Job).where(Job.request_key == asked.request_key))
+            if known is not None:
+                return job_view(session, known)
+        house = laboratory(session)
+        job = Job(
+            number=_next_number(session),
+            avoided=[],
+            received_at=datetime.now(UTC),
+            received_by_id=actor.id,
+            **asked.model_dump(exclude={"tests"}),
+        )
+        session.add(job)
+        session.flush()
+        school: LabelSchool = (
+            "by-long-side" if house.label_school == "by-long-side" else "by-failing-yarn"
+        )
+        for place, wanted in enumerate(asked.tests, start=1):
+            _add_test(job, wanted, school, house.rounding, place)
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="receive",
+            entity="job",
+            entity_id=job.id,
+            job_id=job.id,
+            words=f"{actor.name} received {asked.product}, lot {asked.lot}, from {asked.client}",
+            after=asked.model_dump(mode="json"),
+        )
+        return job_view(session, job)
+
+
+def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, place: int) -> None:
+    method = find_method(wanted.method)
+    given = {"rounding": rounding} | wanted.parameters
+    parameters = read_model(method.parameters, given, "parameters").model_dump()
+    limits = [_checked_limit(method, limit) for limit in wanted.limits]
+    test = Test(
+        method=method.id, parameters=parameters, label_school=school, limits=limits, job=job
+    )
+    cut = method.guide.cut
+    for direction in method.directions:
+        count = parameters["specimens_wanted"]
+        for number in range(1, count + cut.spares_per_direction + 1):
+            add_specimen(test, direction, number, spare=number > count, test_place=place)
+
+
+def add_specimen(
+    test: Test, direction: str, number: int, *, spare: bool, test_place: int
+) -> Specimen:
+    """One more specimen of a test, with its label and the way its long side lies."""
+    method = find_method(test.method)
+    school: LabelSchool = (
+        "by-long-side" if test.label_school == "by-long-side" else "by-failing-yarn"
+    )
+    label = f"{method.label_prefixes[direction]}{number}"
+    return Specimen(
+        test=test,
+        code=f"{test.job.number}-{test_place}-{label}",
+        label=label,
+        direction=direction,
+        long_side=long_side_for(direction, method.guide.cut, school),
+        place=method.directions.index(direction) * 1000 + number,
+        spare=spare,
+    )
+
+
+def _checked_limit(method: Method, limit: LimitAsked) -> dict[str, Any]:
+    names = [found.name for found in method.properties]
+    if limit.property not in names:
+        raise Invalid(
+            f"limit: {method.id} gives {', '.join(names)}; “{limit.property}” was asked for",
+            field="property",
+        )
+    if limit.direction not in method.directions:
+        raise Invalid(
+            f"limit: direction is “{limit.direction}”; "
+            f"expected one of {', '.join(method.directions)}",
+            field="direction",
+        )
+    return limit.model_dump()
+
+
+def _next_number(session: Session) -> str:
+    """J-0001, J-0002 … in the order of receipt."""
+    newest = session.scalar(select(func.max(Job.id)).with_for_update()) or 0
+    return f"J-{400 + newest + 1:04d}"
+
+
+def change_limits(
+    actor: Actor, test_id: int, limits: Sequence[LimitAsked], revision: int
+) -> TestView:
+    """Replace the limits of a test. Raises Conflict after release or when someone was first."""
+    actor.must("set limits")
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        session.refresh(test)
+        refuse_stale("this test", test.revision, revision)
+        before = test.limits
+        test.limits = [_checked_limit(find_method(test.method), limit) for limit in limits]
+        test.revision += 1
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="change-limits",
+            entity="test",
+            entity_id=test.id,
+            job_id=job.id,
+            words=f"{actor.name} changed the limits of {find_method(test.method).title}",
+            before={"limits": before},
+            after={"limits": test.limits},
+        )
+        return test_view(session, test)
+
+
+def jobs() -> list[JobLine]:
+    """All jobs: those in work first, by due date, then the released ones, newest first."""
+    with transaction() as session:
+        lines = [job_line(session, job) for job in session.scalars(select(Job))]
+    open_lines = [line for line in lines if line.stage != "released"]
+    done = [line for line in lines if line.stage == "released"]
+    return sorted(open_lines, key=lambda line: line.due_at) + sorted(
+        done, key=lambda line: line.number, reverse=True
+    )
+
+
+def job(job_id: int) -> JobView:
+    """One job with everything that its page shows; raises NotFound."""
+    with transaction() as session:
+        return job_view(session, job_or_refuse(session, job_id))
+
+
+def test(test_id: int) -> TestView:
+    """One test with its specimens and rows; raises NotFound."""
+    with transaction() as session:
+        return test_view(session, test_or_refuse(session, test_id))
+
+
+test.__test__ = False  # type: ignore[attr-defined]
+
+
+def find_specimen(code: str) -> SpecimenView | None:
+    """The specimen with this code, as scanned or typed in capitals or small letters."""
+    with transaction() as session:
+        found = session.scalar(select(Specimen).where(Specimen.code == code.strip().upper()))
+        if found is None:
+            return None
+        view = test_view(session, found.test)
+        return next(one for one in view.specimens if one.id == found.id)
+
+
+def test_id_of(specimen_id: int) -> int:
+    """The test that a specimen belongs to."""
+    with transaction() as session:
+        return session.scalar(select(Specimen.test_id).where(Specimen.id == specimen_id)) or 0
+
+
+def job_line(session: Session, job: Job) -> JobLine:
+    """A job as the list shows it."""
+    return JobLine(**_line_fields(session, job, [test_view(session, test) for test in job.tests]))
+
+
+def job_view(session: Session, job: Job) -> JobView:
+    """A job as its page shows it."""
+    tests = [test_view(session, test) for test in job.tests]
+    now = datetime.now(UTC)
+    events = session.execute(
+        select(AuditEntry, Person)
+        .outerjoin(Person, AuditEntry.person_id == Person.id)
+        .where(AuditEntry.job_id == job.id)
+        .order_by(AuditEntry.id.desc())
+        .limit(12)
+    ).all()
+    called = [one for test in job.tests for one in called_specimens(test)]
+    receiver = session.get_one(Person, job.received_by_id)
+    return JobView(
+        **_line_fields(session, job, tests),
+        material=job.material,
+        arrival_state=job.arrival_state,
+        width_mm=job.width_mm,
+        length_mm=job.length_mm,
+        received_at=job.received_at,
+        received_by=receiver.name,
+        cut_at=job.cut_at,
+        conditioned=count_in_state(called, now, "ready", "running", "to-look-at", "tested"),
+        tests=tests,
+        events=[
+            Event(at=entry.at, who=person.name if person else "", words=entry.words)
+            for entry, person in events
+        ],
+        reports=[report_line(report) for report in job.reports],
+        correcting=job.correction_reason,
+        released=job.released_at is not None,
+        revision=job.revision,
+    )
+
+
+def report_line(report: Any) -> ReportLine:
+    """A released report as a job lists it."""
+    return ReportLine(
+        id=report.id,
+        number=report.number,
+        revision=report.revision,
+        verdict=report.verdict,
+        reason=report.reason,
+        released_at=report.released_at,
+        released_by=report.released_by.name,
+    )
+
+
+def _line_fields(session: Session, job: Job, tests: list[TestView]) -> dict[str, Any]:
+    now = datetime.now(UTC)
+    called = [one for test in job.tests for one in called_specimens(test)]
+    tested = count_in_state(called, now, "tested")
+    wanted = sum(row.wanted for test in tests for row in test.rows)
+    required = [row.verdict for test in tests for row in test.rows if row.criterion is not None]
+    stage = _stage(job, called, tested, wanted, now)
+    next_words, next_place = _next_action(job, stage, called, now)
+    return {
+        "id": job.id,
+        "number": job.number,
+        "client": job.client,
+        "product": job.product,
+        "lot": job.lot,
+        "due_at": job.due_at,
+        "stage": stage,
+        "tested": tested,
+        "wanted": wanted,
+        "verdict": report_verdict(required),
+        "next_words": next_words,
+        "next_place": next_place,
+    }
+
+
+def _stage(job: Job, called: Sequence[Specimen], tested: int, wanted: int, now: datetime) -> Stage:
+    if job.released_at is not None:
+        return "released"
+    if tested >= wanted > 0:
+        return "tested"
+    if job.cut_at is None:
+        return "received"
+    waiting = count_in_state(called, now, "cut", "conditioning", "to-cut")
+    return "cut" if waiting > 0 and tested == 0 else "conditioned"
+
+
+def _next_action(
+    job: Job, stage: Stage, called: Sequence[Specimen], now: datetime
+) -> tuple[str, str]:
+    """The one thing to do next, and the screen to do it on."""
+    if stage == "released":
+        return "Read the report", "report"
+    if stage == "tested":
+        return "Judge and release", "judge"
+    if job.cut_at is None:
+        return "Place and cut the specimens", "cutting"
+    if count_in_state(called, now, "ready", "to-look-at", "running"):
+        return "Test at the bench", "bench"
+    if count_in_state(called, now, "cut"):
+        return "Hang the specimens", "conditioning"
+    if any(missing_replacements(test) for test in job.tests):
+        return "Cut a replacement", "cutting"
+    return "Wait for the clock", "conditioning"
+
+
+def test_view(session: Session, test: Test) -> TestView:
+    """A test with its specimens, rows and flags."""
+    method = find_method(test.method)
+    result = test_result(test)
+    by_label = {one.label: one for one in result.specimens} if result else {}
+    called = {one.id for one in called_specimens(test)}
+    rounding = test.parameters["rounding"]
+    main = method.properties[0]
+    now = datetime.now(UTC)
+    specimens = []
+    for specimen in test.specimens:
+        found = by_label.get(specimen.label)
+        figure = found.values[main.name].value if found else None
+        run = last_run(specimen)
+        stay = open_stay(specimen) or (specimen.stays[-1] if specimen.stays else None)
+        specimens.append(
+            SpecimenView(
+                id=specimen.id,
+                code=specimen.code,
+                label=specimen.label,
+                direction=specimen.direction,
+                long_side=specimen.long_side,
+                works_on=label_words(specimen),
+                spare=specimen.spare,
+                called=specimen.id in called,
+                state=state_of(specimen, now),
+                run_id=run.id if run else None,
+                hung_at=stay.hung_at if stay else None,
+                ready_at=stay_served(stay, now).ready_at if stay else None,
+                void=_void_view(specimen),
+                value=figure,
+                value_text=None if figure is None else main.reported(figure, rounding),
+                flags=[vars(flag) for flag in found.flags] if found else [],
+                revision=specimen.revision,
+            )
+        )
+    return TestView(
+        id=test.id,
+        job_id=test.job_id,
+        job_number=test.job.number,
+        job_product=test.job.product,
+        method=test.method,
+        title=method.title,
+        bench=method.guide.bench,
+        label_school=test.label_school,
+        parameters=test.parameters,
+        specimens=specimens,
+        rows=judged_rows(laboratory(session), test, result),
+        flags=[vars(flag) for flag in result.flags] if result else [],
+        released=test.job.released_at is not None,
+        revision=test.revision,
+    )
+
+
+def _void_view(specimen: Specimen) -> VoidView | None:
+    void = standing_void(specimen)
+    if void is None:
+        return None
+    observations = find_method(specimen.test.method).guide.observations
+    title = next((one.title for one in observations if one.code == void.code), void.code)
+    return VoidView(code=void.code, title=title, words=void.words, by=void.by.name, at=void.at)

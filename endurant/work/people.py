@@ -1,0 +1,134 @@
+"""Who is at the keyboard, what they may do, and signing in and out."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Literal
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerificationError
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from endurant.core.refusals import Conflict, Forbidden, Invalid
+from endurant.store.audit import record
+from endurant.store.engine import transaction
+from endurant.store.tables import FailedSignIn, Person, SignIn
+
+Role = Literal["trainee", "technician", "reviewer", "manager"]
+
+SESSION_LASTS = timedelta(hours=12)
+GUESSES = 8
+GUESSES_WITHIN = timedelta(minutes=10)
+LEAST_PASSWORD = 10
+
+_MAY: dict[str, tuple[Role, ...]] = {
+    "receive": ("technician", "reviewer", "manager"),
+    "cut": ("technician", "reviewer", "manager"),
+    "condition": ("technician", "reviewer", "manager"),
+    "test": ("technician", "reviewer", "manager"),
+    "set limits": ("technician", "reviewer", "manager"),
+    "release": ("reviewer", "manager"),
+}
+
+_hasher = PasswordHasher()
+_NOBODY = _hasher.hash(secrets.token_hex())
+
+
+@dataclass(frozen=True)
+class Actor:
+    """The person who asks, as the record will name them."""
+
+    id: int
+    name: str
+    role: str
+
+    def must(self, act: str) -> None:
+        """Raises Forbidden unless this person's role may do `act`."""
+        if self.role not in _MAY[act]:
+            raise Forbidden(f"a {self.role} may not {act}; {' or '.join(_MAY[act])} may")
+
+
+def hash_password(password: str) -> str:
+    """An argon2 hash; raises Invalid when the password is too short to keep."""
+    if len(password) < LEAST_PASSWORD:
+        raise Invalid(f"a password has {LEAST_PASSWORD} characters or more", field="password")
+    return _hasher.hash(password)
+
+
+def sign_in(login: str, password: str) -> tuple[str, Actor]:
+    """A new session: its token, and who it is. Raises Forbidden, the same for either slip."""
+    now = datetime.now(UTC)
+    with transaction() as session:
+        refuse_guessing(session, login, now)
+        person = session.scalar(select(Person).where(Person.login == login, Person.active))
+        if not password_fits(person, password):
+            person = None
+            session.add(FailedSignIn(login=login[:40], at=now))
+        else:
+            session.execute(delete(FailedSignIn).where(FailedSignIn.login == login))
+            session.execute(delete(SignIn).where(SignIn.expires_at < now))
+        if person is not None:
+            token = secrets.token_urlsafe(32)
+            session.add(
+                SignIn(
+                    token_hash=_hash(token),
+                    person_id=person.id,
+                    created_at=now,
+                    expires_at=now + SESSION_LASTS,
+                )
+            )
+            record(
+                session,
+                person_id=person.id,
+                action="sign-in",
+                entity="person",
+                entity_id=person.id,
+                words=f"{person.name} signed in",
+            )
+            return token, Actor(person.id, person.name, person.role)
+    raise Forbidden("that name and password do not belong together")
+
+
+def refuse_guessing(session: Session, login: str, now: datetime) -> None:
+    """Raises Conflict when a name had too many wrong passwords just now."""
+    recent = session.scalar(
+        select(func.count())
+        .select_from(FailedSignIn)
+        .where(FailedSignIn.login == login, FailedSignIn.at > now - GUESSES_WITHIN)
+    )
+    if (recent or 0) >= GUESSES:
+        raise Conflict(
+            f"too many wrong passwords for “{login}”; "
+            f"try again in {GUESSES_WITHIN.seconds // 60} minutes"
+        )
+
+
+def password_fits(person: Person | None, password: str) -> bool:
+    """True when this is the person's password; takes as long when there is no such person."""
+    try:
+        return _hasher.verify(person.password_hash if person else _NOBODY, password)
+    except (VerificationError, InvalidHashError):
+        return False
+
+
+def sign_out(token: str) -> None:
+    """End the session; an unknown token is no fault."""
+    with transaction() as session:
+        session.execute(delete(SignIn).where(SignIn.token_hash == _hash(token)))
+
+
+def actor_of(token: str) -> Actor | None:
+    """Who holds this session, or None when it has run out."""
+    with transaction() as session:
+        found = session.get(SignIn, _hash(token))
+        if found is None or found.expires_at < datetime.now(UTC) or not found.person.active:
+            return None
+        return Actor(found.person.id, found.person.name, found.person.role)
+
+
+def _hash(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()

@@ -1,0 +1,143 @@
+"""How far a specimen and a job have come, read off the record."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from endurant.core.conditioning import Served, find_atmosphere, served
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, NotFound
+from endurant.store.tables import Job, Run, Specimen, Stay, Test, Void
+from endurant.work.views import SpecimenState
+
+
+def job_or_refuse(session: Session, job_id: int, *, lock: bool = False) -> Job:
+    """The job; raises NotFound."""
+    job = session.get(Job, job_id, with_for_update=lock or None)
+    if job is None:
+        raise NotFound(f"there is no job with id {job_id}")
+    return job
+
+
+def test_or_refuse(session: Session, test_id: int) -> Test:
+    """The test; raises NotFound."""
+    test = session.get(Test, test_id)
+    if test is None:
+        raise NotFound(f"there is no test with id {test_id}")
+    return test
+
+
+def specimen_or_refuse(session: Session, specimen_id: int) -> Specimen:
+    """The specimen; raises NotFound."""
+    specimen = session.get(Specimen, specimen_id)
+    if specimen is None:
+        raise NotFound(f"there is no specimen with id {specimen_id}")
+    return specimen
+
+
+def refuse_released(session: Session, job_id: int) -> Job:
+    """The job, locked until commit so that it cannot be released meanwhile.
+
+    Raises Conflict when it has been released: what a report says does not change.
+    """
+    job = job_or_refuse(session, job_id, lock=True)
+    if job.released_at is not None:
+        number = job.reports[-1].number if job.reports else job.number
+        raise Conflict(
+            f"{job.number} was released as report {number} on "
+            f"{job.released_at:%d %b %Y}, and nothing in it changes any more; "
+            "open a correction to make a new revision"
+        )
+    return job
+
+
+def refuse_stale(what: str, revision: int, seen: int) -> None:
+    """Raises Conflict when someone changed the thing after it was looked at."""
+    if revision != seen:
+        raise Conflict(
+            f"{what} was changed by someone else while you looked at it; "
+            "look at it again, then repeat what you meant to do"
+        )
+
+
+def standing_void(specimen: Specimen) -> Void | None:
+    """The void that stands, if one does."""
+    return next((void for void in specimen.voids if void.open_for is not None), None)
+
+
+def last_run(specimen: Specimen) -> Run | None:
+    """The newest run of the specimen."""
+    return specimen.runs[-1] if specimen.runs else None
+
+
+def open_stay(specimen: Specimen) -> Stay | None:
+    """The stay in an enclosure that is not over."""
+    return next((stay for stay in specimen.stays if stay.open_for is not None), None)
+
+
+def stay_served(stay: Stay, now: datetime) -> Served:
+    """How far this stay has come."""
+    until = stay.taken_at or now
+    least = find_atmosphere(stay.enclosure.atmosphere).least_minutes
+    return served(stay.hung_at, until, least)
+
+
+def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
+    """Where the specimen is on its way from the sheet to its figure."""
+    if standing_void(specimen) is not None:
+        return "void"
+    run = last_run(specimen)
+    if run is not None:
+        states: dict[str, SpecimenState] = {
+            "running": "running",
+            "ended": "to-look-at",
+            "settled": "tested",
+        }
+        return states[run.state]
+    if specimen.test.job.cut_at is None or specimen.x_mm is None:
+        return "to-cut"
+    if not specimen.stays:
+        return "cut"
+    return "ready" if stay_served(specimen.stays[-1], now).ready else "conditioning"
+
+
+def wanted_per_direction(test: Test) -> int:
+    """How many specimens must count in each direction."""
+    return int(test.parameters["specimens_wanted"])
+
+
+def called_specimens(test: Test) -> list[Specimen]:
+    """Those that are to be tested: the planned ones, and a spare for every void, in order."""
+    called: list[Specimen] = []
+    for direction in find_method(test.method).directions:
+        members = [one for one in test.specimens if one.direction == direction]
+        planned = [one for one in members if not one.spare]
+        standing = [one for one in planned if standing_void(one) is None]
+        missing = len(planned) - len(standing)
+        used: list[Specimen] = []
+        for spare in (one for one in members if one.spare):
+            if standing_void(spare) is None and (missing > 0 or last_run(spare) is not None):
+                used.append(spare)
+                missing -= 1
+        called += standing + used
+    return called
+
+
+def missing_replacements(test: Test) -> dict[str, int]:
+    """For each direction, how many voids have no spare left to replace them."""
+    called = called_specimens(test)
+    missing = {}
+    for direction in find_method(test.method).directions:
+        planned = sum(one.direction == direction and not one.spare for one in test.specimens)
+        standing = sum(one.direction == direction for one in called)
+        if standing < planned:
+            missing[direction] = planned - standing
+    return missing
+
+
+def count_in_state(specimens: Sequence[Specimen], now: datetime, *states: SpecimenState) -> int:
+    """How many of the specimens are in one of the states."""
+    return sum(state_of(specimen, now) in states for specimen in specimens)

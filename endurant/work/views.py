@@ -1,0 +1,178 @@
+"""What the work functions give back: plain models, the same for the API and the command line."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from endurant.core.judging import Criterion, Verdict
+
+SpecimenState = Literal[
+    "to-cut", "cut", "conditioning", "ready", "running", "to-look-at", "tested", "void"
+]
+Stage = Literal["received", "cut", "conditioned", "tested", "judged", "released"]
+
+
+class View(BaseModel):
+    """Read only."""
+
+    model_config = ConfigDict(frozen=True, from_attributes=True)
+
+
+class VoidView(View):
+    """Why a specimen does not count."""
+
+    code: str
+    title: str
+    words: str
+    by: str
+    at: datetime
+
+
+class SpecimenView(View):
+    """One specimen as its slip shows it."""
+
+    id: int
+    code: str
+    label: str
+    direction: str
+    long_side: str
+    works_on: str
+    spare: bool
+    called: bool
+    state: SpecimenState
+    run_id: int | None
+    hung_at: datetime | None
+    ready_at: datetime | None
+    void: VoidView | None
+    value: float | None
+    value_text: str | None
+    flags: list[dict[str, str]]
+    revision: int
+
+
+class LimitRuleView(View):
+    """See core.limit_rule."""
+
+    low: float
+    high: float
+    step: float
+    unit: str
+    limit: float | None
+    limit_words: str
+    forbidden: tuple[float, float] | None
+    values: tuple[float, ...]
+    voids: tuple[float, ...]
+    mean: float | None
+    half_width: float | None
+
+
+class SummaryView(View):
+    """Figures of one property in one direction; all None until something counts."""
+
+    n: int
+    mean: float
+    sd: float | None
+    cv_percent: float | None
+    minimum: float
+    maximum: float
+    median: float
+    ci95_half_width: float | None
+    reported: str
+
+
+class JudgedRow(View):
+    """One property in one direction: its rule, its figures, its verdict."""
+
+    property: str
+    title: str
+    unit: str
+    direction: str
+    criterion: Criterion | None
+    wanted: int
+    to_go: int
+    rule: LimitRuleView
+    summary: SummaryView | None
+    working: list[dict[str, str]]
+    verdict: Verdict
+    compared: str | None
+    other_school_differs: bool
+
+
+class TestView(View):
+    """One test of a job."""
+
+    __test__ = False
+
+    id: int
+    job_id: int
+    job_number: str
+    job_product: str
+    method: str
+    title: str
+    bench: str
+    label_school: str
+    parameters: dict[str, Any]
+    specimens: list[SpecimenView]
+    rows: list[JudgedRow]
+    flags: list[dict[str, str]]
+    released: bool
+    revision: int
+
+
+class Event(View):
+    """One line of what has happened to a job."""
+
+    at: datetime
+    who: str
+    words: str
+
+
+class ReportLine(View):
+    """A released report in the list of a job."""
+
+    id: int
+    number: str
+    revision: int
+    verdict: str
+    reason: str | None
+    released_at: datetime
+    released_by: str
+
+
+class JobLine(View):
+    """A job in the list."""
+
+    id: int
+    number: str
+    client: str
+    product: str
+    lot: str
+    due_at: datetime
+    stage: Stage
+    tested: int
+    wanted: int
+    verdict: Verdict
+    next_words: str
+    next_place: str
+
+
+class JobView(JobLine):
+    """A job with everything that its page shows."""
+
+    material: str
+    arrival_state: str
+    width_mm: float
+    length_mm: float
+    received_at: datetime
+    received_by: str
+    cut_at: datetime | None
+    conditioned: int
+    tests: list[TestView]
+    events: list[Event]
+    reports: list[ReportLine]
+    correcting: str | None
+    released: bool
+    revision: int

@@ -1,0 +1,109 @@
+"""Specimens that do not count: voided with a code, and taken back only with a reason."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from pydantic import Field
+
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store.audit import record
+from endurant.store.engine import transaction
+from endurant.store.tables import Void
+from endurant.work.jobs import Asked
+from endurant.work.people import Actor
+from endurant.work.states import (
+    last_run,
+    refuse_released,
+    specimen_or_refuse,
+    standing_void,
+)
+
+
+class VoidAsked(Asked):
+    """Why a specimen does not count."""
+
+    code: str
+    words: str = Field("", max_length=500)
+
+
+def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
+    """The specimen does not count, with a code; its data stays and a spare is called.
+
+    Raises Conflict when it is void already, or was not pulled yet.
+    """
+    actor.must("test")
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        job = refuse_released(session, specimen.test.job_id)
+        session.refresh(specimen, ["voids", "runs"])
+        codes = {
+            one.code: one
+            for one in find_method(specimen.test.method).guide.observations
+            if one.severity == "void"
+        }
+        if asked.code not in codes:
+            raise Invalid(
+                f"“{asked.code}” is no void code of this method; expected {', '.join(codes)}",
+                field="code",
+            )
+        standing = standing_void(specimen)
+        if standing is not None:
+            raise Conflict(
+                f"{specimen.code} was voided by {standing.by.name} at "
+                f"{standing.at:%H:%M} UTC already ({standing.code}); your void was not added"
+            )
+        found = last_run(specimen)
+        if found is None or found.state == "running":
+            raise Conflict(f"{specimen.code} has no finished run to void")
+        found.state, found.busy_specimen_id = "settled", None
+        session.add(
+            Void(
+                specimen_id=specimen.id,
+                open_for=specimen.id,
+                code=asked.code,
+                words=asked.words or codes[asked.code].says,
+                at=datetime.now(UTC),
+                by_id=actor.id,
+            )
+        )
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="void",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=job.id,
+            words=f"{actor.name} voided {specimen.label}: {codes[asked.code].says}",
+            after={"code": asked.code, "words": asked.words},
+        )
+
+
+def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
+    """Take a void back, which needs a reason; the specimen counts again."""
+    actor.must("test")
+    if not reason.strip():
+        raise Invalid("a void is taken back only with a reason; none was given", field="reason")
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        job = refuse_released(session, specimen.test.job_id)
+        session.refresh(specimen, ["voids"])
+        standing = standing_void(specimen)
+        if standing is None:
+            raise Conflict(f"{specimen.code} is not void")
+        standing.open_for = None
+        standing.withdrawn_at = datetime.now(UTC)
+        standing.withdrawn_by_id = actor.id
+        standing.withdrawn_reason = reason[:500]
+        record(
+            session,
+            person_id=actor.id,
+            action="withdraw-void",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=job.id,
+            words=f"{actor.name} took the void of {specimen.label} back: {reason[:200]}",
+            why=reason,
+        )
