@@ -5,12 +5,12 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Mapping
-from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.store import clock
 from endurant.store.tables import AuditEntry, AuditHead
 
 START_HASH = "0" * 64
@@ -33,7 +33,7 @@ def record(
     head = session.execute(select(AuditHead).with_for_update()).scalar_one()
     entry = AuditEntry(
         id=head.last_id + 1,
-        at=datetime.now(UTC),
+        at=clock.now(),
         person_id=person_id,
         action=action,
         entity=entity,

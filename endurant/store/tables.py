@@ -114,7 +114,9 @@ class Job(Base):
     received_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
-    tests: Mapped[list[Test]] = relationship(back_populates="job", order_by="Test.id")
+    tests: Mapped[list[Test]] = relationship(
+        back_populates="job", order_by="Test.id", lazy="selectin"
+    )
     reports: Mapped[list[Report]] = relationship(back_populates="job", order_by="Report.revision")
 
 
@@ -134,7 +136,7 @@ class Test(Base):
 
     job: Mapped[Job] = relationship(back_populates="tests")
     specimens: Mapped[list[Specimen]] = relationship(
-        back_populates="test", order_by="Specimen.place"
+        back_populates="test", order_by="Specimen.place", lazy="selectin"
     )
 
 
@@ -157,9 +159,15 @@ class Specimen(Base):
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     test: Mapped[Test] = relationship(back_populates="specimens")
-    stays: Mapped[list[Stay]] = relationship(back_populates="specimen", order_by="Stay.hung_at")
-    runs: Mapped[list[Run]] = relationship(back_populates="specimen", order_by="Run.id")
-    voids: Mapped[list[Void]] = relationship(back_populates="specimen", order_by="Void.id")
+    stays: Mapped[list[Stay]] = relationship(
+        back_populates="specimen", order_by="Stay.hung_at", lazy="selectin"
+    )
+    runs: Mapped[list[Run]] = relationship(
+        back_populates="specimen", order_by="Run.id", lazy="selectin"
+    )
+    voids: Mapped[list[Void]] = relationship(
+        back_populates="specimen", order_by="Void.id", lazy="selectin"
+    )
 
 
 class Void(Base):
@@ -253,8 +261,8 @@ class Run(Base):
 
     `busy_station_id` and `busy_specimen_id` are set while the run is not over, so that the
     database refuses a second run on either. `state` goes from `running` to `ended` (to be
-    looked at) to `settled` (kept, or voided with its specimen). `raw` holds the samples once the run has ended,
-    compressed, with the SHA-256 of what was compressed.
+    looked at) to `settled` (kept, or voided with its specimen). `raw` holds the samples
+    once the run has ended, compressed, with the SHA-256 of what was compressed.
     """
 
     __tablename__ = "run"
@@ -273,7 +281,7 @@ class Run(Base):
     settings: Mapped[dict[str, Any]]
     checks: Mapped[list[Any]]
     source_name: Mapped[str | None] = mapped_column(String(200))
-    source_file: Mapped[bytes | None]
+    source_file: Mapped[bytes | None] = mapped_column(deferred=True)
     source_said: Mapped[list[Any]]
     started_at: Mapped[datetime]
     ended_at: Mapped[datetime | None]
@@ -281,7 +289,7 @@ class Run(Base):
     stop_wanted: Mapped[bool] = mapped_column(Boolean, default=False)
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     samples: Mapped[int] = mapped_column(Integer, default=0)
-    raw: Mapped[bytes | None]
+    raw: Mapped[bytes | None] = mapped_column(deferred=True)
     sha256: Mapped[str | None] = mapped_column(String(64))
 
     specimen: Mapped[Specimen] = relationship(back_populates="runs")
@@ -313,8 +321,8 @@ class Report(Base):
     revision: Mapped[int]
     verdict: Mapped[str] = mapped_column(String(16))
     reason: Mapped[str | None] = mapped_column(String(500))
-    content: Mapped[str] = mapped_column(LongText)
-    pdf: Mapped[bytes]
+    content: Mapped[str] = mapped_column(LongText, deferred=True)
+    pdf: Mapped[bytes] = mapped_column(deferred=True)
     sha256: Mapped[str] = mapped_column(String(64))
     released_at: Mapped[datetime]
     released_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
+from datetime import datetime
 
 from pydantic import Field
 from sqlalchemy import select
@@ -13,12 +13,14 @@ from endurant.core.clocks import Clock
 from endurant.core.conditioning import find_atmosphere
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
-from endurant.store.tables import Enclosure, Job, Stay
+from endurant.store.tables import Enclosure, Job, Specimen, Stay
 from endurant.work.jobs import Asked
 from endurant.work.people import Actor
 from endurant.work.states import (
+    called_specimens,
     open_stay,
     refuse_released,
     specimen_or_refuse,
@@ -46,7 +48,7 @@ class HangingSpecimen(View):
 
 
 class HangingGroup(View):
-    """The specimens of one job that were hung in together."""
+    """The specimens of one job that were hung in together; `awaited` while a test needs them."""
 
     job_id: int
     job_number: str
@@ -54,6 +56,7 @@ class HangingGroup(View):
     hung_at: datetime
     ready_at: datetime
     ready: bool
+    awaited: bool
     specimens: list[HangingSpecimen]
 
 
@@ -107,7 +110,7 @@ class ClocksView(View):
 
 def conditioning() -> ConditioningView:
     """What hangs where, and what waits to be hung."""
-    now = datetime.now(UTC)
+    now = clock.now()
     with transaction() as session:
         enclosures = [
             _enclosure_view(session, enclosure, now)
@@ -119,7 +122,7 @@ def conditioning() -> ConditioningView:
 def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
     """Hang specimens in; each one's clock starts now. All of them, or none."""
     actor.must("condition")
-    now = datetime.now(UTC)
+    now = clock.now()
     with transaction() as session:
         enclosure = session.get(Enclosure, enclosure_id)
         if enclosure is None:
@@ -151,7 +154,7 @@ def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
 def take_out(actor: Actor, asked: HangAsked) -> ConditioningView:
     """Take specimens out; what they served is kept with them. All of them, or none."""
     actor.must("condition")
-    now = datetime.now(UTC)
+    now = clock.now()
     with transaction() as session:
         for specimen_id in asked.specimen_ids:
             specimen = specimen_or_refuse(session, specimen_id)
@@ -189,7 +192,7 @@ def _note_stay(
 
 def clocks() -> ClocksView:
     """Every running clock: stays that are not over, one tape for a job and enclosure."""
-    now = datetime.now(UTC)
+    now = clock.now()
     view = conditioning()
     found = [
         Clock(
@@ -203,6 +206,7 @@ def clocks() -> ClocksView:
         )
         for enclosure in view.enclosures
         for group in enclosure.groups
+        if group.awaited
     ]
     found.sort(key=lambda clock: (clock.ends_at <= now, clock.ends_at))
     return ClocksView(now=now, clocks=[ClockView.model_validate(clock) for clock in found])
@@ -238,6 +242,7 @@ def _group_view(stays: list[Stay], now: datetime) -> HangingGroup:
         hung_at=stays[0].hung_at,
         ready_at=told.ready_at,
         ready=told.ready,
+        awaited=any(_is_awaited(stay.specimen) for stay in stays),
         specimens=[
             HangingSpecimen(
                 specimen_id=stay.specimen_id,
@@ -250,6 +255,12 @@ def _group_view(stays: list[Stay], now: datetime) -> HangingGroup:
             for stay in stays
         ],
     )
+
+
+def _is_awaited(specimen: Specimen) -> bool:
+    """A test still waits for it: it is called for, and not a spare that nothing calls."""
+    released = specimen.test.job.released_at is not None
+    return not released and specimen.id in {one.id for one in called_specimens(specimen.test)}
 
 
 def _waiting(session: Session) -> list[WaitingGroup]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any
 
 from pydantic import Field
@@ -15,6 +15,7 @@ from endurant.core.cutting.rules import BrokenRule, broken_rules
 from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement, Sheet
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Job, Specimen
@@ -182,7 +183,7 @@ def confirm_cut(actor: Actor, job_id: int, revision: int) -> SheetView:
         broken = broken_rules(sheet_of(job), placements_of(job))
         if broken:
             raise Conflict(f"the sheet may not be cut like this: {broken[0].sentence}")
-        job.cut_at = datetime.now(UTC)
+        job.cut_at = clock.now()
         _note(session, actor, job, "cut", f"cut {len(_specimens(job))} specimens")
         return _view(job)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -16,6 +16,7 @@ from endurant.core.judging import Criterion, report_verdict
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid
+from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
@@ -105,7 +106,7 @@ def receive(actor: Actor, asked: SampleAsked) -> JobView:
         job = Job(
             number=_next_number(session),
             avoided=[],
-            received_at=datetime.now(UTC),
+            received_at=clock.now(),
             received_by_id=actor.id,
             **asked.model_dump(exclude={"tests"}),
         )
@@ -135,9 +136,8 @@ def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, p
     given = {"rounding": rounding} | wanted.parameters
     parameters = read_model(method.parameters, given, "parameters").model_dump()
     limits = [_checked_limit(method, limit) for limit in wanted.limits]
-    test = Test(
-        method=method.id, parameters=parameters, label_school=school, limits=limits, job=job
-    )
+    test = Test(method=method.id, parameters=parameters, label_school=school, limits=limits)
+    job.tests.append(test)
     cut = method.guide.cut
     for direction in method.directions:
         count = parameters["specimens_wanted"]
@@ -154,8 +154,7 @@ def add_specimen(
         "by-long-side" if test.label_school == "by-long-side" else "by-failing-yarn"
     )
     label = f"{method.label_prefixes[direction]}{number}"
-    return Specimen(
-        test=test,
+    specimen = Specimen(
         code=f"{test.job.number}-{test_place}-{label}",
         label=label,
         direction=direction,
@@ -163,6 +162,8 @@ def add_specimen(
         place=method.directions.index(direction) * 1000 + number,
         spare=spare,
     )
+    test.specimens.append(specimen)
+    return specimen
 
 
 def _checked_limit(method: Method, limit: LimitAsked) -> dict[str, Any]:
@@ -265,7 +266,7 @@ def job_line(session: Session, job: Job) -> JobLine:
 def job_view(session: Session, job: Job) -> JobView:
     """A job as its page shows it."""
     tests = [test_view(session, test) for test in job.tests]
-    now = datetime.now(UTC)
+    now = clock.now()
     events = session.execute(
         select(AuditEntry, Person)
         .outerjoin(Person, AuditEntry.person_id == Person.id)
@@ -311,7 +312,7 @@ def report_line(report: Any) -> ReportLine:
 
 
 def _line_fields(session: Session, job: Job, tests: list[TestView]) -> dict[str, Any]:
-    now = datetime.now(UTC)
+    now = clock.now()
     called = [one for test in job.tests for one in called_specimens(test)]
     tested = count_in_state(called, now, "tested")
     wanted = sum(row.wanted for test in tests for row in test.rows)
@@ -372,7 +373,7 @@ def test_view(session: Session, test: Test) -> TestView:
     called = {one.id for one in called_specimens(test)}
     rounding = test.parameters["rounding"]
     main = method.properties[0]
-    now = datetime.now(UTC)
+    now = clock.now()
     specimens = []
     for specimen in test.specimens:
         found = by_label.get(specimen.label)

@@ -6,7 +6,7 @@ import os
 import secrets
 import socket
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from threading import Event, Thread
 from typing import TypeVar
 
@@ -19,6 +19,7 @@ from endurant.core.refusals import Conflict, NotFound, Unavailable
 from endurant.core.trace import thin
 from endurant.stations.driver import RunOrder
 from endurant.stations.link import TRY_AGAIN_AFTER_S, RunOver, carry
+from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.samples import COLUMNS, Table, pack, sha256, unpack
@@ -122,7 +123,7 @@ class Supervisor:
 
 def _take_orphans() -> list[tuple[int, str]]:
     """Runs whose lease has run out, each with the lease that is ours from now on."""
-    now = datetime.now(UTC)
+    now = clock.now()
     with transaction() as session:
         orphans = session.scalars(
             select(Run)
@@ -231,7 +232,7 @@ class StoredRun:
                         raise RunOver
                     if station.leased_by != self.lease:
                         raise RunOver
-                    station.leased_until = datetime.now(UTC) + LEASE
+                    station.leased_until = clock.now() + LEASE
                     return act(session, found)
             except (Unavailable, Conflict):
                 Event().wait(TRY_AGAIN_AFTER_S)
@@ -243,7 +244,7 @@ def close_run(session: Session, found: Run, reason: str) -> None:
     found.raw, found.sha256 = pack(table), sha256(table)
     found.samples = table.shape[0]
     found.state = "ended"
-    found.ended_at, found.end_reason = datetime.now(UTC), reason
+    found.ended_at, found.end_reason = clock.now(), reason
     found.busy_station_id = None
     found.line, found.line_says = "up", ""
     session.execute(delete(RunChunk).where(RunChunk.run_id == found.id))

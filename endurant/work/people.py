@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Literal
 
 from argon2 import PasswordHasher
@@ -14,6 +14,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from endurant.core.refusals import Conflict, Forbidden, Invalid
+from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import FailedSignIn, Person, SignIn
@@ -61,7 +62,7 @@ def hash_password(password: str) -> str:
 
 def sign_in(login: str, password: str) -> tuple[str, Actor]:
     """A new session: its token, and who it is. Raises Forbidden, the same for either slip."""
-    now = datetime.now(UTC)
+    now = clock.now()
     with transaction() as session:
         refuse_guessing(session, login, now)
         person = session.scalar(select(Person).where(Person.login == login, Person.active))
@@ -125,7 +126,7 @@ def actor_of(token: str) -> Actor | None:
     """Who holds this session, or None when it has run out."""
     with transaction() as session:
         found = session.get(SignIn, _hash(token))
-        if found is None or found.expires_at < datetime.now(UTC) or not found.person.active:
+        if found is None or found.expires_at < clock.now() or not found.person.active:
             return None
         return Actor(found.person.id, found.person.name, found.person.role)
 

@@ -66,7 +66,7 @@ def trace_columns(table: Table) -> dict[str, list[float]]:
 def finished_run(specimen: Specimen) -> Run | None:
     """The run whose samples are complete, kept or still to be looked at."""
     run = last_run(specimen)
-    return run if run is not None and run.raw is not None else None
+    return run if run is not None and run.state != "running" else None
 
 
 def document_of(test: Test) -> dict[str, Any]:

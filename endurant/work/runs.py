@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import secrets
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any
 
 import numpy as np
@@ -17,6 +17,7 @@ from endurant.core.document import read_specimen
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.trace import thin
+from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.samples import COLUMNS, pack, sha256
@@ -101,7 +102,7 @@ def start(actor: Actor, specimen_id: int, asked: StartAsked) -> RunView:
     open_items = [check.title for check in checks if not check.ticked]
     if open_items:
         raise Invalid(f"the ready check is not done: {'; '.join(open_items)}", field="confirmed")
-    now = datetime.now(UTC)
+    now = clock.now()
     with transaction() as session:
         job = refuse_released(session, test.job_id)
         specimen = specimen_or_refuse(session, specimen_id)
@@ -110,31 +111,12 @@ def start(actor: Actor, specimen_id: int, asked: StartAsked) -> RunView:
         busy = session.scalar(select(Run).where(Run.busy_station_id == station.id))
         if busy is not None:
             raise Conflict(f"{station.name} is running {busy.specimen.code}")
-        run = Run(
-            specimen=specimen,
-            station_id=station.id,
-            instrument_id=station.instrument_id,
-            request_key=asked.request_key,
-            device_run=f"R{secrets.token_hex(6)}",
-            busy_station_id=station.id,
-            busy_specimen_id=specimen.id,
-            state="running",
-            settings={
-                "speed_mm_min": test.parameters["speed_mm_min"],
-                "gauge_length_mm": test.parameters["gauge_length_mm"],
-                "end_mm": guide.run_end_mm,
-                "conditioning": _conditioning_of(specimen, now),
-                "instrument": _instrument_facts(station),
-                "deviations": _deviations(specimen, station, now, asked.deviation),
-            },
-            checks=[
-                {"code": check.code, "title": check.title, "says": check.says, "by": actor.name}
-                for check in checks
-            ],
-            source_said=[],
-            started_at=now,
-            by_id=actor.id,
-        )
+        run = station_run(actor, specimen, station, now, asked.deviation)
+        run.request_key = asked.request_key
+        run.checks = [
+            {"code": check.code, "title": check.title, "says": check.says, "by": actor.name}
+            for check in checks
+        ]
         session.add(run)
         _end_stay(specimen, now)
         lease = new_lease()
@@ -156,13 +138,42 @@ def start(actor: Actor, specimen_id: int, asked: StartAsked) -> RunView:
     return view
 
 
+def station_run(
+    actor: Actor, specimen: Specimen, station: Station, now: datetime, deviation: str | None
+) -> Run:
+    """A run of a specimen at a station that begins now, with everything that it is made under."""
+    test = specimen.test
+    return Run(
+        specimen=specimen,
+        station_id=station.id,
+        instrument_id=station.instrument_id,
+        device_run=f"R{secrets.token_hex(6)}",
+        busy_station_id=station.id,
+        busy_specimen_id=specimen.id,
+        state="running",
+        settings={
+            "speed_mm_min": test.parameters["speed_mm_min"],
+            "gauge_length_mm": test.parameters["gauge_length_mm"],
+            "end_mm": find_method(test.method).guide.run_end_mm,
+            "conditioning": _conditioning_of(specimen, now),
+            "instrument": _instrument_facts(station),
+            "deviations": _deviations(specimen, station, now, deviation),
+        },
+        checks=[],
+        source_said=[],
+        started_at=now,
+        by_id=actor.id,
+        samples=0,
+    )
+
+
 def bring_in(
     actor: Actor, specimen_id: int, file_name: str, data: bytes, deviation: str | None
 ) -> RunView:
     """Take the trace of a specimen from a CSV file; it is then looked at like any other run."""
     actor.must("test")
     taken = read_trace_csv(data)
-    now = datetime.now(UTC)
+    now = clock.now()
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         job = refuse_released(session, specimen.test.job_id)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import func, select
@@ -14,6 +14,7 @@ from endurant.core.methods.method import ReadyCheck
 from endurant.core.refusals import Conflict, Forbidden, NotFound, Unavailable
 from endurant.stations.driver import FrameDriver, FrameStatus
 from endurant.stations.tcp_frame import TcpFrame
+from endurant.store import clock
 from endurant.store.engine import transaction
 from endurant.store.tables import Run, Station
 from endurant.work.people import Actor
@@ -181,7 +182,7 @@ def _station_view(
         instrument=station.instrument.name,
         serial=station.instrument.serial,
         calibration_due_at=station.instrument.calibration_due_at,
-        overdue=station.instrument.calibration_due_at < datetime.now(UTC),
+        overdue=station.instrument.calibration_due_at < clock.now(),
         reachable=status is not None,
         says=says,
         state=status.state if status else "away",

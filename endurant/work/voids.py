@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
-
 from pydantic import Field
 
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Void
@@ -64,7 +63,7 @@ def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
                 open_for=specimen.id,
                 code=asked.code,
                 words=asked.words or codes[asked.code].says,
-                at=datetime.now(UTC),
+                at=clock.now(),
                 by_id=actor.id,
             )
         )
@@ -94,7 +93,7 @@ def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
         if standing is None:
             raise Conflict(f"{specimen.code} is not void")
         standing.open_for = None
-        standing.withdrawn_at = datetime.now(UTC)
+        standing.withdrawn_at = clock.now()
         standing.withdrawn_by_id = actor.id
         standing.withdrawn_reason = reason[:500]
         record(

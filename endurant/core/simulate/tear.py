@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
+from functools import lru_cache
+from math import cos, log, pi, sin, sqrt
 from typing import Literal
-
-import numpy as np
 
 TearFault = Literal["none", "jaw-slip"]
 
 LEG_STIFFNESS_N_PER_MM = 1.6
 SLACK_MM = 2.0
 NOISE_N = 0.02
+_VALLEYS = 1_000_000
+_NOISE = 7_000_000
 
 
 @dataclass(frozen=True)
@@ -39,7 +41,7 @@ class TearSpecimen:
             travel = max(extension_mm - self.slip_mm, self.slip_at_mm)
             if extension_mm < self.slip_at_mm + self.slip_mm:
                 fading = 0.28
-        noise = NOISE_N * _normal(self.seed, 7_000_000 + sample)
+        noise = NOISE_N * _normal(self.seed, _NOISE + sample)
         return round(fading * self._pull(travel) + noise, 4)
 
     def _pull(self, travel_mm: float) -> float:
@@ -49,12 +51,18 @@ class TearSpecimen:
             return min(rise, self._yarn_force(0))
         yarn, phase = divmod(torn / self.yarn_spacing_mm, 1.0)
         top = self._yarn_force(int(yarn))
-        bottom = 0.72 * self._yarn_force(int(yarn) + 1_000_000)
+        bottom = 0.72 * self._yarn_force(int(yarn) + _VALLEYS)
         return bottom + (top - bottom) * float(phase**0.8)
 
     def _yarn_force(self, yarn: int) -> float:
-        drift = 1 + 0.03 * np.sin(0.11 * (yarn % 1_000_000) + self.seed % 7)
-        return self.tear_force_n * float(drift) * (1 + self.yarn_spread * _normal(self.seed, yarn))
+        return self.tear_force_n * _yarn_strength(self.seed, yarn, self.yarn_spread)
+
+
+@lru_cache(maxsize=4096)
+def _yarn_strength(seed: int, yarn: int, spread: float) -> float:
+    """Strength of one yarn, as a part of the level of the cloth; it drifts a little."""
+    drift = 1 + 0.03 * sin(0.11 * (yarn % _VALLEYS) + seed % 7)
+    return drift * (1 + spread * _normal(seed, yarn))
 
 
 def specimen_from_label(label: str, fault: TearFault = "none") -> TearSpecimen:
@@ -80,4 +88,4 @@ def _normal(seed: int, key: int) -> float:
     digest = hashlib.blake2b(f"{seed}:{key}".encode(), digest_size=8).digest()
     one = (int.from_bytes(digest[:4], "big") + 1) / (2**32 + 1)
     two = int.from_bytes(digest[4:], "big") / 2**32
-    return float(np.sqrt(-2 * np.log(one)) * np.cos(2 * np.pi * two))
+    return sqrt(-2 * log(one)) * cos(2 * pi * two)

@@ -1,0 +1,1 @@
+"""HTTP and sockets: thin, with every error as a problem document."""

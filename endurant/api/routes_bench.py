@@ -1,0 +1,165 @@
+"""Stations and runs, live and from files; voids; results."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Annotated, Any
+
+from fastapi import APIRouter, File, Form, Response, UploadFile, WebSocket
+from pydantic import Field
+from starlette.concurrency import run_in_threadpool
+from starlette.websockets import WebSocketDisconnect
+
+from endurant.api.session import SignedIn, same_origin, signed_in
+from endurant.core.refusals import Refusal
+from endurant.work import live, runs, stations, voids
+from endurant.work.jobs import Asked
+
+router = APIRouter(tags=["bench"])
+
+LOOK_EVERY_S = 0.15
+REFUSED_CODE = 4403
+
+
+class TestAt(Asked):
+    """The test that a station is made ready for."""
+
+    __test__ = False
+
+    test_id: int
+
+
+class Fault(Asked):
+    """How the next specimen at a simulated station shall behave."""
+
+    fault: str
+
+
+class Reason(Asked):
+    """Why."""
+
+    reason: str = Field(max_length=500)
+
+
+@router.get("/stations")
+def list_stations(actor: SignedIn, test_id: int | None = None) -> list[stations.StationView]:
+    """All stations, with the ready check of a test when one is named."""
+    return stations.stations(test_id)
+
+
+@router.post("/stations/{station_id}/prepare")
+def prepare_station(actor: SignedIn, station_id: int, asked: TestAt) -> stations.StationView:
+    """Bring a station to the gauge length and speed of a test."""
+    return stations.prepare(actor, station_id, asked.test_id)
+
+
+@router.post("/stations/{station_id}/zero")
+def zero_station(actor: SignedIn, station_id: int, asked: TestAt) -> stations.StationView:
+    """Zero force and extension."""
+    return stations.zero(actor, station_id, asked.test_id)
+
+
+@router.post("/stations/{station_id}/pretend", status_code=204)
+def pretend(actor: SignedIn, station_id: int, asked: Fault) -> None:
+    """Simulated stations only: how the next specimen shall behave."""
+    stations.pretend(actor, station_id, asked.fault)
+
+
+@router.post("/specimens/{specimen_id}/runs", status_code=201)
+def start_run(actor: SignedIn, specimen_id: int, asked: runs.StartAsked) -> runs.RunView:
+    """Start a run after its ready check."""
+    return runs.start(actor, specimen_id, asked)
+
+
+@router.post("/specimens/{specimen_id}/trace", status_code=201)
+def bring_in_trace(
+    actor: SignedIn,
+    specimen_id: int,
+    file: Annotated[UploadFile, File()],
+    deviation: Annotated[str | None, Form(max_length=300)] = None,
+) -> runs.RunView:
+    """Take the trace of a specimen from a CSV file."""
+    return runs.bring_in(
+        actor, specimen_id, file.filename or "trace.csv", file.file.read(), deviation
+    )
+
+
+@router.get("/runs/{run_id}")
+def show_run(actor: SignedIn, run_id: int) -> runs.RunView:
+    """A run with its trace."""
+    return runs.run(run_id)
+
+
+@router.get("/runs/{run_id}/trace.csv", response_class=Response)
+def raw_trace(actor: SignedIn, run_id: int) -> Response:
+    """The raw samples of a run."""
+    name, text = runs.raw_csv(run_id)
+    return csv_response(text, name)
+
+
+@router.post("/runs/{run_id}/stop")
+def stop_run(actor: SignedIn, run_id: int) -> runs.RunView:
+    """Ask the station to stop."""
+    return runs.stop(actor, run_id)
+
+
+@router.post("/runs/{run_id}/keep")
+def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
+    """The specimen counts."""
+    return runs.keep(actor, run_id)
+
+
+@router.post("/specimens/{specimen_id}/void", status_code=204)
+def void_specimen(actor: SignedIn, specimen_id: int, asked: voids.VoidAsked) -> None:
+    """The specimen does not count."""
+    voids.void(actor, specimen_id, asked)
+
+
+@router.post("/specimens/{specimen_id}/void/withdraw", status_code=204)
+def withdraw_void(actor: SignedIn, specimen_id: int, asked: Reason) -> None:
+    """Take a void back, with a reason."""
+    voids.withdraw_void(actor, specimen_id, asked.reason)
+
+
+@router.get("/tests/{test_id}/document.json")
+def test_document(actor: SignedIn, test_id: int) -> dict[str, Any]:
+    """The test document with its raw traces."""
+    return runs.export_document(test_id)
+
+
+@router.websocket("/runs/{run_id}/live")
+async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
+    """Samples as they are stored, to everyone who looks, until the run is over.
+
+    Read from the record, so that any web process can show what another one carries.
+    """
+    await socket.accept()
+    try:
+        if not same_origin(socket):
+            await socket.close(REFUSED_CODE, "sent by a page of another site")
+            return
+        await run_in_threadpool(signed_in, socket)
+        shown = ""
+        while True:
+            piece = await run_in_threadpool(live.live_piece, run_id, first)
+            told = f"{piece.state} {piece.line} {piece.samples}"
+            if told != shown:
+                await socket.send_text(piece.model_dump_json())
+                shown, first = told, piece.samples
+            if piece.state != "running":
+                await socket.close()
+                return
+            await asyncio.sleep(LOOK_EVERY_S)
+    except Refusal as refusal:
+        await socket.close(REFUSED_CODE, refusal.sentence[:120])
+    except WebSocketDisconnect:
+        return
+
+
+def csv_response(text: str, name: str) -> Response:
+    """A CSV file to save under `name`."""
+    return Response(
+        text,
+        media_type="text/csv; charset=utf-8",
+        headers={"content-disposition": f'attachment; filename="{name}"'},
+    )

@@ -1,0 +1,76 @@
+"""Drafts, release, released reports in every form; and computing a document on its own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+
+from endurant.api.routes_bench import Reason, csv_response
+from endurant.api.routes_jobs import pdf_response
+from endurant.api.session import SignedIn
+from endurant.core.document import analyse_text
+from endurant.reports.pdf import report_pdf
+from endurant.reports.tables import report_specimens, report_traces
+from endurant.work import reporting
+from endurant.work.views import JobView
+
+router = APIRouter(tags=["reports"])
+
+
+@router.get("/jobs/{job_id}/draft")
+def show_draft(actor: SignedIn, job_id: int) -> reporting.DraftView:
+    """The report as it would be released now, and what stands in its way."""
+    return reporting.draft(actor, job_id)
+
+
+@router.get("/jobs/{job_id}/draft.pdf", response_class=Response)
+def print_draft(actor: SignedIn, job_id: int) -> Response:
+    """The draft as PDF, marked as one on every page."""
+    content = reporting.draft_content(job_id)
+    return pdf_response(report_pdf(content), f"{content.number}-draft.pdf")
+
+
+@router.post("/jobs/{job_id}/release")
+def release_report(actor: SignedIn, job_id: int, asked: reporting.ReleaseAsked) -> JobView:
+    """Release the report, for good; the password is asked for again."""
+    return reporting.release(actor, job_id, asked, report_pdf)
+
+
+@router.post("/jobs/{job_id}/correction")
+def open_correction(actor: SignedIn, job_id: int, asked: Reason) -> JobView:
+    """Open a released job for a new revision."""
+    return reporting.open_correction(actor, job_id, asked.reason)
+
+
+@router.get("/reports/{report_id}.pdf", response_class=Response)
+def report_as_pdf(actor: SignedIn, report_id: int) -> Response:
+    """A released report for people."""
+    content, pdf = reporting.released_report(report_id)
+    return pdf_response(pdf, f"{content.number}-{content.revision}.pdf")
+
+
+@router.get("/reports/{report_id}.json")
+def report_as_json(actor: SignedIn, report_id: int) -> reporting.ReportContent:
+    """A released report for machines, raw traces included."""
+    return reporting.released_report(report_id)[0]
+
+
+@router.get("/reports/{report_id}/specimens.csv", response_class=Response)
+def report_as_table(actor: SignedIn, report_id: int) -> Response:
+    """The specimen table of a released report."""
+    content, _ = reporting.released_report(report_id)
+    return csv_response(report_specimens(content), f"{content.number}-{content.revision}.csv")
+
+
+@router.get("/reports/{report_id}/traces.csv", response_class=Response)
+def report_raw_traces(actor: SignedIn, report_id: int) -> Response:
+    """Every raw sample of a released report."""
+    content, _ = reporting.released_report(report_id)
+    return csv_response(report_traces(content), f"{content.number}-{content.revision}-traces.csv")
+
+
+@router.post("/analyse")
+async def analyse_document(actor: SignedIn, request: Request) -> dict[str, Any]:
+    """Compute a test document; nothing is stored."""
+    return analyse_text(await request.body()).as_json()

@@ -1,0 +1,1 @@
+"""The demo laboratory: invented, and none of it real."""

@@ -1,0 +1,352 @@
+"""Loading the demo laboratory: jobs in every state, all at times relative to this moment."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+
+from endurant.core.judging import Criterion
+from endurant.core.methods import find_method
+from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
+from endurant.reports.pdf import report_pdf
+from endurant.store import clock
+from endurant.store.engine import transaction
+from endurant.store.samples import COLUMNS, pack
+from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
+from endurant.work import conditioning, cutting, jobs, runs, voids
+from endurant.work.founding import (
+    NewFrame,
+    NewPerson,
+    add_enclosure,
+    add_frame,
+    add_person,
+    found_laboratory,
+)
+from endurant.work.live import close_run
+from endurant.work.people import Actor
+from endurant.work.reporting import ReleaseAsked, open_correction, release
+from endurant.work.states import called_specimens, open_stay, state_of
+
+PASSWORD = "bench-demo"  # noqa: S105 - printed at every start, and only ever on a demo
+METHOD = "iso-13937-2"
+PEOPLE = (
+    NewPerson("ines", "Ines Varnholt", "technician", PASSWORD),
+    NewPerson("maren", "Maren Tischko", "reviewer", PASSWORD),
+    NewPerson("ruben", "Ruben Aldaso", "manager", PASSWORD),
+    NewPerson("pelle", "Pelle Odoya", "trainee", PASSWORD),
+)
+
+
+@dataclass(frozen=True)
+class DemoJob:
+    """One made-up job and how far it has come."""
+
+    client: str
+    product: str
+    lot: str
+    material: str
+    days_ago: float
+    due_in_days: float
+    warp_limit: str
+    weft_limit: str
+    stop_after: str
+    width_mm: float = 1480
+    length_mm: float = 1200
+    arrival_state: str = "as it should be"
+    slips: tuple[str, ...] = ()
+    tested: int = 99
+    crease: tuple[float, float, float, float] | None = None
+    parameters: tuple[tuple[str, str], ...] = ()
+
+
+JOBS = (
+    DemoJob(
+        "Quillmere Awnings",
+        "Harbour awning cloth, slate",
+        "26-104",
+        "woven acrylic, 285 g/m²",
+        12,
+        -6,
+        "20",
+        "16",
+        "released",
+    ),
+    DemoJob(
+        "Tarn & Tether Tents",
+        "Ridge flysheet, moss",
+        "T-881",
+        "woven polyester, coated, 92 g/m²",
+        10,
+        -4,
+        "22",
+        "18",
+        "corrected",
+        slips=("W3",),
+    ),
+    DemoJob(
+        "Oakvane Upholstery",
+        "Settle cloth, russet",
+        "5520-B",
+        "woven wool and viscose, 410 g/m²",
+        6,
+        0.3,
+        "25.0",
+        "19.0",
+        "tested",
+        slips=("W2",),
+    ),
+    DemoJob(
+        "Quillmere Awnings",
+        "Harbour awning cloth, sand",
+        "26-118",
+        "woven acrylic, 285 g/m²",
+        3,
+        1.1,
+        "20",
+        "16",
+        "bench",
+        slips=("W2",),
+        tested=4,
+    ),
+    DemoJob(
+        "Low Meadow Sails",
+        "Dinghy sail cloth, cream",
+        "LM-77",
+        "woven polyester, 170 g/m²",
+        2.2,
+        1.6,
+        "18",
+        "15",
+        "conditioned",
+        width_mm=1370,
+        length_mm=900,
+        parameters=(("evaluation", "twelve-peaks"),),
+    ),
+    DemoJob(
+        "Fennick Workwear",
+        "Apron drill, navy",
+        "AP-3310",
+        "woven cotton, 320 g/m²",
+        1.1,
+        2.4,
+        "21",
+        "17",
+        "hanging",
+        width_mm=1520,
+        length_mm=800,
+    ),
+    DemoJob(
+        "Brackenhall Packs",
+        "Rucksack base cloth, black",
+        "RB-19",
+        "woven polyamide, coated, 240 g/m²",
+        0.6,
+        3.2,
+        "24",
+        "20",
+        "placed",
+        arrival_state="one crease across, from the parcel",
+        crease=(0, 330, 1480, 372),
+    ),
+    DemoJob(
+        "Marlow Sundry Goods",
+        "Market stall cover, striped",
+        "SC-02",
+        "woven acrylic, 300 g/m²",
+        0.1,
+        4,
+        "20",
+        "20",
+        "received",
+        width_mm=1400,
+        length_mm=700,
+    ),
+)
+
+
+def load_demo(frame_host: str, frame_port: int) -> None:
+    """Found the laboratory in an empty database and bring every job to its state."""
+    start = datetime.now(UTC)
+    with clock.as_if(start - timedelta(days=30)):
+        found_laboratory("Saltmarsh Lane Testing House", "Saltmarsh Lane 7, bench hall")
+        people = {new.login: add_person(new) for new in PEOPLE}
+        room = add_enclosure("Textile room", "textile-20-65")
+        station = add_frame(
+            NewFrame(
+                name="Frame 2",
+                host=frame_host,
+                port=frame_port,
+                simulated=True,
+                instrument="Simulated frame with 500 N load cell",
+                serial="SF-2041",
+                capacity_n=500,
+                certificate="LC-26-0317",
+                calibrated_at=start - timedelta(days=140),
+                calibration_due_at=start + timedelta(days=225),
+            )
+        )
+    for job in JOBS:
+        _Walk(job, start, people, room, station).go()
+
+
+class _Walk:
+    """Takes one job from the counter to where it stops."""
+
+    def __init__(
+        self, job: DemoJob, start: datetime, people: dict[str, Actor], room: int, station: int
+    ) -> None:
+        self.job = job
+        self.people = people
+        self.room = room
+        self.station = station
+        self.moment = start - timedelta(days=job.days_ago)
+        self.due_at = start + timedelta(days=job.due_in_days)
+        self.technician = people["ines"]
+        self.job_id = 0
+
+    def go(self) -> None:
+        stops = ("received", "placed", "cut", "hanging", "conditioned", "bench", "tested")
+        acts = (self.receive, self.place, self.cut, self.hang, self.wait, self.test, self.finish)
+        for stop, act in zip(stops, acts, strict=True):
+            act()
+            if self.job.stop_after == stop:
+                return
+        self.release("maren")
+        if self.job.stop_after == "corrected":
+            self.correct()
+
+    def later(self, minutes: float) -> datetime:
+        self.moment += timedelta(minutes=minutes)
+        return self.moment
+
+    def receive(self) -> None:
+        job = self.job
+        limits = [
+            jobs.LimitAsked(
+                property="tear_force", direction=direction, criterion=Criterion(limit=limit)
+            )
+            for direction, limit in (("warp", job.warp_limit), ("weft", job.weft_limit))
+        ]
+        asked = jobs.SampleAsked(
+            client=job.client,
+            product=job.product,
+            lot=job.lot,
+            material=job.material,
+            arrival_state=job.arrival_state,
+            width_mm=job.width_mm,
+            length_mm=job.length_mm,
+            due_at=self.due_at,
+            tests=[jobs.TestAsked(method=METHOD, parameters=dict(job.parameters), limits=limits)],
+        )
+        with clock.as_if(self.moment):
+            self.job_id = jobs.receive(self.technician, asked).id
+
+    def place(self) -> None:
+        with clock.as_if(self.later(8)):
+            sheet = cutting.sheet(self.job_id)
+            if self.job.crease is not None:
+                left, near, right, far = self.job.crease
+                area = cutting.AreaAsked(
+                    reason="crease", left_mm=left, near_mm=near, right_mm=right, far_mm=far
+                )
+                sheet = cutting.mark_areas(self.technician, self.job_id, [area], sheet.revision)
+            cutting.place_all(self.technician, self.job_id, sheet.revision)
+
+    def cut(self) -> None:
+        with clock.as_if(self.later(35)):
+            revision = cutting.sheet(self.job_id).revision
+            cutting.confirm_cut(self.technician, self.job_id, revision)
+
+    def hang(self) -> None:
+        with clock.as_if(self.later(12)):
+            ids = [one.id for test in jobs.job(self.job_id).tests for one in test.specimens]
+            conditioning.hang(self.technician, self.room, conditioning.HangAsked(specimen_ids=ids))
+
+    def wait(self) -> None:
+        self.later(24 * 60 + 20)
+
+    def test(self) -> None:
+        self.pull_up_to(self.job.tested)
+
+    def finish(self) -> None:
+        self.pull_up_to(99)
+
+    def pull_up_to(self, count: int) -> None:
+        """Pull specimens in order; those that slip are voided and replaced by their spare."""
+        test_id = jobs.job(self.job_id).tests[0].id
+        done = sum(one.run_id is not None for one in jobs.test(test_id).specimens)
+        while done < count:
+            with clock.as_if(self.later(4)):
+                label = self.pull_next(test_id)
+            if label is None:
+                return
+            done += 1
+
+    def pull_next(self, test_id: int) -> str | None:
+        with transaction() as session:
+            test = session.get_one(Test, test_id)
+            ready = [one for one in called_specimens(test) if state_of(one, clock.now()) == "ready"]
+            if not ready:
+                return None
+            specimen = ready[0]
+            slipped = specimen.label in self.job.slips
+            run = self.store_run(session.get_one(Station, self.station), specimen, slipped)
+            session.add(run)
+            session.flush()
+            columns = self.columns(specimen, slipped)
+            table = np.column_stack([columns[name] for name in COLUMNS])
+            session.add(
+                RunChunk(run_id=run.id, first_sample=0, count=len(table), samples=pack(table))
+            )
+            close_run(session, run, "end of travel")
+            stay = open_stay(specimen)
+            if stay is not None:
+                stay.taken_at, stay.open_for = clock.now(), None
+            run_id, specimen_id, label = run.id, specimen.id, specimen.label
+        if slipped:
+            voids.void(
+                self.technician,
+                specimen_id,
+                voids.VoidAsked(
+                    code="jaw-slip", words="the left leg slipped in its jaw at half way"
+                ),
+            )
+        else:
+            runs.keep(self.technician, run_id)
+        return label
+
+    def store_run(self, station: Station, specimen: Specimen, slipped: bool) -> Run:
+        run = runs.station_run(self.technician, specimen, station, clock.now(), None)
+        guide = find_method(METHOD).guide
+        run.checks = [
+            {"code": check.code, "title": check.title, "says": "", "by": self.technician.name}
+            for check in guide.ready_checks
+        ]
+        return run
+
+    def columns(self, specimen: Specimen, slipped: bool) -> dict[str, list[float]]:
+        fault: TearFault = "jaw-slip" if slipped else "none"
+        guide = find_method(METHOD).guide
+        return sample_tear(specimen_from_label(specimen.code, fault), guide.run_end_mm)
+
+    def release(self, login: str) -> None:
+        with clock.as_if(self.later(90)):
+            revision = jobs.job(self.job_id).revision
+            asked = ReleaseAsked(password=PASSWORD, revision=revision)
+            release(self.people[login], self.job_id, asked, report_pdf)
+
+    def correct(self) -> None:
+        with clock.as_if(self.later(26 * 60)):
+            why = "the client's order names a warp limit of 23 N; 22 N was written at the counter"
+            open_correction(self.people["maren"], self.job_id, why)
+            test = jobs.job(self.job_id).tests[0]
+            limits = [
+                jobs.LimitAsked(
+                    property="tear_force", direction=direction, criterion=Criterion(limit=limit)
+                )
+                for direction, limit in (("warp", "23"), ("weft", self.job.weft_limit))
+            ]
+            jobs.change_limits(self.people["ruben"], test.id, limits, test.revision)
+        self.release("maren")

@@ -1,0 +1,71 @@
+"""`make demo`: the database, the demo laboratory, the stand-ins and the server, until Ctrl-C."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+from contextlib import ExitStack
+from pathlib import Path
+
+from endurant.api.app import BUILT, build_app
+from endurant.core.refusals import Unavailable
+from endurant.demo.load import PASSWORD, PEOPLE, load_demo
+from endurant.store.engine import DATABASE_VARIABLE
+from endurant.store.migrate import upgrade
+from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from endurant.work.founding import is_founded
+
+
+def run_demo(folder: Path, port: int, pace: float) -> None:
+    """Run the whole laboratory on three ports from `port` on; blocks until it is stopped.
+
+    Raises Unavailable with a sentence when a port is taken or something is missing.
+    """
+    import uvicorn
+
+    if not (BUILT / "index.html").is_file():
+        raise Unavailable("the front end is not built; `make demo` builds it, or run `make build`")
+    for taken in (port, port + 1):
+        if not port_is_free(taken):
+            raise Unavailable(
+                f"port {taken} on 127.0.0.1 is taken; stop what uses it, "
+                "or choose another first port: make demo PORT=8500"
+            )
+    with ExitStack() as running:
+        signal.signal(signal.SIGTERM, _as_interrupt)
+        database = DatabaseServer(folder, port + 2)
+        database.start()
+        running.callback(database.stop)
+        url = database.create("endurant")
+        os.environ[DATABASE_VARIABLE] = url
+        upgrade(url)
+        standins = subprocess.Popen(
+            [
+                *(sys.executable, "-m", "endurant.cli", "standins"),
+                *("--port", str(port + 1), "--pace", f"{pace:g}"),
+            ],
+            start_new_session=True,
+        )
+        running.callback(standins.wait)
+        running.callback(standins.terminate)
+        wait_until(lambda: not port_is_free(port + 1), 20, "the stand-ins did not start")
+        if not is_founded():
+            print("Loading the demo laboratory …", flush=True)
+            load_demo("127.0.0.1", port + 1)
+        _greet(port, pace)
+        uvicorn.run(build_app(), host="127.0.0.1", port=port, log_level="warning")
+
+
+def _as_interrupt(number: int, frame: object) -> None:
+    raise KeyboardInterrupt
+
+
+def _greet(port: int, pace: float) -> None:
+    print(f"\n  Endurant is at http://127.0.0.1:{port}\n", flush=True)
+    for person in PEOPLE:
+        print(f"  {person.login:<8} {person.name:<16} {person.role}", flush=True)
+    print(f"\n  password of all four: {PASSWORD}", flush=True)
+    print(f"  The simulated frame runs {pace:g} times as fast as a real one.", flush=True)
+    print("  Ctrl-C stops everything.\n", flush=True)

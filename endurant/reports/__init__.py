@@ -1,0 +1,1 @@
+"""PDF, CSV and drawings of what the record holds."""

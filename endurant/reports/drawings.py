@@ -1,0 +1,264 @@
+"""Drawings for paper, as SVG text: the limit rule, a trace with its marks, the sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from html import escape
+from typing import Any
+
+import numpy as np
+
+from endurant.core.trace import thin
+from endurant.work.cutting import PlacedSpecimen, SheetView
+from endurant.work.views import LimitRuleView
+
+INK = "#17242e"
+SECOND_INK = "#4d5b64"
+HAIRLINE = "#cfc9b8"
+BLUE = "#1d4f91"
+BRICK = "#a5322a"
+
+_HATCH = (
+    '<pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse" '
+    'patternTransform="rotate(45)"><line x1="0" y1="0" x2="0" y2="5" '
+    f'stroke="{BRICK}" stroke-width="0.9" opacity="0.7"/></pattern>'
+)
+
+
+Style = str | float
+Facts = Mapping[str, Style]
+
+
+class Drawing:
+    """Shapes gathered into one SVG picture."""
+
+    def __init__(self, width: float, height: float) -> None:
+        self.width = width
+        self.height = height
+        self._shapes: list[str] = []
+
+    def line(self, x1: float, y1: float, x2: float, y2: float, **style: Style) -> None:
+        """A straight line."""
+        self._add("line", {"x1": x1, "y1": y1, "x2": x2, "y2": y2}, {"stroke": INK} | style)
+
+    def box(self, x: float, y: float, width: float, height: float, **style: Style) -> None:
+        """A rectangle."""
+        self._add("rect", {"x": x, "y": y, "width": width, "height": height}, style)
+
+    def dot(self, x: float, y: float, radius: float, **style: Style) -> None:
+        """A circle."""
+        self._add("circle", {"cx": x, "cy": y, "r": radius}, style)
+
+    def path(self, points: Sequence[tuple[float, float]], **style: Style) -> None:
+        """A line through points."""
+        told = " ".join(f"{x:.2f},{y:.2f}" for x, y in points)
+        self._add("polyline", {"points": told}, {"fill": "none", "stroke": INK} | style)
+
+    def area(self, points: Sequence[tuple[float, float]], **style: Style) -> None:
+        """A closed shape."""
+        self._add("polygon", {"points": " ".join(f"{x:.2f},{y:.2f}" for x, y in points)}, style)
+
+    def text(self, x: float, y: float, words: str, **style: Style) -> None:
+        """Words, set from `x` on the line at `y`."""
+        facts: dict[str, Style] = {"x": x, "y": y, "fill": INK, "font_size": 8}
+        facts.update(style)
+        self._shapes.append(f"<text {_attributes(facts)}>{escape(words)}</text>")
+
+    def svg(self) -> str:
+        """The picture."""
+        return (
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="{self.width}" '
+            f'height="{self.height}" viewBox="0 0 {self.width} {self.height}">'
+            f"<defs>{_HATCH}</defs>{''.join(self._shapes)}</svg>"
+        )
+
+    def _add(self, shape: str, geometry: Facts, style: Facts) -> None:
+        self._shapes.append(f"<{shape} {_attributes(geometry)} {_attributes(style)}/>")
+
+
+def _attributes(told: Facts) -> str:
+    return " ".join(
+        f'{name.rstrip("_").replace("_", "-")}="{escape(_figure(value))}"'
+        for name, value in told.items()
+    )
+
+
+def _figure(value: str | float) -> str:
+    return value if isinstance(value, str) else f"{value:.3f}".rstrip("0").rstrip(".")
+
+
+def draw_limit_rule(rule: LimitRuleView, width: float = 470) -> str:
+    """The graduated rule: limit, forbidden side, a tick per specimen, voids below, the mean."""
+    drawing = Drawing(width, 64)
+    left, right, base = 8.0, width - 8.0, 36.0
+
+    def at(value: float) -> float:
+        share = (value - rule.low) / (rule.high - rule.low)
+        return left + min(max(share, 0.0), 1.0) * (right - left)
+
+    if rule.forbidden is not None:
+        start, end = at(rule.forbidden[0]), at(rule.forbidden[1])
+        drawing.box(start, base - 10, end - start, 10, fill="url(#hatch)")
+    drawing.line(left, base, right, base, stroke_width=1.1)
+    for graduation in np.arange(rule.low, rule.high + rule.step / 2, rule.step):
+        x = at(float(graduation))
+        drawing.line(x, base, x, base + 5, stroke_width=0.8)
+        drawing.text(
+            x,
+            base + 14,
+            f"{graduation:g}",
+            text_anchor="start" if x == left else "end" if x == right else "middle",
+            class_="figure",
+        )
+    for value in rule.values:
+        drawing.line(at(value), base - 11, at(value), base - 1, stroke_width=1.2)
+    for value in rule.voids:
+        drawing.dot(at(value), base + 21, 2.6, fill="none", stroke=SECOND_INK)
+        drawing.line(at(value) - 3, base + 24, at(value) + 3, base + 18, stroke=SECOND_INK)
+    if rule.limit is not None:
+        x = at(rule.limit)
+        drawing.line(x, base - 15, x, base + 7, stroke=BRICK, stroke_width=1.8)
+    if rule.mean is not None:
+        x = at(rule.mean)
+        if rule.half_width is not None:
+            start, end = at(rule.mean - rule.half_width), at(rule.mean + rule.half_width)
+            drawing.box(start, base - 16, end - start, 3, fill=BLUE, opacity=0.45)
+        drawing.area([(x - 4.5, base - 24), (x + 4.5, base - 24), (x, base - 15)], fill=BLUE)
+    return drawing.svg()
+
+
+def draw_trace(
+    extension_mm: Sequence[float],
+    force_n: Sequence[float],
+    marks: Sequence[dict[str, Any]],
+    width: float = 232,
+    height: float = 130,
+) -> str:
+    """Force over extension, with the parts, the counted peaks and the mean drawn on it."""
+    drawing = Drawing(width, height)
+    left, right, top, base = 26.0, width - 6.0, 6.0, height - 20.0
+    x, y = thin(np.asarray(extension_mm), np.asarray(force_n), 900)
+    far, high = _nice_end(float(x.max())), _nice_end(float(y.max()))
+
+    def across(value: float) -> float:
+        return left + value / far * (right - left)
+
+    def up(value: float) -> float:
+        return base - value / high * (base - top)
+
+    for mark in marks:
+        if mark["kind"] == "bands":
+            edges = [across(point[0]) for point in mark["points"]]
+            drawing.box(edges[1], top, edges[-1] - edges[1], base - top, fill="#efece2")
+            for edge in edges:
+                drawing.line(edge, top, edge, base, stroke=HAIRLINE, stroke_width=0.6)
+    for place in range(5):
+        value = high * place / 4
+        drawing.text(left - 3, up(value) + 2.5, f"{value:g}", font_size=6.5, text_anchor="end")
+        drawing.line(left - 2, up(value), left, up(value), stroke_width=0.6)
+        value = far * place / 4
+        drawing.text(across(value), base + 9, f"{value:g}", font_size=6.5, text_anchor="middle")
+        drawing.line(across(value), base, across(value), base + 2, stroke_width=0.6)
+    drawing.line(left, base, right, base, stroke_width=0.7)
+    drawing.line(left, top, left, base, stroke_width=0.7)
+    drawing.text(left + 3, top + 6, "N", font_size=6.5, fill=SECOND_INK)
+    drawing.text(
+        right, base + 17, "extension, mm", font_size=6.5, text_anchor="end", fill=SECOND_INK
+    )
+    line = [(across(float(a)), up(float(b))) for a, b in zip(x, y, strict=True)]
+    drawing.path(line, stroke_width=0.6)
+    for mark in marks:
+        points = [(across(a), up(b)) for a, b in mark["points"]]
+        if mark["kind"] == "points":
+            for a, b in points:
+                drawing.dot(a, b, 1.5, fill="#ffffff", stroke=BLUE, stroke_width=0.6)
+        if mark["kind"] == "line":
+            drawing.path(points, stroke=BLUE, stroke_width=0.8, stroke_dasharray="4 2")
+    return drawing.svg()
+
+
+def _nice_end(most: float) -> float:
+    """A round figure at or above `most` that quarters well."""
+    if most <= 0:
+        return 1.0
+    power = 10.0 ** np.floor(np.log10(most))
+    return next(
+        float(size * power)
+        for size in (1, 1.2, 1.6, 2, 2.4, 3.2, 4, 6, 8, 10)
+        if size * power >= most
+    )
+
+
+def draw_sheet(sheet: SheetView, width: float, height: float) -> str:
+    """The sheet to scale, with the distance of every specimen to the selvedge and cut end."""
+    drawing = Drawing(width, height)
+    margin = 22.0
+    scale = min((width - 2 * margin) / sheet.width_mm, (height - 2 * margin) / sheet.length_mm)
+    left = (width - sheet.width_mm * scale) / 2
+    base = height - margin
+
+    def across(x_mm: float) -> float:
+        return left + x_mm * scale
+
+    def up(y_mm: float) -> float:
+        return base - y_mm * scale
+
+    drawing.box(
+        left,
+        up(sheet.length_mm),
+        sheet.width_mm * scale,
+        sheet.length_mm * scale,
+        fill="#fbf9f4",
+        stroke=INK,
+        stroke_width=1,
+    )
+    selvedge = max((one.selvedge_margin_mm for one in sheet.specimens), default=0)
+    for x_mm in (selvedge, sheet.width_mm - selvedge):
+        drawing.line(
+            across(x_mm),
+            base,
+            across(x_mm),
+            up(sheet.length_mm),
+            stroke=HAIRLINE,
+            stroke_dasharray="3 3",
+        )
+    for area in sheet.avoided:
+        corners = [(across(x), up(y)) for x, y in area["corners"]]
+        drawing.area(corners, fill="url(#hatch)", stroke=BRICK, stroke_width=0.7)
+        middle = (
+            sum(x for x, _ in corners) / len(corners),
+            sum(y for _, y in corners) / len(corners),
+        )
+        drawing.text(*middle, area["reason"], text_anchor="middle", fill=BRICK)
+    for one in sheet.specimens:
+        _draw_placed(drawing, one, across, up, scale)
+    drawing.text(left, base + 14, f"cut end · {sheet.width_mm:g} mm across", fill=SECOND_INK)
+    drawing.text(
+        left - 6,
+        base,
+        f"warp, along the roll · {sheet.length_mm:g} mm",
+        fill=SECOND_INK,
+        transform=f"rotate(-90 {left - 6:.1f} {base:.1f})",
+    )
+    return drawing.svg()
+
+
+def _draw_placed(drawing: Drawing, one: PlacedSpecimen, across: Any, up: Any, scale: float) -> None:
+    if one.x_mm is None or one.y_mm is None:
+        return
+    drawing.box(
+        across(one.x_mm - one.across_mm / 2),
+        up(one.y_mm + one.along_mm / 2),
+        one.across_mm * scale,
+        one.along_mm * scale,
+        fill="#ffffff",
+        stroke=INK,
+        stroke_width=0.9,
+        stroke_dasharray="4 2" if one.spare else "none",
+    )
+    for _, points in one.inner_marks:
+        drawing.path([(across(x), up(y)) for x, y in points], stroke_width=0.8)
+    upright = one.along_mm > one.across_mm
+    x = across(one.x_mm) + (scale * 12 if upright else 0)
+    y = up(one.y_mm) - (0 if upright else scale * 6)
+    drawing.text(x, y + (12 if upright else 0), one.label, font_size=9, font_weight="bold")

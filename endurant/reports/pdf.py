@@ -1,0 +1,85 @@
+"""The report, and the sheet with its labels, as PDF for people."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
+
+from endurant.reports.drawings import draw_limit_rule, draw_sheet, draw_trace
+from endurant.work.cutting import SheetView
+from endurant.work.reporting import ReportContent
+
+_FOLDER = Path(__file__).parent
+
+
+def report_pdf(content: ReportContent) -> bytes:
+    """Every page of a report; a draft says so on each."""
+    return _pdf("report.html", report=content)
+
+
+def sheet_pdf(sheet: SheetView) -> bytes:
+    """The sheet to scale, the cutting list in cutting order, and a label for each specimen."""
+    placed = [one for one in sheet.specimens if one.x_mm is not None and one.y_mm is not None]
+    order = sorted(placed, key=lambda one: (one.y_mm or 0, one.x_mm or 0))
+    return _pdf("sheet.html", sheet=sheet, order=order)
+
+
+def _pdf(template: str, **told: Any) -> bytes:
+    import weasyprint
+
+    page = _environment().get_template(template).render(**told)
+    # Fonts and styles are files of ours; nothing is ever fetched over a network.
+    files_only = weasyprint.URLFetcher(allowed_protocols={"file"}, fail_on_errors=True)
+    document = weasyprint.HTML(
+        string=page, base_url=str(_FOLDER / "templates" / "page.html"), url_fetcher=files_only
+    )
+    return bytes(document.write_pdf())
+
+
+@cache
+def _environment() -> Environment:
+    environment = Environment(
+        loader=FileSystemLoader(_FOLDER / "templates"),
+        autoescape=select_autoescape(),
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    environment.filters |= {"moment": _moment, "day": _day, "code": _qr, "three": _three}
+    environment.globals |= {
+        "draw_limit_rule": lambda rule: Markup(draw_limit_rule(rule)),
+        "draw_trace": lambda *told: Markup(draw_trace(*told)),
+        "draw_sheet": lambda *told: Markup(draw_sheet(*told)),
+    }
+    return environment
+
+
+def _moment(at: datetime | str | None) -> str:
+    if at is None:
+        return "–"
+    moment = datetime.fromisoformat(at) if isinstance(at, str) else at
+    return f"{moment:%d %b %Y, %H:%M} UTC"
+
+
+def _day(at: datetime | str | None) -> str:
+    if at is None:
+        return "–"
+    moment = datetime.fromisoformat(at) if isinstance(at, str) else at
+    return f"{moment:%d %b %Y}"
+
+
+def _three(figure: float | None) -> str:
+    from endurant.core.quantities import round_to_significant
+
+    return "–" if figure is None else round_to_significant(figure, 3)
+
+
+def _qr(words: str) -> Markup:
+    import segno
+
+    return Markup(segno.make(words, error="m").svg_inline(scale=2, border=0))

@@ -1,0 +1,388 @@
+"""The report: gathered from the record, released by a second person, then never changed."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.conditioning import find_atmosphere
+from endurant.core.judging import Verdict, report_verdict
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.engine import transaction
+from endurant.store.tables import FailedSignIn, Job, Person, Report, Specimen, Test
+from endurant.work.jobs import Asked, job_view
+from endurant.work.people import Actor, password_fits, refuse_guessing
+from endurant.work.results import document_of, finished_run, laboratory, test_result
+from endurant.work.states import job_or_refuse, refuse_released, refuse_stale, state_of
+from endurant.work.views import JobView, SpecimenView, TestView, View
+
+
+class ReleaseAsked(Asked):
+    """The releaser's own password again, and the job as they saw it."""
+
+    password: str = Field(max_length=200)
+    revision: int
+
+
+class ParameterLine(View):
+    """One parameter as the report prints it."""
+
+    name: str
+    value: str
+    default: str
+    changed: bool
+    description: str
+
+
+class ReportedRun(View):
+    """How one specimen was pulled: by whom, on what, from which file, with which deviations."""
+
+    by: str
+    at: datetime
+    samples: int
+    sha256: str
+    source_name: str | None
+    said: list[str]
+    conditioning: dict[str, Any] | None
+    instrument: dict[str, Any] | None
+    checks: list[dict[str, Any]]
+    deviations: list[dict[str, str]]
+
+
+class ReportedTest(View):
+    """One test with everything that its pages show."""
+
+    view: TestView
+    parameters: list[ParameterLine]
+    atmosphere: str
+    runs: dict[str, ReportedRun]
+    instruments: list[dict[str, Any]]
+    document: dict[str, Any]
+    result: dict[str, Any]
+
+
+class ReportContent(View):
+    """The whole report as data; the PDF is drawn from it and from nothing else."""
+
+    laboratory: str
+    address: str
+    number: str
+    revision: int
+    reason: str | None
+    draft: bool
+    client: str
+    product: str
+    lot: str
+    material: str
+    arrival_state: str
+    width_mm: float
+    length_mm: float
+    received_at: datetime
+    received_by: str
+    cut_at: datetime | None
+    conditioned_from: datetime | None
+    tested_from: datetime | None
+    tested_to: datetime | None
+    released_at: datetime | None
+    released_by: str | None
+    tested_by: list[str]
+    comparison: str
+    rounding: str
+    verdict: Verdict
+    deviations: list[str]
+    tests: list[ReportedTest]
+
+
+class DraftView(View):
+    """What a reviewer sees before release; `obstacles` are why it cannot be released yet."""
+
+    job: JobView
+    number: str
+    revision: int
+    verdict: Verdict
+    deviations: list[str]
+    tested_by: list[str]
+    obstacles: list[str]
+
+
+Render = Callable[[ReportContent], bytes]
+
+
+def draft(actor: Actor, job_id: int) -> DraftView:
+    """The report as it would be released now, and what stands in its way."""
+    with transaction() as session:
+        job = job_or_refuse(session, job_id)
+        content = _content(session, job, None)
+        return DraftView(
+            job=job_view(session, job),
+            number=content.number,
+            revision=content.revision,
+            verdict=content.verdict,
+            deviations=content.deviations,
+            tested_by=content.tested_by,
+            obstacles=_obstacles(job, content, actor),
+        )
+
+
+def draft_content(job_id: int) -> ReportContent:
+    """The content of the draft, for a preview."""
+    with transaction() as session:
+        return _content(session, job_or_refuse(session, job_id), None)
+
+
+def release(actor: Actor, job_id: int, asked: ReleaseAsked, render: Render) -> JobView:
+    """Release the report of a job, for good.
+
+    Raises Forbidden for the tester and for a wrong password, Conflict while something is
+    open or when the job was changed since the releaser looked at it.
+    """
+    actor.must("release")
+    check_password(actor, asked.password)
+    with transaction() as session:
+        job = refuse_released(session, job_id)
+        refuse_stale(job.number, job.revision, asked.revision)
+        content = _content(session, job, actor)
+        if actor.id in _tester_ids(job):
+            raise Forbidden(
+                f"{actor.name} tested specimens of {job.number}; "
+                "a report is released by another person than the tester"
+            )
+        obstacles = _obstacles(job, content, actor)
+        if obstacles:
+            raise Conflict(f"{job.number} cannot be released yet: {obstacles[0]}")
+        text = content.model_dump_json()
+        report = Report(
+            job_id=job.id,
+            number=content.number,
+            revision=content.revision,
+            verdict=content.verdict,
+            reason=content.reason,
+            content=text,
+            pdf=render(content),
+            sha256=hashlib.sha256(text.encode()).hexdigest(),
+            released_at=content.released_at,
+            released_by_id=actor.id,
+        )
+        session.add(report)
+        job.released_at = content.released_at
+        job.correction_reason = None
+        job.revision += 1
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="release",
+            entity="report",
+            entity_id=report.id,
+            job_id=job.id,
+            words=f"{actor.name} released report {report.number} revision {report.revision}: "
+            f"{report.verdict}",
+            after={"sha256": report.sha256, "verdict": report.verdict},
+        )
+        session.refresh(job, ["reports"])
+        return job_view(session, job)
+
+
+def open_correction(actor: Actor, job_id: int, reason: str) -> JobView:
+    """Open a released job for a new revision; the released one stays readable."""
+    actor.must("release")
+    if not reason.strip():
+        raise Invalid("a correction says what changes and why; no reason was given", field="reason")
+    with transaction() as session:
+        job = job_or_refuse(session, job_id, lock=True)
+        if job.released_at is None:
+            raise Conflict(f"{job.number} is not released; it can be changed as it is")
+        job.released_at, job.correction_reason = None, reason.strip()[:500]
+        job.revision += 1
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="open-correction",
+            entity="job",
+            entity_id=job.id,
+            job_id=job.id,
+            words=f"{actor.name} opened a correction: {reason.strip()[:200]}",
+            why=reason,
+        )
+        return job_view(session, job)
+
+
+def released_report(report_id: int) -> tuple[ReportContent, bytes]:
+    """A released report as data and as PDF; raises NotFound."""
+    with transaction() as session:
+        report = session.get(Report, report_id)
+        if report is None:
+            raise NotFound(f"there is no report with id {report_id}")
+        return ReportContent.model_validate_json(report.content), report.pdf
+
+
+def check_password(actor: Actor, password: str) -> None:
+    """Raises Forbidden unless this is the actor's own password; guessing is slowed down."""
+    with transaction() as session:
+        person = session.get_one(Person, actor.id)
+        refuse_guessing(session, person.login, clock.now())
+        fits = password_fits(person, password)
+        if not fits:
+            session.add(FailedSignIn(login=person.login, at=clock.now()))
+    if not fits:
+        raise Forbidden("that is not your password; nothing was released")
+
+
+def _tester_ids(job: Job) -> set[int]:
+    return {run.by_id for test in job.tests for one in test.specimens for run in one.runs}
+
+
+def _obstacles(job: Job, content: ReportContent, actor: Actor) -> list[str]:
+    """Why this report cannot be released by this person now, in words."""
+    if job.released_at is not None:
+        return ["it is released already"]
+    found = []
+    now = clock.now()
+    for test in job.tests:
+        for specimen in test.specimens:
+            state = state_of(specimen, now)
+            if state == "to-look-at":
+                found.append(f"{specimen.label} was pulled but neither kept nor voided")
+            if state == "running":
+                found.append(f"{specimen.label} is still running")
+    for reported in content.tests:
+        for row in reported.view.rows:
+            if row.to_go:
+                found.append(f"{row.title}, {row.direction}: {row.to_go} of {row.wanted} to go")
+    if actor.id in _tester_ids(job):
+        found.append(f"{actor.name} tested specimens of it; another person releases")
+    return found
+
+
+def _content(session: Session, job: Job, releaser: Actor | None) -> ReportContent:
+    house = laboratory(session)
+    view = job_view(session, job)
+    now = clock.now()
+    tests = [_reported_test(test, shown) for test, shown in zip(job.tests, view.tests, strict=True)]
+    runs = [run for reported in tests for run in reported.runs.values()]
+    hung = [
+        stay.hung_at
+        for test in job.tests
+        for one in test.specimens
+        for stay in one.stays
+        if one.runs
+    ]
+    required = [row.verdict for test in view.tests for row in test.rows if row.criterion]
+    latest = max((report.revision for report in job.reports), default=0)
+    names = session.scalars(
+        select(Person.name).where(Person.id.in_(_tester_ids(job))).order_by(Person.name)
+    )
+    return ReportContent(
+        laboratory=house.name,
+        address=house.address,
+        number=f"R{job.number.removeprefix('J')}",
+        revision=latest + 1,
+        reason=job.correction_reason,
+        draft=releaser is None,
+        client=job.client,
+        product=job.product,
+        lot=job.lot,
+        material=job.material,
+        arrival_state=job.arrival_state,
+        width_mm=job.width_mm,
+        length_mm=job.length_mm,
+        received_at=job.received_at,
+        received_by=view.received_by,
+        cut_at=job.cut_at,
+        conditioned_from=min(hung, default=None),
+        tested_from=min((run.at for run in runs), default=None),
+        tested_to=max((run.at for run in runs), default=None),
+        released_at=now if releaser else None,
+        released_by=releaser.name if releaser else None,
+        tested_by=list(names),
+        comparison=house.comparison,
+        rounding=house.rounding,
+        verdict=report_verdict(required),
+        deviations=_all_deviations(tests),
+        tests=tests,
+    )
+
+
+def _reported_test(test: Test, view: TestView) -> ReportedTest:
+    method = find_method(test.method)
+    fields = method.parameters.model_fields
+    runs = {one.label: found for one in test.specimens if (found := _reported_run(one)) is not None}
+    instruments = {
+        run.instrument["serial"]: run.instrument for run in runs.values() if run.instrument
+    }
+    result = test_result(test)
+    atmosphere = find_atmosphere(method.guide.atmosphere)
+    return ReportedTest(
+        view=view,
+        parameters=[
+            ParameterLine(
+                name=name,
+                value=_plain(test.parameters[name]),
+                default=_plain(field.default),
+                changed=test.parameters[name] != field.default,
+                description=field.description or "",
+            )
+            for name, field in fields.items()
+        ],
+        atmosphere=f"{atmosphere.title}, {atmosphere.in_words()}, "
+        f"{atmosphere.least_minutes / 60:g} h at least",
+        runs=runs,
+        instruments=list(instruments.values()),
+        document=document_of(test),
+        result=result.as_json() if result else {},
+    )
+
+
+def _reported_run(specimen: Specimen) -> ReportedRun | None:
+    run = finished_run(specimen)
+    if run is None or run.sha256 is None:
+        return None
+    return ReportedRun(
+        by=run.by.name,
+        at=run.started_at,
+        samples=run.samples,
+        sha256=run.sha256,
+        source_name=run.source_name,
+        said=run.source_said,
+        conditioning=run.settings.get("conditioning"),
+        instrument=run.settings.get("instrument"),
+        checks=run.checks,
+        deviations=run.settings.get("deviations", []),
+    )
+
+
+def _all_deviations(tests: list[ReportedTest]) -> list[str]:
+    """Gathered by themselves: changed defaults, named deviations of runs, warnings."""
+    found: list[str] = []
+    for test in tests:
+        found += [
+            f"{test.view.title}: {line.name} is {line.value}, not the default {line.default}"
+            for line in test.parameters
+            if line.changed
+        ]
+        by_label: dict[str, SpecimenView] = {one.label: one for one in test.view.specimens}
+        for label, run in test.runs.items():
+            found += [f"{each['says']} (why: {each['why']})" for each in run.deviations]
+            if run.source_name is not None:
+                found.append(f"{label}: trace brought in from the file {run.source_name}")
+            found += [
+                f"{label}: {flag['text']}"
+                for flag in by_label[label].flags
+                if flag["severity"] == "warn"
+            ]
+        found += [flag["text"] for flag in test.view.flags if flag["severity"] == "warn"]
+    return list(dict.fromkeys(found))
+
+
+def _plain(value: Any) -> str:
+    return f"{value:g}" if isinstance(value, float | int) else str(value)
