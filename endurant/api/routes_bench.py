@@ -127,6 +127,12 @@ def test_document(actor: SignedIn, test_id: int) -> dict[str, Any]:
     return runs.export_document(test_id)
 
 
+@router.get("/runs/{run_id}/samples")
+def new_samples(actor: SignedIn, run_id: int, first: int = 0) -> live.LivePiece:
+    """What is new of a run from sample `first` on, for those who cannot keep a socket open."""
+    return live.live_piece(run_id, first)
+
+
 @router.websocket("/runs/{run_id}/live")
 async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
     """Samples as they are stored, to everyone who looks, until the run is over.

@@ -18,6 +18,14 @@ _MOST_GRADUATIONS = 6
 
 
 @dataclass(frozen=True)
+class Stretch:
+    """A stretch of a rule, from start to end."""
+
+    start: float
+    end: float
+
+
+@dataclass(frozen=True)
 class LimitRule:
     """One rule: its ends and graduation step in the unit of the property.
 
@@ -32,7 +40,7 @@ class LimitRule:
     unit: str
     limit: float | None
     limit_words: str
-    forbidden: tuple[float, float] | None
+    forbidden: Stretch | None
     values: tuple[float, ...]
     voids: tuple[float, ...]
     mean: float | None
@@ -49,7 +57,7 @@ def limit_rule(
     low, high, step = _ends(shown)
     forbidden = None
     if criterion is not None and limit is not None:
-        forbidden = (low, limit) if criterion.op == ">=" else (limit, high)
+        forbidden = Stretch(low, limit) if criterion.op == ">=" else Stretch(limit, high)
     return LimitRule(
         low=low,
         high=high,

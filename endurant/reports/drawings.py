@@ -87,7 +87,7 @@ def _figure(value: str | float) -> str:
     return value if isinstance(value, str) else f"{value:.3f}".rstrip("0").rstrip(".")
 
 
-def draw_limit_rule(rule: LimitRuleView, width: float = 470) -> str:
+def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
     """The graduated rule: limit, forbidden side, a tick per specimen, voids below, the mean."""
     drawing = Drawing(width, 64)
     left, right, base = 8.0, width - 8.0, 36.0
@@ -97,7 +97,7 @@ def draw_limit_rule(rule: LimitRuleView, width: float = 470) -> str:
         return left + min(max(share, 0.0), 1.0) * (right - left)
 
     if rule.forbidden is not None:
-        start, end = at(rule.forbidden[0]), at(rule.forbidden[1])
+        start, end = at(rule.forbidden.start), at(rule.forbidden.end)
         drawing.box(start, base - 10, end - start, 10, fill="url(#hatch)")
     drawing.line(left, base, right, base, stroke_width=1.1)
     for graduation in np.arange(rule.low, rule.high + rule.step / 2, rule.step):
@@ -223,13 +223,13 @@ def draw_sheet(sheet: SheetView, width: float, height: float) -> str:
             stroke_dasharray="3 3",
         )
     for area in sheet.avoided:
-        corners = [(across(x), up(y)) for x, y in area["corners"]]
+        corners = [(across(one.x), up(one.y)) for one in area.corners]
         drawing.area(corners, fill="url(#hatch)", stroke=BRICK, stroke_width=0.7)
         middle = (
             sum(x for x, _ in corners) / len(corners),
             sum(y for _, y in corners) / len(corners),
         )
-        drawing.text(*middle, area["reason"], text_anchor="middle", fill=BRICK)
+        drawing.text(*middle, area.reason, text_anchor="middle", fill=BRICK)
     for one in sheet.specimens:
         _draw_placed(drawing, one, across, up, scale)
     drawing.text(left, base + 14, f"cut end · {sheet.width_mm:g} mm across", fill=SECOND_INK)
@@ -256,9 +256,10 @@ def _draw_placed(drawing: Drawing, one: PlacedSpecimen, across: Any, up: Any, sc
         stroke_width=0.9,
         stroke_dasharray="4 2" if one.spare else "none",
     )
-    for _, points in one.inner_marks:
-        drawing.path([(across(x), up(y)) for x, y in points], stroke_width=0.8)
+    for mark in one.inner_marks:
+        drawing.path([(across(point.x), up(point.y)) for point in mark.points], stroke_width=0.8)
+    # The name stands between the tip of the slit and the end mark, where nothing is drawn.
+    along = 0.18 * max(one.along_mm, one.across_mm)
     upright = one.along_mm > one.across_mm
-    x = across(one.x_mm) + (scale * 12 if upright else 0)
-    y = up(one.y_mm) - (0 if upright else scale * 6)
-    drawing.text(x, y + (12 if upright else 0), one.label, font_size=9, font_weight="bold")
+    x, y = (one.x_mm, one.y_mm + along) if upright else (one.x_mm + along, one.y_mm)
+    drawing.text(across(x), up(y) + 3, one.label, text_anchor="middle", font_weight="bold")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -53,13 +53,43 @@ class MoveAsked(Asked):
     y_mm: float = Field(allow_inf_nan=False, ge=-100_000, le=200_000)
 
 
+class PointView(View):
+    """A point of the sheet, in mm."""
+
+    x: float
+    y: float
+
+
+class BoxView(View):
+    """A box of the sheet, in mm."""
+
+    left: float
+    near: float
+    right: float
+    far: float
+
+
+class AreaView(View):
+    """An area to avoid, as it was marked."""
+
+    reason: str
+    corners: list[PointView]
+
+
+class InnerMarkView(View):
+    """A slit, an end mark or the like, where it lies on the sheet."""
+
+    name: str
+    points: list[PointView]
+
+
 class BrokenRuleView(View):
     """See core.cutting.rules.BrokenRule; `specimens` are ids."""
 
     code: str
     sentence: str
     specimens: list[int]
-    where: tuple[float, float, float, float]
+    where: BoxView
 
 
 class PlacedSpecimen(View):
@@ -76,7 +106,7 @@ class PlacedSpecimen(View):
     along_mm: float
     x_mm: float | None
     y_mm: float | None
-    inner_marks: list[tuple[str, list[tuple[float, float]]]]
+    inner_marks: list[InnerMarkView]
     selvedge_margin_mm: float
     cut: bool
 
@@ -92,7 +122,7 @@ class SheetView(View):
     end_margin_mm: float
     kerf_mm: float
     clearance_mm: float
-    avoided: list[dict[str, Any]]
+    avoided: list[AreaView]
     specimens: list[PlacedSpecimen]
     broken: list[BrokenRuleView]
     shortage: str | None
@@ -339,7 +369,10 @@ def _view(job: Job) -> SheetView:
         end_margin_mm=core_sheet.end_margin_mm,
         kerf_mm=core_sheet.kerf_mm,
         clearance_mm=core_sheet.clearance_mm,
-        avoided=job.avoided,
+        avoided=[
+            AreaView(reason=area["reason"], corners=_points(area["corners"]))
+            for area in job.avoided
+        ],
         specimens=[_placed_view(one, by_key.get(one.id)) for one in specimens],
         broken=[_broken_view(rule) for rule in broken_rules(core_sheet, placements)],
         shortage=plan.shortage(core_sheet) if plan else None,
@@ -356,6 +389,7 @@ def _view(job: Job) -> SheetView:
 def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpecimen:
     piece = _piece(specimen)
     across, along = piece.size_mm()
+    lying = placement or Placement(piece, across / 2, along / 2)
     return PlacedSpecimen(
         id=specimen.id,
         label=specimen.label,
@@ -368,13 +402,23 @@ def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpeci
         along_mm=along,
         x_mm=specimen.x_mm,
         y_mm=specimen.y_mm,
-        inner_marks=(placement or Placement(piece, across / 2, along / 2)).inner_marks(),
+        inner_marks=[
+            InnerMarkView(name=name, points=_points(points)) for name, points in lying.inner_marks()
+        ],
         selvedge_margin_mm=piece.cut.selvedge_margin_mm,
         cut=last_run(specimen) is not None or specimen.test.job.cut_at is not None,
     )
 
 
+def _points(points: Iterable[Sequence[float]]) -> list[PointView]:
+    return [PointView(x=x, y=y) for x, y in points]
+
+
 def _broken_view(rule: BrokenRule) -> BrokenRuleView:
+    left, near, right, far = rule.where
     return BrokenRuleView(
-        code=rule.code, sentence=rule.sentence, specimens=list(rule.pieces), where=rule.where
+        code=rule.code,
+        sentence=rule.sentence,
+        specimens=list(rule.pieces),
+        where=BoxView(left=left, near=near, right=right, far=far),
     )

@@ -53,6 +53,13 @@ class SpecimenView(View):
     revision: int
 
 
+class StretchView(View):
+    """A stretch of a rule, from start to end."""
+
+    start: float
+    end: float
+
+
 class LimitRuleView(View):
     """See core.limit_rule."""
 
@@ -62,9 +69,9 @@ class LimitRuleView(View):
     unit: str
     limit: float | None
     limit_words: str
-    forbidden: tuple[float, float] | None
-    values: tuple[float, ...]
-    voids: tuple[float, ...]
+    forbidden: StretchView | None
+    values: list[float]
+    voids: list[float]
     mean: float | None
     half_width: float | None
 

@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+
+/** Asks for a reason in words before something that needs one. */
+defineProps<{ title: string; says: string; act: string }>()
+const open = defineModel<boolean>({ required: true })
+const emit = defineEmits<{ given: [reason: string] }>()
+const reason = ref('')
+watch(open, () => (reason.value = ''))
+
+function give() {
+  open.value = false
+  emit('given', reason.value.trim())
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="500">
+    <form class="leaf" @submit.prevent="give">
+      <h2>{{ title }}</h2>
+      <p>{{ says }}</p>
+      <v-text-field v-model="reason" label="Why" maxlength="300" autofocus />
+      <footer>
+        <button type="button" class="act" @click="open = false">Leave it</button>
+        <button class="act main" :disabled="!reason.trim()">{{ act }}</button>
+      </footer>
+    </form>
+  </v-dialog>
+</template>
+
+<style scoped>
+form {
+  display: grid;
+  gap: 14px;
+}
+
+footer {
+  display: flex;
+  gap: 12px;
+  justify-content: flex-end;
+}
+</style>

@@ -1,0 +1,32 @@
+<script setup lang="ts">
+/** A refusal next to what was refused: the server's sentence, until it is waved away. */
+const says = defineModel<string>({ required: true })
+</script>
+
+<template>
+  <div v-if="says" class="refusal" role="alert">
+    <p>{{ says }}</p>
+    <button class="plain" aria-label="Put this note away" @click="says = ''">×</button>
+  </div>
+</template>
+
+<style scoped>
+.refusal {
+  display: flex;
+  gap: 14px;
+  align-items: start;
+  justify-content: space-between;
+  margin: 10px 0;
+  padding: 11px 14px;
+  border-left: 5px solid var(--brick);
+  background: var(--sunk);
+}
+
+button {
+  flex: none;
+  width: 28px;
+  height: 28px;
+  font-size: 22px;
+  line-height: 1;
+}
+</style>

@@ -1,0 +1,190 @@
+<script setup lang="ts">
+import { LineChart, ScatterChart, type LineSeriesOption } from 'echarts/charts'
+import { GridComponent, MarkAreaComponent } from 'echarts/components'
+import { init, use, type EChartsType } from 'echarts/core'
+import { SVGRenderer } from 'echarts/renderers'
+import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { useTheme } from 'vuetify'
+
+use([LineChart, ScatterChart, GridComponent, MarkAreaComponent, SVGRenderer])
+
+export interface Mark {
+  kind: string
+  says: string
+  points: [number, number][]
+  names: string[]
+}
+
+/** Force over extension, with what was computed from it drawn on it. */
+const props = defineProps<{
+  extension: number[]
+  force: number[]
+  end: number
+  marks?: Mark[]
+  live?: boolean
+}>()
+const holder = ref<HTMLDivElement | null>(null)
+const theme = useTheme()
+let chart: EChartsType | null = null
+let sizes: ResizeObserver | null = null
+
+const points = computed(() => props.extension.map((x, place) => [x, props.force[place]!]))
+const bands = computed(() => props.marks?.find((mark) => mark.kind === 'bands'))
+const peaks = computed(() => props.marks?.find((mark) => mark.kind === 'points'))
+const mean = computed(() => props.marks?.find((mark) => mark.kind === 'line'))
+
+function colour(name: string): string {
+  return getComputedStyle(holder.value!).getPropertyValue(name).trim()
+}
+
+function draw() {
+  if (!chart || !holder.value) return
+  const ink = colour('--ink')
+  const ink2 = colour('--ink-2')
+  const blue = colour('--blue')
+  const mono = colour('--mono')
+  const axis = {
+    type: 'value' as const,
+    min: 0,
+    splitLine: { show: false },
+    axisLine: { show: true, onZero: true, lineStyle: { color: ink, width: 1.5 } },
+    axisTick: { show: true, lineStyle: { color: ink } },
+    axisLabel: { color: ink2, fontFamily: mono, fontSize: 14, hideOverlap: true },
+    nameTextStyle: { color: ink2, fontFamily: mono, fontSize: 14 },
+  }
+  const series: LineSeriesOption[] = [
+    {
+      type: 'line',
+      data: points.value,
+      showSymbol: false,
+      lineStyle: { color: ink, width: 1.3, join: 'round' },
+      animation: false,
+      silent: true,
+      z: 3,
+      markArea: bands.value ? { silent: true, data: areas() } : undefined,
+    },
+  ]
+  if (mean.value)
+    series.push({
+      type: 'line',
+      data: mean.value.points,
+      showSymbol: false,
+      lineStyle: { color: blue, width: 2, type: [7, 5] },
+      animation: false,
+      silent: true,
+      z: 5,
+    })
+  chart.setOption(
+    {
+      animation: false,
+      grid: { left: 44, right: 18, top: 26, bottom: 40 },
+      xAxis: {
+        ...axis,
+        max: props.end,
+        name: 'extension, mm',
+        nameLocation: 'middle',
+        nameGap: 26,
+      },
+      yAxis: {
+        ...axis,
+        name: 'N',
+        nameGap: 10,
+        nameTextStyle: { ...axis.nameTextStyle, align: 'right' },
+      },
+      series: [
+        ...series,
+        ...(peaks.value
+          ? [
+              {
+                type: 'scatter' as const,
+                data: peaks.value.points,
+                symbolSize: 7,
+                itemStyle: { color: colour('--page'), borderColor: blue, borderWidth: 1.6 },
+                animation: false,
+                silent: true,
+                z: 6,
+              },
+            ]
+          : []),
+        ...(props.live && points.value.length
+          ? [
+              {
+                type: 'scatter' as const,
+                data: [points.value[points.value.length - 1]!],
+                symbolSize: 11,
+                itemStyle: { color: colour('--brick') },
+                animation: false,
+                silent: true,
+                z: 7,
+              },
+            ]
+          : []),
+      ],
+    },
+    { notMerge: true },
+  )
+}
+
+function areas() {
+  const mark = bands.value!
+  const label = {
+    show: true,
+    position: 'insideTop' as const,
+    distance: -18,
+    color: colour('--ink-2'),
+    fontSize: 13,
+    fontFamily: colour('--text'),
+  }
+  return mark.names.map((name, place) => [
+    {
+      name,
+      xAxis: mark.points[place]![0],
+      label,
+      itemStyle: {
+        color: place === 0 ? 'transparent' : colour('--sunk'),
+        borderColor: colour('--ink-3'),
+        borderWidth: 0.7,
+      },
+    },
+    { xAxis: mark.points[place + 1]![0] },
+  ]) as never
+}
+
+onMounted(() => {
+  chart = init(holder.value!, null, { renderer: 'svg' })
+  sizes = new ResizeObserver(() => {
+    chart?.resize()
+    draw()
+  })
+  sizes.observe(holder.value!)
+  draw()
+})
+onUnmounted(() => {
+  sizes?.disconnect()
+  chart?.dispose()
+})
+watch([points, () => props.marks, () => props.end], draw)
+watch(
+  () => theme.global.name.value,
+  () => requestAnimationFrame(draw),
+)
+</script>
+
+<template>
+  <div
+    ref="holder"
+    class="trace"
+    role="img"
+    :aria-label="`Force over extension, ${extension.length} points drawn`"
+    :data-points="extension.length"
+    :data-peaks="peaks?.points.length ?? 0"
+  />
+</template>
+
+<style scoped>
+.trace {
+  width: 100%;
+  height: 100%;
+  min-height: 220px;
+}
+</style>

@@ -1,0 +1,59 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { ask, client, sentence } from '@/api/client'
+
+const SECOND_USER_MS = 4000
+
+export function useJobs() {
+  return useQuery({
+    queryKey: ['jobs'],
+    queryFn: () => ask(client.GET('/api/jobs')),
+    refetchInterval: 10_000,
+  })
+}
+
+export function useJob(id: number) {
+  return useQuery({
+    queryKey: ['job', id],
+    queryFn: () => ask(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } })),
+    refetchInterval: SECOND_USER_MS,
+  })
+}
+
+export function useSheet(id: number) {
+  return useQuery({
+    queryKey: ['sheet', id],
+    queryFn: () =>
+      ask(client.GET('/api/jobs/{job_id}/sheet', { params: { path: { job_id: id } } })),
+    refetchInterval: SECOND_USER_MS,
+  })
+}
+
+export function useMethods() {
+  return useQuery({
+    queryKey: ['methods'],
+    queryFn: () => ask(client.GET('/api/methods')),
+    staleTime: Infinity,
+  })
+}
+
+/** Do something on the server; what was refused is kept as a sentence, and everything is read again. */
+export function useAct() {
+  const queries = useQueryClient()
+  const refused = ref('')
+  const mutation = useMutation({ mutationFn: (act: () => Promise<unknown>) => act() })
+
+  async function act(work: () => Promise<unknown>): Promise<boolean> {
+    refused.value = ''
+    try {
+      await mutation.mutateAsync(work)
+      return true
+    } catch (error) {
+      refused.value = sentence(error)
+      return false
+    } finally {
+      await queries.invalidateQueries()
+    }
+  }
+  return { act, refused, busy: mutation.isPending }
+}

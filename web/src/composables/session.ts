@@ -1,0 +1,35 @@
+import { ref } from 'vue'
+import { ask, client, Problem, type Me } from '@/api/client'
+
+const me = ref<Me | null>(null)
+const looked = ref(false)
+const away = ref(false)
+
+/** Who is signed in at this desk. */
+export function useSession() {
+  async function look() {
+    try {
+      me.value = await ask(client.GET('/api/session'))
+      away.value = false
+    } catch (error) {
+      me.value = null
+      away.value = error instanceof Problem && error.status !== 401
+    }
+    looked.value = true
+  }
+
+  async function signIn(login: string, password: string) {
+    me.value = await ask(client.POST('/api/session', { body: { login, password } }))
+  }
+
+  async function signOut() {
+    await ask(client.DELETE('/api/session'))
+    me.value = null
+  }
+
+  function lost() {
+    me.value = null
+  }
+
+  return { me, looked, away, look, signIn, signOut, lost }
+}

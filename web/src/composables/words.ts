@@ -1,0 +1,38 @@
+const day = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short' })
+const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
+
+/** "Fri 20 Nov, 16:00" in the time of this desk. */
+export function moment(iso: string | null | undefined): string {
+  if (!iso) return '–'
+  const at = new Date(iso)
+  return `${day.format(at).replace(',', '')}, ${time.format(at)}`
+}
+
+export function clockTime(iso: string): string {
+  return time.format(new Date(iso))
+}
+
+/** A stretch of time as a clock shows it: "6 h 05", "11:42", "0:31". */
+export function stretch(milliseconds: number): string {
+  const seconds = Math.max(Math.round(milliseconds / 1000), 0)
+  const hours = Math.floor(seconds / 3600)
+  const minutes = Math.floor((seconds % 3600) / 60)
+  const two = (figure: number) => String(figure).padStart(2, '0')
+  return hours > 0 ? `${hours} h ${two(minutes)}` : `${minutes}:${two(seconds % 60)}`
+}
+
+/** When a job is due, in words that can be acted on. */
+export function due(iso: string, now: number): { words: string; late: boolean } {
+  const left = Date.parse(iso) - now
+  const days = Math.floor(Math.abs(left) / 86_400_000)
+  const span = days >= 1 ? `${days} day${days > 1 ? 's' : ''}` : stretch(Math.abs(left))
+  return left < 0 ? { words: `${span} late`, late: true } : { words: `in ${span}`, late: false }
+}
+
+/** A figure for a table: three significant digits, like the report prints it. */
+export function three(figure: number | null | undefined): string {
+  if (figure === null || figure === undefined) return '–'
+  if (figure === 0) return '0'
+  const decimals = Math.max(2 - Math.floor(Math.log10(Math.abs(figure))), 0)
+  return figure.toFixed(Math.min(decimals, 6))
+}

@@ -1,0 +1,53 @@
+import '@fontsource-variable/atkinson-hyperlegible-mono'
+import '@fontsource-variable/atkinson-hyperlegible-next'
+import 'vuetify/styles'
+import './styles/tokens.css'
+import './styles/base.css'
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { createApp } from 'vue'
+import { createVuetify } from 'vuetify'
+import App from './App.vue'
+import { Problem } from './api/client'
+import { router } from './router'
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 1000,
+      retry: (count, error) => error instanceof Problem && error.status === 0 && count < 40,
+      retryDelay: 1500,
+      networkMode: 'always',
+    },
+    mutations: { networkMode: 'always' },
+  },
+})
+
+const ours = (primary: string, surface: string, error: string, ink: string) => ({
+  colors: {
+    primary,
+    surface,
+    background: surface,
+    error,
+    'on-surface': ink,
+    'on-background': ink,
+  },
+  variables: { 'medium-emphasis-opacity': 0.8 },
+})
+
+const vuetify = createVuetify({
+  theme: {
+    defaultTheme: 'light',
+    themes: {
+      light: { dark: false, ...ours('#1d4f91', '#fbf9f4', '#a5322a', '#17242e') },
+      dark: { dark: true, ...ours('#86b8ee', '#141d22', '#f0877b', '#ece6d8') },
+    },
+  },
+  defaults: {
+    global: { ripple: false },
+    VTextField: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
+    VTextarea: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
+    VSelect: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
+  },
+})
+
+createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).use(vuetify).mount('#app')

@@ -1,0 +1,428 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { ask, client, sentence, type JudgedRow, type SpecimenView } from '@/api/client'
+import LimitRule from '@/components/LimitRule.vue'
+import ReasonLeaf from '@/components/ReasonLeaf.vue'
+import RefusalNote from '@/components/RefusalNote.vue'
+import StateNote from '@/components/StateNote.vue'
+import TraceChart, { type Mark } from '@/components/TraceChart.vue'
+import VerdictWord from '@/components/VerdictWord.vue'
+import WorkingSlip from '@/components/WorkingSlip.vue'
+import { useAct } from '@/composables/queries'
+import { useSession } from '@/composables/session'
+import { moment, three } from '@/composables/words'
+
+const props = defineProps<{ id: number }>()
+const { me } = useSession()
+const { act, refused, busy } = useAct()
+const password = ref('')
+const correctOpen = ref(false)
+const slip = ref(false)
+const slipTitle = ref('')
+const slipLines = ref<Record<string, string>[]>([])
+const traceOf = ref<SpecimenView | null>(null)
+
+const query = useQuery({
+  queryKey: ['draft', props.id],
+  queryFn: () =>
+    ask(client.GET('/api/jobs/{job_id}/draft', { params: { path: { job_id: props.id } } })),
+  refetchInterval: 6000,
+})
+const draft = computed(() => query.data.value ?? null)
+const job = computed(() => draft.value?.job ?? null)
+const mayRelease = computed(() => ['reviewer', 'manager'].includes(me.value?.role ?? ''))
+const reports = computed(() => [...(job.value?.reports ?? [])].reverse())
+
+const run = useQuery({
+  queryKey: ['run', computed(() => traceOf.value?.run_id)],
+  queryFn: () =>
+    ask(client.GET('/api/runs/{run_id}', { params: { path: { run_id: traceOf.value!.run_id! } } })),
+  enabled: computed(() => traceOf.value !== null && traceOf.value.run_id !== null),
+  staleTime: Infinity,
+})
+const marks = computed(() => (run.data.value?.result?.marks ?? []) as Mark[])
+
+function showRow(row: JudgedRow) {
+  slipTitle.value = `${row.title}, ${row.direction}`
+  slipLines.value = row.working
+  slip.value = true
+}
+function showSpecimen() {
+  slipTitle.value = `${traceOf.value?.label ?? ''}`
+  slipLines.value = (run.data.value?.result?.working ?? []) as Record<string, string>[]
+  slip.value = true
+}
+
+async function release() {
+  const body = { password: password.value, revision: job.value!.revision }
+  const params = { path: { job_id: props.id } }
+  await act(() => ask(client.POST('/api/jobs/{job_id}/release', { params, body })))
+  password.value = ''
+}
+const correct = (reason: string) =>
+  act(() =>
+    ask(
+      client.POST('/api/jobs/{job_id}/correction', {
+        params: { path: { job_id: props.id } },
+        body: { reason },
+      }),
+    ),
+  )
+const pulled = (row: JudgedRow, specimens: SpecimenView[]) =>
+  specimens.filter((one) => one.direction === row.direction && one.run_id !== null)
+</script>
+
+<template>
+  <StateNote v-if="query.isPending.value" loading />
+  <StateNote
+    v-else-if="query.isError.value"
+    :error="sentence(query.error.value)"
+    @again="query.refetch()"
+  />
+  <div v-else-if="draft && job" class="judge">
+    <section>
+      <p class="mono small quiet">
+        <router-link :to="`/jobs/${id}`">{{ job.number }}</router-link> · {{ job.client }} · lot
+        {{ job.lot }}
+      </p>
+      <h1>{{ job.product }}</h1>
+      <template v-for="test in job.tests" :key="test.id">
+        <article v-for="row in test.rows" :key="row.direction + row.property">
+          <header>
+            <h2>{{ row.title }}, {{ row.direction }}</h2>
+            <span class="mono">{{ row.rule.limit_words }}</span>
+            <VerdictWord
+              :verdict="row.verdict"
+              :open="row.to_go ? `${row.to_go} to go` : 'report only'"
+            />
+          </header>
+          <LimitRule :rule="row.rule" size="page" />
+          <p v-if="row.other_school_differs" class="flag">
+            On the edge: compared {{ row.compared ? 'unrounded' : 'as rounded' }}, it would be
+            decided the other way.
+          </p>
+          <dl v-if="row.summary" class="figures">
+            <div class="main-figure">
+              <dt>mean</dt>
+              <dd>
+                <button class="plain mono" @click="showRow(row)">
+                  {{ row.summary.reported }}&nbsp;{{ row.unit }}
+                </button>
+              </dd>
+            </div>
+            <div>
+              <dt>n</dt>
+              <dd class="mono">{{ row.summary.n }}</dd>
+            </div>
+            <div>
+              <dt>SD</dt>
+              <dd class="mono">{{ three(row.summary.sd) }}</dd>
+            </div>
+            <div>
+              <dt>CV %</dt>
+              <dd class="mono">{{ three(row.summary.cv_percent) }}</dd>
+            </div>
+            <div>
+              <dt>95 % interval</dt>
+              <dd class="mono">± {{ three(row.summary.ci95_half_width) }}</dd>
+            </div>
+            <div>
+              <dt>least</dt>
+              <dd class="mono">{{ three(row.summary.minimum) }}</dd>
+            </div>
+            <div>
+              <dt>most</dt>
+              <dd class="mono">{{ three(row.summary.maximum) }}</dd>
+            </div>
+          </dl>
+          <ul class="specimens">
+            <li
+              v-for="one in pulled(row, test.specimens)"
+              :key="one.id"
+              :class="{ void: one.void }"
+            >
+              <button
+                class="plain"
+                :class="{ on: traceOf?.id === one.id }"
+                @click="traceOf = traceOf?.id === one.id ? null : one"
+              >
+                <b class="mono">{{ one.label }}</b>
+                <span class="mono value">{{ one.value_text ?? '–' }}</span>
+                <span v-if="one.void" class="why">void, {{ one.void.title.toLowerCase() }}</span>
+                <span v-else-if="one.state === 'to-look-at'" class="why">not kept yet</span>
+                <span v-else-if="one.spare" class="why quiet">replacement</span>
+              </button>
+            </li>
+          </ul>
+          <div v-if="traceOf && traceOf.direction === row.direction" class="trace">
+            <TraceChart
+              v-if="run.data.value"
+              :extension="run.data.value.extension_mm"
+              :force="run.data.value.force_n"
+              :end="Math.max(150, ...run.data.value.extension_mm.slice(-1))"
+              :marks="marks"
+            />
+            <p v-if="run.data.value" class="small quiet">
+              {{ traceOf.label }}: {{ run.data.value.by }}, {{ moment(run.data.value.started_at) }}.
+              <span v-if="traceOf.void">{{ traceOf.void.words }} ({{ traceOf.void.by }}).</span>
+              <button class="plain opens" @click="showSpecimen">how the figure came</button> ·
+              <a :href="`/api/runs/${run.data.value.id}/trace.csv`">raw data</a>
+            </p>
+          </div>
+        </article>
+      </template>
+    </section>
+
+    <aside>
+      <p class="quiet small">
+        {{ job.released ? 'Released report' : `Report ${draft.number} revision ${draft.revision}` }}
+      </p>
+      <p class="word" :class="{ fails: draft.verdict === 'does not meet' }">
+        <VerdictWord :verdict="draft.verdict" open="not judged yet" />
+      </p>
+      <template v-if="!job.released">
+        <p v-if="draft.obstacles.length === 0">
+          Tested by {{ draft.tested_by.join(', ') }}. Released by you, {{ me?.name }}; then nothing
+          in it changes any more.
+        </p>
+        <ul v-else class="obstacles">
+          <li v-for="line in draft.obstacles" :key="line">{{ line }}</li>
+        </ul>
+        <form v-if="mayRelease && draft.obstacles.length === 0" @submit.prevent="release">
+          <input
+            class="hide"
+            autocomplete="username"
+            :value="me?.name"
+            readonly
+            tabindex="-1"
+            aria-hidden="true"
+          />
+          <v-text-field
+            v-model="password"
+            type="password"
+            label="Your password again"
+            autocomplete="current-password"
+          />
+          <button class="act main" :disabled="busy || !password">
+            {{ busy ? 'Setting the report …' : 'Release the report' }} <kbd>Enter</kbd>
+          </button>
+        </form>
+        <p v-else-if="!mayRelease" class="quiet">
+          A reviewer or manager who did not test it releases it.
+        </p>
+        <RefusalNote v-model="refused" />
+        <a class="act" :href="`/api/jobs/${id}/draft.pdf`" target="_blank">Read the draft as PDF</a>
+      </template>
+      <template v-else>
+        <RefusalNote v-model="refused" />
+      </template>
+      <article v-for="(report, place) in reports" :key="report.id" class="report">
+        <h3>{{ report.number }} revision {{ report.revision }}</h3>
+        <p class="small">
+          <VerdictWord :verdict="report.verdict" />, {{ moment(report.released_at) }},
+          {{ report.released_by }}
+        </p>
+        <p v-if="report.reason" class="small quiet">{{ report.reason }}</p>
+        <div class="forms">
+          <a
+            class="act"
+            :class="{ main: place === 0 && job.released }"
+            :href="`/api/reports/${report.id}.pdf`"
+            target="_blank"
+            >PDF</a
+          >
+          <a class="act" :href="`/api/reports/${report.id}.json`" download>JSON</a>
+          <a class="act" :href="`/api/reports/${report.id}/specimens.csv`">CSV</a>
+          <a class="act" :href="`/api/reports/${report.id}/traces.csv`">Traces</a>
+        </div>
+      </article>
+      <button v-if="job.released && mayRelease" class="act" @click="correctOpen = true">
+        Open a correction
+      </button>
+      <h3>Deviations</h3>
+      <ul v-if="draft.deviations.length" class="deviations">
+        <li v-for="line in draft.deviations" :key="line">{{ line }}</li>
+      </ul>
+      <p v-else class="quiet">None.</p>
+    </aside>
+    <WorkingSlip v-model="slip" :title="slipTitle" :lines="slipLines" />
+    <ReasonLeaf
+      v-model="correctOpen"
+      title="Open a correction?"
+      says="The released report stays readable. The job opens again, and its next release is a new revision that says this reason."
+      act="Open it"
+      @given="correct"
+    />
+  </div>
+</template>
+
+<style scoped>
+.judge {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 308px;
+  gap: 34px;
+  min-height: 100%;
+}
+
+section > article {
+  padding: 16px 0 14px;
+  border-bottom: 1px solid var(--hair);
+}
+
+article header {
+  display: flex;
+  gap: 22px;
+  align-items: baseline;
+}
+
+article header .verdict {
+  margin-left: auto;
+  font-size: 18px;
+}
+
+.figures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 30px;
+  margin: 6px 0 8px;
+}
+
+dt {
+  color: var(--ink-2);
+  font-size: 14px;
+}
+
+dd {
+  margin: 0;
+  font-size: 17px;
+}
+
+.main-figure button {
+  min-height: 28px;
+  border-bottom: 1.5px dotted var(--ink-3);
+  font-size: 21px;
+  font-weight: 700;
+}
+
+.specimens {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.specimens button {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  min-height: 40px;
+  padding: 0 11px;
+  border: 1.5px solid var(--hair);
+  border-radius: 7px;
+}
+
+.specimens .on {
+  border-color: var(--blue);
+}
+
+.void b,
+.void .value {
+  color: var(--ink-2);
+  text-decoration: line-through;
+}
+
+.why {
+  font-size: 14px;
+}
+
+.trace {
+  height: 300px;
+  margin: 10px 0 26px;
+}
+
+.flag {
+  margin: 6px 0;
+  padding: 7px 12px;
+  border-left: 5px solid var(--tape);
+  background: var(--ochre-wash);
+}
+
+.opens {
+  color: var(--blue);
+  text-decoration: underline dotted;
+}
+
+aside {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  padding-left: 26px;
+  border-left: 1px solid var(--hair);
+}
+
+.word {
+  padding: 12px 0;
+  border: solid var(--ink);
+  border-width: 2.5px 0;
+}
+
+.word .verdict {
+  font-size: 27px;
+  line-height: 1.1;
+}
+
+.word .verdict :deep(svg) {
+  width: 26px;
+  height: 26px;
+}
+
+.word.fails {
+  border-color: var(--brick);
+}
+
+form {
+  display: grid;
+  gap: 10px;
+}
+
+.hide {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  opacity: 0;
+}
+
+.obstacles,
+.deviations {
+  display: grid;
+  gap: 6px;
+  margin: 0;
+  padding: 0 0 0 16px;
+}
+
+.report {
+  padding: 10px 0;
+  border-top: 1px solid var(--hair);
+}
+
+.forms {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 7px;
+  margin-top: 8px;
+}
+
+@media (max-width: 1100px) {
+  .judge {
+    grid-template-columns: minmax(0, 1fr) 264px;
+    gap: 20px;
+  }
+
+  aside {
+    padding-left: 18px;
+  }
+}
+</style>

@@ -1,0 +1,35 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import JobsPage from './pages/JobsPage.vue'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/jobs' },
+    { path: '/jobs', component: JobsPage, props: { place: null } },
+    { path: '/jobs/new', component: () => import('./pages/ReceivePage.vue') },
+    { path: '/jobs/:id(\\d+)', component: () => import('./pages/JobPage.vue'), props: numbered },
+    { path: '/cutting', component: JobsPage, props: { place: 'cutting' } },
+    {
+      path: '/cutting/:id(\\d+)',
+      component: () => import('./pages/CuttingPage.vue'),
+      props: numbered,
+    },
+    { path: '/conditioning', component: () => import('./pages/ConditioningPage.vue') },
+    { path: '/bench', component: JobsPage, props: { place: 'bench' } },
+    { path: '/bench/:id(\\d+)', component: () => import('./pages/BenchPage.vue'), props: numbered },
+    { path: '/judge', component: JobsPage, props: { place: 'judge' } },
+    { path: '/judge/:id(\\d+)', component: () => import('./pages/JudgePage.vue'), props: numbered },
+    { path: '/:rest(.*)', component: () => import('./pages/NowherePage.vue') },
+  ],
+})
+
+function numbered(route: { params: Record<string, string | string[]> }) {
+  return { id: Number(route.params.id) }
+}
+
+/** Where the next action of a job is done. */
+export function placeOf(nextPlace: string, jobId: number): string {
+  if (nextPlace === 'conditioning') return '/conditioning'
+  if (nextPlace === 'report') return `/judge/${jobId}`
+  return `/${nextPlace}/${jobId}`
+}
