@@ -58,7 +58,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       ref="field"
       v-model="code"
       class="mono"
-      placeholder="scan / code"
+      placeholder="code  /"
       aria-label="Code of a specimen"
       autocomplete="off"
       @input="says = ''"

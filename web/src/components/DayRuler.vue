@@ -3,8 +3,8 @@ import { computed } from 'vue'
 import { useClocks, useNow } from '@/composables/clock'
 
 /** The graduated edge: the hours of this day, now, and the moments at which clocks run out. */
-const FIRST = 5
-const LAST = 22
+const FIRST = 0
+const LAST = 24
 const now = useNow()
 const clocks = useClocks()
 

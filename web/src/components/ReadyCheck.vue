@@ -2,28 +2,21 @@
 import type { StationView } from '@/api/client'
 
 /** The short list before a run: some items tick themselves, some are seen and confirmed. */
-defineProps<{ station: StationView; confirmed: Set<string> }>()
+const props = defineProps<{ station: StationView; confirmed: Set<string> }>()
+const isDone = (check: StationView['checks'][number]) =>
+  check.ticked || props.confirmed.has(check.code)
 </script>
 
 <template>
   <ul class="checks">
-    <li
-      v-for="check in station.checks"
-      :key="check.code"
-      :class="{ ticked: check.ticked || confirmed.has(check.code) }"
-    >
-      <svg width="20" height="20" viewBox="0 0 20 20" aria-hidden="true">
+    <li v-for="check in station.checks" :key="check.code" :class="{ ticked: isDone(check) }">
+      <svg width="18" height="18" viewBox="0 0 20 20" aria-hidden="true">
         <path d="M2 2h16v16H2z" />
-        <path v-if="check.ticked || confirmed.has(check.code)" d="M4 10l5 5 9-12" class="tick" />
+        <path v-if="isDone(check)" d="M4 10l5 5 9-12" class="tick" />
       </svg>
-      <div>
-        <p>
-          {{ check.title }} <span v-if="check.says" class="mono quiet">{{ check.says }}</span>
-        </p>
-        <p v-if="!(check.ticked || confirmed.has(check.code))" class="quiet small">
-          {{ check.reason }}
-        </p>
-      </div>
+      <p :title="check.reason">
+        {{ check.title }}<span v-if="check.says" class="mono">&ensp;{{ check.says }}</span>
+      </p>
     </li>
   </ul>
 </template>
@@ -31,7 +24,7 @@ defineProps<{ station: StationView; confirmed: Set<string> }>()
 <style scoped>
 .checks {
   display: grid;
-  gap: 8px;
+  gap: 7px;
   margin: 0;
   padding: 0;
   list-style: none;
@@ -39,8 +32,9 @@ defineProps<{ station: StationView; confirmed: Set<string> }>()
 
 li {
   display: grid;
-  grid-template-columns: 20px 1fr;
+  grid-template-columns: 18px 1fr;
   gap: 10px;
+  font-size: 15px;
   line-height: 1.3;
 }
 
@@ -60,6 +54,8 @@ path {
 }
 
 .mono {
+  color: var(--ink-2);
   font-size: 14px;
+  white-space: nowrap;
 }
 </style>

@@ -87,6 +87,7 @@ function draw() {
       },
       yAxis: {
         ...axis,
+        max: (seen: { max: number }) => (seen.max > 0 ? undefined : 30),
         name: 'N',
         nameGap: 10,
         nameTextStyle: { ...axis.nameTextStyle, align: 'right' },

@@ -1,4 +1,5 @@
 const day = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short' })
+const shortDay = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric' })
 const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
 
 /** "Fri 20 Nov, 16:00" in the time of this desk. */
@@ -6,6 +7,12 @@ export function moment(iso: string | null | undefined): string {
   if (!iso) return '–'
   const at = new Date(iso)
   return `${day.format(at).replace(',', '')}, ${time.format(at)}`
+}
+
+/** "Fri 20, 16:00", for lists where the month is plain. */
+export function shortMoment(iso: string): string {
+  const at = new Date(iso)
+  return `${shortDay.format(at)}, ${time.format(at)}`
 }
 
 export function clockTime(iso: string): string {

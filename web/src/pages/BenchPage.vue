@@ -292,7 +292,7 @@ function readyStep(label: string): Step | null {
     return {
       title: 'Set the frame up',
       why: 'The jaws come to their distance and the speed is set. Keep fingers clear while they move.',
-      act: 'Bring the jaws to 100 mm',
+      act: 'Set jaws and speed',
       key: 'Enter',
       go: prepare,
     }
@@ -541,7 +541,7 @@ useKeys(() => [
 <style scoped>
 .bench {
   display: grid;
-  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr) 308px;
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr) 320px;
   gap: 12px 30px;
   height: 100%;
 }
@@ -614,6 +614,7 @@ h1 {
 
 .opens {
   min-height: 32px;
+  white-space: nowrap;
   border-bottom: 1.5px dotted var(--ink-3);
   color: var(--blue);
 }
@@ -686,6 +687,9 @@ aside {
 
 select {
   min-height: 30px;
+  border: 0;
+  background: transparent;
+  appearance: auto;
   border-bottom: 1.5px dotted var(--ink-3);
   color: var(--blue);
   font: inherit;

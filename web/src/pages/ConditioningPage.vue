@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { ask, client, sentence } from '@/api/client'
+import { ask, client, sentence, type ConditioningView } from '@/api/client'
 import RefusalNote from '@/components/RefusalNote.vue'
 import StateNote from '@/components/StateNote.vue'
 import { useNow } from '@/composables/clock'
 import { useKeys } from '@/composables/keys'
 import { useAct } from '@/composables/queries'
-import { moment, stretch } from '@/composables/words'
+import { shortMoment, stretch } from '@/composables/words'
 
 const now = useNow()
 const { act, refused, busy } = useAct()
@@ -16,6 +16,24 @@ const query = useQuery({
   queryFn: () => ask(client.GET('/api/conditioning')),
   refetchInterval: 5000,
 })
+
+/** "W1 to W6, F1 to F6": neighbouring numbers drawn together. */
+function together(labels: string[]): string {
+  const runs: string[][] = []
+  for (const label of labels) {
+    const last = runs[runs.length - 1]
+    const before = last?.[last.length - 1]
+    const follows =
+      before !== undefined &&
+      before[0] === label[0] &&
+      Number(before.slice(1)) + 1 === Number(label.slice(1))
+    if (last && follows) last.push(label)
+    else runs.push([label])
+  }
+  return runs
+    .map((run) => (run.length > 2 ? `${run[0]} to ${run[run.length - 1]}` : run.join(', ')))
+    .join(', ')
+}
 
 type Group = { hung_at: string; ready_at: string }
 function served(group: Group): number {
@@ -26,6 +44,13 @@ function left(group: Group): string {
   const rest = Date.parse(group.ready_at) - now.value
   return rest <= 0 ? 'served' : `${stretch(rest)} to go`
 }
+
+type Room = ConditioningView['enclosures'][number]
+const awaited = (groups: Room['groups']) =>
+  groups
+    .filter((group) => group.awaited)
+    .sort((one, other) => one.ready_at.localeCompare(other.ready_at))
+const idle = (groups: Room['groups']) => groups.filter((group) => !group.awaited)
 
 const waiting = computed(() => query.data.value?.waiting ?? [])
 function roomFor(atmosphere: string) {
@@ -75,7 +100,9 @@ useKeys(() => [
             group.job_number
           }}</router-link>
           {{ group.product }}
-          <p class="mono quiet labels">{{ group.specimens.map((one) => one.label).join(' ') }}</p>
+          <p class="mono quiet labels">
+            {{ together(group.specimens.map((one) => String(one.label))) }}
+          </p>
         </div>
         <button
           v-if="roomFor(group.atmosphere)"
@@ -102,11 +129,7 @@ useKeys(() => [
         title="Nothing hangs here"
         says="Cut specimens are hung from this screen; their clock then runs on every screen."
       />
-      <article
-        v-for="group in room.groups"
-        :key="group.job_id + group.hung_at"
-        :class="{ idle: !group.awaited }"
-      >
+      <article v-for="group in awaited(room.groups)" :key="group.job_id + group.hung_at">
         <div class="hangers" aria-hidden="true">
           <i v-for="one in group.specimens" :key="one.specimen_id" />
         </div>
@@ -117,13 +140,15 @@ useKeys(() => [
             }}</router-link>
             <strong>{{ group.product }}</strong>
           </p>
-          <p class="mono quiet labels">{{ group.specimens.map((one) => one.label).join(' ') }}</p>
+          <p class="mono quiet labels">
+            {{ together(group.specimens.map((one) => String(one.label))) }}
+          </p>
         </div>
         <div class="time">
           <p>
             <strong class="mono" :class="{ ready: group.ready }">{{ left(group) }}</strong>
             <span class="quiet"
-              >hung {{ moment(group.hung_at) }}, served {{ moment(group.ready_at) }}</span
+              >hung {{ shortMoment(group.hung_at) }}, served {{ shortMoment(group.ready_at) }}</span
             >
           </p>
           <span class="tape" role="progressbar" :aria-valuenow="Math.round(served(group) * 100)">
@@ -131,10 +156,7 @@ useKeys(() => [
           </span>
         </div>
         <div class="acts">
-          <router-link
-            v-if="group.ready && group.awaited"
-            class="act"
-            :to="`/bench/${group.job_id}`"
+          <router-link v-if="group.ready" class="act" :to="`/bench/${group.job_id}`"
             >To the bench</router-link
           >
           <button
@@ -146,6 +168,26 @@ useKeys(() => [
           </button>
         </div>
       </article>
+      <div v-if="idle(room.groups).length" class="leftover">
+        <p>
+          <strong>Spares that nothing calls for any more</strong><br />
+          <span v-for="group in idle(room.groups)" :key="group.job_id" class="quiet">
+            <span class="mono">{{ group.job_number }}</span>
+            {{ together(group.specimens.map((one) => one.label)) }}&ensp;
+          </span>
+        </p>
+        <button
+          class="act"
+          :disabled="busy"
+          @click="
+            takeOut(
+              idle(room.groups).flatMap((group) => group.specimens.map((one) => one.specimen_id)),
+            )
+          "
+        >
+          Take them out
+        </button>
+      </div>
       <p class="quiet small">
         Time counts by the clock, from the moment of hanging. Logs of the enclosure are not read
         yet.
@@ -197,6 +239,7 @@ article {
   grid-template-columns: 132px minmax(200px, 1fr) minmax(250px, 1.1fr) auto;
   gap: 24px;
   align-items: center;
+  padding-bottom: 8px;
   border-bottom: 1px solid var(--hair);
 }
 
@@ -216,9 +259,13 @@ article {
   box-shadow: 0 -13px 0 -3.4px var(--ink-2);
 }
 
-.idle .hangers i {
-  border-style: dashed;
-  opacity: 0.6;
+.leftover {
+  display: flex;
+  gap: 24px;
+  align-items: center;
+  justify-content: space-between;
+  padding: 14px 0;
+  border-bottom: 1px solid var(--hair);
 }
 
 .facts p:first-child {

@@ -12,7 +12,7 @@ import WorkingSlip from '@/components/WorkingSlip.vue'
 import { useNow } from '@/composables/clock'
 import { useKeys } from '@/composables/keys'
 import { useJob, useSheet } from '@/composables/queries'
-import { due, moment } from '@/composables/words'
+import { due, moment, shortMoment } from '@/composables/words'
 import { placeOf } from '@/router'
 
 const props = defineProps<{ id: number }>()
@@ -126,7 +126,10 @@ useKeys(() => [
             </td>
             <td class="nowrap"><VerdictWord :verdict="row.verdict" :open="soFar(row)" /></td>
           </tr>
-          <tr v-for="flag in test.flags" :key="flag.text">
+          <tr
+            v-for="flag in test.flags.filter((one) => one.code !== 'too-few-valid')"
+            :key="flag.text"
+          >
             <td />
             <td colspan="5" class="small">{{ flag.text }}</td>
           </tr>
@@ -146,7 +149,7 @@ useKeys(() => [
         <h3>What happened</h3>
         <ol class="events">
           <li v-for="event in job.data.value.events" :key="event.at + event.words">
-            <span class="mono quiet small">{{ moment(event.at) }}</span>
+            <span class="mono quiet small">{{ shortMoment(event.at) }}</span>
             <span>{{ event.words }}</span>
           </li>
         </ol>
@@ -242,8 +245,8 @@ h3 {
 
 .events li {
   display: grid;
-  grid-template-columns: 150px 1fr;
-  gap: 14px;
+  grid-template-columns: 128px 1fr;
+  gap: 10px;
   padding: 4px 0;
   line-height: 1.35;
 }

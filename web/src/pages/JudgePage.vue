@@ -317,7 +317,7 @@ dd {
 .specimens button {
   display: flex;
   gap: 10px;
-  align-items: baseline;
+  align-items: center;
   min-height: 40px;
   padding: 0 11px;
   border: 1.5px solid var(--hair);
