@@ -225,9 +225,9 @@ class SimulatedFrame:
             writer.transport.abort()
 
     def _advance(self) -> None:
-        if self.test is not None:
+        if self.test is not None and self._running():
             self.test.advance(time.monotonic())
-            if self.test.ended is not None and self.test.samples:
+            if self.test.samples:
                 self.extension_mm = self.test.samples[-1][1]
 
     def _running(self) -> bool:

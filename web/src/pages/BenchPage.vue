@@ -390,13 +390,16 @@ useKeys(() => [
     <section class="middle">
       <div class="figures">
         <p>
-          <span class="mono big">{{
-            bigForce === null ? '–' : bigForce.toFixed(shown ? 2 : 1)
-          }}</span>
-          <span>N</span>
-          <button v-if="shown && working.length" class="plain opens" @click="slip = true">
-            tear force, how?
+          <button
+            v-if="shown && working.length"
+            class="plain mono big opens"
+            :aria-label="`Tear force of ${current?.label}, how it came`"
+            @click="slip = true"
+          >
+            {{ bigForce === null ? '–' : bigForce.toFixed(2) }}
           </button>
+          <span v-else class="mono big">{{ bigForce === null ? '–' : bigForce.toFixed(1) }}</span>
+          <span>N</span>
         </p>
         <p>
           <span class="mono second">{{
@@ -503,7 +506,7 @@ useKeys(() => [
           <a :href="`/api/runs/${shown.id}/trace.csv`">raw data</a>
         </p>
         <button v-if="canBringIn" class="act" @click="file?.click()">
-          Bring the trace in from a CSV file <kbd>I</kbd>
+          Take it from a CSV file <kbd>I</kbd>
         </button>
         <input ref="file" type="file" accept=".csv,.txt,text/csv" hidden @change="bringIn" />
         <p v-if="station?.simulated" class="small quiet standin">
@@ -596,6 +599,11 @@ h1 {
   font-weight: 700;
   line-height: 1;
   text-align: right;
+}
+
+.big.opens {
+  color: inherit;
+  line-height: 1;
 }
 
 .second {

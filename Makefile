@@ -1,0 +1,47 @@
+PORT ?= 8420
+PACE ?= 6
+PYTHON := .venv/bin/python
+SOURCES := $(shell find web/src web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
+
+.PHONY: demo test check setup build types bench format screenshots clean
+
+demo: build ## run the demo laboratory until Ctrl-C
+	@exec .venv/bin/endurant demo --port $(PORT) --pace $(PACE)
+
+test: check ## everything that CI runs
+	$(PYTHON) -m pytest
+
+check: build
+	.venv/bin/ruff format --check .
+	.venv/bin/ruff check .
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+	.venv/bin/endurant openapi | diff - web/src/api/openapi.json
+	cd web && npm run --silent format && npm run --silent lint && npm run --silent types
+
+setup:
+	@scripts/setup.sh
+
+build: setup web/dist/index.html
+
+web/dist/index.html: $(SOURCES)
+	@cd web && npm run --silent api >/dev/null && npm run --silent build -- --logLevel error
+	@touch $@
+
+types: setup ## write the OpenAPI document and the types made from it
+	.venv/bin/endurant openapi > web/src/api/openapi.json
+	cd web && npm run --silent api
+
+format: setup
+	.venv/bin/ruff format .
+	.venv/bin/ruff check --fix .
+	cd web && npm run --silent format:write
+
+bench: setup ## print the performance table
+	$(PYTHON) scripts/bench.py
+
+screenshots: build ## the pictures in docs/screenshots, from the demo data
+	$(PYTHON) scripts/screenshots.py
+
+clean:
+	rm -rf .venv .tools .endurant web/node_modules web/dist

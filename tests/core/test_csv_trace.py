@@ -1,0 +1,72 @@
+"""Traces from CSV files, good and bad."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from endurant.core.csv_trace import read_trace_csv
+from endurant.core.refusals import Invalid
+
+
+@pytest.mark.parametrize(
+    ("text", "force"),
+    [
+        ("extension_mm,force_n\n0,1\n1,2\n", [1, 2]),
+        ("Extension (mm),Load (kN)\n0,0.001\n1,0.002\n", [1, 2]),
+        ("Extension [cm];Load [N];Remark\n0,5;1,25;3\n1,5;2,5;3\n", [1.25, 2.5]),
+        (
+            "Operator: nobody\nLot: 4\n\nTime (s)\tTravel (mm)\tForce (lbf)\n0\t0\t1\n1\t1\t2\n",
+            [4.4482, 8.8964],
+        ),
+        ("\ufeffExtension (mm);Load (N)\r\n0;1e0\r\n1;2\r\n\r\n", [1, 2]),
+    ],
+)
+def test_files_are_read_and_units_converted(text: str, force: list[float]) -> None:
+    taken = read_trace_csv(text.encode())
+    assert taken.columns["force_n"].tolist() == pytest.approx(force, rel=1e-4)
+    assert any("force_n" in line for line in taken.said)
+
+
+def test_centimetres_become_millimetres() -> None:
+    taken = read_trace_csv(b"Extension (cm),Load (N)\n0,1\n1.5,2\n")
+    assert taken.columns["extension_mm"].tolist() == [0, 15]
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "empty"),
+        (b"0,1\n1,2\n", "no header row"),
+        (b"Extension (mm),Load (N)\n", "no rows"),
+        (
+            b"Extension (mm),Load (N)\n0,1\n1,slip\n",
+            "row 3, column “Load (N)”: “slip” is no number",
+        ),
+        (b"Extension (mm),Load (N)\n0,1\n1,\n", "row 3 holds 1 figures, the header names 2"),
+        (b"Extension (mm),Load (N)\n0,1\n1\n", "row 3 holds 1 figures"),
+        (b"Extension (mm),Load (N)\n0,5,1,2\n1,5,2,4\n", "semicolons"),
+        (b"Extension (mm),Load (N)\n0,nan\n1,2\n", "“nan” is no number"),
+        (b"Extension (mm),Load (s)\n0,1\n1,2\n", "Load (s)"),
+        (b"Extension (mm),Load (furz)\n0,1\n1,2\n", "“furz” is no unit"),
+        (b"Time (s),Load (N)\n0,1\n1,2\n", "none of these is extension_mm"),
+        (b"Load (N),Force (N),Extension\n0,1,1\n", "two columns"),
+        (b"PK\x03\x04\x00\x00\x00", "no CSV file"),
+    ],
+)
+def test_bad_files_are_refused_with_the_place(data: bytes, words: str) -> None:
+    with pytest.raises(Invalid) as refusal:
+        read_trace_csv(data)
+    assert words in refusal.value.sentence
+
+
+def test_two_million_rows_are_too_many() -> None:
+    with pytest.raises(Invalid, match="2000000 rows; 1000000 samples at most"):
+        read_trace_csv(b"Extension (mm),Load (N)\n" + b"1,2\n" * 2_000_000)
+
+
+def test_every_digit_is_kept() -> None:
+    figures = np.random.default_rng(1).random(50).tolist()
+    rows = "".join(f"{place},{figure!r}\n" for place, figure in enumerate(figures))
+    taken = read_trace_csv(("extension_mm,force_n\n" + rows).encode())
+    assert taken.columns["force_n"].tolist() == figures
