@@ -137,7 +137,7 @@ def draw_trace(
     """Force over extension, with the parts, the counted peaks and the mean drawn on it."""
     drawing = Drawing(width, height)
     left, right, top, base = 26.0, width - 6.0, 6.0, height - 20.0
-    x, y = thin(np.asarray(extension_mm), np.asarray(force_n), 900)
+    x, y = thin(np.asarray(extension_mm), np.asarray(force_n), 500)
     far, high = _nice_end(float(x.max())), _nice_end(float(y.max()))
 
     def across(value: float) -> float:

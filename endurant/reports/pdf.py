@@ -50,7 +50,13 @@ def _environment() -> Environment:
         trim_blocks=True,
         lstrip_blocks=True,
     )
-    environment.filters |= {"moment": _moment, "day": _day, "code": _qr, "three": _three}
+    environment.filters |= {
+        "moment": _moment,
+        "day": _day,
+        "code": _qr,
+        "three": _three,
+        "parameter": _parameter,
+    }
     environment.globals |= {
         "draw_limit_rule": lambda rule: Markup(draw_limit_rule(rule)),
         "draw_trace": lambda *told: Markup(draw_trace(*told)),
@@ -71,6 +77,15 @@ def _day(at: datetime | str | None) -> str:
         return "–"
     moment = datetime.fromisoformat(at) if isinstance(at, str) else at
     return f"{moment:%d %b %Y}"
+
+
+def _parameter(name: str) -> str:
+    """The name of a parameter with its unit set apart: "speed, mm/min"."""
+    for ending, unit in ((" mm min", "mm/min"), (" mm", "mm"), (" n", "N")):
+        words = name.replace("_", " ")
+        if words.endswith(ending):
+            return f"{words.removesuffix(ending)}, {unit}"
+    return name.replace("_", " ")
 
 
 def _three(figure: float | None) -> str:

@@ -44,12 +44,12 @@ class SimulatedTest:
         while self.ended is None and len(self.samples) / RATE_HZ <= (now - self.began) * self.pace:
             number = len(self.samples)
             time_s = number / RATE_HZ
-            extension_mm = time_s * self.speed_mm_min / 60
+            extension_mm = round(time_s * self.speed_mm_min / 60, 4)
             if extension_mm > self.end_mm + 1e-9:
                 self.ended = "end-of-travel"
                 return
             force_n = self.specimen.force_n(extension_mm, number)
-            self.samples.append((round(time_s, 4), round(extension_mm, 4), force_n))
+            self.samples.append((round(time_s, 4), extension_mm, force_n))
 
     def halfway(self) -> bool:
         """Past the middle of its travel, where planned faults strike."""

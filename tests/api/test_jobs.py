@@ -1,0 +1,183 @@
+"""Receiving, the sheet, conditioning and limits over the API."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.laboratory import Bench, sample
+
+
+def received(bench: Bench, **changes: Any) -> dict[str, Any]:
+    job: dict[str, Any] = bench.post("/jobs", sample(**changes))
+    return job
+
+
+def place(bench: Bench, job: dict[str, Any]) -> dict[str, Any]:
+    revision = bench.get(f"/jobs/{job['id']}/sheet")["revision"]
+    sheet: dict[str, Any] = bench.post(f"/jobs/{job['id']}/sheet/place", {"revision": revision})
+    return sheet
+
+
+def test_a_job_has_five_and_a_spare_each_way(bench: Bench) -> None:
+    job = received(bench)
+    specimens = job["tests"][0]["specimens"]
+    assert [one["label"] for one in specimens] == [f"{d}{n}" for d in "WF" for n in range(1, 7)]
+    assert [one["label"] for one in specimens if one["spare"]] == ["W6", "F6"]
+    assert specimens[0]["long_side"] == "weft"
+    assert specimens[0]["works_on"] == "tears warp yarns"
+    assert job["next_words"] == "Place and cut the specimens"
+    assert [row["rule"]["limit_words"] for row in job["tests"][0]["rows"]] == [
+        "mean ≥ 20\u00a0N",
+        "mean ≥ 15.0\u00a0N",
+    ]
+
+
+def test_a_repeated_request_receives_once(bench: Bench) -> None:
+    body = sample(request_key="key-1")
+    assert bench.post("/jobs", body)["id"] == bench.post("/jobs", body)["id"]
+    assert len(bench.get("/jobs")) == 1
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({"limits": {"warp": "-5"}}, "plain number of 0 or more such as 25 or 25.0; “-5”"),
+        ({"limits": {"diagonal": "5"}}, "“diagonal”; expected one of warp, weft"),
+        ({"width_mm": 0}, "width_mm"),
+        ({"client": "  "}, "client"),
+        ({"colour": "red"}, "colour"),
+        ({"due_at": "2026-01-01T00:00:00"}, "due_at has no time zone"),
+        ({"tests": [{"method": "iso-0"}]}, "“iso-0” is not known"),
+        ({"tests": [{"method": "iso-13937-2", "parameters": {"speed_mm_min": -1}}]}, "above 0"),
+    ],
+)
+def test_what_makes_no_sense_is_refused_and_nothing_is_received(
+    bench: Bench, changes: dict[str, Any], words: str
+) -> None:
+    assert words in bench.refused("POST", "/jobs", 422, json=sample(**changes))
+    assert bench.get("/jobs") == []
+
+
+def test_placing_marking_moving_and_cutting(bench: Bench) -> None:
+    job = received(bench)
+    path = f"/jobs/{job['id']}/sheet"
+    sheet = place(bench, job)
+    assert sheet["broken"] == []
+    area = {"reason": "crease", "left_mm": 0, "near_mm": 60, "right_mm": 1480, "far_mm": 90}
+    answer = bench.call(
+        "PUT", f"{path}/areas", json={"areas": [area], "revision": sheet["revision"]}
+    )
+    sheet = answer.json()
+    assert {rule["code"] for rule in sheet["broken"]} == {"avoided-area"}
+    refusal = bench.refused("POST", f"{path}/cut", 409, json={"revision": sheet["revision"]})
+    assert "lies on the crease" in refusal
+    sheet = place(bench, job)
+    assert sheet["broken"] == []
+
+    w1 = sheet["specimens"][0]
+    spot = {"specimen_id": w1["id"], "x_mm": 160, "y_mm": 300}
+    assert "selvedge" in {rule["code"] for rule in bench.post(f"{path}/check", spot)}
+    assert bench.get(path)["revision"] == sheet["revision"]
+    moved = bench.post(f"{path}/move", spot | {"revision": sheet["revision"]})
+    assert "60 mm from the left selvedge" in moved["broken"][0]["sentence"]
+
+    sheet = place(bench, job)
+    cut = bench.post(f"{path}/cut", {"revision": sheet["revision"]})
+    refusal = bench.refused("POST", f"{path}/place", 409, json={"revision": cut["revision"]})
+    assert "what is cut stays where it lay" in refusal
+
+
+def test_the_second_person_at_a_sheet_is_told(bench: Bench) -> None:
+    job = received(bench)
+    path = f"/jobs/{job['id']}/sheet"
+    seen = bench.get(path)["revision"]
+    bench.as_("olga").post(f"{path}/place", {"revision": seen})
+    refusal = bench.refused("POST", f"{path}/place", 409, json={"revision": seen})
+    assert "was changed by someone else" in refusal
+
+
+def test_a_sample_too_small_says_how_much_is_missing(bench: Bench) -> None:
+    job = received(bench, length_mm=320)
+    sheet = place(bench, job)
+    assert "mm too short" in sheet["shortage"]
+    refusal = bench.refused(
+        "POST", f"/jobs/{job['id']}/sheet/cut", 409, json={"revision": sheet["revision"]}
+    )
+    assert "lie nowhere yet" in refusal
+
+
+@pytest.mark.parametrize(
+    ("area", "words"),
+    [
+        ({"left_mm": 10, "near_mm": 10, "right_mm": 10, "far_mm": 50}, "drag a box"),
+        ({"left_mm": 2000, "near_mm": 10, "right_mm": 2100, "far_mm": 50}, "lies off the sheet"),
+    ],
+)
+def test_areas_that_make_no_sense(bench: Bench, area: dict[str, float], words: str) -> None:
+    job = received(bench)
+    body = {"areas": [area | {"reason": "stain"}], "revision": job["revision"]}
+    assert words in bench.refused("PUT", f"/jobs/{job['id']}/sheet/areas", 422, json=body)
+
+
+def test_the_sheet_prints_with_a_label_for_every_specimen(bench: Bench) -> None:
+    from io import BytesIO
+
+    from pypdf import PdfReader
+
+    job = received(bench)
+    place(bench, job)
+    answer = bench.call("GET", f"/jobs/{job['id']}/sheet.pdf")
+    text = "".join(page.extract_text() for page in PdfReader(BytesIO(answer.content)).pages)
+    for one in job["tests"][0]["specimens"]:
+        assert one["code"] in text
+    assert "tears warp yarns" in text
+    assert "long side along the weft" in text
+
+
+def test_hanging_starts_the_clock_and_is_done_once(bench: Bench) -> None:
+    job = received(bench)
+    sheet = place(bench, job)
+    ids = {"specimen_ids": [one["id"] for one in job["tests"][0]["specimens"]]}
+    assert "is not cut yet" in bench.refused("POST", "/enclosures/1/hang", 409, json=ids)
+    bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
+    bench.post("/enclosures/1/hang", ids)
+    assert "hangs in Textile room already" in bench.refused(
+        "POST", "/enclosures/1/hang", 409, json=ids
+    )
+    clocks = bench.get("/clocks")["clocks"]
+    assert len(clocks) == 1
+    assert bench.specimen(job, "W1")["state"] == "conditioning"
+    bench.post("/enclosures/take-out", ids)
+    assert bench.get("/clocks")["clocks"] == []
+
+
+def test_a_served_specimen_is_ready(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    assert bench.specimen(job, "W1")["state"] == "ready"
+    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Test at the bench"
+
+
+def test_limits_change_until_release_and_not_behind_anyones_back(bench: Bench) -> None:
+    job = received(bench)
+    test = job["tests"][0]
+    limit = {
+        "property": "tear_force",
+        "direction": "warp",
+        "criterion": {"on": "mean", "op": ">=", "limit": "30"},
+    }
+    body = {"limits": [limit], "revision": test["revision"]}
+    answer = bench.call("PUT", f"/tests/{test['id']}/limits", json=body)
+    assert answer.json()["rows"][1]["criterion"] is None
+    refusal = bench.refused("PUT", f"/tests/{test['id']}/limits", 409, json=body)
+    assert "changed by someone else" in refusal
+
+
+def test_a_code_finds_its_specimen(bench: Bench) -> None:
+    job = received(bench)
+    code = job["tests"][0]["specimens"][3]["code"]
+    found = bench.get(f"/specimens/by-code/{code.lower()}")
+    assert found["job_id"] == job["id"]
+    assert found["specimen"]["label"] == "W4"
+    assert bench.get("/specimens/by-code/J-9999-1-W1") is None

@@ -1,0 +1,58 @@
+"""Signing in, and who may do what."""
+
+from __future__ import annotations
+
+from tests.laboratory import PASSWORD, Bench, sample
+
+
+def test_the_cookie_opens_the_door_and_signing_out_closes_it(bench: Bench) -> None:
+    bench.client.cookies.clear()
+    answer = bench.client.post("/api/session", json={"login": "ines", "password": PASSWORD})
+    assert answer.json()["role"] == "technician"
+    assert "HttpOnly" in answer.headers["set-cookie"]
+    assert "SameSite=strict" in answer.headers["set-cookie"]
+    assert bench.client.get("/api/jobs").status_code == 200
+    bench.client.delete("/api/session")
+    assert bench.client.get("/api/jobs").status_code == 401
+
+
+def test_without_a_session_nothing_is_told(bench: Bench) -> None:
+    bench.client.cookies.clear()
+    for path in ("/api/jobs", "/api/clocks", "/api/methods", "/api/reports/1.pdf"):
+        answer = bench.client.get(path)
+        assert answer.status_code == 401
+        assert "sign in" in answer.json()["detail"]
+
+
+def test_guessing_is_slowed_down_and_names_are_not_given_away(bench: Bench) -> None:
+    def attempt(login: str, password: str) -> tuple[int, str]:
+        answer = bench.client.post("/api/session", json={"login": login, "password": password})
+        return answer.status_code, answer.json()["detail"]
+
+    assert attempt("nobody", "wrong password") == attempt("ines", "wrong password")
+    for _ in range(7):
+        attempt("ines", "wrong password")
+    status, says = attempt("ines", PASSWORD)
+    assert status == 409
+    assert "too many wrong passwords" in says
+
+
+def test_a_trainee_may_look_and_not_touch(bench: Bench) -> None:
+    pelle = bench.as_("pelle")
+    assert pelle.get("/jobs") == []
+    assert "a trainee may not receive" in pelle.refused("POST", "/jobs", 403, json=sample())
+
+
+def test_a_page_of_another_site_changes_nothing(bench: Bench) -> None:
+    answer = bench.client.post(
+        "/api/jobs",
+        json=sample(),
+        headers={"cookie": f"endurant={bench.token}", "origin": "http://elsewhere.invalid"},
+    )
+    assert answer.status_code == 403
+    assert bench.get("/jobs") == []
+
+
+def test_unknown_addresses_are_answered_with_a_problem(bench: Bench) -> None:
+    assert "nothing at /api/nowhere" in bench.refused("GET", "/nowhere", 404)
+    assert "no job with id 99" in bench.refused("GET", "/jobs/99", 404)

@@ -1,0 +1,180 @@
+"""Judging, release, what never changes afterwards, and proving it."""
+
+from __future__ import annotations
+
+import json
+from io import BytesIO
+
+import pymysql
+import pytest
+from pypdf import PdfReader
+from sqlalchemy import text
+
+from endurant.core.document import analyse_text
+from endurant.store.engine import engine_for
+from endurant.store.migrate import downgrade, revisions, upgrade
+from endurant.work.verify import verify
+from tests.examples import assert_gives, example
+from tests.laboratory import Bench
+
+AWNING = "iso-13937-2--awning-canvas"
+
+
+def test_the_awning_canvas_over_the_api(bench: Bench) -> None:
+    told = example(AWNING)
+    answer = bench.call("POST", "/analyse", content=json.dumps(told["document"]))
+    assert_gives(answer.json(), told["expect"])
+    refusal = bench.refused("POST", "/analyse", 422, content=b"{nonsense")
+    assert "no JSON" in refusal
+
+
+def test_from_tested_to_released(bench: Bench) -> None:
+    job = bench.tested_job()
+    maren = bench.as_("maren")
+    draft = maren.get(f"/jobs/{job['id']}/draft")
+    assert (draft["verdict"], draft["obstacles"]) == ("meets", [])
+    assert "not your password" in maren.release(job["id"], "wrong password").json()["detail"]
+    released = maren.release(job["id"]).json()
+    report = released["reports"][0]
+    assert (report["number"], report["revision"], report["verdict"]) == ("R-0401", 1, "meets")
+
+    pdf = PdfReader(BytesIO(maren.call("GET", f"/reports/{report['id']}.pdf").content))
+    words = " ".join(page.extract_text() for page in pdf.pages)
+    for expected in (
+        "Test report R-0401",
+        "Maren Reviewer",
+        "Quay Awnings",
+        "peak prominence",
+        "trace brought in from the file W1.csv",
+        f"page 1 of {len(pdf.pages)}",
+    ):
+        assert expected in words, expected
+
+    content = maren.get(f"/reports/{report['id']}.json")
+    again = analyse_text(json.dumps(content["tests"][0]["document"])).as_json()
+    assert again["summary"] == content["tests"][0]["result"]["summary"]
+    table = maren.call("GET", f"/reports/{report['id']}/specimens.csv").text
+    assert table.startswith(
+        "label,direction,state,valid,tear_force (N),flags\nW1,warp,original,yes,"
+    )
+    traces = maren.call("GET", f"/reports/{report['id']}/traces.csv").text
+    assert traces.count("\niso-13937-2,F5,") == 2251
+
+
+def test_nobody_releases_their_own_test(bench: Bench) -> None:
+    maren = bench.as_("maren")
+    job = maren.job_ready_to_test()
+    for direction in "WF":
+        for number in range(1, 6):
+            (maren if number == 1 else bench).bring_in(job, f"{direction}{number}")
+    refusal = maren.release(job["id"]).json()["detail"]
+    assert "released by another person than the tester" in refusal
+    assert "a technician may not release" in bench.release(job["id"]).json()["detail"]
+    assert bench.get(f"/jobs/{job['id']}")["released"] is False
+
+
+def test_an_unfinished_job_is_not_released(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    bench.bring_in(job, "W1")
+    bench.bring_in(job, "W2", keep=False)
+    refusal = bench.as_("maren").release(job["id"]).json()["detail"]
+    assert "W2 was pulled but neither kept nor voided" in refusal
+
+
+def test_a_released_report_never_changes(bench: Bench, database: str) -> None:
+    job = bench.tested_job()
+    maren = bench.as_("maren")
+    seen = maren.get(f"/jobs/{job['id']}")
+    maren.release(job["id"])
+    test = seen["tests"][0]
+    first = test["specimens"][0]
+    for verb, path, body in (
+        ("PUT", f"/tests/{test['id']}/limits", {"limits": [], "revision": test["revision"]}),
+        ("POST", f"/specimens/{first['id']}/void", {"code": "jaw-slip"}),
+        ("POST", f"/jobs/{job['id']}/sheet/place", {"revision": seen["revision"]}),
+        (
+            "POST",
+            f"/jobs/{job['id']}/release",
+            {"password": "bench-tests", "revision": seen["revision"]},
+        ),
+    ):
+        refusal = maren.refused(verb, path, 409, json=body)
+        assert "was released as report R-0401" in refusal
+    for statement in ("UPDATE report SET verdict = 'meets'", "DELETE FROM report"):
+        with (
+            pytest.raises(Exception, match="never changed") as refused,
+            engine_for(database).begin() as connection,
+        ):
+            connection.execute(text(statement))
+        assert isinstance(refused.value.__cause__, pymysql.err.Error)
+
+
+def test_a_correction_is_a_new_revision_and_the_old_one_stays(bench: Bench) -> None:
+    job = bench.tested_job()
+    maren = bench.as_("maren")
+    first = maren.release(job["id"]).json()["reports"][0]
+    before = maren.call("GET", f"/reports/{first['id']}.pdf").content
+    path = f"/jobs/{job['id']}/correction"
+    assert "no reason was given" in maren.refused("POST", path, 422, json={"reason": ""})
+    maren.post(path, {"reason": "the limit was misread"})
+    test = maren.get(f"/jobs/{job['id']}")["tests"][0]
+    limits = [row for row in test["rows"] if row["direction"] == "warp"]
+    body = {
+        "revision": test["revision"],
+        "limits": [
+            {
+                "property": "tear_force",
+                "direction": "warp",
+                "criterion": limits[0]["criterion"] | {"limit": "90"},
+            }
+        ],
+    }
+    bench.call("PUT", f"/tests/{test['id']}/limits", json=body)
+    reports = maren.release(job["id"]).json()["reports"]
+    assert [(one["revision"], one["verdict"]) for one in reports] == [
+        (1, "meets"),
+        (2, "does not meet"),
+    ]
+    assert reports[1]["reason"] == "the limit was misread"
+    assert maren.call("GET", f"/reports/{first['id']}.pdf").content == before
+
+
+def test_the_record_holds_until_someone_tampers(bench: Bench, database: str) -> None:
+    job = bench.tested_job()
+    bench.as_("maren").release(job["id"])
+    assert verify() == []
+    with engine_for(database).begin() as connection:
+        connection.execute(text("DROP TRIGGER audit_entry_no_update"))
+        connection.execute(text("UPDATE audit_entry SET words = 'nothing happened' WHERE id = 7"))
+        connection.execute(text("UPDATE run SET sha256 = REPEAT('0', 64) WHERE id = 1"))
+    assert verify() == [
+        "audit entry 7 was changed after it was written",
+        "the samples of run 1 are not those that were stored",
+    ]
+
+
+def test_every_change_is_in_the_audit(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    run = bench.bring_in(job, "W1", keep=False)
+    bench.post(f"/specimens/{run['specimen_id']}/void", {"code": "jaw-slip"})
+    words = [event["words"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
+    assert words[0] == "Ines Tester voided W1: a leg slipped in its jaw during the tear"
+    assert words[-1].startswith("Ines Tester received Test cloth")
+    assert len(words) == 6
+
+
+def test_migrations_go_up_from_nothing_and_down_again(database: str) -> None:
+    assert len(set(revisions(database))) == 1
+    downgrade(database)
+    with engine_for(database).connect() as connection:
+        tables = connection.execute(text("SHOW TABLES")).scalars().all()
+    assert tables == ["alembic_version"]
+    upgrade(database)
+
+
+def test_the_tables_are_those_of_the_migrations(database: str) -> None:
+    from alembic import command
+
+    from endurant.store.migrate import alembic_config
+
+    command.check(alembic_config(database))

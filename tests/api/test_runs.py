@@ -1,0 +1,341 @@
+"""Live runs, runs from files, voids; and what happens when a plug is pulled."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from concurrent.futures import ThreadPoolExecutor
+
+import httpx2
+import pytest
+from fastapi.testclient import TestClient
+
+from endurant.api.app import build_app
+from endurant.core.simulate.tear import sample_tear, specimen_from_label
+from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from tests.conftest import StandIn, free_port
+from tests.laboratory import Bench, found
+
+SAMPLES = 4501
+
+
+def samples_of(bench: Bench, run_id: int) -> list[list[float]]:
+    text = bench.call("GET", f"/runs/{run_id}/trace.csv").text
+    header, *rows = text.strip().split("\n")
+    assert header == "time_s,extension_mm,force_n"
+    return [[float(cell) for cell in row.split(",")] for row in rows]
+
+
+def true_samples(code: str) -> list[list[float]]:
+    columns = sample_tear(specimen_from_label(code), 150)
+    rows = zip(columns["time_s"], columns["extension_mm"], columns["force_n"], strict=True)
+    return [list(row) for row in rows]
+
+
+def test_a_run_ends_with_every_sample_and_its_figure(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    run = bench.pull(job, "W1")
+    assert run["samples"] == SAMPLES
+    assert run["end_reason"] == "end of travel"
+    assert samples_of(bench, run["id"]) == true_samples(bench.specimen(job, "W1")["code"])
+    assert run["result"]["values"]["tear_force"]["value"] == pytest.approx(
+        bench.specimen(job, "W1")["value"]
+    )
+    kinds = [mark["kind"] for mark in run["result"]["marks"]]
+    assert kinds == ["bands", "points", "line"]
+    row = bench.get(f"/tests/{job['tests'][0]['id']}")["rows"][0]
+    assert (row["summary"]["n"], row["to_go"], row["verdict"]) == (1, 4, "not judged")
+
+
+def test_the_curve_reaches_every_browser_that_looks(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    run = bench.start(job, "W1")
+    seen = 0
+    headers = {"cookie": f"endurant={bench.token}"}
+    with bench.client.websocket_connect(f"/api/runs/{run['id']}/live", headers=headers) as socket:
+        piece = json.loads(socket.receive_text())
+        while piece["state"] == "running":
+            assert piece["samples"] >= seen
+            seen = piece["samples"]
+            piece = json.loads(socket.receive_text())
+    assert piece["samples"] == SAMPLES
+    assert bench.get(f"/runs/{run['id']}/samples?first=4400")["samples"] == SAMPLES
+
+
+def test_the_ready_check_holds_the_start(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/runs"
+    body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
+    assert "Jaws 100 mm apart" in bench.refused("POST", path, 422, json=body)
+    bench.make_ready(job)
+    refusal = bench.refused("POST", path, 422, json=body | {"confirmed": ["legs-symmetrical"]})
+    assert "Fingers clear" in refusal
+    assert bench.specimen(job, "W1")["state"] == "ready"
+
+
+def test_a_retried_start_runs_once_and_a_tested_specimen_is_not_pulled_again(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    run = bench.start(job, "W1", request_key="start-1")
+    bench.ended(run)
+    path = f"/specimens/{run['specimen_id']}/runs"
+    body = {"station_id": 1, "confirmed": [], "request_key": "start-1"}
+    assert bench.post(path, body)["id"] == run["id"]
+    bench.post(f"/runs/{run['id']}/keep")
+    bench.make_ready(job)
+    body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
+    assert "was tested already" in bench.refused("POST", path, 409, json=body)
+
+
+def test_stopping_keeps_what_there_is(bench: Bench, database: str) -> None:
+    slow = StandIn(pace=10)
+    slow.start()
+    try:
+        from endurant.work.founding import move_station
+
+        move_station(1, "127.0.0.1", slow.port)
+        job = bench.job_ready_to_test()
+        run = bench.start(job, "W1")
+        wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
+        bench.post(f"/runs/{run['id']}/stop")
+        over = bench.ended(run)
+    finally:
+        slow.kill()
+    assert over["end_reason"] == "stopped by hand"
+    assert 100 < over["samples"] < SAMPLES
+    kept = samples_of(bench, run["id"])
+    assert kept == true_samples(bench.specimen(job, "W1")["code"])[: len(kept)]
+
+
+@pytest.mark.parametrize("fault", ["unplug", "rubbish"])
+def test_a_lost_line_is_caught_up(bench: Bench, fault: str) -> None:
+    job = bench.job_ready_to_test()
+    bench.post("/stations/1/pretend", {"fault": fault})
+    run = bench.ended(bench.start(job, "W1"))
+    assert run["samples"] == SAMPLES
+    assert samples_of(bench, run["id"]) == true_samples(bench.specimen(job, "W1")["code"])
+
+
+def test_a_frame_that_lost_its_memory_closes_the_run_with_what_is_stored(bench: Bench) -> None:
+    from endurant.work.founding import move_station
+
+    standin = StandIn(pace=10)
+    standin.start()
+    move_station(1, "127.0.0.1", standin.port)
+    job = bench.job_ready_to_test()
+    run = bench.start(job, "W1")
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
+    standin.kill()
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 20, "nobody noticed")
+    assert "does not answer" in bench.get(f"/runs/{run['id']}")["line_says"]
+    assert "does not answer" in bench.get("/stations")[0]["says"]
+    standin.start()
+    over = bench.ended(run)
+    standin.kill()
+    assert "no longer holds this test" in over["end_reason"]
+    kept = samples_of(bench, run["id"])
+    assert len(kept) > 100
+    assert kept == true_samples(bench.specimen(job, "W1")["code"])[: len(kept)]
+
+
+def test_a_run_can_be_closed_by_hand_while_the_line_is_lost(bench: Bench) -> None:
+    from endurant.work.founding import move_station
+
+    standin = StandIn(pace=10)
+    standin.start()
+    move_station(1, "127.0.0.1", standin.port)
+    job = bench.job_ready_to_test()
+    run = bench.start(job, "W1")
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
+    standin.kill()
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 20, "nobody noticed")
+    over = bench.post(f"/runs/{run['id']}/stop")
+    assert (over["state"], over["end_reason"]) == (
+        "ended",
+        "closed by hand while the line was lost",
+    )
+
+
+def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) -> None:
+    """One web process starts a run and is killed; another takes it up to its end."""
+    standin = StandIn(pace=12)
+    standin.start()
+    found(standin.port)
+    port = free_port()
+    first = subprocess.Popen([sys.executable, "-m", "endurant.cli", "serve", "--port", str(port)])
+    wait_until(lambda: not port_is_free(port), 30, "the first web process did not start")
+    with TestClient(build_app()) as client:
+        here = Bench(client, "ines")
+        job = here.job_ready_to_test()
+        here.make_ready(job)
+        started = httpx2.post(
+            f"http://127.0.0.1:{port}/api/specimens/{here.specimen(job, 'W1')['id']}/runs",
+            json={"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]},
+            headers={"cookie": f"endurant={here.token}"},
+            timeout=30,
+        ).json()
+        wait_until(
+            lambda: here.get(f"/runs/{started['id']}")["samples"] > 50, 20, "no samples came"
+        )
+        first.kill()
+        first.wait()
+        over = here.ended(started)
+        assert over["samples"] == SAMPLES
+        assert samples_of(here, started["id"]) == true_samples(here.specimen(job, "W1")["code"])
+    standin.kill()
+
+
+def test_the_database_down_is_a_sentence_and_the_run_waits_for_it(
+    bench: Bench, server: DatabaseServer
+) -> None:
+    from endurant.work.founding import move_station
+
+    standin = StandIn(pace=20)
+    standin.start()
+    move_station(1, "127.0.0.1", standin.port)
+    job = bench.job_ready_to_test()
+    run = bench.start(job, "W1")
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
+    server.kill()
+    assert "database does not answer; nothing was changed" in bench.refused("GET", "/jobs", 503)
+    server.start()
+    over = bench.ended(run)
+    standin.kill()
+    assert over["samples"] == SAMPLES
+    assert samples_of(bench, run["id"]) == true_samples(bench.specimen(job, "W1")["code"])
+
+
+def test_a_file_is_looked_at_like_a_run(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    run = bench.bring_in(job, "W1", keep=False)
+    assert run["state"] == "ended"
+    assert run["source_name"] == "W1.csv"
+    assert any("“Load (N)” taken as force_n" in line for line in run["said"])
+    assert run["result"]["values"]["tear_force"]["value"] > 20
+    assert bench.specimen(job, "W1")["state"] == "to-look-at"
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"1,2\n3,4\n", "no header row"),
+        (b"Extension (mm),Load (N)\n0,1\n1,slip\n", "row 3, column “Load (N)”: “slip”"),
+        (b"Extension (mm),Load (N)\n0,1\n1\n", "row 3 holds 1 figures"),
+        (b"Extension (mm),Load (N)\n", "no rows"),
+        (b"Extension (mm),Load (N)\n0,1\n", "two at least"),
+        (b"Extension (mm),Load (N)\n0,5,1,2\n1,5,2,4\n", "semicolons"),
+        (b"Time (s),Extension (mm),Load (N)\n1,0,1\n0,1,2\n", "time_s falls"),
+        (b"Extension (mm),Load (N)\n" + b"1,2\n" * 2_000_000, "2000000 rows"),
+    ],
+)
+def test_a_bad_file_leaves_the_specimen_as_it_was(bench: Bench, data: bytes, words: str) -> None:
+    job = bench.job_ready_to_test()
+    specimen = bench.specimen(job, "W1")
+    files = {"file": ("bad.csv", data)}
+    assert words in bench.refused("POST", f"/specimens/{specimen['id']}/trace", 422, files=files)
+    after = bench.specimen(job, "W1")
+    assert (after["state"], after["run_id"]) == ("ready", None)
+
+
+def test_a_void_calls_for_the_spare_and_is_taken_back_with_a_reason(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    bench.bring_in(job, "W1", keep=False)
+    spare = bench.specimen(job, "W6")
+    assert spare["called"] is False
+    body = {"station_id": 1, "confirmed": []}
+    assert "is a spare" in bench.refused(
+        "POST",
+        f"/specimens/{spare['id']}/trace",
+        409,
+        files={"file": ("x.csv", b"Extension,Load\n0,1\n1,2\n")},
+    ), body
+    w1 = bench.specimen(job, "W1")
+    bench.post(f"/specimens/{w1['id']}/void", {"code": "jaw-slip"})
+    w1 = bench.specimen(job, "W1")
+    assert w1["state"] == "void"
+    assert w1["value"] is not None
+    assert w1["void"]["by"] == "Ines Tester"
+    assert bench.specimen(job, "W6")["called"] is True
+    row = bench.get(f"/tests/{job['tests'][0]['id']}")["rows"][0]
+    assert (row["summary"], len(row["rule"]["voids"])) == (None, 1)
+    back = f"/specimens/{w1['id']}/void/withdraw"
+    assert "only with a reason" in bench.refused("POST", back, 422, json={"reason": " "})
+    bench.post(back, {"reason": "the slip was on W2"})
+    assert bench.specimen(job, "W1")["state"] == "tested"
+    assert bench.specimen(job, "W6")["called"] is False
+
+
+def test_unknown_void_codes_are_refused(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    run = bench.bring_in(job, "W1")
+    path = f"/specimens/{run['specimen_id']}/void"
+    assert "expected jaw-slip" in bench.refused("POST", path, 422, json={"code": "unwelcome"})
+
+
+def test_two_people_voiding_the_same_specimen(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    run = bench.bring_in(job, "W1", keep=False)
+    olga = bench.as_("olga")
+    path = f"/specimens/{run['specimen_id']}/void"
+    bench.post(path, {"code": "jaw-slip"})
+    refusal = olga.refused("POST", path, 409, json={"code": "tear-off-line"})
+    assert "was voided by Ines Tester" in refusal
+    assert bench.specimen(job, "W1")["void"]["code"] == "jaw-slip"
+
+
+def test_two_voids_at_the_same_moment_make_one(bench: Bench) -> None:
+    from endurant.core.refusals import Conflict
+    from endurant.work.voids import VoidAsked, void
+
+    job = bench.job_ready_to_test()
+    run = bench.bring_in(job, "W1", keep=False)
+    actors = [bench.actor, bench.as_("olga").actor] * 3
+
+    def attempt(place: int) -> str:
+        try:
+            void(actors[place], run["specimen_id"], VoidAsked(code="jaw-slip"))
+        except Conflict as refusal:
+            return refusal.sentence
+        return "voided"
+
+    with ThreadPoolExecutor(6) as pool:
+        outcomes = list(pool.map(attempt, range(6)))
+    assert outcomes.count("voided") == 1
+    assert bench.get("/jobs")[0]["tested"] == 0
+
+
+def test_a_second_void_needs_a_replacement_from_the_sheet(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    test_id = job["tests"][0]["id"]
+    path = f"/tests/{test_id}/replacements/warp"
+    assert "no replacement is needed" in bench.refused("POST", path, 409)
+    for label in ("W1", "W2"):
+        run = bench.bring_in(job, label, keep=False)
+        bench.post(f"/specimens/{run['specimen_id']}/void", {"code": "jaw-slip"})
+    sheet = bench.post(path)
+    assert sheet["broken"] == []
+    fresh = bench.specimen(job, "W7")
+    assert (fresh["state"], fresh["called"]) == ("cut", True)
+
+
+def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
+    job = bench.post("/jobs", _fresh())
+    sheet = bench.post(f"/jobs/{job['id']}/sheet/place", {"revision": job["revision"]})
+    bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
+    w1 = bench.specimen(job, "W1")
+    bench.post("/enclosures/1/hang", {"specimen_ids": [w1["id"]]})
+    bench.make_ready(job)
+    body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
+    path = f"/specimens/{w1['id']}/runs"
+    assert "has served 0.0 h of 24 h" in bench.refused("POST", path, 409, json=body)
+    run = bench.post(path, body | {"deviation": "the client waits"})
+    bench.ended(run)
+    bench.post(f"/runs/{run['id']}/keep")
+    deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+    assert any("0.0 h of 24 h" in line and "the client waits" in line for line in deviations)
+
+
+def _fresh() -> dict[str, object]:
+    from tests.laboratory import sample
+
+    return sample()

@@ -1,0 +1,86 @@
+"""A real web process, a real browser, one page for each person."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+from sqlalchemy import text
+
+from endurant.store.engine import engine_for
+from endurant.store.server import port_is_free, wait_until
+from tests.conftest import StandIn, free_port
+from tests.laboratory import PASSWORD, found
+
+PACE = 60.0
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Debian's Chromium, without a monitor and without a network."""
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium",
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+        )
+        yield chromium
+        chromium.close()
+
+
+class Site:
+    """The laboratory as people reach it: an address, and a page for each of them."""
+
+    def __init__(self, browser: Browser, address: str, database: str, standin: StandIn) -> None:
+        self.browser = browser
+        self.address = address
+        self.database = database
+        self.standin = standin
+        self.troubles: list[str] = []
+
+    def page(self, login: str | None, width: int = 1280, height: int = 800) -> Page:
+        """A page of its own, signed in unless `login` is None."""
+        context = self.browser.new_context(
+            viewport={"width": width, "height": height}, accept_downloads=True
+        )
+        page = context.new_page()
+        page.set_default_timeout(20_000)
+        page.on("pageerror", lambda error: self.troubles.append(str(error)))
+        page.on("request", lambda request: self._note_request(request.url))
+        page.goto(self.address)
+        if login is not None:
+            page.get_by_label("Name you sign in with").fill(login)
+            page.get_by_label("Password").fill(PASSWORD)
+            page.get_by_role("button", name="Sign in").click()
+            page.get_by_role("navigation", name="Screens").wait_for()
+        return page
+
+    def a_day_passes(self) -> None:
+        """Everything that hangs was hung a day and an hour earlier than the record says."""
+        with engine_for(self.database).begin() as connection:
+            connection.execute(text("UPDATE stay SET hung_at = hung_at - INTERVAL 25 HOUR"))
+
+    def _note_request(self, url: str) -> None:
+        if not url.startswith((self.address, "data:", "blob:")):
+            self.troubles.append(f"left the machine: {url}")
+
+
+@pytest.fixture
+def site(database: str, browser: Browser) -> Iterator[Site]:
+    """A founded laboratory without jobs, served by a process of its own."""
+    standin = StandIn(PACE)
+    standin.start()
+    found(standin.port)
+    port = free_port()
+    process = subprocess.Popen([sys.executable, "-m", "endurant.cli", "serve", "--port", str(port)])
+    wait_until(lambda: not port_is_free(port), 30, "the web process did not start")
+    site = Site(browser, f"http://127.0.0.1:{port}", database, standin)
+    yield site
+    for context in browser.contexts:
+        context.close()
+    process.terminate()
+    process.wait()
+    standin.kill()
+    assert site.troubles == []

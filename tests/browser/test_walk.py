@@ -1,0 +1,147 @@
+"""From the parcel to the signed PDF, through the real interface."""
+
+from __future__ import annotations
+
+import re
+from io import BytesIO
+
+from playwright.sync_api import Page, expect
+from pypdf import PdfReader
+
+from tests.browser.conftest import Site
+from tests.browser.walk import hang, keep, place_and_cut, pull, receive, to_the_bench
+from tests.laboratory import PASSWORD, csv_of
+
+
+def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
+    page = site.page("ines")
+    expect(page.get_by_text("Nothing was received yet")).to_be_visible()
+    receive(page)
+
+    page.get_by_role("button", name="Mark an area").click()
+    drag_box(page, (0.0, 0.30), (1.0, 0.34))
+    expect(page.get_by_role("listitem").filter(has_text="crease")).to_be_visible()
+    page.get_by_role("button", name="Place the specimens").click()
+    expect(page.get_by_text("Every rule is kept")).to_be_visible()
+    move_a_specimen_onto_its_neighbour(page)
+    page.get_by_role("button", name="Place them again").click()
+    page.get_by_role("button", name="It is cut like this").click()
+    page.get_by_role("button", name="Hang the specimens").click()
+    hang(page)
+    expect(page.get_by_label("Running clocks").get_by_text(re.compile(r"^2[34] h"))).to_be_visible()
+    site.a_day_passes()
+
+    to_the_bench(page)
+    for label in ("W1", "W2"):
+        pull(page, label)
+        keep(page, label)
+    page.get_by_label("How the next specimen behaves").select_option("jaw-slip")
+    pull(page, "W3")
+    page.keyboard.press("1")
+    expect(page.get_by_role("button", name=re.compile("^W3, void"))).to_be_visible()
+    bring_the_rest_in(page, ["W4", "W5", "W6", "F1", "F2", "F3", "F4", "F5"])
+    page.get_by_role("button", name="Judge").click()
+
+    expect(page.get_by_text("meets", exact=True).first).to_be_visible()
+    expect(page.get_by_text("void, slipped in the jaw")).to_be_visible()
+    expect(page.get_by_text("A reviewer or manager who did not test it")).to_be_visible()
+    page.get_by_role("button", name=re.compile(r"^2\d\.\d.N")).first.click()
+    slip = page.get_by_role("document")
+    expect(slip.get_by_text("mean of 5 valid specimens")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    maren = site.page("maren")
+    maren.goto(page.url)
+    maren.get_by_label("Your password again").fill("not this one")
+    maren.get_by_role("button", name="Release the report").click()
+    expect(maren.get_by_text("that is not your password")).to_be_visible()
+    maren.get_by_label("Your password again").fill(PASSWORD)
+    maren.get_by_role("button", name="Release the report").click()
+    pdf_link = maren.get_by_role("link", name="PDF", exact=True)
+    expect(pdf_link).to_be_visible(timeout=60_000)
+    href = pdf_link.get_attribute("href")
+    pdf = PdfReader(BytesIO(maren.request.get(f"{site.address}{href}").body()))
+    words = " ".join(part.extract_text() for part in pdf.pages)
+    assert "Released" in words
+    assert "Maren Reviewer" in words
+    assert "a leg slipped in its jaw" in words
+
+    page.reload()
+    expect(page.get_by_text("Released report")).to_be_visible()
+
+
+def drag_box(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    """Drag over the sheet, in parts of its size from its upper left corner."""
+    cloth = page.locator("svg.sheet rect.cloth").bounding_box()
+    assert cloth is not None
+    spots = [
+        (cloth["x"] + x * cloth["width"], cloth["y"] + y * cloth["height"]) for x, y in (start, end)
+    ]
+    page.mouse.move(*spots[0])
+    page.mouse.down()
+    page.mouse.move(*spots[1], steps=6)
+    page.mouse.up()
+
+
+def move_a_specimen_onto_its_neighbour(page: Page) -> None:
+    """While it is being dragged the broken rule is said; dropped, it stays said."""
+    pieces = page.locator("svg.sheet g.piece rect")
+    one, other = pieces.nth(6).bounding_box(), pieces.nth(7).bounding_box()
+    assert one is not None
+    assert other is not None
+    page.mouse.move(one["x"] + one["width"] / 2, one["y"] + one["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(other["x"] + other["width"] / 2, other["y"] + other["height"] / 2, steps=8)
+    expect(page.get_by_text("F1 and F2 overlap")).to_be_visible()
+    page.mouse.up()
+    expect(page.get_by_role("button", name="Place them again")).to_be_enabled()
+    expect(page.get_by_text("F1 and F2 overlap")).to_be_visible()
+
+
+def bring_the_rest_in(page: Page, labels: list[str]) -> None:
+    """From files, as from a frame that writes them."""
+    for label in labels:
+        expect(page.get_by_text(re.compile(rf"^{label}$")).first).to_be_visible()
+        page.get_by_role("button", name="Take it from a CSV file").wait_for()
+        data = csv_of(f"J-0401-1-{label}")
+        page.locator("input[type=file]").set_input_files(
+            {"name": f"{label}.csv", "mimeType": "text/csv", "buffer": data}
+        )
+        expect(page.get_by_role("button", name=f"Keep {label}")).to_be_enabled()
+        keep(page, label)
+
+
+def test_a_lost_line_is_said_and_caught_up(site: Site) -> None:
+    page = site.page("ines")
+    receive(page)
+    place_and_cut(page)
+    hang(page)
+    site.a_day_passes()
+    to_the_bench(page)
+    page.get_by_label("How the next specimen behaves").select_option("unplug")
+    for act in ("Set jaws and speed", "W1 is clamped", "Zero", "start W1"):
+        expect(page.get_by_role("button", name=act)).to_be_enabled()
+        page.keyboard.press("Enter")
+    expect(page.get_by_text("samples are safe; asking")).to_be_visible()
+    expect(page.get_by_role("button", name="Close with what is stored")).to_be_visible()
+    expect(page.get_by_role("button", name="Keep W1")).to_be_enabled(timeout=40_000)
+    expect(page.get_by_text("4501 samples, end of travel")).to_be_visible()
+
+
+def test_a_second_browser_sees_the_run_and_the_void(site: Site) -> None:
+    page, other = site.page("ines"), site.page("olga")
+    receive(page)
+    place_and_cut(page)
+    hang(page)
+    site.a_day_passes()
+    to_the_bench(page)
+    other.goto(page.url)
+    pull(page, "W1")
+    expect(other.get_by_role("button", name="Keep W1")).to_be_enabled()
+    page.get_by_role("button", name="Slipped in the jaw").click()
+    expect(page.get_by_role("button", name=re.compile("^W1, void"))).to_be_visible()
+    other.get_by_role("button", name="Left the line").click()
+    expect(
+        other.get_by_text(re.compile("voided by Ines Tester|Test W2|Set the frame up")).first
+    ).to_be_visible()
+    expect(other.get_by_role("button", name=re.compile("^W1, void"))).to_be_visible()

@@ -1,0 +1,56 @@
+"""The steps of a job as a technician takes them on the screen."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+
+def receive(page: Page, *, warp: str = "20", weft: str = "15", length: str = "900") -> None:
+    """Write a made-up cloth down and land on its sheet."""
+    page.get_by_role("link", name="Jobs").click()
+    page.get_by_role("link", name=re.compile("Receive (a|the first) sample")).click()
+    page.get_by_label("Client").fill("Quay Awnings")
+    page.get_by_label("Lot").fill("A-17")
+    page.get_by_label("Product").fill("Veranda cloth, ochre")
+    page.get_by_label("Material, with mass if known").fill("woven acrylic, 290 g/m²")
+    page.get_by_label("Along the roll").fill(length)
+    page.get_by_label("warp: mean at least").fill(warp)
+    page.get_by_label("weft: mean at least").fill(weft)
+    page.get_by_role("button", name="Receive it, then cut").click()
+
+
+def place_and_cut(page: Page) -> None:
+    """Let everything be placed, and cut it like that."""
+    page.get_by_role("button", name="Place the specimens").click()
+    page.get_by_role("button", name="It is cut like this").click()
+    page.get_by_role("button", name="Hang the specimens").click()
+
+
+def hang(page: Page) -> None:
+    """Hang what waits."""
+    page.get_by_role("button", name=re.compile(r"Hang \d+ in Textile room")).click()
+    expect(page.get_by_text("to go").first).to_be_visible()
+
+
+def to_the_bench(page: Page) -> None:
+    """The first job that is ready to be tested."""
+    page.get_by_role("link", name="Bench").click()
+    page.get_by_role("link", name="Test at the bench").first.click()
+
+
+def pull(page: Page, label: str) -> None:
+    """Go through the ready check by the keyboard, run, and wait until it is to be looked at."""
+    for act in ("Set jaws and speed", f"{label} is clamped", "Zero", f"start {label}"):
+        expect(page.get_by_role("button", name=act)).to_be_enabled()
+        page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name=f"Keep {label}")).to_be_enabled(timeout=40_000)
+    expect(page.locator(".trace")).to_have_attribute("data-peaks", re.compile(r"^\d\d"))
+
+
+def keep(page: Page, label: str) -> None:
+    """Keep it, by the keyboard."""
+    page.keyboard.press("Enter")
+    slip = page.get_by_role("button", name=re.compile(rf"^{label}, \d"))
+    expect(slip).to_be_visible()

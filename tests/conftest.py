@@ -1,0 +1,103 @@
+"""What tests stand on: a MariaDB of their own, a laboratory in it, a simulated frame."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from endurant.api.app import build_app
+from endurant.store.engine import DATABASE_VARIABLE
+from endurant.store.migrate import upgrade
+from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from tests.laboratory import Bench, found
+
+FAST = 300.0
+"""How many times as fast as a real one the frame of the tests runs."""
+
+
+def free_port() -> int:
+    """A port that nothing listens on."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class StandIn:
+    """The simulated frame as a process of its own, that can be killed and started again."""
+
+    def __init__(self, pace: float) -> None:
+        self.port = free_port()
+        self.pace = pace
+        self._process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        """Start it and wait until it listens."""
+        self._process = subprocess.Popen(
+            [
+                *(sys.executable, "-m", "endurant.cli", "standins"),
+                *("--port", str(self.port), "--pace", f"{self.pace:g}"),
+            ]
+        )
+        wait_until(lambda: not port_is_free(self.port), 20, "the stand-in did not start")
+
+    def kill(self) -> None:
+        """Pull its plug."""
+        if self._process is not None:
+            self._process.kill()
+            self._process.wait()
+            self._process = None
+
+
+@pytest.fixture(scope="session")
+def server() -> Iterator[DatabaseServer]:
+    """One MariaDB server for all tests, in a folder of its own."""
+    with tempfile.TemporaryDirectory(prefix="endurant-test-") as folder:
+        database = DatabaseServer(Path(folder), free_port())
+        database.start()
+        yield database
+        database.stop()
+
+
+@pytest.fixture(scope="module")
+def frame() -> Iterator[StandIn]:
+    """A simulated frame in a hurry."""
+    standin = StandIn(FAST)
+    standin.start()
+    yield standin
+    standin.kill()
+
+
+@pytest.fixture
+def database(server: DatabaseServer) -> Iterator[str]:
+    """An empty database with this program's tables, for one test."""
+    name = f"test_{os.urandom(4).hex()}"
+    url = server.create(name)
+    upgrade(url)
+    before = os.environ.get(DATABASE_VARIABLE)
+    os.environ[DATABASE_VARIABLE] = url
+    yield url
+    if before is None:
+        del os.environ[DATABASE_VARIABLE]
+    else:
+        os.environ[DATABASE_VARIABLE] = before
+    server.drop(name)
+
+
+@pytest.fixture
+def bench(database: str, frame: StandIn) -> Iterator[Bench]:
+    """A founded laboratory with its web application, and a technician signed in."""
+    found(frame.port)
+    with TestClient(build_app()) as client:
+        yield Bench(client, "ines")
+        for thread in threading.enumerate():
+            if thread.name.startswith("run-"):
+                thread.join(20)

@@ -1,0 +1,197 @@
+"""A small laboratory for tests, and what its people do over the API."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import httpx2
+from fastapi.testclient import TestClient
+
+from endurant.core.simulate.tear import sample_tear, specimen_from_label
+from endurant.store import clock
+from endurant.store.server import wait_until
+from endurant.work import conditioning, cutting, jobs
+from endurant.work.founding import (
+    NewFrame,
+    NewPerson,
+    add_enclosure,
+    add_frame,
+    add_person,
+    found_laboratory,
+)
+from endurant.work.people import Actor, sign_in
+
+PASSWORD = "bench-tests"
+PEOPLE = (
+    NewPerson("ines", "Ines Tester", "technician", PASSWORD),
+    NewPerson("olga", "Olga Tester", "technician", PASSWORD),
+    NewPerson("maren", "Maren Reviewer", "reviewer", PASSWORD),
+    NewPerson("pelle", "Pelle Trainee", "trainee", PASSWORD),
+)
+
+
+def found(frame_port: int, *, calibration_due: timedelta = timedelta(days=100)) -> None:
+    """House rules, four people, one enclosure, one frame."""
+    now = datetime.now(UTC)
+    found_laboratory("Test House", "nowhere")
+    for person in PEOPLE:
+        add_person(person)
+    add_enclosure("Textile room", "textile-20-65")
+    add_frame(
+        NewFrame(
+            name="Frame 1",
+            host="127.0.0.1",
+            port=frame_port,
+            simulated=True,
+            instrument="Load cell",
+            serial="T-1",
+            capacity_n=500,
+            certificate="C-1",
+            calibrated_at=now - timedelta(days=100),
+            calibration_due_at=now + calibration_due,
+        )
+    )
+
+
+def sample(**changes: Any) -> dict[str, Any]:
+    """What is written down at the counter for a made-up cloth."""
+    limits = changes.pop("limits", {"warp": "20", "weft": "15.0"})
+    return {
+        "client": "Quay Awnings",
+        "product": "Test cloth",
+        "lot": "T-1",
+        "material": "woven",
+        "width_mm": 1480,
+        "length_mm": 1000,
+        "due_at": (datetime.now(UTC) + timedelta(days=3)).isoformat(),
+        "tests": [
+            {
+                "method": "iso-13937-2",
+                "limits": [
+                    {
+                        "property": "tear_force",
+                        "direction": direction,
+                        "criterion": {"on": "mean", "op": ">=", "limit": limit},
+                    }
+                    for direction, limit in limits.items()
+                ],
+            }
+        ],
+    } | changes
+
+
+def csv_of(code: str) -> bytes:
+    """The trace of a specimen as a CSV file of another program would hold it."""
+    columns = sample_tear(specimen_from_label(code), 150, rate_hz=25)
+    rows = zip(columns["extension_mm"], columns["force_n"], strict=True)
+    return ("Extension (mm),Load (N)\n" + "".join(f"{x},{f}\n" for x, f in rows)).encode()
+
+
+class Bench:
+    """One person at one screen."""
+
+    def __init__(self, client: TestClient, login: str) -> None:
+        self.client = client
+        self.login = login
+        self.token, self.actor = sign_in(login, PASSWORD)
+
+    def as_(self, login: str) -> Bench:
+        """Another person at another screen."""
+        return Bench(self.client, login)
+
+    def call(self, verb: str, path: str, **told: Any) -> httpx2.Response:
+        """Whatever comes back."""
+        self.client.cookies.clear()
+        headers = {"cookie": f"endurant={self.token}"}
+        return self.client.request(verb, f"/api{path}", headers=headers, **told)
+
+    def get(self, path: str) -> Any:
+        """What is there; it must be."""
+        answer = self.call("GET", path)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    def post(self, path: str, body: Any = None, **told: Any) -> Any:
+        """Do it; it must work."""
+        answer = self.call("POST", path, json=body, **told)
+        assert answer.status_code < 300, answer.text
+        return answer.json() if answer.content else None
+
+    def refused(self, verb: str, path: str, status: int, **told: Any) -> str:
+        """The sentence with which it is refused."""
+        answer = self.call(verb, path, **told)
+        assert answer.status_code == status, answer.text
+        assert answer.headers["content-type"] == "application/problem+json"
+        return str(answer.json()["detail"])
+
+    def job_ready_to_test(self, **changes: Any) -> dict[str, Any]:
+        """A job whose specimens were cut and hung a day and an hour ago."""
+        actor: Actor = self.actor
+        with clock.as_if(datetime.now(UTC) - timedelta(hours=25)):
+            job = jobs.receive(actor, jobs.SampleAsked(**sample(**changes)))
+            sheet = cutting.place_all(actor, job.id, job.revision)
+            cutting.confirm_cut(actor, job.id, sheet.revision)
+            ids = [one.id for one in job.tests[0].specimens]
+            conditioning.hang(actor, 1, conditioning.HangAsked(specimen_ids=ids))
+        found: dict[str, Any] = self.get(f"/jobs/{job.id}")
+        return found
+
+    def specimen(self, job: dict[str, Any], label: str) -> dict[str, Any]:
+        """One specimen as it is now."""
+        test = self.get(f"/tests/{job['tests'][0]['id']}")
+        found: dict[str, Any] = next(one for one in test["specimens"] if one["label"] == label)
+        return found
+
+    def make_ready(self, job: dict[str, Any]) -> None:
+        """Set the frame up and zero it."""
+        test = {"test_id": job["tests"][0]["id"]}
+        self.post("/stations/1/prepare", test)
+        self.post("/stations/1/zero", test)
+
+    def start(self, job: dict[str, Any], label: str, **changes: Any) -> dict[str, Any]:
+        """Start a run; it must start."""
+        self.make_ready(job)
+        body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]} | changes
+        run: dict[str, Any] = self.post(f"/specimens/{self.specimen(job, label)['id']}/runs", body)
+        return run
+
+    def ended(self, run: dict[str, Any]) -> dict[str, Any]:
+        """The run once it is over."""
+        wait_until(
+            lambda: self.get(f"/runs/{run['id']}")["state"] != "running", 60, "the run did not end"
+        )
+        over: dict[str, Any] = self.get(f"/runs/{run['id']}")
+        return over
+
+    def pull(self, job: dict[str, Any], label: str) -> dict[str, Any]:
+        """Run a specimen to its end and keep it."""
+        run = self.ended(self.start(job, label))
+        self.post(f"/runs/{run['id']}/keep")
+        return run
+
+    def bring_in(self, job: dict[str, Any], label: str, *, keep: bool = True) -> dict[str, Any]:
+        """Bring a specimen in from a file, and keep it."""
+        specimen = self.specimen(job, label)
+        run: dict[str, Any] = self.post(
+            f"/specimens/{specimen['id']}/trace",
+            files={"file": (f"{label}.csv", csv_of(specimen["code"]))},
+        )
+        if keep:
+            self.post(f"/runs/{run['id']}/keep")
+        return run
+
+    def tested_job(self, **changes: Any) -> dict[str, Any]:
+        """A job with every specimen brought in and kept."""
+        job = self.job_ready_to_test(**changes)
+        for direction in "WF":
+            for number in range(1, 6):
+                self.bring_in(job, f"{direction}{number}")
+        found: dict[str, Any] = self.get(f"/jobs/{job['id']}")
+        return found
+
+    def release(self, job_id: int, password: str = PASSWORD) -> httpx2.Response:
+        """Try to release."""
+        revision = self.get(f"/jobs/{job_id}")["revision"]
+        body = {"password": password, "revision": revision}
+        return self.call("POST", f"/jobs/{job_id}/release", json=body)
