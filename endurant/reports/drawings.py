@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from html import escape
 from typing import Any
+from zlib import crc32
 
 import numpy as np
 
@@ -18,6 +19,7 @@ HAIRLINE = "#cfc9b8"
 BLUE = "#1d4f91"
 BRICK = "#a5322a"
 
+HATCHED = "url(#hatch)"
 _HATCH = (
     '<pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse" '
     'patternTransform="rotate(45)"><line x1="0" y1="0" x2="0" y2="5" '
@@ -66,10 +68,16 @@ class Drawing:
 
     def svg(self) -> str:
         """The picture."""
+        shapes = "".join(self._shapes)
+        hatch = ""
+        if HATCHED in shapes:
+            # Several drawings stand on one page; each hatch needs a name of its own there.
+            name = f"hatch-{crc32(shapes.encode()):08x}"
+            hatch = f"<defs>{_HATCH.replace('hatch', name, 1)}</defs>"
+            shapes = shapes.replace(HATCHED, f"url(#{name})")
         return (
             f'<svg xmlns="http://www.w3.org/2000/svg" width="{self.width}" '
-            f'height="{self.height}" viewBox="0 0 {self.width} {self.height}">'
-            f"<defs>{_HATCH}</defs>{''.join(self._shapes)}</svg>"
+            f'height="{self.height}" viewBox="0 0 {self.width} {self.height}">{hatch}{shapes}</svg>'
         )
 
     def _add(self, shape: str, geometry: Facts, style: Facts) -> None:
@@ -98,7 +106,7 @@ def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
 
     if rule.forbidden is not None:
         start, end = at(rule.forbidden.start), at(rule.forbidden.end)
-        drawing.box(start, base - 10, end - start, 10, fill="url(#hatch)")
+        drawing.box(start, base - 10, end - start, 10, fill=HATCHED)
     drawing.line(left, base, right, base, stroke_width=1.1)
     for graduation in np.arange(rule.low, rule.high + rule.step / 2, rule.step):
         x = at(float(graduation))
@@ -224,7 +232,7 @@ def draw_sheet(sheet: SheetView, width: float, height: float) -> str:
         )
     for area in sheet.avoided:
         corners = [(across(one.x), up(one.y)) for one in area.corners]
-        drawing.area(corners, fill="url(#hatch)", stroke=BRICK, stroke_width=0.7)
+        drawing.area(corners, fill=HATCHED, stroke=BRICK, stroke_width=0.7)
         middle = (
             sum(x for x, _ in corners) / len(corners),
             sum(y for _, y in corners) / len(corners),

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
 from collections.abc import Iterator
+from threading import Thread
 
 import pytest
+import uvicorn
 from playwright.sync_api import Browser, Page, sync_playwright
 from sqlalchemy import text
 
+from endurant.api.app import build_app
 from endurant.store.engine import engine_for
-from endurant.store.server import port_is_free, wait_until
+from endurant.store.server import wait_until
 from tests.conftest import StandIn, free_port
 from tests.laboratory import PASSWORD, found
 
@@ -69,18 +70,22 @@ class Site:
 
 @pytest.fixture
 def site(database: str, browser: Browser) -> Iterator[Site]:
-    """A founded laboratory without jobs, served by a process of its own."""
+    """A founded laboratory without jobs, served over a port of its own."""
     standin = StandIn(PACE)
     standin.start()
     found(standin.port)
     port = free_port()
-    process = subprocess.Popen([sys.executable, "-m", "endurant.cli", "serve", "--port", str(port)])
-    wait_until(lambda: not port_is_free(port), 30, "the web process did not start")
+    web = uvicorn.Server(
+        uvicorn.Config(build_app(), host="127.0.0.1", port=port, log_level="warning")
+    )
+    serving = Thread(target=web.run, name="web")
+    serving.start()
+    wait_until(lambda: web.started, 30, "the web server did not start")
     site = Site(browser, f"http://127.0.0.1:{port}", database, standin)
     yield site
     for context in browser.contexts:
         context.close()
-    process.terminate()
-    process.wait()
+    web.should_exit = True
+    serving.join()
     standin.kill()
     assert site.troubles == []

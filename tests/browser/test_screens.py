@@ -69,7 +69,7 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
 def test_keys_and_codes(site: Site) -> None:
     page = site.page("ines")
     receive(page)
-    expect(page.get_by_role("heading", name="Sheet")).to_be_visible()
+    expect(page.get_by_role("heading", name="Sheet", exact=True)).to_be_visible()
     page.keyboard.press("?")
     expect(page.get_by_role("heading", name="Keys")).to_be_visible()
     expect(page.get_by_text("mark an area to avoid")).to_be_visible()
@@ -113,7 +113,7 @@ def test_no_screen_is_wider_than_its_window(site: Site, width: int, height: int)
     ):
         page.goto(site.address + path)
         page.get_by_role("heading", level=1).first.wait_for()
-        inner = page.locator("main .sheet")
+        inner = page.locator("main > .sheet")
         overflow = inner.evaluate("element => element.scrollWidth - element.clientWidth")
         assert overflow <= 0, path
 

@@ -41,6 +41,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     expect(page.get_by_role("button", name=re.compile("^W3, void"))).to_be_visible()
     bring_the_rest_in(page, ["W4", "W5", "W6", "F1", "F2", "F3", "F4", "F5"])
     page.get_by_role("button", name="Judge").click()
+    page.wait_for_url("**/judge/*")
 
     expect(page.get_by_text("meets", exact=True).first).to_be_visible()
     expect(page.get_by_text("void, slipped in the jaw")).to_be_visible()
@@ -61,7 +62,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     expect(pdf_link).to_be_visible(timeout=60_000)
     href = pdf_link.get_attribute("href")
     pdf = PdfReader(BytesIO(maren.request.get(f"{site.address}{href}").body()))
-    words = " ".join(part.extract_text() for part in pdf.pages)
+    words = " ".join(" ".join(part.extract_text() for part in pdf.pages).split())
     assert "Released" in words
     assert "Maren Reviewer" in words
     assert "a leg slipped in its jaw" in words

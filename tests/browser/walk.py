@@ -38,6 +38,7 @@ def to_the_bench(page: Page) -> None:
     """The first job that is ready to be tested."""
     page.get_by_role("link", name="Bench").click()
     page.get_by_role("link", name="Test at the bench").first.click()
+    page.wait_for_url("**/bench/*")
 
 
 def pull(page: Page, label: str) -> None:

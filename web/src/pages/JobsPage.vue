@@ -46,7 +46,7 @@ useKeys(() => [{ key: 'n', says: 'receive a sample', act: () => void router.push
 <template>
   <header class="head">
     <h1>{{ title }}</h1>
-    <router-link v-if="!place" class="act main" to="/jobs/new"
+    <router-link v-if="!place && lines.length" class="act main" to="/jobs/new"
       >Receive a sample <kbd>N</kbd></router-link
     >
   </header>

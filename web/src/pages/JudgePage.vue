@@ -57,8 +57,8 @@ function showSpecimen() {
 async function release() {
   const body = { password: password.value, revision: job.value!.revision }
   const params = { path: { job_id: props.id } }
-  await act(() => ask(client.POST('/api/jobs/{job_id}/release', { params, body })))
   password.value = ''
+  await act(() => ask(client.POST('/api/jobs/{job_id}/release', { params, body })))
 }
 const correct = (reason: string) =>
   act(() =>

@@ -254,6 +254,10 @@ figure {
   stroke-width: 1.5;
 }
 
+figure svg {
+  max-width: 100%;
+}
+
 .measure {
   stroke: var(--ink-2);
 }
@@ -261,5 +265,18 @@ figure {
 text {
   fill: var(--ink-2);
   font: 14px var(--mono);
+}
+
+@media (max-width: 1100px) {
+  .halves {
+    grid-template-columns: minmax(0, 1.1fr) minmax(0, 1fr);
+    gap: 0 30px;
+  }
+}
+
+@media (max-width: 860px) {
+  .halves {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 </style>
