@@ -40,6 +40,7 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--folder", type=Path, default=Path(".endurant/demo"))
     demo.add_argument("--port", type=int, default=8420, help="the first of three ports")
     demo.add_argument("--pace", type=float, default=6, help="how many times as fast the frame runs")
+    demo.add_argument("--empty", action="store_true", help="people and places, and no job")
     demo.set_defaults(act=_demo)
 
     serve = commands.add_parser("serve", help="serve one web process; see docs/operating.md")
@@ -87,7 +88,7 @@ def _read(name: str) -> bytes:
 def _demo(options: argparse.Namespace) -> None:
     from endurant.demo.run import run_demo
 
-    run_demo(options.folder.resolve(), options.port, options.pace)
+    run_demo(options.folder.resolve(), options.port, options.pace, empty=options.empty)
 
 
 def _serve(options: argparse.Namespace) -> None:

@@ -166,7 +166,7 @@ JOBS = (
 )
 
 
-def load_demo(frame_host: str, frame_port: int) -> None:
+def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...] = JOBS) -> None:
     """Found the laboratory in an empty database and bring every job to its state."""
     start = datetime.now(UTC)
     with clock.as_if(start - timedelta(days=30)):
@@ -187,7 +187,7 @@ def load_demo(frame_host: str, frame_port: int) -> None:
                 calibration_due_at=start + timedelta(days=225),
             )
         )
-    for job in JOBS:
+    for job in jobs_to_load:
         _Walk(job, start, people, room, station).go()
 
 

@@ -11,15 +11,17 @@ from pathlib import Path
 
 from endurant.api.app import BUILT, build_app
 from endurant.core.refusals import Unavailable
-from endurant.demo.load import PASSWORD, PEOPLE, load_demo
+from endurant.demo.load import JOBS, PASSWORD, PEOPLE, load_demo
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
 from endurant.work.founding import is_founded
 
 
-def run_demo(folder: Path, port: int, pace: float) -> None:
+def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> None:
     """Run the whole laboratory on three ports from `port` on; blocks until it is stopped.
+
+    `empty` founds it with its people and places and without a single job.
 
     Raises Unavailable with a sentence when a port is taken or something is missing.
     """
@@ -53,7 +55,7 @@ def run_demo(folder: Path, port: int, pace: float) -> None:
         wait_until(lambda: not port_is_free(port + 1), 20, "the stand-ins did not start")
         if not is_founded():
             print("Loading the demo laboratory …", flush=True)
-            load_demo("127.0.0.1", port + 1)
+            load_demo("127.0.0.1", port + 1, () if empty else JOBS)
         _greet(port, pace)
         uvicorn.run(build_app(), host="127.0.0.1", port=port, log_level="warning")
 

@@ -47,9 +47,13 @@ class Actor:
     name: str
     role: str
 
+    def may(self, act: str) -> bool:
+        """Whether this person's role may do `act`."""
+        return self.role in _MAY[act]
+
     def must(self, act: str) -> None:
         """Raises Forbidden unless this person's role may do `act`."""
-        if self.role not in _MAY[act]:
+        if not self.may(act):
             raise Forbidden(f"a {self.role} may not {act}; {' or '.join(_MAY[act])} may")
 
 

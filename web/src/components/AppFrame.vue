@@ -201,10 +201,6 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
   scrollbar-gutter: stable;
 }
 
-.sheet > :deep(*) {
-  max-width: 1560px;
-}
-
 @media (max-width: 1100px) {
   .frame {
     grid-template-columns: 124px minmax(0, 1fr);

@@ -10,7 +10,6 @@ const props = withDefaults(defineProps<{ rule: LimitRuleView; size?: 'cell' | 'p
   size: 'cell',
 })
 const hatch = useId()
-const WIDTH = 1000
 const PAD = 6
 const tall = computed(() => props.size === 'page')
 const base = computed(() => (tall.value ? 46 : 26))
@@ -144,7 +143,6 @@ const short = (figure: number) => Number(figure.toFixed(6)).toString()
 .rule {
   display: block;
   min-width: 120px;
-  max-width: v-bind('`${WIDTH}px`');
   overflow: visible;
 }
 

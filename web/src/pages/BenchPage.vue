@@ -725,7 +725,7 @@ select option {
     align-items: baseline;
   }
 
-  .set {
+  .figures .set {
     display: none;
   }
 

@@ -77,7 +77,7 @@ const next = computed(() => {
       why: sheet.value.shortage ?? 'Some lie nowhere.',
       go: placeAll,
     }
-  if (sheet.value.broken.length)
+  if (broken.value.length)
     return {
       words: 'Place them again',
       why: 'A rule is broken; or move the specimens by hand.',
@@ -186,7 +186,7 @@ function unmark(place: number) {
 }
 
 function edges(one: PlacedSpecimen): string {
-  if (one.x_mm === null || one.y_mm === null) return 'lies nowhere'
+  if (one.x_mm === null || one.y_mm === null) return '–'
   const across = (one.x_mm - one.across_mm / 2).toFixed(0).padStart(5)
   const along = (one.y_mm - one.along_mm / 2).toFixed(0).padStart(5)
   return `${across}${along}`
@@ -451,6 +451,7 @@ aside {
   align-items: center;
   border-bottom: 1px solid var(--hair);
   font-size: 15px;
+  line-height: 1.25;
   text-align: left;
 }
 
@@ -468,6 +469,10 @@ aside {
 }
 
 @media (max-width: 1100px) {
+  .list button {
+    font-size: 14px;
+  }
+
   .table {
     grid-template-columns: minmax(0, 1fr) 310px;
     gap: 20px;
