@@ -38,8 +38,10 @@ def main() -> None:
     shutil.rmtree(FOLDER, ignore_errors=True)
     PICTURES.mkdir(parents=True, exist_ok=True)
     laboratory = subprocess.Popen(
-        [sys.executable, "-m", "endurant.cli", "demo"]
-        + ["--folder", str(FOLDER), "--port", str(PORT), "--pace", "20"],
+        [
+            *(sys.executable, "-m", "endurant.cli", "demo", "--folder", str(FOLDER)),
+            *("--port", str(PORT), "--pace", "20"),
+        ]
     )
     try:
         wait_until(lambda: not port_is_free(PORT), 240, "the demo did not start")
