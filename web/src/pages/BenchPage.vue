@@ -493,6 +493,9 @@ useKeys(() => [
         "
       >
         <ReadyCheck :station="station" :confirmed="confirmed" />
+        <p class="small caution">
+          Jaws pinch and crush. Local rules for the machine and its guard go before this page.
+        </p>
         <p v-if="station.overdue" class="flag">
           The calibration of {{ station.instrument }} is overdue.
         </p>
@@ -679,6 +682,11 @@ aside {
   padding: 7px 12px;
   border-left: 5px solid var(--tape);
   background: var(--ochre-wash);
+}
+
+.caution {
+  padding-left: 10px;
+  border-left: 5px solid var(--brick);
 }
 
 .bottom {
