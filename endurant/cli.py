@@ -7,6 +7,7 @@ import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 from endurant.core.refusals import Invalid, Refusal
 
@@ -65,15 +66,40 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _analyse(options: argparse.Namespace) -> None:
-    from endurant.core.document import analyse_text
+    from endurant.core.document import analyse, parse_json, read_document
 
-    result = analyse_text(_read(options.file)).as_json()
+    folder = Path() if options.file == "-" else Path(options.file).parent
+    document = _with_traces(parse_json(_read(options.file)), folder)
+    result = analyse(read_document(document)).as_json()
     if options.csv:
         from endurant.reports.tables import specimen_table
 
         print(specimen_table(result), end="")
     else:
         print(json.dumps(result, indent=2, ensure_ascii=False))
+
+
+def _with_traces(document: Any, folder: Path) -> Any:
+    """The document with every trace that is named as a CSV file beside it read in."""
+    specimens = document.get("specimens") if isinstance(document, dict) else None
+    if not isinstance(specimens, list):
+        return document
+    return document | {"specimens": [_with_trace(one, folder) for one in specimens]}
+
+
+def _with_trace(specimen: Any, folder: Path) -> Any:
+    from endurant.core.csv_trace import read_trace_csv
+
+    trace = specimen.get("trace") if isinstance(specimen, dict) else None
+    if not isinstance(trace, dict) or list(trace) != ["csv"]:
+        return specimen
+    name, label = str(trace["csv"]), str(specimen.get("label"))
+    try:
+        taken = read_trace_csv(_read(str(folder / name)))
+    except Invalid as refusal:
+        told = f"specimen {label}: {name}: {refusal.sentence}"
+        raise Invalid(told, field="trace", specimen=label) from refusal
+    return specimen | {"trace": {key: column.tolist() for key, column in taken.columns.items()}}
 
 
 def _read(name: str) -> bytes:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import socket
 import subprocess
 import sys
@@ -13,13 +14,16 @@ from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import text
 
 from endurant.api.app import build_app
-from endurant.store.engine import DATABASE_VARIABLE
+from endurant.store.engine import DATABASE_VARIABLE, engine_for
 from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from endurant.store.tables import Base
 from tests.laboratory import Bench, found
 
+ROOM_FOR_TESTS = 1_500_000_000
 FAST = 300.0
 """How many times as fast as a real one the frame of the tests runs."""
 
@@ -59,8 +63,11 @@ class StandIn:
 
 @pytest.fixture(scope="session")
 def server() -> Iterator[DatabaseServer]:
-    """One MariaDB server for all tests, in a folder of its own."""
-    with tempfile.TemporaryDirectory(prefix="endurant-test-") as folder:
+    """One MariaDB server for all tests, in a folder of its own: in memory where there is room."""
+    memory = Path("/dev/shm")
+    roomy = memory.is_dir() and shutil.disk_usage(memory).free > ROOM_FOR_TESTS
+    place = memory if roomy else None
+    with tempfile.TemporaryDirectory(prefix="endurant-test-", dir=place) as folder:
         database = DatabaseServer(Path(folder), free_port())
         database.start()
         yield database
@@ -76,19 +83,33 @@ def frame() -> Iterator[StandIn]:
     standin.kill()
 
 
+@pytest.fixture(scope="session")
+def tables(server: DatabaseServer) -> str:
+    """A database with this program's tables, shared by all tests; its address."""
+    url = server.create("endurant_tests")
+    upgrade(url)
+    os.environ[DATABASE_VARIABLE] = url
+    return url
+
+
 @pytest.fixture
-def database(server: DatabaseServer) -> Iterator[str]:
-    """An empty database with this program's tables, for one test."""
+def database(tables: str) -> str:
+    """The tables, emptied for one test."""
+    with engine_for(tables).begin() as connection:
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+        for table in Base.metadata.sorted_tables:
+            connection.execute(text(f"TRUNCATE TABLE {table.name}"))
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
+    return tables
+
+
+@pytest.fixture
+def database_of_its_own(server: DatabaseServer) -> Iterator[str]:
+    """A database with this program's tables for one test that changes them; its address."""
     name = f"test_{os.urandom(4).hex()}"
     url = server.create(name)
     upgrade(url)
-    before = os.environ.get(DATABASE_VARIABLE)
-    os.environ[DATABASE_VARIABLE] = url
     yield url
-    if before is None:
-        del os.environ[DATABASE_VARIABLE]
-    else:
-        os.environ[DATABASE_VARIABLE] = before
     server.drop(name)
 
 

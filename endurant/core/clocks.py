@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-ClockKind = Literal["at-least", "due"]
+ClockKind = Literal["at-least"]
 
 
 @dataclass(frozen=True)
 class Clock:
     """One tape of the clock rail.
 
-    `at-least` is served once `ends_at` has passed; `due` is late from then on.
+    `at-least` is served once `ends_at` has passed.
     """
 
     kind: ClockKind

@@ -261,7 +261,8 @@ class Run(Base):
 
     `busy_station_id` and `busy_specimen_id` are set while the run is not over, so that the
     database refuses a second run on either. `state` goes from `running` to `ended` (to be
-    looked at) to `settled` (kept, or voided with its specimen). `raw` holds the samples
+    looked at) to `settled` (kept, or voided with its specimen); one that gave no samples is
+    `abandoned`. `raw` holds the samples
     once the run has ended, compressed, with the SHA-256 of what was compressed.
     """
 

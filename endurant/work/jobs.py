@@ -35,11 +35,13 @@ from endurant.work.states import (
     state_of,
     stay_served,
     test_or_refuse,
+    wanted_per_direction,
 )
 from endurant.work.views import (
     Event,
     JobLine,
     JobView,
+    JudgedRow,
     ReportLine,
     SpecimenView,
     Stage,
@@ -259,8 +261,22 @@ def test_id_of(specimen_id: int) -> int:
 
 
 def job_line(session: Session, job: Job) -> JobLine:
-    """A job as the list shows it."""
-    return JobLine(**_line_fields(session, job, [test_view(session, test) for test in job.tests]))
+    """A job as the list shows it; of a released one the report says what came of it."""
+    if job.released_at is not None and job.reports:
+        wanted = sum(
+            wanted_per_direction(test) * len(find_method(test.method).directions)
+            for test in job.tests
+        )
+        return JobLine(
+            **_facts(job),
+            stage="released",
+            tested=wanted,
+            wanted=wanted,
+            verdict=job.reports[-1].verdict,
+            next_words="Read the report",
+            next_place="report",
+        )
+    return JobLine(**_line_fields(job, [test_view(session, test) for test in job.tests]))
 
 
 def job_view(session: Session, job: Job) -> JobView:
@@ -277,7 +293,7 @@ def job_view(session: Session, job: Job) -> JobView:
     called = [one for test in job.tests for one in called_specimens(test)]
     receiver = session.get_one(Person, job.received_by_id)
     return JobView(
-        **_line_fields(session, job, tests),
+        **_line_fields(job, tests),
         material=job.material,
         arrival_state=job.arrival_state,
         width_mm=job.width_mm,
@@ -311,14 +327,7 @@ def report_line(report: Any) -> ReportLine:
     )
 
 
-def _line_fields(session: Session, job: Job, tests: list[TestView]) -> dict[str, Any]:
-    now = clock.now()
-    called = [one for test in job.tests for one in called_specimens(test)]
-    tested = count_in_state(called, now, "tested")
-    wanted = sum(row.wanted for test in tests for row in test.rows)
-    required = [row.verdict for test in tests for row in test.rows if row.criterion is not None]
-    stage = _stage(job, called, tested, wanted, now)
-    next_words, next_place = _next_action(job, stage, called, now)
+def _facts(job: Job) -> dict[str, Any]:
     return {
         "id": job.id,
         "number": job.number,
@@ -326,24 +335,34 @@ def _line_fields(session: Session, job: Job, tests: list[TestView]) -> dict[str,
         "product": job.product,
         "lot": job.lot,
         "due_at": job.due_at,
+    }
+
+
+def _line_fields(job: Job, tests: list[TestView]) -> dict[str, Any]:
+    now = clock.now()
+    called = [one for test in job.tests for one in called_specimens(test)]
+    rows = [row for test in tests for row in test.rows]
+    stage = _stage(job, called, rows, now)
+    next_words, next_place = _next_action(job, stage, called, now)
+    return _facts(job) | {
         "stage": stage,
-        "tested": tested,
-        "wanted": wanted,
-        "verdict": report_verdict(required),
+        "tested": sum(row.wanted - row.to_go for row in rows),
+        "wanted": sum(row.wanted for row in rows),
+        "verdict": report_verdict([row.verdict for row in rows if row.criterion is not None]),
         "next_words": next_words,
         "next_place": next_place,
     }
 
 
-def _stage(job: Job, called: Sequence[Specimen], tested: int, wanted: int, now: datetime) -> Stage:
+def _stage(job: Job, called: Sequence[Specimen], rows: Sequence[JudgedRow], now: datetime) -> Stage:
     if job.released_at is not None:
         return "released"
-    if tested >= wanted > 0:
+    if rows and all(row.to_go == 0 for row in rows):
         return "tested"
     if job.cut_at is None:
         return "received"
     waiting = count_in_state(called, now, "cut", "conditioning", "to-cut")
-    return "cut" if waiting > 0 and tested == 0 else "conditioned"
+    return "cut" if waiting == len(called) else "conditioned"
 
 
 def _next_action(

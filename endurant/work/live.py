@@ -32,6 +32,8 @@ Answer = TypeVar("Answer")
 LEASE = timedelta(seconds=5)
 LOOK_FOR_ORPHANS_S = 1.0
 POINTS_TO_DRAW = 3000
+FEWEST_SAMPLES = 2
+"""A run with fewer has no trace: the specimen was not pulled and can be run again."""
 
 
 class LivePiece(View):
@@ -41,6 +43,7 @@ class LivePiece(View):
     line: str
     line_says: str
     samples: int
+    end_reason: str | None
     extension_mm: list[float]
     force_n: list[float]
 
@@ -55,6 +58,7 @@ def live_piece(run_id: int, first: int) -> LivePiece:
             state=found.state,
             line=found.line,
             line_says=found.line_says,
+            end_reason=found.end_reason,
             samples=max(first + table.shape[0], found.samples if found.raw else 0),
             extension_mm=x.tolist(),
             force_n=y.tolist(),
@@ -243,7 +247,9 @@ def close_run(session: Session, found: Run, reason: str) -> None:
     table = stored_table(session, found)
     found.raw, found.sha256 = pack(table), sha256(table)
     found.samples = table.shape[0]
-    found.state = "ended"
+    found.state = "ended" if table.shape[0] >= FEWEST_SAMPLES else "abandoned"
+    if found.state == "abandoned":
+        found.busy_specimen_id = None
     found.ended_at, found.end_reason = clock.now(), reason
     found.busy_station_id = None
     found.line, found.line_says = "up", ""

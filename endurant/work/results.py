@@ -20,7 +20,7 @@ from endurant.core.refusals import Invalid
 from endurant.core.statistics import Statistics, student_t, summarise
 from endurant.store.samples import COLUMNS, Table, unpack
 from endurant.store.tables import Laboratory, Run, Specimen, Test
-from endurant.work.states import called_specimens, last_run, standing_void, wanted_per_direction
+from endurant.work.states import last_run, standing_void, wanted_per_direction
 from endurant.work.views import JudgedRow, LimitRuleView, SummaryView
 
 _MOST_REMEMBERED = 64
@@ -128,13 +128,10 @@ def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) ->
     }
     counted = [one for one in (result.specimens if result else []) if one.label in settled]
     wanted = wanted_per_direction(test)
-    called = called_specimens(test)
     rows = []
     for direction in method.directions:
         if not any(one.direction == direction for one in test.specimens):
             continue
-        open_count = sum(one.direction == direction and one.label not in settled for one in called)
-        standing = sum(one.direction == direction for one in called)
         for wanted_property in method.properties:
             rows.append(
                 _judged_row(
@@ -145,7 +142,6 @@ def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) ->
                     limits.get((wanted_property.name, direction)),
                     [one for one in counted if one.direction == direction],
                     wanted,
-                    open_count + max(wanted - standing, 0),
                     test,
                 )
             )
@@ -160,7 +156,6 @@ def _judged_row(
     criterion: Criterion | None,
     members: list[SpecimenResult],
     wanted: int,
-    to_go: int,
     test: Test,
 ) -> JudgedRow:
     def figures(*, valid: bool) -> list[float]:
@@ -200,7 +195,7 @@ def _judged_row(
         direction=direction,
         criterion=criterion,
         wanted=wanted,
-        to_go=to_go,
+        to_go=max(wanted - len(values), 0),
         rule=LimitRuleView.model_validate(
             limit_rule(criterion, wanted_property.unit, values, figures(valid=False))
         ),
@@ -238,6 +233,12 @@ def summary_and_working(
                 "formula": "√(sum of (x - mean)² / (n - 1))",
                 "with": f"n = {found.n}",
                 "gives": f"{four_digits(found.sd)} {unit}",
+            },
+            {
+                "says": "coefficient of variation",
+                "formula": "100 · SD / |mean|",
+                "with": f"100 · {four_digits(found.sd)} / {four_digits(abs(found.mean))}",
+                "gives": "–" if found.cv_percent is None else f"{four_digits(found.cv_percent)} %",
             },
             {
                 "says": "half width of the 95 % interval of the mean",

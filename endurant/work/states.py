@@ -69,8 +69,8 @@ def standing_void(specimen: Specimen) -> Void | None:
 
 
 def last_run(specimen: Specimen) -> Run | None:
-    """The newest run of the specimen."""
-    return specimen.runs[-1] if specimen.runs else None
+    """The newest run of the specimen; one that gave no samples is as if it had never been."""
+    return next((run for run in reversed(specimen.runs) if run.state != "abandoned"), None)
 
 
 def open_stay(specimen: Specimen) -> Stay | None:

@@ -144,9 +144,12 @@ def test_the_record_holds_until_someone_tampers(bench: Bench, database: str) -> 
     bench.as_("maren").release(job["id"])
     assert verify() == []
     with engine_for(database).begin() as connection:
+        shown = text("SHOW CREATE TRIGGER audit_entry_no_update")
+        trigger = connection.execute(shown).mappings().one()["SQL Original Statement"]
         connection.execute(text("DROP TRIGGER audit_entry_no_update"))
         connection.execute(text("UPDATE audit_entry SET words = 'nothing happened' WHERE id = 7"))
         connection.execute(text("UPDATE run SET sha256 = REPEAT('0', 64) WHERE id = 1"))
+        connection.execute(text(trigger))
     assert verify() == [
         "audit entry 7 was changed after it was written",
         "the samples of run 1 are not those that were stored",
@@ -163,18 +166,19 @@ def test_every_change_is_in_the_audit(bench: Bench) -> None:
     assert len(words) == 6
 
 
-def test_migrations_go_up_from_nothing_and_down_again(database: str) -> None:
-    assert len(set(revisions(database))) == 1
-    downgrade(database)
-    with engine_for(database).connect() as connection:
+def test_migrations_go_up_from_nothing_and_down_again(database_of_its_own: str) -> None:
+    url = database_of_its_own
+    assert len(set(revisions(url))) == 1
+    downgrade(url)
+    with engine_for(url).connect() as connection:
         tables = connection.execute(text("SHOW TABLES")).scalars().all()
     assert tables == ["alembic_version"]
-    upgrade(database)
+    upgrade(url)
 
 
-def test_the_tables_are_those_of_the_migrations(database: str) -> None:
+def test_the_tables_are_those_of_the_migrations(tables: str) -> None:
     from alembic import command
 
     from endurant.store.migrate import alembic_config
 
-    command.check(alembic_config(database))
+    command.check(alembic_config(tables))

@@ -5,7 +5,9 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import httpx2
 import pytest
@@ -13,11 +15,36 @@ from fastapi.testclient import TestClient
 
 from endurant.api.app import build_app
 from endurant.core.simulate.tear import sample_tear, specimen_from_label
+from endurant.stations.driver import RunOrder
+from endurant.stations.tcp_frame import TcpFrame
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from endurant.work.founding import move_station
 from tests.conftest import StandIn, free_port
 from tests.laboratory import Bench, found
 
 SAMPLES = 4501
+
+
+@pytest.fixture
+def slow(bench: Bench) -> Iterator[StandIn]:
+    """A frame slow enough to be caught in mid-run; the laboratory's station is moved to it."""
+    standin = StandIn(pace=12)
+    standin.start()
+    move_station(1, "127.0.0.1", standin.port)
+    yield standin
+    standin.kill()
+
+
+def started(bench: Bench, job: dict[str, Any]) -> dict[str, Any]:
+    """A run of W1 from which the first samples have come."""
+    run = bench.start(job, "W1")
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
+    return run
+
+
+def line_lost(bench: Bench, run: dict[str, Any]) -> None:
+    """Wait until the record says that the line is lost."""
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 20, "nobody noticed")
 
 
 def samples_of(bench: Bench, run_id: int) -> list[list[float]]:
@@ -87,20 +114,11 @@ def test_a_retried_start_runs_once_and_a_tested_specimen_is_not_pulled_again(ben
     assert "was tested already" in bench.refused("POST", path, 409, json=body)
 
 
-def test_stopping_keeps_what_there_is(bench: Bench, database: str) -> None:
-    slow = StandIn(pace=10)
-    slow.start()
-    try:
-        from endurant.work.founding import move_station
-
-        move_station(1, "127.0.0.1", slow.port)
-        job = bench.job_ready_to_test()
-        run = bench.start(job, "W1")
-        wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
-        bench.post(f"/runs/{run['id']}/stop")
-        over = bench.ended(run)
-    finally:
-        slow.kill()
+def test_stopping_keeps_what_there_is(bench: Bench, slow: StandIn) -> None:
+    job = bench.job_ready_to_test()
+    run = started(bench, job)
+    bench.post(f"/runs/{run['id']}/stop")
+    over = bench.ended(run)
     assert over["end_reason"] == "stopped by hand"
     assert 100 < over["samples"] < SAMPLES
     kept = samples_of(bench, run["id"])
@@ -116,44 +134,55 @@ def test_a_lost_line_is_caught_up(bench: Bench, fault: str) -> None:
     assert samples_of(bench, run["id"]) == true_samples(bench.specimen(job, "W1")["code"])
 
 
-def test_a_frame_that_lost_its_memory_closes_the_run_with_what_is_stored(bench: Bench) -> None:
-    from endurant.work.founding import move_station
-
-    standin = StandIn(pace=10)
-    standin.start()
-    move_station(1, "127.0.0.1", standin.port)
+def test_a_frame_that_lost_its_memory_closes_the_run_with_what_is_stored(
+    bench: Bench, slow: StandIn
+) -> None:
     job = bench.job_ready_to_test()
-    run = bench.start(job, "W1")
-    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
-    standin.kill()
-    wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 20, "nobody noticed")
+    run = started(bench, job)
+    slow.kill()
+    line_lost(bench, run)
     assert "does not answer" in bench.get(f"/runs/{run['id']}")["line_says"]
     assert "does not answer" in bench.get("/stations")[0]["says"]
-    standin.start()
+    slow.start()
     over = bench.ended(run)
-    standin.kill()
     assert "no longer holds this test" in over["end_reason"]
     kept = samples_of(bench, run["id"])
     assert len(kept) > 100
     assert kept == true_samples(bench.specimen(job, "W1")["code"])[: len(kept)]
 
 
-def test_a_run_can_be_closed_by_hand_while_the_line_is_lost(bench: Bench) -> None:
-    from endurant.work.founding import move_station
-
-    standin = StandIn(pace=10)
-    standin.start()
-    move_station(1, "127.0.0.1", standin.port)
-    job = bench.job_ready_to_test()
-    run = bench.start(job, "W1")
-    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
-    standin.kill()
-    wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 20, "nobody noticed")
+def test_a_run_can_be_closed_by_hand_while_the_line_is_lost(bench: Bench, slow: StandIn) -> None:
+    run = started(bench, bench.job_ready_to_test())
+    slow.kill()
+    line_lost(bench, run)
     over = bench.post(f"/runs/{run['id']}/stop")
     assert (over["state"], over["end_reason"]) == (
         "ended",
         "closed by hand while the line was lost",
     )
+
+
+def test_a_run_without_samples_leaves_the_specimen_as_it_was(bench: Bench, slow: StandIn) -> None:
+    job = bench.job_ready_to_test()
+    other = bench.job_ready_to_test()
+    bench.make_ready(job)
+    driver = TcpFrame("Frame 1", "127.0.0.1", slow.port)
+    w1 = bench.specimen(job, "W1")
+    body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
+    # Someone starts the frame at its own panel between our look and our start.
+    driver.begin(RunOrder("by-hand", "nobody", 100, 150))
+    driver_state = driver.status()
+    assert driver_state.state == "running"
+    refusal = bench.refused("POST", f"/specimens/{w1['id']}/runs", 422, json=body)
+    assert "ready check is not done" in refusal
+    driver.stop("by-hand")
+    run = bench.start(other, "W1")
+    slow.kill()
+    line_lost(bench, run)
+    over = bench.post(f"/runs/{run['id']}/stop")
+    if over["samples"] < 2:
+        assert over["state"] == "abandoned"
+        assert bench.specimen(other, "W1")["state"] == "ready"
 
 
 def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) -> None:
@@ -186,21 +215,14 @@ def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) ->
 
 
 def test_the_database_down_is_a_sentence_and_the_run_waits_for_it(
-    bench: Bench, server: DatabaseServer
+    bench: Bench, slow: StandIn, server: DatabaseServer
 ) -> None:
-    from endurant.work.founding import move_station
-
-    standin = StandIn(pace=20)
-    standin.start()
-    move_station(1, "127.0.0.1", standin.port)
     job = bench.job_ready_to_test()
-    run = bench.start(job, "W1")
-    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
+    run = started(bench, job)
     server.kill()
     assert "database does not answer; nothing was changed" in bench.refused("GET", "/jobs", 503)
     server.start()
     over = bench.ended(run)
-    standin.kill()
     assert over["samples"] == SAMPLES
     assert samples_of(bench, run["id"]) == true_samples(bench.specimen(job, "W1")["code"])
 

@@ -1379,6 +1379,8 @@ export interface components {
          * @description What is new of a live run since the caller last looked.
          */
         LivePiece: {
+            /** End Reason */
+            end_reason: string | null;
             /** Extension Mm */
             extension_mm: number[];
             /** Force N */

@@ -2,6 +2,7 @@
 import { reactive, watch } from 'vue'
 import { ask, client, type TestView } from '@/api/client'
 import RefusalNote from './RefusalNote.vue'
+import { limitsFrom } from '@/composables/limits'
 import { useAct } from '@/composables/queries'
 
 /** Changing the limits of a test, until it is released. */
@@ -21,17 +22,7 @@ watch(open, (now) => {
 async function save() {
   const body = {
     revision: seen,
-    limits: props.test.rows
-      .filter((row) => limits[row.direction]?.trim())
-      .map((row) => ({
-        property: row.property,
-        direction: row.direction,
-        criterion: {
-          on: row.criterion?.on ?? ('mean' as const),
-          op: row.criterion?.op ?? ('>=' as const),
-          limit: limits[row.direction]!.trim().replace(',', '.'),
-        },
-      })),
+    limits: limitsFrom(props.test.rows, limits),
   }
   const params = { path: { test_id: props.test.id } }
   if (await act(() => ask(client.PUT('/api/tests/{test_id}/limits', { params, body }))))
@@ -63,16 +54,3 @@ async function save() {
     </form>
   </v-dialog>
 </template>
-
-<style scoped>
-form {
-  display: grid;
-  gap: 14px;
-}
-
-footer {
-  display: flex;
-  gap: 12px;
-  justify-content: flex-end;
-}
-</style>

@@ -27,16 +27,3 @@ function give() {
     </form>
   </v-dialog>
 </template>
-
-<style scoped>
-form {
-  display: grid;
-  gap: 14px;
-}
-
-footer {
-  display: flex;
-  gap: 12px;
-  justify-content: flex-end;
-}
-</style>

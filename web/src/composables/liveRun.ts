@@ -4,7 +4,7 @@ import type { LivePiece } from '@/api/client'
 const TRY_AGAIN_MS = 800
 
 /** A run as it grows. A lost socket is opened again where it stopped. */
-export function useLiveRun(runId: Ref<number | null>, over: () => void) {
+export function useLiveRun(runId: Ref<number | null>, over: (piece: LivePiece) => void) {
   const extension = ref<number[]>([])
   const force = ref<number[]>([])
   const piece = ref<LivePiece | null>(null)
@@ -26,10 +26,11 @@ export function useLiveRun(runId: Ref<number | null>, over: () => void) {
         extension.value = extension.value.concat(told.extension_mm)
         force.value = force.value.concat(told.force_n)
       }
-      if (told.state !== 'running') over()
+      if (told.state !== 'running') over(told)
     }
     mine.onclose = () => {
-      if (socket !== mine || piece.value?.state === 'ended' || runId.value !== id) return
+      if (socket !== mine || (piece.value && piece.value.state !== 'running') || runId.value !== id)
+        return
       away.value = true
       timer = window.setTimeout(() => open(id), TRY_AGAIN_MS)
     }

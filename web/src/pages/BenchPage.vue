@@ -2,7 +2,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { ask, asProblem, client, sentence } from '@/api/client'
+import { ask, asProblem, client } from '@/api/client'
+import FromRecord from '@/components/FromRecord.vue'
 import BenchNext from '@/components/BenchNext.vue'
 import LimitRule from '@/components/LimitRule.vue'
 import ReadyCheck from '@/components/ReadyCheck.vue'
@@ -76,7 +77,11 @@ watch(
 
 const runId = computed(() => current.value?.run_id ?? null)
 const liveId = computed(() => (current.value?.state === 'running' ? runId.value : null))
-const live = useLiveRun(liveId, () => void job.refetch())
+const live = useLiveRun(liveId, (piece) => {
+  if (piece.state === 'abandoned')
+    refused.value = `The run gave no samples: ${piece.end_reason}. The specimen can be run again.`
+  void job.refetch()
+})
 const run = useQuery({
   queryKey: ['run', runId, computed(() => current.value?.state)],
   queryFn: () =>
@@ -358,12 +363,7 @@ useKeys(() => [
 </script>
 
 <template>
-  <StateNote v-if="job.isPending.value" loading />
-  <StateNote
-    v-else-if="job.isError.value"
-    :error="sentence(job.error.value)"
-    @again="job.refetch()"
-  />
+  <FromRecord v-if="!job.data.value" :query="job" />
   <StateNote v-else-if="!test" title="Nothing to test" says="This job asks for no test." />
   <div v-else class="bench">
     <header>
@@ -474,7 +474,7 @@ useKeys(() => [
         </button>
       </template>
       <p
-        v-for="flag in current?.flags.filter((one) => one.severity !== 'void')"
+        v-for="flag in current?.state === 'void' ? [] : current?.flags"
         :key="flag.code"
         class="flag"
       >

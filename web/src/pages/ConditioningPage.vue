@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { ask, client, sentence, type ConditioningView } from '@/api/client'
+import { ask, client, type ConditioningView } from '@/api/client'
+import FromRecord from '@/components/FromRecord.vue'
 import RefusalNote from '@/components/RefusalNote.vue'
 import StateNote from '@/components/StateNote.vue'
 import { useNow } from '@/composables/clock'
@@ -84,12 +85,7 @@ useKeys(() => [
 
 <template>
   <h1>Conditioning</h1>
-  <StateNote v-if="query.isPending.value" loading />
-  <StateNote
-    v-else-if="query.isError.value"
-    :error="sentence(query.error.value)"
-    @again="query.refetch()"
-  />
+  <FromRecord v-if="!query.data.value" :query="query" />
   <template v-else-if="query.data.value">
     <RefusalNote v-model="refused" />
     <section v-if="waiting.length" class="waiting">

@@ -2,9 +2,9 @@
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { ask, client, sentence, type BrokenRule, type PlacedSpecimen } from '@/api/client'
+import FromRecord from '@/components/FromRecord.vue'
 import RefusalNote from '@/components/RefusalNote.vue'
 import SheetDrawing from '@/components/SheetDrawing.vue'
-import StateNote from '@/components/StateNote.vue'
 import { useKeys } from '@/composables/keys'
 import { useAct, useSheet } from '@/composables/queries'
 import { moment } from '@/composables/words'
@@ -207,12 +207,7 @@ useKeys(() => [
 </script>
 
 <template>
-  <StateNote v-if="query.isPending.value" loading />
-  <StateNote
-    v-else-if="query.isError.value"
-    :error="sentence(query.error.value)"
-    @again="query.refetch()"
-  />
+  <FromRecord v-if="!query.data.value" :query="query" />
   <div v-else-if="sheet" class="table">
     <section class="left">
       <header>

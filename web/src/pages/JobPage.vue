@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { sentence, type JudgedRow } from '@/api/client'
+import { type JudgedRow } from '@/api/client'
+import FromRecord from '@/components/FromRecord.vue'
 import LimitRule from '@/components/LimitRule.vue'
 import LimitsLeaf from '@/components/LimitsLeaf.vue'
 import SheetDrawing from '@/components/SheetDrawing.vue'
 import StagePath from '@/components/StagePath.vue'
-import StateNote from '@/components/StateNote.vue'
 import VerdictWord from '@/components/VerdictWord.vue'
 import WorkingSlip from '@/components/WorkingSlip.vue'
 import { useNow } from '@/composables/clock'
@@ -51,12 +51,7 @@ useKeys(() => [
 </script>
 
 <template>
-  <StateNote v-if="job.isPending.value" loading />
-  <StateNote
-    v-else-if="job.isError.value"
-    :error="sentence(job.error.value)"
-    @again="job.refetch()"
-  />
+  <FromRecord v-if="!job.data.value" :query="job" />
   <template v-else-if="job.data.value">
     <header class="head">
       <div>

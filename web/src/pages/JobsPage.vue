@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
-import { sentence } from '@/api/client'
+import FromRecord from '@/components/FromRecord.vue'
 import StateNote from '@/components/StateNote.vue'
 import VerdictWord from '@/components/VerdictWord.vue'
 import { useNow } from '@/composables/clock'
@@ -50,12 +50,7 @@ useKeys(() => [{ key: 'n', says: 'receive a sample', act: () => void router.push
       >Receive a sample <kbd>N</kbd></router-link
     >
   </header>
-  <StateNote v-if="jobs.isPending.value" loading />
-  <StateNote
-    v-else-if="jobs.isError.value"
-    :error="sentence(jobs.error.value)"
-    @again="jobs.refetch()"
-  />
+  <FromRecord v-if="!jobs.data.value" :query="jobs" />
   <StateNote
     v-else-if="lines.length === 0 && place"
     title="Nothing waits here"

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { ask, client, sentence, type JudgedRow, type SpecimenView } from '@/api/client'
+import { ask, client, type JudgedRow, type SpecimenView } from '@/api/client'
+import FromRecord from '@/components/FromRecord.vue'
 import LimitRule from '@/components/LimitRule.vue'
 import ReasonLeaf from '@/components/ReasonLeaf.vue'
 import RefusalNote from '@/components/RefusalNote.vue'
-import StateNote from '@/components/StateNote.vue'
 import TraceChart, { type Mark } from '@/components/TraceChart.vue'
 import VerdictWord from '@/components/VerdictWord.vue'
 import WorkingSlip from '@/components/WorkingSlip.vue'
@@ -43,6 +43,21 @@ const run = useQuery({
 })
 const marks = computed(() => (run.data.value?.result?.marks ?? []) as Mark[])
 
+/** Every figure of a row, each of which opens its working. */
+function figuresOf(row: JudgedRow): [string, string][] {
+  const told = row.summary
+  if (!told) return []
+  return [
+    ['mean', `${told.reported}\u00a0${row.unit}`],
+    ['n', String(told.n)],
+    ['SD', three(told.sd)],
+    ['CV %', three(told.cv_percent)],
+    ['95 % interval', `±\u00a0${three(told.ci95_half_width)}`],
+    ['least', three(told.minimum)],
+    ['most', three(told.maximum)],
+  ]
+}
+
 function showRow(row: JudgedRow) {
   slipTitle.value = `${row.title}, ${row.direction}`
   slipLines.value = row.working
@@ -74,12 +89,7 @@ const pulled = (row: JudgedRow, specimens: SpecimenView[]) =>
 </script>
 
 <template>
-  <StateNote v-if="query.isPending.value" loading />
-  <StateNote
-    v-else-if="query.isError.value"
-    :error="sentence(query.error.value)"
-    @again="query.refetch()"
-  />
+  <FromRecord v-if="!query.data.value" :query="query" />
   <div v-else-if="draft && job" class="judge">
     <section>
       <p class="mono small quiet">
@@ -103,37 +113,11 @@ const pulled = (row: JudgedRow, specimens: SpecimenView[]) =>
             decided the other way.
           </p>
           <dl v-if="row.summary" class="figures">
-            <div class="main-figure">
-              <dt>mean</dt>
+            <div v-for="[name, figure] in figuresOf(row)" :key="name">
+              <dt>{{ name }}</dt>
               <dd>
-                <button class="plain mono" @click="showRow(row)">
-                  {{ row.summary.reported }}&nbsp;{{ row.unit }}
-                </button>
+                <button class="plain mono" @click="showRow(row)">{{ figure }}</button>
               </dd>
-            </div>
-            <div>
-              <dt>n</dt>
-              <dd class="mono">{{ row.summary.n }}</dd>
-            </div>
-            <div>
-              <dt>SD</dt>
-              <dd class="mono">{{ three(row.summary.sd) }}</dd>
-            </div>
-            <div>
-              <dt>CV %</dt>
-              <dd class="mono">{{ three(row.summary.cv_percent) }}</dd>
-            </div>
-            <div>
-              <dt>95 % interval</dt>
-              <dd class="mono">± {{ three(row.summary.ci95_half_width) }}</dd>
-            </div>
-            <div>
-              <dt>least</dt>
-              <dd class="mono">{{ three(row.summary.minimum) }}</dd>
-            </div>
-            <div>
-              <dt>most</dt>
-              <dd class="mono">{{ three(row.summary.maximum) }}</dd>
             </div>
           </dl>
           <ul class="specimens">
@@ -298,11 +282,18 @@ dd {
   font-size: 17px;
 }
 
-.main-figure button {
-  min-height: 28px;
+.figures button {
+  min-height: 30px;
   border-bottom: 1.5px dotted var(--ink-3);
+}
+
+.figures div:first-child button {
   font-size: 21px;
   font-weight: 700;
+}
+
+.figures div:not(:first-child) button {
+  padding-top: 4px;
 }
 
 .specimens {

@@ -3,6 +3,7 @@ import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { ask, client, type JobView } from '@/api/client'
 import RefusalNote from '@/components/RefusalNote.vue'
+import { limitsFrom } from '@/composables/limits'
 import { useAct, useMethods } from '@/composables/queries'
 
 /** The counter: what arrived, what is asked of it, and by which limits. */
@@ -49,6 +50,8 @@ async function receive() {
   if (missing.value.length || !method.value) return
   let made: JobView | null = null
   const { due, ...facts } = sample
+  const property = method.value.properties[0]!.name!
+  const rows = method.value.directions.map((direction) => ({ property, direction }))
   const body = {
     ...facts,
     width_mm: width.value,
@@ -59,17 +62,7 @@ async function receive() {
       {
         method: method.value.id,
         parameters: {},
-        limits: method.value.directions
-          .filter((direction) => limits[direction]?.trim())
-          .map((direction) => ({
-            property: method.value!.properties[0]!.name!,
-            direction,
-            criterion: {
-              on: 'mean' as const,
-              op: '>=' as const,
-              limit: limits[direction]!.trim().replace(',', '.'),
-            },
-          })),
+        limits: limitsFrom(rows, limits),
       },
     ],
   }
