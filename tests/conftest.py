@@ -119,6 +119,6 @@ def bench(database: str, frame: StandIn) -> Iterator[Bench]:
     found(frame.port)
     with TestClient(build_app()) as client:
         yield Bench(client, "ines")
-        for thread in threading.enumerate():
-            if thread.name.startswith("run-"):
-                thread.join(20)
+    for thread in threading.enumerate():
+        if thread.name.startswith("run-"):
+            thread.join(20)
