@@ -27,6 +27,7 @@ _HATCH = (
 )
 
 
+FIGURES = "Endurant Figures, Endurant Signs"
 Style = str | float
 Facts = Mapping[str, Style]
 
@@ -62,7 +63,13 @@ class Drawing:
 
     def text(self, x: float, y: float, words: str, **style: Style) -> None:
         """Words, set from `x` on the line at `y`."""
-        facts: dict[str, Style] = {"x": x, "y": y, "fill": INK, "font_size": 8}
+        facts: dict[str, Style] = {
+            "x": x,
+            "y": y,
+            "fill": INK,
+            "font_size": 8,
+            "font_family": FIGURES,
+        }
         facts.update(style)
         self._shapes.append(f"<text {_attributes(facts)}>{escape(words)}</text>")
 
