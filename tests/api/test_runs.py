@@ -17,8 +17,13 @@ from endurant.api.app import build_app
 from endurant.core.simulate.tear import sample_tear, specimen_from_label
 from endurant.stations.driver import RunOrder
 from endurant.stations.tcp_frame import TcpFrame
+from endurant.store import clock
+from endurant.store.engine import transaction
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from endurant.store.tables import Specimen, Station
 from endurant.work.founding import move_station
+from endurant.work.live import close_run
+from endurant.work.runs import station_run
 from tests.conftest import StandIn, free_port
 from tests.laboratory import Bench, found
 
@@ -162,27 +167,28 @@ def test_a_run_can_be_closed_by_hand_while_the_line_is_lost(bench: Bench, slow: 
     )
 
 
-def test_a_run_without_samples_leaves_the_specimen_as_it_was(bench: Bench, slow: StandIn) -> None:
+def test_a_frame_started_at_its_own_panel_is_not_ready(bench: Bench, slow: StandIn) -> None:
     job = bench.job_ready_to_test()
-    other = bench.job_ready_to_test()
     bench.make_ready(job)
-    driver = TcpFrame("Frame 1", "127.0.0.1", slow.port)
-    w1 = bench.specimen(job, "W1")
+    TcpFrame("Frame 1", "127.0.0.1", slow.port).begin(RunOrder("by-hand", "nobody", 100, 150))
+    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/runs"
     body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
-    # Someone starts the frame at its own panel between our look and our start.
-    driver.begin(RunOrder("by-hand", "nobody", 100, 150))
-    driver_state = driver.status()
-    assert driver_state.state == "running"
-    refusal = bench.refused("POST", f"/specimens/{w1['id']}/runs", 422, json=body)
-    assert "ready check is not done" in refusal
-    driver.stop("by-hand")
-    run = bench.start(other, "W1")
-    slow.kill()
-    line_lost(bench, run)
-    over = bench.post(f"/runs/{run['id']}/stop")
-    if over["samples"] < 2:
-        assert over["state"] == "abandoned"
-        assert bench.specimen(other, "W1")["state"] == "ready"
+    assert "ready check is not done" in bench.refused("POST", path, 422, json=body)
+    assert bench.specimen(job, "W1")["state"] == "ready"
+
+
+def test_a_run_without_samples_leaves_the_specimen_to_be_run_again(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    w1 = bench.specimen(job, "W1")
+    with transaction() as session:
+        specimen = session.get_one(Specimen, w1["id"])
+        run = station_run(bench.actor, specimen, session.get_one(Station, 1), clock.now(), None)
+        session.add(run)
+        session.flush()
+        close_run(session, run, "the frame refused")
+        assert run.state == "abandoned"
+    assert bench.specimen(job, "W1")["state"] == "ready"
+    assert bench.pull(job, "W1")["samples"] == SAMPLES
 
 
 def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) -> None:
