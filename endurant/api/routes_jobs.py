@@ -79,9 +79,9 @@ def list_methods(actor: SignedIn) -> list[MethodLine]:
                 {"name": one.name, "title": one.title, "unit": one.unit}
                 for one in method.properties
             ],
-            specimens_per_direction=method.guide.cut.count_per_direction,
-            spares_per_direction=method.guide.cut.spares_per_direction,
-            size_words=f"{method.guide.cut.long_mm:g} x {method.guide.cut.short_mm:g} mm",
+            specimens_per_direction=method.guide.count_per_direction,
+            spares_per_direction=method.guide.spares_per_direction,
+            size_words=method.guide.cut.size_in_words() if method.guide.cut else "",
             cautions=list(method.guide.cautions),
             watch=method.guide.watch,
             void_codes=[

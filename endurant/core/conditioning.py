@@ -34,6 +34,15 @@ ATMOSPHERES = {
 }
 
 
+def atmosphere_in_words(atmosphere_id: str | None) -> str:
+    """The atmosphere as a report names it; raises Invalid."""
+    if atmosphere_id is None:
+        return "none asked for: tested as received"
+    atmosphere = find_atmosphere(atmosphere_id)
+    hours = atmosphere.least_minutes / 60
+    return f"{atmosphere.title}, {atmosphere.in_words()}, {hours:g} h at least"
+
+
 def find_atmosphere(atmosphere_id: str) -> Atmosphere:
     """The atmosphere with this id; raises Invalid that names the known ones."""
     if atmosphere_id not in ATMOSPHERES:

@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Sequence
 from dataclasses import dataclass
+from math import isfinite
 from typing import Any
 
 import numpy as np
 from pydantic import BaseModel, ValidationError
+from pydantic_core import from_json
 
 from endurant.core.methods import find_method
-from endurant.core.methods.checks import by_direction_and_state
-from endurant.core.methods.method import Flag, Method, SpecimenResult, TraceColumns, Value, Working
+from endurant.core.methods.method import Flag, Method, Results, SpecimenResult, Value, Working
+from endurant.core.methods.summary import SummaryRow, rows_of
 from endurant.core.refusals import Invalid
-from endurant.core.statistics import summarise
 
 MOST_SPECIMENS = 2000
-MOST_SAMPLES = 1_000_000
+MOST_BYTES = 64_000_000
 FIELDS = ("method", "parameters", "specimens")
-NEEDED_COLUMNS = ("extension_mm", "force_n")
 
 
 @dataclass(frozen=True)
@@ -34,35 +32,15 @@ class TestDocument:
 
 
 @dataclass(frozen=True)
-class Summary:
-    """One property of one direction and state over the valid specimens."""
-
-    property: str
-    direction: str | None
-    state: str
-    unit: str
-    n: int
-    mean: float
-    sd: float | None
-    cv_percent: float | None
-    minimum: float
-    maximum: float
-    median: float
-    ci95_half_width: float | None
-    statistic: str
-    reported: str
-    qualifier: str | None
-
-
-@dataclass(frozen=True)
 class ResultDocument:
     """Everything that came of a test, specimen by specimen and in sum."""
 
     method: str
     parameters: dict[str, Any]
     specimens: list[SpecimenResult]
-    summary: list[Summary]
+    summary: list[SummaryRow]
     flags: list[Flag]
+    more: dict[str, Any]
 
     def as_json(self) -> dict[str, Any]:
         """The result document as plain data, ready to be written as JSON."""
@@ -70,8 +48,9 @@ class ResultDocument:
             "method": self.method,
             "parameters": self.parameters,
             "specimens": [_specimen_json(specimen) for specimen in self.specimens],
-            "summary": [vars(row) for row in self.summary],
+            "summary": [row.as_json() for row in self.summary],
             "flags": [vars(flag) for flag in self.flags],
+            **self.more,
         }
 
 
@@ -82,14 +61,19 @@ def analyse_text(text: str | bytes) -> ResultDocument:
 
 def parse_json(text: str | bytes) -> Any:
     """JSON text as plain data; raises Invalid that says at which line it stops making sense."""
+    if len(text) > MOST_BYTES:
+        raise Invalid(too_large(len(text)))
     try:
-        return json.loads(text)
-    except json.JSONDecodeError as error:
-        raise Invalid(
-            f"this is no JSON: {error.msg} at line {error.lineno}, column {error.colno}"
-        ) from error
-    except (UnicodeDecodeError, RecursionError) as error:
-        raise Invalid("this is no JSON text in UTF-8 of a sensible depth") from error
+        return from_json(text)
+    except ValueError as error:
+        raise Invalid(f"this is no JSON: {error}") from error
+
+
+def too_large(size: int) -> str:
+    """The sentence that refuses a document by its size in bytes."""
+    return (
+        f"the document has {size / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read at once"
+    )
 
 
 def read_document(data: Any) -> TestDocument:
@@ -134,50 +118,16 @@ def read_specimen(method: Method, data: Any, place: int) -> Any:
     label = data.get("label") if isinstance(data, dict) else None
     where = label if isinstance(label, str) and label else f"number {place}"
     reading = read_model(method.readings, data, f"specimen {where}", where)
-    if reading.direction is not None and reading.direction not in method.directions:
-        raise Invalid(
-            f"specimen {where}: direction is “{reading.direction}”; "
-            f"expected one of {', '.join(method.directions)}",
-            field="direction",
-            specimen=where,
+    if reading.direction is None and method.direction_required:
+        raise reading.refuse(
+            "direction", f"is missing; expected one of {', '.join(method.directions)}"
         )
-    if isinstance(getattr(reading, "trace", None), TraceColumns):
-        check_trace(reading.trace, where)
+    if reading.direction is not None and reading.direction not in method.known_directions:
+        raise reading.refuse(
+            "direction",
+            f"is “{reading.direction}”; expected one of {', '.join(method.known_directions)}",
+        )
     return reading
-
-
-def check_trace(trace: TraceColumns, where: str) -> None:
-    """Columns present, of equal length, two samples or more, and time that does not fall."""
-
-    def refuse(column: str, sentence: str) -> Invalid:
-        return Invalid(f"specimen {where}: {sentence}", field=column, specimen=where)
-
-    for column in NEEDED_COLUMNS:
-        if getattr(trace, column) is None:
-            raise refuse(column, f"the trace has no column {column}")
-    lengths = {name: len(column) for name, column in trace if column and name != "displacement_mm"}
-    lengths |= {name: len(getattr(trace, name)) for name in NEEDED_COLUMNS}
-    for number, channel in enumerate(trace.displacement_mm or [], start=1):
-        lengths[f"displacement_mm channel {number}"] = len(channel)
-    expected = lengths["extension_mm"]
-    for name, length in lengths.items():
-        if length != expected:
-            raise refuse(
-                name.split()[0],
-                f"{name} has {length} samples, extension_mm has {expected}; "
-                "the columns of a trace are equally long",
-            )
-    if expected < 2:
-        raise refuse("extension_mm", f"the trace has {expected} samples; two at least are needed")
-    if expected > MOST_SAMPLES:
-        raise refuse(
-            "extension_mm", f"the trace has {expected} samples; {MOST_SAMPLES} at most are read"
-        )
-    if trace.time_s is not None:
-        steps = np.diff(trace.samples("time_s"))
-        if bool((steps < 0).any()):
-            row = int(np.argmax(steps < 0)) + 2
-            raise refuse("time_s", f"time_s falls at sample {row}; time runs on")
 
 
 def read_model(model: type[BaseModel], data: Any, where: str, specimen: str | None = None) -> Any:
@@ -189,6 +139,8 @@ def read_model(model: type[BaseModel], data: Any, where: str, specimen: str | No
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         path = [str(step) for step in first["loc"]]
+        if "field" in first.get("ctx", {}):
+            path.append(first["ctx"]["field"])
         named = [step for step in path if not step.isdigit()] or [where]
         place = next((f" at place {int(step) + 1}" for step in path if step.isdigit()), "")
         raise Invalid(
@@ -218,6 +170,8 @@ def _say(error: Any) -> str:
         "string_too_long": f"may have {context.get('max_length')} characters at most",
     }
     kind = error["type"]
+    if kind == "column":
+        return str(context.get("sentence", error["msg"]))
     if kind in ("missing", "extra_forbidden"):
         return words[kind]
     library_words = str(error["msg"])
@@ -227,52 +181,39 @@ def _say(error: Any) -> str:
 def analyse(document: TestDocument) -> ResultDocument:
     """Compute every specimen, the summary and the flags of the whole test. Raises Invalid."""
     method, parameters = document.method, document.parameters
-    results = [method.analyse(reading, parameters) for reading in document.readings]
-    return ResultDocument(
-        method=method.id,
-        parameters=parameters.model_dump(),
-        specimens=results,
-        summary=summary_of(method, parameters, results),
-        flags=method.review(results, parameters),
-    )
+    with np.errstate(all="ignore"):
+        results = [method.analyse(reading, parameters) for reading in document.readings]
+        if method.together is not None:
+            method.together(results, document.readings, parameters)
+        for result in results:
+            refuse_what_is_not_finite(result)
+        return ResultDocument(
+            method=method.id,
+            parameters=parameters.model_dump(mode="json"),
+            specimens=results,
+            summary=summary_of(method, parameters, results),
+            flags=method.review(results, parameters),
+            more=method.more(results, parameters) if method.more else {},
+        )
 
 
-def summary_of(method: Method, parameters: Any, results: Sequence[SpecimenResult]) -> list[Summary]:
-    """One row for each property, direction and state that has a valid figure."""
-    rows = []
-    for (direction, state), members in by_direction_and_state(results).items():
-        for wanted in method.properties:
-            figures = [
-                figure.value
-                for result in members
-                if result.valid
-                and (figure := result.values.get(wanted.name)) is not None
-                and figure.value is not None
-            ]
-            if not figures:
-                continue
-            found = summarise(figures)
-            statistic = found.mean if wanted.statistic == "mean" else found.median
-            rows.append(
-                Summary(
-                    property=wanted.name,
-                    direction=direction,
-                    state=state,
-                    unit=wanted.unit,
-                    n=found.n,
-                    mean=found.mean,
-                    sd=found.sd,
-                    cv_percent=found.cv_percent,
-                    minimum=found.minimum,
-                    maximum=found.maximum,
-                    median=found.median,
-                    ci95_half_width=found.ci95_half_width,
-                    statistic=wanted.statistic,
-                    reported=wanted.reported(statistic, parameters.rounding),
-                    qualifier=None,
-                )
+def refuse_what_is_not_finite(result: SpecimenResult) -> None:
+    """Readings so far out of proportion that a figure is no number are refused by name."""
+    for name, value in result.values.items():
+        if value.value is not None and not isfinite(value.value):
+            raise Invalid(
+                f"specimen {result.label}: {name} cannot be computed: its readings are out of "
+                "all proportion to one another",
+                field=name,
+                specimen=result.label,
             )
-    return rows
+
+
+def summary_of(method: Method, parameters: Any, results: Results) -> list[SummaryRow]:
+    """The rows of the summary: by the method's own rule where it has one."""
+    if method.summarise is not None:
+        return method.summarise(method, results, parameters)
+    return rows_of(method, parameters, results)
 
 
 def _specimen_json(result: SpecimenResult) -> dict[str, Any]:
@@ -285,6 +226,8 @@ def _specimen_json(result: SpecimenResult) -> dict[str, Any]:
         "flags": [vars(flag) for flag in result.flags],
         "working": [_working_json(line) for line in result.working],
         "marks": [vars(mark) for mark in result.marks],
+        **result.facts,
+        **result.more,
     }
 
 
@@ -295,8 +238,9 @@ def _value_json(value: Value) -> dict[str, Any]:
     return plain
 
 
-def _working_json(line: Working) -> dict[str, str]:
+def _working_json(line: Working) -> dict[str, str | None]:
     return {
+        "value": line.value,
         "says": line.says,
         "formula": line.formula,
         "with": line.with_,

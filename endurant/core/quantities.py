@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Context, Decimal
 from functools import lru_cache
@@ -112,6 +113,40 @@ def _plain(value: Decimal, decimals: int) -> str:
 def four_digits(figure: float) -> str:
     """A figure for reading in a working: four significant digits, no exponent."""
     return round_to_significant(figure, 4)
+
+
+def in_numbers(figure: float) -> str:
+    """A figure for a working: six significant digits at most, no exponent, no tail of zeros."""
+    if figure == 0:
+        return "0"
+    text = round_to_significant(figure, 6)
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def half_step_down(grade: float) -> float:
+    """A grade rounded down to a half step; a binary tail below one does not take it down."""
+    return math.floor(2 * grade + 2 * SAME_WITHIN * abs(grade)) / 2
+
+
+def grade_text(grade: float) -> str:
+    """A grade as it is written: 3, or 3-4 for three and a half."""
+    whole = int(grade)
+    return f"{whole}-{whole + 1}" if grade > whole else str(whole)
+
+
+GRADES = {grade_text(step / 2): step / 2 for step in range(2, 11)}
+"""The nine grades of the five-step scale by their text."""
+
+
+def read_grade(given: object) -> float:
+    """A grade given as 3-4, "3.5" or 3.5; raises ValueError in words."""
+    if isinstance(given, str):
+        if given in GRADES:
+            return GRADES[given]
+        given = float(given) if re.fullmatch(r"[1-5](\.[05])?", given) else given
+    if isinstance(given, int | float) and not isinstance(given, bool) and given in GRADES.values():
+        return float(given)
+    raise ValueError(f"must be one of {', '.join(GRADES)}; “{str(given)[:20]}” was given")
 
 
 _UNIT_IN_HEADER = re.compile(r"^(?P<name>.*?)\s*[\(\[]\s*(?P<unit>[^\)\]]+?)\s*[\)\]]\s*$")

@@ -4,8 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import sqrt
+from typing import Literal
 
 import numpy as np
+
+from endurant.core.distributions import t_quantile
+from endurant.core.quantities import SAME_WITHIN, above, at_least
+from endurant.core.refusals import Invalid
 
 
 @dataclass(frozen=True)
@@ -29,9 +35,7 @@ class Statistics:
 
 def student_t(confidence: float, degrees: int) -> float:
     """Two-sided quantile of Student's t: 2.776 for 0.95 and four degrees of freedom."""
-    from scipy.special import stdtrit
-
-    return float(stdtrit(degrees, 0.5 + confidence / 2))
+    return t_quantile(0.5 + confidence / 2, degrees)
 
 
 def summarise(values: Sequence[float]) -> Statistics:
@@ -63,3 +67,87 @@ def summarise(values: Sequence[float]) -> Statistics:
         median=float(np.median(data)),
         ci95_half_width=half_width,
     )
+
+
+Bound = Literal["<", ">"]
+Mixed = Literal["<", ">", "both"]
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A value with what is known of it: a bound on one side, or (None) the value itself."""
+
+    value: float
+    qualifier: Bound | None = None
+
+
+def bound_of_mean(values: Sequence[Measured]) -> Mixed | None:
+    """What the mean of these is: a bound when one of them is; `both` says nothing."""
+    found = {one.qualifier for one in values} - {None}
+    if len(found) > 1:
+        return "both"
+    return next(iter(found), None)
+
+
+def bound_of_median(values: Sequence[Measured]) -> Mixed | None:
+    """What the median is: only a value on the side from which it could move it makes a bound."""
+    median = float(np.median([one.value for one in values]))
+    above = any(one.qualifier == ">" and at_least(median, one.value) for one in values)
+    below = any(one.qualifier == "<" and at_least(one.value, median) for one in values)
+    if above and below:
+        return "both"
+    return ">" if above else "<" if below else None
+
+
+@dataclass(frozen=True)
+class Grubbs:
+    """The value farthest from the mean, in SDs, against what chance allows.
+
+    `suspect` is its place from 0, None when it is within; `g` and `critical` are None
+    below three values, `g` also when all values are equal.
+    """
+
+    g: float | None
+    critical: float | None
+    suspect: int | None
+
+
+def grubbs(values: Sequence[float], alpha: float = 0.05) -> Grubbs:
+    """Two-sided Grubbs test for one outlier: it warns, and never removes."""
+    n = len(values)
+    if n < 3:
+        return Grubbs(None, None, None)
+    t = t_quantile(1 - alpha / (2 * n), n - 2)
+    critical = (n - 1) / sqrt(n) * sqrt(t * t / (n - 2 + t * t))
+    found = summarise(values)
+    if found.minimum == found.maximum or not found.sd:
+        return Grubbs(None, critical, None)
+    away = np.abs(np.asarray(values, dtype=np.float64) - found.mean)
+    farthest = int(np.argmax(away >= away.max() * (1 - SAME_WITHIN)))
+    g = float(away.max()) / found.sd
+    return Grubbs(g, critical, farthest if above(g, critical) else None)
+
+
+def sample_size(sd: float, half_width: float, confidence: float = 0.95) -> int:
+    """Least n of 2 or more with t·sd/√n no wider than `half_width`; t has n - 1 degrees."""
+
+    def narrow(n: int) -> bool:
+        return at_least(half_width, student_t(confidence, n - 1) * sd / sqrt(n))
+
+    high = 2
+    while not narrow(high):
+        high *= 2
+        if high > MOST_SPECIMENS_ASKED:
+            raise Invalid(
+                f"half_width: more than {MOST_SPECIMENS_ASKED} specimens would be needed; "
+                "expected a wider half width",
+                field="half_width",
+            )
+    low = max(high // 2, 2)
+    while low < high:
+        middle = (low + high) // 2
+        low, high = (low, middle) if narrow(middle) else (middle + 1, high)
+    return low
+
+
+MOST_SPECIMENS_ASKED = 10**9

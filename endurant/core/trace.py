@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from endurant.core.quantities import all_at_least
+from endurant.core.quantities import SAME_WITHIN, all_at_least
 
 Samples = NDArray[np.float64]
 
@@ -23,6 +23,10 @@ class Peaks:
 
     def __len__(self) -> int:
         return int(self.index.size)
+
+    def points(self) -> tuple[tuple[float, float], ...]:
+        """The peaks as points to draw, in mm and N."""
+        return tuple(zip(self.extension_mm.tolist(), self.force_n.tolist(), strict=True))
 
     def where(self, chosen: NDArray[np.bool_]) -> Peaks:
         """Those of the peaks for which `chosen` is true."""
@@ -40,14 +44,11 @@ def find_peaks(
     and the force `floor_share` of the highest of the trace. Of a flat top the first sample
     counts; the first and the last sample of the trace are no peaks.
     """
-    tops = _tops(force_n)
-    prominences = _prominences(force_n, tops)
+    tops, valleys = _without_ripple(
+        force_n, _tops(force_n), prominence_share, floor_share * float(force_n.max())
+    )
     heights = force_n[tops]
-    index = tops[
-        (heights > 0)
-        & all_at_least(heights, floor_share * float(force_n.max()))
-        & all_at_least(prominences, prominence_share * heights)
-    ]
+    index = tops[all_at_least(_prominences(heights, valleys), prominence_share * heights)]
     return Peaks(index, extension_mm[index], force_n[index])
 
 
@@ -58,17 +59,51 @@ def _tops(force_n: Samples) -> NDArray[np.intp]:
     return np.asarray(first_of_run[1:-1][rises[:-1] & ~rises[1:]], dtype=np.intp)
 
 
-def _prominences(force_n: Samples, tops: NDArray[np.intp]) -> Samples:
+def _without_ripple(
+    force_n: Samples, tops: NDArray[np.intp], prominence_share: float, floor_n: float
+) -> tuple[NDArray[np.intp], Samples]:
+    """The tops that may be peaks, and the lowest points before, between and after them.
+
+    A top is left out when the valley towards a strictly greater neighbour is shallower than
+    the prominence it needs. No peak is lost: such a top is none, and for every lower top
+    that had it as greater ground that same valley is too shallow as well. Each round works
+    on all tops at once, which noise needs; what is left is small, or is given up on.
+    """
+    heights = force_n[tops]
+    tops = tops[(heights > 0) & all_at_least(heights, floor_n)]
+    if tops.size == 0:
+        return tops, np.empty(0)
+    valleys = np.minimum.reduceat(force_n, np.concatenate(([0], tops)))
+    share = prominence_share * (1 - 2 * SAME_WITHIN)
+    while tops.size > FEW_TOPS:
+        heights = force_n[tops]
+        deep = heights * (1 - share)
+        rises = heights[1:] > heights[:-1]
+        falls = heights[1:] < heights[:-1]
+        ripple = np.zeros(tops.size, dtype=bool)
+        ripple[:-1] |= rises & (valleys[1:-1] > deep[:-1])
+        ripple[1:] |= falls & (valleys[1:-1] > deep[1:])
+        if ripple.sum() < RIPPLE_WORTH_A_ROUND * tops.size:
+            break
+        kept = np.flatnonzero(~ripple)
+        tops = tops[kept]
+        valleys = np.minimum.reduceat(valleys, np.concatenate(([0], kept + 1)))
+    return tops, valleys
+
+
+FEW_TOPS = 200
+RIPPLE_WORTH_A_ROUND = 0.02
+
+
+def _prominences(heights: Samples, valleys: Samples) -> Samples:
     """Height of each top above the higher of its two lowest points towards greater ground.
 
     One pass from each side over tops and the valleys between them, with a stack of the
     tops that may still be greater ground: linear in the number of tops, where a walk from
     every top would be quadratic on a saturated trace.
     """
-    if tops.size == 0:
+    if heights.size == 0:
         return np.empty(0)
-    valleys = np.minimum.reduceat(force_n, np.concatenate(([0], tops)))
-    heights = force_n[tops]
     left = _lowest_towards_greater(heights, valleys[:-1])
     right = _lowest_towards_greater(heights[::-1], valleys[:0:-1])[::-1]
     return np.asarray(heights - np.maximum(left, right))

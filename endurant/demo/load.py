@@ -328,8 +328,10 @@ class _Walk:
 
     def columns(self, specimen: Specimen, slipped: bool) -> dict[str, list[float]]:
         fault: TearFault = "jaw-slip" if slipped else "none"
-        guide = find_method(METHOD).guide
-        return sample_tear(specimen_from_label(specimen.code, fault), guide.run_end_mm)
+        end_mm = find_method(METHOD).guide.run_end_mm
+        if end_mm is None:
+            raise RuntimeError(f"{METHOD} does not say where a run ends")
+        return sample_tear(specimen_from_label(specimen.code, fault), end_mm)
 
     def release(self, login: str) -> None:
         with clock.as_if(self.later(90)):

@@ -284,11 +284,14 @@ def _specimens(job: Job) -> list[Specimen]:
 
 def _piece(specimen: Specimen) -> Piece:
     side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
+    cut = find_method(specimen.test.method).guide.cut
+    if cut is None:
+        raise Invalid(f"{specimen.label} is not cut from a sheet", field="specimen")
     return Piece(
         key=specimen.id,
         label=specimen.label,
         group=f"{specimen.test_id}-{specimen.direction}",
-        cut=find_method(specimen.test.method).guide.cut,
+        cut=cut,
         long_side=side,
     )
 

@@ -140,10 +140,9 @@ def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, p
     limits = [_checked_limit(method, limit) for limit in wanted.limits]
     test = Test(method=method.id, parameters=parameters, label_school=school, limits=limits)
     job.tests.append(test)
-    cut = method.guide.cut
     for direction in method.directions:
         count = parameters["specimens_wanted"]
-        for number in range(1, count + cut.spares_per_direction + 1):
+        for number in range(1, count + method.guide.spares_per_direction + 1):
             add_specimen(test, direction, number, spare=number > count, test_place=place)
 
 
@@ -155,7 +154,7 @@ def add_specimen(
     school: LabelSchool = (
         "by-long-side" if test.label_school == "by-long-side" else "by-failing-yarn"
     )
-    label = f"{method.label_prefixes[direction]}{number}"
+    label = f"{method.label_prefix(direction)}{number}"
     specimen = Specimen(
         code=f"{test.job.number}-{test_place}-{label}",
         label=label,

@@ -11,7 +11,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.conditioning import find_atmosphere
+from endurant.core.conditioning import atmosphere_in_words
 from endurant.core.judging import Verdict, report_verdict
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
@@ -321,7 +321,6 @@ def _reported_test(test: Test, view: TestView) -> ReportedTest:
         run.instrument["serial"]: run.instrument for run in runs.values() if run.instrument
     }
     result = test_result(test)
-    atmosphere = find_atmosphere(method.guide.atmosphere)
     return ReportedTest(
         view=view,
         parameters=[
@@ -334,8 +333,7 @@ def _reported_test(test: Test, view: TestView) -> ReportedTest:
             )
             for name, field in fields.items()
         ],
-        atmosphere=f"{atmosphere.title}, {atmosphere.in_words()}, "
-        f"{atmosphere.least_minutes / 60:g} h at least",
+        atmosphere=atmosphere_in_words(method.guide.atmosphere),
         runs=runs,
         instruments=list(instruments.values()),
         document=document_of(test),

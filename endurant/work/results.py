@@ -249,7 +249,7 @@ def summary_and_working(
         ]
     working.append(
         {
-            "says": f"reported to {wanted_property.significant} significant digits, {rounding}",
+            "says": f"reported {wanted_property.rounded_in_words()}, {rounding}",
             "formula": "rounded once, at the end",
             "with": four_digits(figure),
             "gives": f"{reported} {unit}",
@@ -271,4 +271,5 @@ def _void_code(specimen: Specimen) -> str | None:
 def label_words(specimen: Specimen) -> str:
     """What the test works on, from the way the specimen was cut."""
     side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
-    return works_on(side, find_method(specimen.test.method).guide.cut)
+    cut = find_method(specimen.test.method).guide.cut
+    return works_on(side, cut) if cut else specimen.direction

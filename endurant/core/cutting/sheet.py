@@ -96,14 +96,18 @@ class Placement:
         return self.x_mm + along, self.y_mm + beside
 
 
-def long_side_for(direction: str, cut: Cut, school: LabelSchool) -> LongSide:
+def long_side_for(direction: str, cut: Cut | None, school: LabelSchool) -> LongSide:
     """Which way the long side lies for a specimen labelled with this direction.
 
     By the yarn that fails, a tear specimen labelled warp lies along the weft, because a
     tear runs along the long side and breaks the yarns that cross it.
     """
     own: LongSide = "warp" if direction == "warp" else "weft"
-    return OTHER_YARN[own] if school == "by-failing-yarn" and cut.fails_across else own
+    return (
+        OTHER_YARN[own]
+        if cut is not None and cut.fails_across and school == "by-failing-yarn"
+        else own
+    )
 
 
 def worked_yarn(long_side: LongSide, cut: Cut) -> LongSide:

@@ -2,34 +2,37 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 
-from endurant.core.methods.method import Flag, Observation, SpecimenResult
+from endurant.core.methods.method import Flag, Guide, Observation, Readings, SpecimenResult
+from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, equal_at_limit, four_digits
-from endurant.core.refusals import Invalid
 from endurant.core.trace import Samples, mean_speed_mm_min
 
 SPEED_TOLERANCE = 0.10
 """Part of the speed by which the mean crosshead speed may be off."""
 
 
-def observed_flags(
-    chosen: Iterable[str], listed: Sequence[Observation], specimen: str
-) -> list[Flag]:
+def observed_flags(readings: Readings, listed: Sequence[Observation]) -> list[Flag]:
     """One flag for each observation; raises Invalid for a code that the method does not list."""
     known = {observation.code: observation for observation in listed}
     flags = []
-    for code in dict.fromkeys(chosen):
+    for code in dict.fromkeys(readings.observations):
         if code not in known:
-            raise Invalid(
-                f"specimen {specimen}: observations holds “{code}”; "
-                f"this method knows {', '.join(known)}",
-                field="observations",
-                specimen=specimen,
-            )
+            expected = ", ".join(known) or "none"
+            raise readings.refuse("observations", f"holds “{code}”; this method knows {expected}")
         flags.append(Flag(code, known[code].severity, known[code].says))
     return flags
+
+
+def begin(readings: Readings, guide: Guide) -> SpecimenResult:
+    """The result of one specimen, with what the technician observed already on it.
+
+    Raises Invalid for an observation that the method does not list.
+    """
+    result = SpecimenResult(readings.label, readings.direction, readings.state)
+    result.flags += observed_flags(readings, guide.observations)
+    return result
 
 
 def speed_flags(time_s: Samples, extension_mm: Samples, speed_mm_min: float) -> list[Flag]:
@@ -70,37 +73,17 @@ def _about(ratio: float, expected: float) -> bool:
     return 0.9 <= share <= 1.1 or equal_at_limit(share, 0.9) or equal_at_limit(share, 1.1)
 
 
-Group = tuple[str | None, str]
-
-
-def by_direction_and_state(
-    results: Sequence[SpecimenResult],
-) -> dict[Group, list[SpecimenResult]]:
-    """Results grouped by direction and state, groups and members in document order."""
-    groups: dict[Group, list[SpecimenResult]] = defaultdict(list)
-    for result in results:
-        groups[(result.direction, result.state)].append(result)
-    return dict(groups)
-
-
-def group_words(group: Group) -> str:
-    """How a group is called in a sentence: "warp", "weft, wet", "all specimens"."""
-    direction, state = group
-    words = direction or "all specimens"
-    return words if state == "original" else f"{words}, {state}"
-
-
 def too_few_valid(results: Sequence[SpecimenResult], wanted: int) -> list[Flag]:
     """One flag for each direction and state with fewer valid specimens than wanted."""
     flags = []
-    for group, members in by_direction_and_state(results).items():
-        valid = sum(result.valid for result in members)
+    for group in groups_of(results):
+        valid = sum(result.enters for result in group.members)
         if valid < wanted:
             flags.append(
                 Flag(
                     "too-few-valid",
                     "warn",
-                    f"{group_words(group)}: {valid} valid of {wanted} wanted",
+                    f"{group.words()}: {valid} valid of {wanted} wanted",
                 )
             )
     return flags
@@ -111,14 +94,14 @@ def method_unsuitable(
 ) -> list[Flag]:
     """`method-unsuitable` where `most_void` or more of the `first` of a group are void."""
     flags = []
-    for group, members in by_direction_and_state(results).items():
-        void = sum(not result.valid for result in members[:first])
+    for group in groups_of(results):
+        void = sum(not result.valid for result in group.members[:first])
         if void >= most_void:
             flags.append(
                 Flag(
                     "method-unsuitable",
                     "warn",
-                    f"{group_words(group)}: {void} of the first {first} are void; {advice}",
+                    f"{group.words()}: {void} of the first {first} are void; {advice}",
                 )
             )
     return flags

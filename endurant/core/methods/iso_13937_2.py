@@ -13,8 +13,8 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.methods.checks import (
+    begin,
     method_unsuitable,
-    observed_flags,
     speed_flags,
     too_few_valid,
 )
@@ -31,13 +31,11 @@ from endurant.core.methods.method import (
     Property,
     ReadyCheck,
     SpecimenResult,
-    TraceColumns,
-    Value,
-    Working,
+    TraceReadings,
+    wanted,
 )
 from endurant.core.methods.method import Parameters as CommonParameters
-from endurant.core.methods.method import Readings as CommonReadings
-from endurant.core.quantities import SAME_WITHIN, four_digits
+from endurant.core.quantities import SAME_WITHIN, in_numbers
 from endurant.core.trace import Peaks, Samples, find_peaks
 
 FEWEST_PEAKS_IN_A_PART = 4
@@ -47,9 +45,7 @@ PARTS = 4
 class Parameters(CommonParameters):
     """Parameters of the trouser tear."""
 
-    specimens_wanted: int = Field(
-        5, strict=True, ge=1, le=1000, description="Valid specimens wanted in each direction."
-    )
+    specimens_wanted: int = wanted(5)
     evaluation: Literal["all-peaks", "twelve-peaks"] = Field(
         "all-peaks",
         description="All peaks of the last three parts, or the two highest and two lowest of each.",
@@ -72,10 +68,9 @@ class Parameters(CommonParameters):
     gauge_length_mm: Positive = Field(100, description="Distance between the jaws at the start.")
 
 
-class Readings(CommonReadings):
+class Readings(TraceReadings):
     """One torn specimen: its trace, and where the end mark was reached when that was noted."""
 
-    trace: TraceColumns
     tear_end_mm: Number | None = Field(
         None, ge=0, description="Extension at which the tear reached the end mark."
     )
@@ -84,6 +79,9 @@ class Readings(CommonReadings):
 GUIDE = Guide(
     purpose="The force that carries on a tear which has been started, as when an awning is "
     "ripped on from a nick.",
+    specimen="A strip slit from one short end to its middle, the two legs 25 mm wide; the end "
+    "mark lies 25 mm before the other end.",
+    count_per_direction=5,
     cut=Cut(
         outline="rectangle",
         long_mm=200,
@@ -96,7 +94,6 @@ GUIDE = Guide(
         works_on="tears {yarns} yarns",
         selvedge_margin_mm=150,
         stagger="lengthwise",
-        count_per_direction=5,
     ),
     atmosphere="textile-20-65",
     bench="trace",
@@ -154,6 +151,15 @@ GUIDE = Guide(
         "Run until the tear reaches the end mark.",
         "Look at the torn specimen before it leaves the jaws, then keep or void it.",
     ),
+    computes=(
+        "Peaks: every local maximum that stands a tenth of its own force above the valleys "
+        "beside it, and reaches a twentieth of the highest force.",
+        "From the first peak to the end of the tear the trace is cut into four equal parts; the "
+        "first is the settling of the tear and is left out.",
+        "Tear force: the mean of all peaks of the last three parts, or of the two highest and "
+        "two lowest of each, when that is asked for.",
+        "The mean of the direction is reported to three significant digits, in newtons.",
+    ),
     watch="Watch the tear run to the end mark",
     mistakes=(
         "A speed of 100 mm per second set for 100 mm per minute: the mean speed of the trace "
@@ -172,48 +178,55 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
 
     Raises Invalid for an observation that this method does not list.
     """
-    extension_mm = readings.trace.samples("extension_mm")
-    force_n = readings.trace.samples("force_n")
-    result = SpecimenResult(readings.label, readings.direction, readings.state)
-    result.flags += observed_flags(readings.observations, GUIDE.observations, readings.label)
-    if readings.trace.time_s is not None:
-        time_s = readings.trace.samples("time_s")
-        result.flags += speed_flags(time_s, extension_mm, parameters.speed_mm_min)
+    trace = readings.trace
+    result = begin(readings, GUIDE)
+    if trace.time_s is not None:
+        result.flags += speed_flags(trace.time_s, trace.extension_mm, parameters.speed_mm_min)
 
-    peaks = find_peaks(extension_mm, force_n, parameters.peak_prominence, parameters.peak_floor)
+    peaks = find_peaks(
+        trace.extension_mm, trace.force_n, parameters.peak_prominence, parameters.peak_floor
+    )
     parts, edges_mm = quarter(peaks, readings.tear_end_mm)
     if edges_mm is not None:
         result.marks.append(quarter_bands(edges_mm))
     if not any(len(part) for part in parts):
-        result.values["tear_force"] = Value(None, "N")
-        result.flags.append(
-            Flag("no-peaks", "void", "no peak stands in the last three quarters of the tear")
-        )
+        result.lacks("tear_force", "N")
+        result.flag("no-peaks", "void", "no peak stands in the last three quarters of the tear")
         return result
 
     counted = counted_peaks(parts, parameters.evaluation)
     fewest = min(len(part) for part in parts)
     if fewest < FEWEST_PEAKS_IN_A_PART:
-        result.flags.append(
-            Flag(
-                "few-peaks",
-                "warn",
-                f"one of the three parts holds {fewest} of the "
-                f"{FEWEST_PEAKS_IN_A_PART} peaks that are looked for",
-            )
+        result.flag(
+            "few-peaks",
+            "warn",
+            f"one of the three parts holds {fewest} of the "
+            f"{FEWEST_PEAKS_IN_A_PART} peaks that are looked for",
+        )
+    if edges_mm is not None:
+        result.explain(
+            f"first of {len(peaks)} peaks to the end of the tear, cut into four equal parts",
+            "(x_end - x_first) / 4",
+            f"({in_numbers(edges_mm[-1])} - {in_numbers(edges_mm[0])}) / 4",
+            f"{in_numbers(edges_mm[1] - edges_mm[0])} mm",
         )
     tear_force_n = float(np.mean(counted.force_n))
-    result.values["tear_force"] = Value(tear_force_n, "N")
-    result.working = tear_working(peaks, edges_mm, counted, tear_force_n, parameters.evaluation)
+    which = (
+        f"mean of the {len(counted)} peaks in the last three parts"
+        if parameters.evaluation == "all-peaks"
+        else f"mean of {len(counted)} peaks: the two highest and two lowest of each part"
+    )
+    summed = in_numbers(float(np.sum(counted.force_n)))
+    result.give(
+        "tear_force", tear_force_n, "N", which, "sum of F_peak / n", f"{summed} / {len(counted)}"
+    )
+    first_mm, last_mm = float(counted.extension_mm[0]), float(counted.extension_mm[-1])
     result.marks += [
-        Mark("points", "counted peaks", _points(counted)),
+        Mark("points", "counted peaks", counted.points()),
         Mark(
             "line",
-            f"mean {four_digits(tear_force_n)} N",
-            (
-                (float(counted.extension_mm[0]), tear_force_n),
-                (float(counted.extension_mm[-1]), tear_force_n),
-            ),
+            f"mean {in_numbers(tear_force_n)} N",
+            ((first_mm, tear_force_n), (last_mm, tear_force_n)),
         ),
     ]
     return result
@@ -265,40 +278,6 @@ def quarter_bands(edges_mm: Samples) -> Mark:
     return Mark("bands", "four equal parts", tuple((float(edge), 0.0) for edge in edges_mm), names)
 
 
-def tear_working(
-    peaks: Peaks,
-    edges_mm: Samples | None,
-    counted: Peaks,
-    tear_force_n: float,
-    evaluation: str,
-) -> list[Working]:
-    """The slip that opens from a tear force."""
-    lines = []
-    if edges_mm is not None:
-        lines.append(
-            Working(
-                f"first of {len(peaks)} peaks to the end of the tear, cut into four equal parts",
-                "(x_end - x_first) / 4",
-                f"({four_digits(float(edges_mm[-1]))} - {four_digits(float(edges_mm[0]))}) / 4",
-                f"{four_digits(float(edges_mm[1] - edges_mm[0]))} mm",
-            )
-        )
-    which = (
-        f"mean of the {len(counted)} peaks in the last three parts"
-        if evaluation == "all-peaks"
-        else f"mean of {len(counted)} peaks: the two highest and two lowest of each part"
-    )
-    lines.append(
-        Working(
-            which,
-            "sum of F_peak / n",
-            f"{four_digits(float(np.sum(counted.force_n)))} / {len(counted)}",
-            f"{four_digits(tear_force_n)} N",
-        )
-    )
-    return lines
-
-
 def review(results: Sequence[SpecimenResult], parameters: Parameters) -> list[Flag]:
     """What holds for the whole test: too few valid, or the method does not suit the cloth."""
     return [
@@ -312,13 +291,10 @@ def review(results: Sequence[SpecimenResult], parameters: Parameters) -> list[Fl
     ]
 
 
-def _points(peaks: Peaks) -> tuple[tuple[float, float], ...]:
-    return tuple(zip(peaks.extension_mm.tolist(), peaks.force_n.tolist(), strict=True))
-
-
 METHOD = Method(
     id="iso-13937-2",
     title="Trouser tear of woven fabric",
+    family="Tear and seam",
     directions=("warp", "weft"),
     label_prefixes={"warp": "W", "weft": "F"},
     properties=(Property("tear_force", "Tear force", "N", significant=3),),
@@ -328,3 +304,5 @@ METHOD = Method(
     analyse=analyse,
     review=review,
 )
+
+METHODS = {METHOD.id: METHOD}

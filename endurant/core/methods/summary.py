@@ -1,0 +1,163 @@
+"""Rows of the summary: one property of one group of specimens, over those that count."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from endurant.core.distributions import binomial_upper
+from endurant.core.methods.method import Method, Property, Results, SpecimenResult
+from endurant.core.quantities import RoundingRule
+from endurant.core.statistics import Measured, Mixed, bound_of_mean, bound_of_median, summarise
+
+
+@dataclass(frozen=True)
+class SummaryRow:
+    """One property of one direction, state and further facts over the valid specimens.
+
+    The figures are None where the statistic is a count or a class; `facts` are written
+    beside the other fields.
+    """
+
+    property: str
+    direction: str | None
+    state: str
+    unit: str
+    n: int
+    mean: float | None
+    sd: float | None
+    cv_percent: float | None
+    minimum: float | None
+    maximum: float | None
+    median: float | None
+    ci95_half_width: float | None
+    statistic: str
+    reported: str
+    qualifier: Mixed | None
+    facts: dict[str, Any] = field(default_factory=dict)
+
+    def as_json(self) -> dict[str, Any]:
+        """The row as plain data."""
+        plain = {name: value for name, value in vars(self).items() if name != "facts"}
+        return plain | self.facts
+
+
+@dataclass(frozen=True)
+class Group:
+    """Specimens that are summed up together, whether they count or not."""
+
+    direction: str | None
+    state: str
+    facts: dict[str, Any]
+    members: list[SpecimenResult]
+
+    def words(self) -> str:
+        """How the group is called in a sentence: "warp", "weft, wet", "all specimens"."""
+        parts = [self.direction or "", "" if self.state == "original" else self.state]
+        parts += [fact_in_words(name, value) for name, value in self.facts.items()]
+        return ", ".join(part for part in parts if part) or "all specimens"
+
+
+def fact_in_words(name: str, value: Any) -> str:
+    """A fact as a reader takes it: "at -20 °C", "hinge break"."""
+    if value is None:
+        return ""
+    return f"at {value:g} °C" if name == "temperature_c" else f"{value}".replace("-", " ")
+
+
+def groups_of(results: Iterable[SpecimenResult]) -> list[Group]:
+    """Specimens by direction, state and facts, groups and members in document order."""
+    groups: dict[tuple[Any, ...], Group] = {}
+    for result in results:
+        key = (result.direction, result.state, *result.facts.items())
+        if key not in groups:
+            groups[key] = Group(result.direction, result.state, result.facts, [])
+        groups[key].members.append(result)
+    return list(groups.values())
+
+
+def rows_of(method: Method, parameters: Any, results: Results) -> list[SummaryRow]:
+    """The rows of every property: its groups in document order. A row without a figure is none."""
+    groups = groups_of(results)
+    rows = []
+    for wanted in method.properties_for(parameters):
+        found = [row_of(wanted, group, parameters.rounding) for group in groups if wanted.summed]
+        rows += [row for row in found if row is not None]
+    return rows
+
+
+def measured(name: str, members: Iterable[SpecimenResult]) -> list[Measured]:
+    """The values of this name that enter the summary."""
+    values = [member.values.get(name) for member in members if member.enters]
+    return [
+        Measured(one.value, one.qualifier)
+        for one in values
+        if one is not None and one.value is not None
+    ]
+
+
+def row_of(wanted: Property, group: Group, rule: RoundingRule) -> SummaryRow | None:
+    """The row of one property over one group; None when no specimen has a figure."""
+    values = measured(wanted.name, group.members)
+    if not values:
+        return None
+    found = summarise([one.value for one in values])
+    if wanted.statistic == "median":
+        statistic, qualifier = found.median, bound_of_median(values)
+    else:
+        statistic, qualifier = found.mean, bound_of_mean(values)
+    return SummaryRow(
+        property=wanted.name,
+        direction=group.direction,
+        state=group.state,
+        unit=wanted.unit,
+        n=found.n,
+        mean=found.mean,
+        sd=found.sd,
+        cv_percent=found.cv_percent,
+        minimum=found.minimum,
+        maximum=found.maximum,
+        median=found.median,
+        ci95_half_width=found.ci95_half_width,
+        statistic=wanted.statistic,
+        reported=wanted.reported(statistic, rule),
+        qualifier=qualifier,
+        facts=dict(group.facts),
+    )
+
+
+def words_row(
+    wanted: Property, statistic: str, group: Group, n: int, reported: str, **facts: Any
+) -> SummaryRow:
+    """A row that reports words and has no figures, such as a class."""
+    return SummaryRow(
+        property=wanted.name,
+        direction=group.direction,
+        state=group.state,
+        unit=wanted.unit,
+        n=n,
+        mean=None,
+        sd=None,
+        cv_percent=None,
+        minimum=None,
+        maximum=None,
+        median=None,
+        ci95_half_width=None,
+        statistic=statistic,
+        reported=reported,
+        qualifier=None,
+        facts={**group.facts, **facts},
+    )
+
+
+def count_row(wanted: Property, group: Group, count: int, n: int) -> SummaryRow:
+    """How many of n, with the share and its one-sided 95 % upper limit in percent."""
+    facts = {"count": count, "upper95_percent": 100 * binomial_upper(count, n, 0.95)}
+    row = words_row(wanted, "count", group, n, f"{count} of {n}", **facts)
+    return SummaryRow(**{**vars(row), "mean": count / n})
+
+
+def pooled(members: Sequence[SpecimenResult], direction: str = "all") -> Group:
+    """All specimens as one group."""
+    return Group(direction, "original", {}, list(members))
