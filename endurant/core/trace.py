@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -44,12 +45,27 @@ def find_peaks(
     and the force `floor_share` of the highest of the trace. Of a flat top the first sample
     counts; the first and the last sample of the trace are no peaks.
     """
-    tops, valleys = _without_ripple(
-        force_n, _tops(force_n), prominence_share, floor_share * float(force_n.max())
-    )
-    heights = force_n[tops]
-    index = tops[all_at_least(_prominences(heights, valleys), prominence_share * heights)]
+    floor_n = max(floor_share * float(force_n.max()), 0.0)
+    index = _standing_out(force_n, lambda heights: prominence_share * heights, floor_n)
+    index = index[force_n[index] > 0]
     return Peaks(index, extension_mm[index], force_n[index])
+
+
+def find_maxima(column: Samples, prominence: float) -> NDArray[np.intp]:
+    """Indices of the local maxima of at least this prominence, in the unit of the column."""
+    lowest = float(column.min())
+    return _standing_out(column, lambda heights: np.full(heights.size, prominence), lowest)
+
+
+Needed = Callable[[Samples], Samples]
+"""The prominence that tops of these heights need; it grows with the height, or stays."""
+
+
+def _standing_out(column: Samples, needed: Needed, floor: float) -> NDArray[np.intp]:
+    """Indices of the tops at or above the floor that have the prominence they need."""
+    tops, valleys = _without_ripple(column, _tops(column), needed, floor)
+    heights = column[tops]
+    return tops[all_at_least(_prominences(heights, valleys), needed(heights))]
 
 
 def _tops(force_n: Samples) -> NDArray[np.intp]:
@@ -60,34 +76,31 @@ def _tops(force_n: Samples) -> NDArray[np.intp]:
 
 
 def _without_ripple(
-    force_n: Samples, tops: NDArray[np.intp], prominence_share: float, floor_n: float
+    column: Samples, tops: NDArray[np.intp], needed: Needed, floor: float
 ) -> tuple[NDArray[np.intp], Samples]:
-    """The tops that may be peaks, and the lowest points before, between and after them.
+    """The tops that may stand out, and the lowest points before, between and after them.
 
     A top is left out when the valley towards a strictly greater neighbour is shallower than
     the prominence it needs. No peak is lost: such a top is none, and for every lower top
     that had it as greater ground that same valley is too shallow as well. Each round works
     on all tops at once, which noise needs; what is left is small, or is given up on.
     """
-    heights = force_n[tops]
-    tops = tops[(heights > 0) & all_at_least(heights, floor_n)]
+    tops = tops[all_at_least(column[tops], floor)]
     if tops.size == 0:
         return tops, np.empty(0)
-    valleys = np.minimum.reduceat(force_n, np.concatenate(([0], tops)))
-    share = prominence_share * (1 - 2 * SAME_WITHIN)
+    valleys = np.minimum.reduceat(column, np.concatenate(([0], tops)))
     while tops.size > FEW_TOPS:
-        heights = force_n[tops]
-        deep = heights * (1 - share)
-        rises = heights[1:] > heights[:-1]
-        falls = heights[1:] < heights[:-1]
+        heights = column[tops]
+        least = needed(heights)
+        deep = heights - least + 2 * SAME_WITHIN * (np.abs(heights) + least)
         ripple = np.zeros(tops.size, dtype=bool)
-        ripple[:-1] |= rises & (valleys[1:-1] > deep[:-1])
-        ripple[1:] |= falls & (valleys[1:-1] > deep[1:])
+        ripple[:-1] |= (heights[1:] > heights[:-1]) & (valleys[1:-1] > deep[:-1])
+        ripple[1:] |= (heights[1:] < heights[:-1]) & (valleys[1:-1] > deep[1:])
         if ripple.sum() < RIPPLE_WORTH_A_ROUND * tops.size:
             break
         kept = np.flatnonzero(~ripple)
-        tops = tops[kept]
         valleys = np.minimum.reduceat(valleys, np.concatenate(([0], kept + 1)))
+        tops = tops[kept]
     return tops, valleys
 
 

@@ -13,9 +13,29 @@ from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid
 
 MODULES = {
+    "astm-d2261": "astm_d2261",
+    "iso-6383-2": "pendulum_tear",
+    "iso-1974": "pendulum_tear",
+    "iso-13936-1": "seam_slippage",
+    "iso-13936-2": "seam_slippage",
     "iso-13937-2": "iso_13937_2",
+    "iso-13934-1": "fabric_tension",
+    "iso-13934-2": "fabric_tension",
+    "astm-d4595": "wide_width",
+    "astm-d6637": "wide_width",
+    "iso-527": "plastics_tension",
+    "astm-d638": "plastics_tension",
+    "astm-d882": "plastics_tension",
+    "astm-e8": "astm_e8",
+    "astm-d412": "rubber_tension",
+    "iso-37": "rubber_tension",
+    "astm-d624": "rubber_tear",
+    "iso-34-1": "rubber_tear",
+    "hysteresis": "hysteresis",
+    "relaxation": "relaxation",
+    "astm-f88": "astm_f88",
 }
-"""Module of each method, in the order of the ids."""
+"""Module of each method, in the order of the work: tear and seam, tension, and so on."""
 
 
 @cache
@@ -32,5 +52,5 @@ def find_method(method_id: str) -> Method:
 
 
 def all_methods() -> dict[str, Method]:
-    """Every method by its id, in the order of the ids."""
+    """Every method by its id, in the order of `MODULES`."""
     return {method_id: find_method(method_id) for method_id in MODULES}

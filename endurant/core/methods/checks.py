@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from endurant.core.methods.method import Flag, Guide, Observation, Readings, SpecimenResult
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, equal_at_limit, four_digits
-from endurant.core.trace import Samples, mean_speed_mm_min
 
 SPEED_TOLERANCE = 0.10
 """Part of the speed by which the mean crosshead speed may be off."""
@@ -35,13 +34,13 @@ def begin(readings: Readings, guide: Guide) -> SpecimenResult:
     return result
 
 
-def speed_flags(time_s: Samples, extension_mm: Samples, speed_mm_min: float) -> list[Flag]:
-    """`rate-out-of-tolerance` when the mean crosshead speed is more than a tenth off.
+def speed_flags(speed: float | None, wanted: float, unit: str = "mm/min") -> list[Flag]:
+    """`rate-out-of-tolerance` when a mean crosshead speed is more than a tenth off.
 
     A speed about 60 times too high is what millimetres per second taken for per minute
-    looks like; about 60 times too low is the same slip the other way round.
+    looks like; about 60 times too low is the same slip the other way round. None is a
+    speed that cannot be had, because the time of the trace does not move on.
     """
-    speed = mean_speed_mm_min(time_s, extension_mm)
     if speed is None:
         return [
             Flag(
@@ -50,22 +49,25 @@ def speed_flags(time_s: Samples, extension_mm: Samples, speed_mm_min: float) -> 
                 "the time of the trace does not move on, so the speed cannot be checked",
             )
         ]
-    off = abs(speed - speed_mm_min)
-    if not above(off, SPEED_TOLERANCE * speed_mm_min):
+    if not above(abs(speed - wanted), SPEED_TOLERANCE * wanted):
         return []
-    ratio = speed / speed_mm_min
+    return [rate_flag(speed, wanted, unit)]
+
+
+def rate_flag(speed: float, wanted: float, unit: str) -> Flag:
+    """The flag of a speed that is off, with what it looks like when that is a known slip."""
     text = (
-        f"the crosshead ran at {four_digits(speed)} mm/min on average; "
-        f"{four_digits(speed_mm_min)} mm/min was asked for"
+        f"the crosshead ran at {four_digits(speed)} {unit} on average; "
+        f"{four_digits(wanted)} {unit} was asked for"
     )
-    if _about(ratio, 60):
-        text += "; 60 times too fast looks like mm per second taken for mm per minute"
-    elif _about(ratio, 1 / 60):
+    if _about(speed / wanted, 60):
+        text += "; 60 times too fast looks like per second taken for per minute"
+    elif _about(speed / wanted, 1 / 60):
         text += (
             "; 60 times too slow looks like per second and per minute mixed up"
             " in the set-up or in the time column"
         )
-    return [Flag("rate-out-of-tolerance", "warn", text)]
+    return Flag("rate-out-of-tolerance", "warn", text)
 
 
 def _about(ratio: float, expected: float) -> bool:

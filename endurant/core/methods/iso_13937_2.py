@@ -12,68 +12,41 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from endurant.core.methods.checks import (
-    begin,
-    method_unsuitable,
-    speed_flags,
-    too_few_valid,
-)
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     Guide,
     InnerMark,
     Mark,
     Method,
-    Number,
-    Observation,
     Positive,
     Property,
-    ReadyCheck,
     SpecimenResult,
-    TraceReadings,
-    wanted,
 )
-from endurant.core.methods.method import Parameters as CommonParameters
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
+from endurant.core.methods.tearing import (
+    LEGS_CENTRED,
+    OBSERVATIONS,
+    TearParameters,
+    TearReadings,
+    begin_tear,
+    review_tear,
+)
 from endurant.core.quantities import SAME_WITHIN, in_numbers
-from endurant.core.trace import Peaks, Samples, find_peaks
+from endurant.core.trace import Peaks, Samples
 
 FEWEST_PEAKS_IN_A_PART = 4
 PARTS = 4
 
 
-class Parameters(CommonParameters):
+class Parameters(TearParameters):
     """Parameters of the trouser tear."""
 
-    specimens_wanted: int = wanted(5)
     evaluation: Literal["all-peaks", "twelve-peaks"] = Field(
         "all-peaks",
         description="All peaks of the last three parts, or the two highest and two lowest of each.",
     )
-    peak_prominence: float = Field(
-        0.10,
-        strict=True,
-        gt=0,
-        le=1,
-        description="Least prominence of a peak, as a part of its own force.",
-    )
-    peak_floor: float = Field(
-        0.05,
-        strict=True,
-        ge=0,
-        le=1,
-        description="Least force of a peak, as a part of the highest force of the trace.",
-    )
     speed_mm_min: Positive = Field(100, description="Crosshead speed in mm per minute.")
     gauge_length_mm: Positive = Field(100, description="Distance between the jaws at the start.")
-
-
-class Readings(TraceReadings):
-    """One torn specimen: its trace, and where the end mark was reached when that was noted."""
-
-    tear_end_mm: Number | None = Field(
-        None, ge=0, description="Extension at which the tear reached the end mark."
-    )
 
 
 GUIDE = Guide(
@@ -97,54 +70,11 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="trace",
-    ready_checks=(
-        ReadyCheck(
-            "gauge-length",
-            "Jaws 100 mm apart, checked with a rule",
-            "the legs hang slack or tight otherwise, and the first peaks are lost",
-            reads="gauge-length",
-        ),
-        ReadyCheck(
-            "speed",
-            "Speed 100 mm per minute",
-            "per second would be 60 times too fast",
-            reads="speed",
-        ),
-        ReadyCheck(
-            "zeroed",
-            "Force and extension at zero",
-            "what the frame shows before the pull is added to every peak",
-            reads="zeroed",
-        ),
-        ReadyCheck(
-            "legs-symmetrical",
-            "A leg centred in each jaw, the slit in line between them, no pretension",
-            "a leg held aslant pulls the tear off its line",
-        ),
-        ReadyCheck(
-            "fingers-clear",
-            "Fingers clear of the jaws",
-            "jaws close with force enough to crush",
-            hold=True,
-        ),
+    ready_checks=frame_checks(
+        "Jaws 100 mm apart, checked with a rule", "Speed 100 mm per minute", LEGS_CENTRED
     ),
-    cautions=(
-        "Jaws pinch: keep fingers clear while they close and while the crosshead moves.",
-        "Shears and knives: cut away from the hand, on a mat.",
-        "Local rules for the machine and its guard go before what this page says.",
-    ),
-    observations=(
-        Observation(
-            "jaw-slip", "Slipped in the jaw", "void", "a leg slipped in its jaw during the tear"
-        ),
-        Observation("tear-off-line", "Left the line", "void", "the tear left the marked direction"),
-        Observation(
-            "yarns-pulled-out",
-            "Yarns pulled out",
-            "void",
-            "yarns were pulled out of the leg and did not tear",
-        ),
-    ),
+    cautions=(PINCH, BLADES, LOCAL),
+    observations=OBSERVATIONS,
     steps=(
         "Clamp one leg in each jaw, the slit in line between them.",
         "Zero force and extension.",
@@ -173,19 +103,12 @@ GUIDE = Guide(
 )
 
 
-def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
+def analyse(readings: TearReadings, parameters: Parameters) -> SpecimenResult:
     """Tear force of one specimen, with the peaks it was read from.
 
     Raises Invalid for an observation that this method does not list.
     """
-    trace = readings.trace
-    result = begin(readings, GUIDE)
-    if trace.time_s is not None:
-        result.flags += speed_flags(trace.time_s, trace.extension_mm, parameters.speed_mm_min)
-
-    peaks = find_peaks(
-        trace.extension_mm, trace.force_n, parameters.peak_prominence, parameters.peak_floor
-    )
+    result, peaks = begin_tear(readings, parameters, GUIDE)
     parts, edges_mm = quarter(peaks, readings.tear_end_mm)
     if edges_mm is not None:
         result.marks.append(quarter_bands(edges_mm))
@@ -278,19 +201,6 @@ def quarter_bands(edges_mm: Samples) -> Mark:
     return Mark("bands", "four equal parts", tuple((float(edge), 0.0) for edge in edges_mm), names)
 
 
-def review(results: Sequence[SpecimenResult], parameters: Parameters) -> list[Flag]:
-    """What holds for the whole test: too few valid, or the method does not suit the cloth."""
-    return [
-        *too_few_valid(results, parameters.specimens_wanted),
-        *method_unsuitable(
-            results,
-            first=5,
-            most_void=3,
-            advice="this cloth does not tear along its line; agree another method",
-        ),
-    ]
-
-
 METHOD = Method(
     id="iso-13937-2",
     title="Trouser tear of woven fabric",
@@ -299,10 +209,10 @@ METHOD = Method(
     label_prefixes={"warp": "W", "weft": "F"},
     properties=(Property("tear_force", "Tear force", "N", significant=3),),
     parameters=Parameters,
-    readings=Readings,
+    readings=TearReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_tear,
 )
 
 METHODS = {METHOD.id: METHOD}

@@ -541,7 +541,7 @@ class Method:
     direction_required: bool = False
     label_prefixes: dict[str, str] = field(default_factory=dict)
     review: Callable[[Results, Any], list[Flag]] = no_review
-    together: Callable[[Results, Sequence[Any], Any], None] | None = None
+    together: Callable[[list[SpecimenResult], Sequence[Any], Any], None] | None = None
     more_properties: Callable[[Any], tuple[Property, ...]] | None = None
     summarise: Callable[[Method, Results, Any], list[Any]] | None = None
     more: Callable[[Results, Any], dict[str, Any]] | None = None

@@ -1,0 +1,153 @@
+"""Tongue tear: the five highest peaks after the first, of a single rip along a slit."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from endurant.core.methods.method import (
+    Cut,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    Property,
+    SpecimenResult,
+)
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
+from endurant.core.methods.tearing import (
+    LEGS_CENTRED,
+    OBSERVATIONS,
+    TearParameters,
+    TearReadings,
+    begin_tear,
+    review_tear,
+)
+from endurant.core.quantities import all_at_least, in_numbers
+from endurant.core.trace import Peaks
+
+HIGHEST_COUNTED = 5
+
+GUIDE = Guide(
+    purpose="The force that carries on a rip in cloth, coated or not, when it is torn in two "
+    "tongues.",
+    specimen="A strip slit 75 mm from the middle of one short end, which makes two tongues.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=200,
+        short_mm=75,
+        inner_marks=(InnerMark("slit", ((0, -100), (0, -25))),),
+        fails_across=True,
+        works_on="tears {yarns} yarns",
+        selvedge_margin_mm=150,
+        stagger="lengthwise",
+    ),
+    atmosphere="textile-20-65",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Jaws 75 mm apart, checked with a rule",
+        "Speed 50 mm per minute (300 only by agreement)",
+        LEGS_CENTRED,
+    ),
+    cautions=(PINCH, BLADES, LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Clamp one tongue in each jaw, the slit in line between them.",
+        "Zero force and extension.",
+        "Run until the tear nears the end of the strip.",
+        "Look at the torn specimen before it leaves the jaws, then keep or void it.",
+    ),
+    computes=(
+        "Peaks: every local maximum that stands a tenth of its own force above the valleys "
+        "beside it, and reaches a twentieth of the highest force.",
+        "The first peak starts the tear and is left out; tear force is the mean of the five "
+        "highest that follow.",
+        "With fewer than five later peaks the highest force counts, and the figure says so.",
+        "The mean of the direction is reported to three significant digits, in newtons.",
+    ),
+    mistakes=(
+        "The first peak counted in: it starts the rip and stands apart.",
+        "300 mm per minute taken without agreement: the speed of the trace is checked.",
+        "A coated cloth with one peak averaged like a woven one: it is flagged.",
+    ),
+    watch="Watch the tear run down the strip",
+    run_end_mm=150,
+)
+
+
+def analyse(readings: TearReadings, parameters: TearParameters) -> SpecimenResult:
+    """Tear force of one specimen from its highest peaks, or from its one highest force."""
+    result, peaks = begin_tear(readings, parameters, GUIDE)
+    x, force = readings.trace.extension_mm, readings.trace.force_n
+    if readings.tear_end_mm is not None:
+        inside = all_at_least(np.full(x.size, readings.tear_end_mm), x)
+        peaks = peaks.where(inside[peaks.index])
+        x, force = x[inside], force[inside]
+    if force.size == 0 or not force.max() > 0:
+        result.lacks("tear_force", "N")
+        result.flag("no-force", "void", "no force above zero stands on the tear")
+        return result
+    later = peaks.where(np.arange(len(peaks)) > 0)
+    if len(later) < HIGHEST_COUNTED:
+        top = int(np.argmax(force))
+        result.flag(
+            "single-peak",
+            "note",
+            f"{len(later)} peaks follow the first; with fewer than {HIGHEST_COUNTED} the highest "
+            "force counts",
+        )
+        result.give(
+            "tear_force",
+            force[top],
+            "N",
+            "the highest force of the tear",
+            "max F",
+            f"at {in_numbers(x[top])} mm",
+        )
+        result.marks.append(Mark("points", "highest force", ((float(x[top]), float(force[top])),)))
+        return result
+    counted = five_highest(later)
+    summed = " + ".join(in_numbers(one) for one in counted.force_n)
+    result.give(
+        "tear_force",
+        float(np.mean(counted.force_n)),
+        "N",
+        f"mean of the {HIGHEST_COUNTED} highest of {len(later)} peaks after the first",
+        "sum of F_peak / 5",
+        f"({summed}) / {HIGHEST_COUNTED}",
+    )
+    result.marks.append(Mark("points", "counted peaks", counted.points()))
+    first_mm = float(peaks.extension_mm[0])
+    result.marks.append(
+        Mark(
+            "bands",
+            "the first peak is left out",
+            ((0.0, 0.0), (first_mm, 0.0), (float(x[-1]), 0.0)),
+            ("start of the rip", "rip"),
+        )
+    )
+    return result
+
+
+def five_highest(peaks: Peaks) -> Peaks:
+    """The five highest peaks, in the order of the trace; of equals the earlier."""
+    order = np.argsort(-peaks.force_n, kind="stable")[:HIGHEST_COUNTED]
+    chosen = np.zeros(len(peaks), dtype=bool)
+    chosen[order] = True
+    return peaks.where(chosen)
+
+
+METHOD = Method(
+    id="astm-d2261",
+    title="Tongue tear (single rip)",
+    family="Tear and seam",
+    directions=("warp", "weft"),
+    label_prefixes={"warp": "W", "weft": "F"},
+    properties=(Property("tear_force", "Tear force", "N", significant=3),),
+    parameters=TearParameters,
+    readings=TearReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review_tear,
+)
+METHODS = {METHOD.id: METHOD}

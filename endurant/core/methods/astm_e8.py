@@ -1,0 +1,257 @@
+"""Tension of metals, round or flat: offset yield, and what the halves show when fitted together."""
+
+from __future__ import annotations
+
+from math import pi
+from typing import Literal
+
+from pydantic import Field
+
+from endurant.core.methods.method import (
+    Cut,
+    Guide,
+    InnerMark,
+    Method,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+)
+from endurant.core.methods.outlines import dumbbell
+from endurant.core.methods.pulling import OBSERVATIONS, PullReadings, gauge_length, review_pull
+from endurant.core.methods.safety import LOCAL, PINCH, frame_checks
+from endurant.core.methods.stress_strain import (
+    STRESS_PROPERTIES,
+    StressParameters,
+    StressStrain,
+    Window,
+    begin_stress,
+    give_break,
+    give_modulus,
+    give_strength,
+    give_yield,
+    mark_line,
+    offset_yield,
+    yield_index,
+)
+from endurant.core.quantities import above, in_numbers
+
+
+class Parameters(StressParameters):
+    """Parameters of the pull of a metal."""
+
+    modulus_rule: Literal["chord", "regression"] = Field(
+        "regression", description="Line through two strains, or least squares between them."
+    )
+    modulus_window: Window = Field(
+        default=[0.0005, 0.0015], description="The two strains, as fractions, from the zero."
+    )
+    toe_compensation: bool = Field(
+        True, strict=True, description="Count strain from where the straight part meets zero."
+    )
+    offset: Positive = Field(0.002, description="Strain by which the yield line is shifted.")
+    extensometer_off_strain: Positive = Field(
+        0.015, description="Strain at which the run pauses for the extensometer to come off."
+    )
+
+
+class Readings(PullReadings):
+    """One pulled bar, and its halves fitted together."""
+
+    final_gauge_mm: Positive | None = Field(None, description="Gauge length after the break.")
+    neck_diameter_mm: Positive | None = Field(None, description="Least diameter of the neck.")
+    neck_width_mm: Positive | None = Field(None, description="Width of the neck.")
+    neck_thickness_mm: Positive | None = Field(None, description="Thickness of the neck.")
+
+    def neck_area(self) -> float | None:
+        """Area of the neck in mm²; None when it was not measured."""
+        if self.neck_diameter_mm is not None:
+            return pi * self.neck_diameter_mm**2 / 4
+        if self.neck_width_mm is None or self.neck_thickness_mm is None:
+            return None
+        return self.neck_width_mm * self.neck_thickness_mm
+
+
+GUIDE = Guide(
+    purpose="Stiffness, yield, strength and ductility of a metal bar or strip.",
+    specimen="A machined dumbbell, flat with 12.5 mm or round with 12.5 mm in its parallel part, "
+    "50 mm between the gauge marks.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="die",
+        long_mm=200,
+        short_mm=20,
+        points_mm=dumbbell(200, 20, 57, 12.5, 80),
+        inner_marks=(
+            InnerMark("gauge mark", ((-6.25, -25), (6.25, -25))),
+            InnerMark("gauge mark", ((-6.25, 25), (6.25, 25))),
+        ),
+        works_on="stretches along {yarns}",
+    ),
+    atmosphere=None,
+    bench="trace",
+    ready_checks=frame_checks(
+        "Grip separation written down, extensometer at its gauge length",
+        "Speed as the method's rate asks for",
+        ReadyCheck(
+            "upper-grip-lowered",
+            "Upper grip brought down slowly, then tightened",
+            "a fast approach bends the bar or crushes a hand",
+        ),
+        ReadyCheck(
+            "grips-relieved",
+            "Force that tightening put in released to near zero with the fine control",
+            "tightening squeezes force into the bar; it would count as load",
+        ),
+        ReadyCheck(
+            "pin-pulled",
+            "Extensometer fitted with its pin in, then the pin pulled straight out",
+            "a pin left in breaks the extensometer; one pulled aslant shifts its knives",
+        ),
+        ReadyCheck(
+            "handset-locked", "Handset locked", "a leaned-on button drives the crosshead", hold=True
+        ),
+    ),
+    cautions=(
+        PINCH,
+        "Metal breaks with a bang and sharp ends: guard closed, gloves for the halves.",
+        "After the break do not return to zero: the halves would be driven into one another.",
+        LOCAL,
+    ),
+    observations=OBSERVATIONS,
+    steps=(
+        "Lower grip, tighten. Bring the upper grip down slowly, fingers clear, tighten.",
+        "Release the force that tightening put in, to near zero, with the fine control.",
+        "Fit the extensometer with its locking pin in; pull the pin straight out.",
+        "Zero force, crosshead and extensometer; confirm diameter, grip separation, gauge length.",
+        "Lock the handset and run.",
+        "When the run pauses: take the extensometer off, pin back in, and only then confirm.",
+        "After the break fit the halves together; measure the gauge length and the neck.",
+    ),
+    computes=(
+        "Modulus by least squares between the strains 0.0005 and 0.0015, the toe taken off.",
+        "Upper yield: the first maximum that stands out, unless it is the highest stress itself, "
+        "which is where necking begins.",
+        "Offset yield: where the curve first meets the line of the modulus, shifted by 0.2 %.",
+        "Elongation after fracture and reduction of area from the halves, to 0.5 %.",
+        "Means: stress and modulus to three significant digits, strain to two.",
+    ),
+    mistakes=(
+        "Gripping force left in: flagged from the first sample.",
+        "The extensometer confirmed as off while it is still on: the order above.",
+        "Strain after the extensometer is off taken from nowhere: it goes on by the crosshead, "
+        "over the grip separation, and says so.",
+        "Crosshead returned after the break: the fracture faces are lost.",
+    ),
+    watch="Watch for the pause at which the extensometer comes off",
+)
+
+PROPERTIES = (
+    *STRESS_PROPERTIES,
+    Property("offset_yield", "Offset yield stress", "MPa", significant=3),
+    Property("elongation_after_fracture", "Elongation after fracture", "%", step="0.5"),
+    Property("reduction_of_area", "Reduction of area", "%", step="0.5"),
+)
+
+
+def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
+    """Everything that one bar gives.
+
+    Raises Invalid for a final gauge shorter than the first or a neck larger than the bar.
+    """
+    result, found = begin_stress(readings, parameters, GUIDE, PROPERTIES)
+    if found is None:
+        return result
+    give_modulus(result, found, parameters)
+    give_strength(result, found)
+    index = yield_index(found, parameters.yield_prominence)
+    if index is not None and found.pull.force_n[index] == found.pull.max_force_n:
+        index = None
+    give_yield(result, found, index, "upper yield: the first maximum, before the necking")
+    give_break(result, found)
+    give_offset_yield(result, found, parameters.offset)
+    give_halves(result, readings, parameters, found.area_mm2)
+    return result
+
+
+def give_offset_yield(result: SpecimenResult, found: StressStrain, offset: float) -> None:
+    """The stress at which the curve meets the shifted line, or why there is none."""
+    met = offset_yield(found, offset)
+    if met is None or found.line is None:
+        result.lacks("offset_yield", "MPa")
+        if found.line is not None:
+            text = f"the curve never meets the line shifted by {100 * offset:g} %"
+            result.flag("no-offset-yield", "note", text)
+        return
+    stress, strain = met
+    result.give(
+        "offset_yield",
+        stress,
+        "MPa",
+        f"where the curve meets the line of the modulus, shifted by {100 * offset:g} %",
+        "s = modulus · (e - offset)",
+        f"{in_numbers(found.line.slope)} · ({in_numbers(strain)} - {in_numbers(offset)})",
+    )
+    mark_line(result, found, "offset line", found.line.shift + offset, stress)
+
+
+def give_halves(
+    result: SpecimenResult, readings: Readings, parameters: Parameters, area_mm2: float
+) -> None:
+    """Elongation after fracture and reduction of area, from the halves fitted together."""
+    missing = []
+    if readings.final_gauge_mm is None:
+        result.lacks("elongation_after_fracture", "%")
+        missing.append("gauge length")
+    else:
+        first_mm, final_mm = gauge_length(readings, parameters), readings.final_gauge_mm
+        if above(first_mm, final_mm):
+            raise readings.refuse(
+                "final_gauge_mm",
+                f"is {final_mm:g}, shorter than the gauge length of {first_mm:g} at the start",
+            )
+        result.give(
+            "elongation_after_fracture",
+            100 * (final_mm - first_mm) / first_mm,
+            "%",
+            "gauge length of the halves fitted together, against the one at the start",
+            "100 · (L_final - L_0) / L_0",
+            f"100 · ({in_numbers(final_mm)} - {in_numbers(first_mm)}) / {in_numbers(first_mm)}",
+        )
+    neck_mm2 = readings.neck_area()
+    if neck_mm2 is None:
+        result.lacks("reduction_of_area", "%")
+        missing.append("neck")
+    else:
+        if above(neck_mm2, area_mm2):
+            name = "neck_diameter_mm" if readings.neck_diameter_mm else "neck_width_mm"
+            raise readings.refuse(
+                name, f"gives a neck of {neck_mm2:.4g} mm², larger than the bar's {area_mm2:.4g}"
+            )
+        result.give(
+            "reduction_of_area",
+            100 * (area_mm2 - neck_mm2) / area_mm2,
+            "%",
+            "area of the neck, against the one at the start",
+            "100 · (A_0 - A_neck) / A_0",
+            f"100 · ({in_numbers(area_mm2)} - {in_numbers(neck_mm2)}) / {in_numbers(area_mm2)}",
+        )
+    if missing:
+        text = f"of the halves fitted together, {' and '.join(missing)} were not measured"
+        result.flag("halves-not-measured", "note", text)
+
+
+METHOD = Method(
+    id="astm-e8",
+    title="Tension of metals",
+    family="Tension",
+    directions=(),
+    label_prefixes={"length": "L", "width": "T"},
+    properties=PROPERTIES,
+    parameters=Parameters,
+    readings=Readings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review_pull,
+)
+METHODS = {METHOD.id: METHOD}

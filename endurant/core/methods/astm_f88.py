@@ -1,0 +1,272 @@
+"""Seal strength of flexible packs: peel force for the width, and the window of a sealer."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from endurant.core.curve import Place, area_under, first_reach
+from endurant.core.methods.method import (
+    Bound,
+    Cut,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    Number,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+)
+from endurant.core.methods.pulling import (
+    OBSERVATIONS,
+    Pull,
+    PullParameters,
+    PullReadings,
+    begin_pull,
+    review_pull,
+)
+from endurant.core.methods.safety import LOCAL, PINCH, frame_checks
+from endurant.core.quantities import all_at_least, at_least, in_numbers
+
+PEEL_SHARE = 0.2
+PLATEAU_SHARE = 0.9
+
+PeelSpeed = Annotated[float, Field(strict=True, ge=200, le=500)]
+
+
+class Parameters(PullParameters):
+    """Parameters of the peel."""
+
+    speed_mm_min: PeelSpeed | None = Field(300, description="Crosshead speed, 200 to 500.")
+    technique: Literal["A", "B", "C"] = Field(
+        description="A: free tails; B: supported; C: hinged. Always recorded."
+    )
+    initiation_n_per_mm: Positive | None = Field(
+        None, description="Strength at which a seal counts as begun."
+    )
+    window_property: Literal["seal_strength_max", "seal_strength_mean"] = Field(
+        "seal_strength_max", description="The figure that the seal window is drawn from."
+    )
+
+
+class Readings(PullReadings):
+    """One peeled strip; without a state, the jaw temperature is its state."""
+
+    failure_mode: Literal[
+        "adhesive-peel",
+        "cohesive-peel",
+        "delamination",
+        "material-break",
+        "remote-break",
+        "elongation",
+    ] = Field(description="How it failed.")
+    jaw_temperature_c: Number | None = Field(None, description="Temperature of the sealing jaws.")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _temperature_is_state(cls, data: Any) -> Any:
+        """Strips sealed at different temperatures are summed up apart."""
+        if not isinstance(data, dict) or "state" in data:
+            return data
+        at_c = data.get("jaw_temperature_c")
+        if isinstance(at_c, int | float) and not isinstance(at_c, bool):
+            return data | {"state": f"{at_c:g} °C"}
+        return data
+
+
+GUIDE = Guide(
+    purpose="The force that opens a heat seal, for its width; over a series of jaw temperatures, "
+    "the window in which a sealer should run.",
+    specimen="A strip 15, 25 or 25.4 mm wide, cut across the seal, with tails for the grips.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=150,
+        short_mm=25,
+        inner_marks=(
+            InnerMark("seal", ((-12.5, -5), (12.5, -5))),
+            InnerMark("seal", ((-12.5, 5), (12.5, 5))),
+        ),
+        works_on="peels across {yarns}",
+    ),
+    atmosphere="plastics-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Grips apart by the length written down",
+        "Speed 300 mm per minute",
+        ReadyCheck(
+            "technique",
+            "Technique written down: free tails, supported or hinged",
+            "the angle of the peel changes the force; the three do not compare",
+        ),
+        ReadyCheck("square", "Seal square across the strip", "an oblique seal peels from a corner"),
+    ),
+    cautions=(PINCH, "Sealing jaws are hot and close fast: keep hands out.", LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Cut strips square across the seal.",
+        "Clamp the two tails with the seal in the middle, the tails as the technique asks for.",
+        "Zero, run until the seal is open or the strip breaks.",
+        "Say how it failed.",
+    ),
+    computes=(
+        "Maximum seal strength in N/mm: highest force / width.",
+        "Mean seal strength: mean force from where it first reaches 20 % of the maximum to where "
+        "it last holds it, by the area under the trace, for the width.",
+        "A break away from the seal makes both lower bounds.",
+        "Seal window: means against jaw temperature; the plateau is where they stay within 10 % "
+        "of the best, and the setting suggested is its middle.",
+        "Means are reported to three significant digits.",
+    ),
+    mistakes=(
+        "A strip that broke beside the seal reported as its strength: it is at least that.",
+        "Start and end of the peel averaged in: the mean runs between the 20 % points.",
+        "The best single temperature taken as the setting: the middle of the plateau forgives.",
+        "The width guessed: measure it.",
+    ),
+    watch="Watch how it fails: peel, layers, or a break beside the seal",
+)
+
+
+def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
+    """Highest and mean seal strength of one strip."""
+    result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
+    widths = readings.sections("width_mm")
+    width_mm = sum(widths) / len(widths)
+    if readings.jaw_temperature_c is not None:
+        result.more["jaw_temperature_c"] = readings.jaw_temperature_c
+    result.more["failure_mode"] = readings.failure_mode
+    if pull is None:
+        result.lacks("seal_strength_max", "N/mm")
+        result.lacks("seal_strength_mean", "N/mm")
+        return result
+    bound: Bound | None = ">" if readings.failure_mode == "remote-break" else None
+    result.give(
+        "seal_strength_max",
+        pull.max_force_n / width_mm,
+        "N/mm",
+        "highest force for the width",
+        "F_max / width",
+        f"{in_numbers(pull.max_force_n)} / {in_numbers(width_mm)}",
+        bound,
+    )
+    result.marks.append(pull.point("highest force", pull.top))
+    give_mean(result, pull, width_mm, bound)
+    return result
+
+
+def give_mean(result: SpecimenResult, pull: Pull, width_mm: float, bound: Bound | None) -> None:
+    """Mean force of the peel between its 20 % points, for the width."""
+    level_n = PEEL_SHARE * pull.max_force_n
+    start, end = first_reach(pull.force_n, level_n), last_hold(pull, level_n)
+    x = pull.extension_mm
+    length_mm = end.of(x) - start.of(x) if start is not None else 0.0
+    if start is None or not length_mm > 0:
+        result.lacks("seal_strength_mean", "N/mm")
+        result.flag("no-peel", "warn", "the peel has no length between its 20 % points")
+        return
+    area = area_under(x, pull.force_n, start, end)
+    result.give(
+        "seal_strength_mean",
+        area / length_mm / width_mm,
+        "N/mm",
+        "mean force between the 20 % points of the peel, for the width",
+        "(area under F / length) / width",
+        f"({in_numbers(area)} / {in_numbers(length_mm)}) / {in_numbers(width_mm)}",
+        bound,
+    )
+    edges = ((start.of(x), 0.0), (end.of(x), 0.0))
+    result.marks.append(Mark("area", "peel that is averaged", edges))
+
+
+def last_hold(pull: Pull, level_n: float) -> Place:
+    """Where the joined force last holds a level; the last sample when the trace ends above."""
+    force = pull.force_n
+    held = all_at_least(force, level_n)
+    last = int(force.size - 1 - np.argmax(held[::-1]))
+    if last == force.size - 1:
+        return Place(last, 1.0)
+    share = (float(force[last]) - level_n) / float(force[last] - force[last + 1])
+    return Place(last + 1, min(max(share, 0.0), 1.0))
+
+
+def seal_window(results: Sequence[SpecimenResult], parameters: Parameters) -> dict[str, Any]:
+    """The windows of a series at several jaw temperatures, one for each direction."""
+    sealed = [one for one in results if "jaw_temperature_c" in one.more]
+    if not sealed:
+        return {}
+    directions = dict.fromkeys(one.direction for one in sealed)
+    windows = [
+        window_of(direction, [one for one in sealed if one.direction == direction], parameters)
+        for direction in directions
+    ]
+    return {"seal_window": [window for window in windows if window is not None]}
+
+
+def window_of(
+    direction: str | None, members: list[SpecimenResult], parameters: Parameters
+) -> dict[str, Any] | None:
+    """The window of one direction; None when no strip of it counts."""
+    by_temperature: dict[float, list[float]] = {}
+    for one in members:
+        figure = one.figure(parameters.window_property)
+        if one.enters and figure is not None:
+            by_temperature.setdefault(one.more["jaw_temperature_c"], []).append(figure)
+    points = [(at, float(np.mean(by_temperature[at]))) for at in sorted(by_temperature)]
+    if not points:
+        return None
+    means = [mean for _, mean in points]
+    best = means.index(max(means))
+    low = high = best
+    while low > 0 and at_least(means[low - 1], PLATEAU_SHARE * means[best]):
+        low -= 1
+    while high < len(means) - 1 and at_least(means[high + 1], PLATEAU_SHARE * means[best]):
+        high += 1
+    initiation_c, qualifier = initiation(points, parameters.initiation_n_per_mm)
+    return {
+        "direction": direction,
+        "points": [{"jaw_temperature_c": at, "mean": mean} for at, mean in points],
+        "initiation_c": initiation_c,
+        "initiation_qualifier": qualifier,
+        "plateau_c": [points[low][0], points[high][0]],
+        "setting_c": (points[low][0] + points[high][0]) / 2,
+    }
+
+
+def initiation(
+    points: Sequence[tuple[float, float]], wanted: float | None
+) -> tuple[float | None, Bound | None]:
+    """Least temperature at which the mean reaches `wanted`, by line between points."""
+    if wanted is None:
+        return None, None
+    temperatures = np.array([at for at, _ in points])
+    means = np.array([mean for _, mean in points])
+    place = first_reach(means, wanted)
+    if place is None:
+        return None, None
+    return place.of(temperatures), "<" if place.index == 0 else None
+
+
+METHOD = Method(
+    id="astm-f88",
+    title="Seal strength",
+    family="Tension",
+    directions=("md", "cd"),
+    label_prefixes={"md": "M", "cd": "C"},
+    properties=(
+        Property("seal_strength_max", "Maximum seal strength", "N/mm", significant=3),
+        Property("seal_strength_mean", "Mean seal strength", "N/mm", significant=3),
+    ),
+    parameters=Parameters,
+    readings=Readings,
+    guide=GUIDE,
+    analyse=analyse,
+    more=seal_window,
+    review=review_pull,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,299 @@
+"""Strip and grab tension of fabric: highest force and the stretch at it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from pydantic import Field
+
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Method,
+    NotNegative,
+    Observation,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.pulling import (
+    OBSERVATIONS,
+    PullParameters,
+    PullReadings,
+    begin_pull,
+    gauge_length,
+    review_pull,
+)
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.methods.summary import groups_of
+from endurant.core.quantities import at_least, in_numbers
+
+JAW_BREAK_WITHIN_MM = 5
+PRETENSION_BY_MASS = ((200.0, 2.0), (500.0, 5.0))
+PRETENSION_ABOVE_N = 10.0
+
+
+class StripParameters(PullParameters):
+    """Parameters of the strip test."""
+
+    specimens_wanted: int = wanted(5)
+    gauge_length_mm: Positive | None = Field(
+        200, description="Distance between the jaws; 100 for cloth that stretches over 75 %."
+    )
+    fabric_mass_g_m2: Positive | None = Field(
+        None, description="Mass per area, which sets the pretension when none is given."
+    )
+
+
+class GrabParameters(PullParameters):
+    """Parameters of the grab test."""
+
+    specimens_wanted: int = wanted(5)
+    gauge_length_mm: Positive | None = Field(100, description="Distance between the jaws.")
+    speed_mm_min: Positive | None = Field(50, description="Crosshead speed in mm per minute.")
+
+
+class FabricReadings(PullReadings):
+    """One pulled strip, and how far from the jaw it broke."""
+
+    break_distance_mm: NotNegative | None = Field(
+        None, description="Distance of the break from the jaw line."
+    )
+
+    def jaw_break(self) -> bool:
+        """It broke within 5 mm of a jaw, by measure or by eye."""
+        near = self.break_distance_mm is not None and at_least(
+            JAW_BREAK_WITHIN_MM, self.break_distance_mm
+        )
+        return near or "broke-at-grip" in self.observations
+
+
+STRIP_GUIDE = Guide(
+    purpose="The force that breaks a strip of cloth, and how far it stretches up to there.",
+    specimen="A strip frayed down to 50 mm from both long edges, long enough for the jaws.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=300,
+        short_mm=60,
+        inner_marks=(
+            InnerMark("jaw line", ((-30, -100), (30, -100))),
+            InnerMark("jaw line", ((-30, 100), (30, 100))),
+            InnerMark("frayed to 50 mm", ((-25, -150), (-25, 150))),
+            InnerMark("frayed to 50 mm", ((25, -150), (25, 150))),
+        ),
+        works_on="stretches {yarns} yarns",
+        selvedge_margin_mm=150,
+        stagger="both",
+    ),
+    atmosphere="textile-20-65",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Jaws 200 mm apart (100 mm for cloth that stretches over 75 %)",
+        "Speed 20 mm per minute below 8 % stretch, else 100",
+        ReadyCheck(
+            "straight-in-jaws",
+            "Strip straight in both jaws, the same yarns along both edges",
+            "a strip held aslant breaks yarn by yarn at one edge",
+        ),
+        ReadyCheck(
+            "pretension",
+            "Pretension by the mass of the cloth: 2, 5 or 10 N",
+            "slack counts as stretch without it",
+        ),
+    ),
+    cautions=(PINCH, SNAP, BLADES, LOCAL),
+    observations=(
+        *(one for one in OBSERVATIONS if one.code != "broke-at-grip"),
+        Observation(
+            "broke-at-grip", "Broke at the jaw", "note", "it broke within 5 mm of the jaw line"
+        ),
+    ),
+    steps=(
+        "Cut the strip wider than 50 mm and fray both edges down to it.",
+        "Clamp it straight, apply the pretension, zero the extension.",
+        "Run to the break.",
+        "Measure how far from the jaw line it broke, and write it down when it is 5 mm or less.",
+    ),
+    computes=(
+        "Maximum force: the highest force of the trace.",
+        "Elongation at maximum: 100 · (extension there - extension at the pretension) / gauge "
+        "length, by the crosshead.",
+        "A break within 5 mm of a jaw counts if its force is not below the lowest force of those "
+        "that broke clear of the jaws; else it is void.",
+        "Means are reported: force to three significant digits, elongation to 0.5 %.",
+    ),
+    mistakes=(
+        "Every jaw break thrown away, or every one kept: the rule is applied for you.",
+        "Slack counted as stretch: extension starts at the pretension.",
+        "A strip cut to 50 mm and not frayed: cut edge yarns carry nothing.",
+        "Jaws that slip unseen: an observed slip is a void, whatever the figure.",
+    ),
+    watch="Watch the strip for a slip at the jaws",
+)
+
+GRAB_GUIDE = replace(
+    STRIP_GUIDE,
+    purpose="The force that breaks cloth held in its middle only, as in wear at a seam or hook.",
+    specimen="A strip 100 mm wide, held in its middle by jaws 25 mm wide.",
+    cut=Cut(
+        outline="rectangle",
+        long_mm=200,
+        short_mm=100,
+        inner_marks=(InnerMark("guide line 38 mm", ((-12, -100), (-12, 100))),),
+        works_on="stretches {yarns} yarns",
+        selvedge_margin_mm=150,
+        stagger="both",
+    ),
+    ready_checks=frame_checks(
+        "Jaws 100 mm apart, faces 25 mm wide",
+        "Speed 50 mm per minute",
+        ReadyCheck(
+            "guide-line",
+            "Guide line 38 mm from the edge, along the edge of both jaws",
+            "jaws that grip different yarns tear instead of pulling",
+        ),
+    ),
+    steps=(
+        "Draw a line 38 mm from the long edge, along a yarn.",
+        "Clamp the middle of the strip with the line along the edge of both jaws.",
+        "Zero, then run to the break.",
+        "Measure how far from the jaw line it broke, and write it down when it is 5 mm or less.",
+    ),
+)
+
+
+def pretension_by_mass(parameters: StripParameters) -> float | None:
+    """The pretension given, else the one that the mass of the cloth asks for, in N."""
+    if parameters.pretension_n is not None or parameters.fabric_mass_g_m2 is None:
+        return parameters.pretension_n
+    for mass, pretension_n in PRETENSION_BY_MASS:
+        if at_least(mass, parameters.fabric_mass_g_m2):
+            return pretension_n
+    return PRETENSION_ABOVE_N
+
+
+def analyse_strip(readings: FabricReadings, parameters: StripParameters) -> SpecimenResult:
+    """Highest force and elongation of one strip."""
+    return _analyse(readings, parameters, STRIP_GUIDE, pretension_by_mass(parameters))
+
+
+def analyse_grab(readings: FabricReadings, parameters: GrabParameters) -> SpecimenResult:
+    """Highest force and elongation of one grab specimen."""
+    return _analyse(readings, parameters, GRAB_GUIDE, None)
+
+
+def _analyse(
+    readings: FabricReadings, parameters: PullParameters, guide: Guide, pretension_n: float | None
+) -> SpecimenResult:
+    result, pull = begin_pull(readings, parameters, guide, pretension_n=pretension_n, strain="none")
+    result.flags = [flag for flag in result.flags if flag.code != "broke-at-grip"]
+    if pull is None:
+        result.lacks("max_force", "N")
+        result.lacks("elongation_at_max", "%")
+        return result
+    gauge_mm = gauge_length(readings, parameters)
+    at_mm = float(pull.extension_mm[pull.top])
+    result.give(
+        "max_force",
+        pull.max_force_n,
+        "N",
+        "highest force of the trace",
+        "max F",
+        f"sample {pull.top + 1} of {pull.force_n.size}",
+    )
+    zero_mm = pull.zero.of(readings.trace.extension_mm)
+    result.give(
+        "elongation_at_max",
+        100 * at_mm / gauge_mm,
+        "%",
+        "stretch from the pretension to the highest force, by the crosshead",
+        "100 · (x_max - x_pretension) / gauge length",
+        f"100 · ({in_numbers(at_mm + zero_mm)} - {in_numbers(zero_mm)}) / {in_numbers(gauge_mm)}",
+    )
+    result.marks.append(pull.point("highest force", pull.top))
+    return result
+
+
+def judge_jaw_breaks(
+    results: list[SpecimenResult], readings: Sequence[FabricReadings], _parameters: Any
+) -> None:
+    """Keep a jaw break that is not below the lowest clear break; void one that is."""
+    at_jaw = {one.label for one in readings if one.jaw_break()}
+    for group in groups_of(results):
+        standing = [one for one in group.members if one.valid]
+        clear = [
+            force
+            for one in standing
+            if one.label not in at_jaw and (force := one.figure("max_force")) is not None
+        ]
+        lowest = min(clear, default=None)
+        for result in standing:
+            force = result.figure("max_force")
+            if result.label not in at_jaw or force is None:
+                continue
+            if lowest is None or at_least(force, lowest):
+                said = "no other broke clear of the jaws"
+                if lowest is not None:
+                    said = f"its force is not below {in_numbers(lowest)} N, the lowest clear break"
+                result.flag("jaw-break-kept", "note", f"it broke at the jaw and counts: {said}")
+            else:
+                result.flag(
+                    "jaw-break",
+                    "void",
+                    f"it broke at the jaw below {in_numbers(lowest)} N, the lowest clear break",
+                )
+
+
+def review(results: Sequence[SpecimenResult], parameters: PullParameters) -> list[Flag]:
+    """Too few valid, and groups in which every specimen broke at a jaw."""
+    flags = review_pull(results, parameters)
+    for group in groups_of(results):
+        standing = [one for one in group.members if one.enters]
+        if standing and all(one.has_flag("jaw-break-kept") for one in standing):
+            text = f"{group.words()}: every one broke at a jaw; look at the jaw faces"
+            flags.append(Flag("all-jaw-breaks", "warn", text))
+    return flags
+
+
+PROPERTIES = (
+    Property("max_force", "Maximum force", "N", significant=3),
+    Property("elongation_at_max", "Elongation at maximum force", "%", step="0.5"),
+)
+
+METHODS = {
+    "iso-13934-1": Method(
+        id="iso-13934-1",
+        title="Strip tension of fabric",
+        family="Tension",
+        directions=("warp", "weft"),
+        label_prefixes={"warp": "W", "weft": "F"},
+        properties=PROPERTIES,
+        parameters=StripParameters,
+        readings=FabricReadings,
+        guide=STRIP_GUIDE,
+        analyse=analyse_strip,
+        together=judge_jaw_breaks,
+        review=review,
+    ),
+    "iso-13934-2": Method(
+        id="iso-13934-2",
+        title="Grab tension of fabric",
+        family="Tension",
+        directions=("warp", "weft"),
+        label_prefixes={"warp": "W", "weft": "F"},
+        properties=PROPERTIES,
+        parameters=GrabParameters,
+        readings=FabricReadings,
+        guide=GRAB_GUIDE,
+        analyse=analyse_grab,
+        together=judge_jaw_breaks,
+        review=review,
+    ),
+}

@@ -1,0 +1,238 @@
+"""Loading and return: what a stretch puts in, what it gives back, and what stays."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.curve import first_fall
+from endurant.core.methods.method import (
+    Cut,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    NotNegative,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+    Whole,
+)
+from endurant.core.methods.pulling import (
+    OBSERVATIONS,
+    Pull,
+    PullParameters,
+    PullReadings,
+    begin_pull,
+    review_pull,
+)
+from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.quantities import in_numbers
+from endurant.core.trace import Samples, find_maxima
+
+TURN_SHARE = 0.5
+
+
+class Parameters(PullParameters):
+    """Parameters of loading and return."""
+
+    cycles: Whole | None = Field(None, description="Cycles asked for; none: those there are.")
+    target_mm: Positive | None = Field(None, description="Extension at which it turns.")
+    target_n: Positive | None = Field(None, description="Force at which it turns.")
+    force_limit_n: Positive | None = Field(None, description="Force that guards the load cell.")
+    slack_force_n: NotNegative = Field(0.05, description="Force at which the return is slack.")
+
+
+GUIDE = Guide(
+    purpose="How much of the work of a stretch comes back, and how much length stays behind: "
+    "film, rubber, elastic cloth.",
+    specimen="A strip, as wide as the product asks for, long enough for the grips.",
+    count_per_direction=3,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=200,
+        short_mm=25,
+        inner_marks=(
+            InnerMark("grip line", ((-12.5, -50), (12.5, -50))),
+            InnerMark("grip line", ((-12.5, 50), (12.5, 50))),
+        ),
+        works_on="stretches {yarns}",
+    ),
+    atmosphere="plastics-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Grips apart by the gauge length written down",
+        "One speed for loading and return",
+        ReadyCheck("slack-taken-up", "Slack taken up", "slack counts as length that stayed"),
+        ReadyCheck(
+            "force-limit",
+            "Force limit set below the load cell's",
+            "a cycle too far breaks the cell",
+        ),
+    ),
+    cautions=(PINCH, SNAP, LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Clamp, take up the slack, zero.",
+        "Set the target, the number of cycles and the force limit.",
+        "Run all cycles without a stop between them.",
+        "Stop at a break; its cycle does not count.",
+    ),
+    computes=(
+        "Each cycle is cut at its turning points: the largest extension, then the smallest.",
+        "Energy in and out in mJ: the areas under force over extension, up and down.",
+        "Hysteresis: in - out, and the same in percent of in.",
+        "Residual extension: where the force on the way back first falls to the slack force.",
+        "The last cycle is the result, all are listed; means to three digits.",
+    ),
+    mistakes=(
+        "The first cycle reported for the last: the material settles over the first ones.",
+        "Residual extension read at zero force in the noise: it is read at a slack force.",
+        "A short run that missed a cycle: counted and flagged.",
+    ),
+)
+
+UNITS = {
+    "energy_in": "mJ",
+    "energy_out": "mJ",
+    "hysteresis_energy": "mJ",
+    "hysteresis_percent": "%",
+    "residual_extension": "mm",
+    "peak_force": "N",
+}
+
+
+@dataclass(frozen=True)
+class Cycle:
+    """Sample indices at which a cycle begins, turns and ends."""
+
+    start: int
+    turn: int
+    end: int
+
+
+def cycles_of(extension_mm: Samples) -> list[Cycle]:
+    """The cycles of a pull, cut at the maxima of extension and the least points between them."""
+    span = float(extension_mm.max() - extension_mm.min())
+    if span <= 0:
+        return []
+    turns = find_maxima(extension_mm, TURN_SHARE * span).tolist()
+    ends = [*(turn + 1 for turn in turns[1:]), extension_mm.size]
+    found, start = [], 0
+    for turn, stop in zip(turns, ends, strict=True):
+        end = turn + int(np.argmin(extension_mm[turn:stop]))
+        found.append(Cycle(start, turn, end))
+        start = end
+    return found
+
+
+def figures_of(pull: Pull, cycle: Cycle, slack_force_n: float) -> dict[str, float | None]:
+    """The figures of one cycle, in the units that `UNITS` names."""
+    up, down = slice(cycle.start, cycle.turn + 1), slice(cycle.turn, cycle.end + 1)
+    energy_in = float(np.trapezoid(pull.force_n[up], pull.extension_mm[up]))
+    energy_out = -float(np.trapezoid(pull.force_n[down], pull.extension_mm[down]))
+    slack = first_fall(pull.force_n[down], slack_force_n)
+    return {
+        "energy_in": energy_in,
+        "energy_out": energy_out,
+        "hysteresis_energy": energy_in - energy_out,
+        "hysteresis_percent": 100 * (energy_in - energy_out) / energy_in if energy_in > 0 else None,
+        "residual_extension": None if slack is None else slack.of(pull.extension_mm[down]),
+        "peak_force": float(pull.force_n[cycle.start : cycle.end + 1].max()),
+    }
+
+
+def analyse(readings: PullReadings, parameters: Parameters) -> SpecimenResult:
+    """The figures of the last cycle, and all cycles beside them."""
+    result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
+    cycles = [] if pull is None else cycles_of(pull.extension_mm)
+    result.more["cycles"] = []
+    if pull is None or not cycles:
+        for name, unit in UNITS.items():
+            result.lacks(name, unit)
+        if pull is not None:
+            result.flag("no-cycle", "void", "the extension never turns back")
+        return result
+    listed = [figures_of(pull, cycle, parameters.slack_force_n) for cycle in cycles]
+    result.more["cycles"] = listed
+    give_last(result, listed[-1], len(cycles), parameters)
+    if parameters.cycles is not None and len(cycles) < parameters.cycles:
+        text = f"{len(cycles)} cycles stand on the trace, {parameters.cycles} were asked for"
+        result.flag("fewer-cycles", "warn", text)
+    slackless = [str(n) for n, one in enumerate(listed, 1) if one["residual_extension"] is None]
+    if slackless:
+        text = (
+            f"the force stays above the slack force on the return of cycle {', '.join(slackless)}"
+        )
+        result.flag("no-slack-on-return", "note", text)
+    if listed[-1]["hysteresis_percent"] is None:
+        result.flag("no-energy-in", "note", "the last cycle took up no energy")
+    mark_cycles(result, pull, cycles)
+    return result
+
+
+def give_last(
+    result: SpecimenResult, figures: dict[str, float | None], number: int, parameters: Parameters
+) -> None:
+    """The values of a specimen from its last cycle."""
+    energy_in, energy_out = figures["energy_in"] or 0.0, figures["energy_out"] or 0.0
+    parts = f"{in_numbers(energy_in)} - {in_numbers(energy_out)}"
+    how = {
+        "energy_in": ("area under the loading", "sum of (F1 + F2) / 2 · dx", "way up"),
+        "energy_out": ("area under the return", "sum of (F1 + F2) / 2 · dx", "way back"),
+        "hysteresis_energy": ("what did not come back", "in - out", parts),
+        "hysteresis_percent": (
+            "the same in percent of what went in",
+            "100 · (in - out) / in",
+            f"100 · ({parts}) / {in_numbers(energy_in)}",
+        ),
+        "residual_extension": (
+            "extension where the return first falls to the slack force",
+            "x where F = slack force",
+            f"slack force {in_numbers(parameters.slack_force_n)} N",
+        ),
+        "peak_force": ("highest force", "max F", f"cycle {number}"),
+    }
+    for name, unit in UNITS.items():
+        figure = figures[name]
+        if figure is None:
+            result.lacks(name, unit)
+        else:
+            says, formula, with_ = how[name]
+            result.give(name, figure, unit, f"cycle {number}: {says}", formula, with_)
+
+
+def mark_cycles(result: SpecimenResult, pull: Pull, cycles: list[Cycle]) -> None:
+    """The turning points, and the return of the last cycle as an area."""
+    turns = [(pull.extension_mm[one.turn], pull.force_n[one.turn]) for one in cycles]
+    points = tuple((float(x), float(y)) for x, y in turns)
+    result.marks.append(Mark("points", "turning points", points))
+
+
+METHOD = Method(
+    id="hysteresis",
+    title="Loading and return",
+    family="Tension",
+    directions=(),
+    label_prefixes={},
+    properties=tuple(
+        Property(name, title, UNITS[name], significant=3)
+        for name, title in (
+            ("energy_in", "Energy in"),
+            ("energy_out", "Energy out"),
+            ("hysteresis_energy", "Hysteresis energy"),
+            ("hysteresis_percent", "Hysteresis"),
+            ("residual_extension", "Residual extension"),
+            ("peak_force", "Peak force"),
+        )
+    ),
+    parameters=Parameters,
+    readings=PullReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review_pull,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,246 @@
+"""Pendulum tear of film and of paper: the work of a tear from the swing that is lost."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Annotated, Any
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Method,
+    Observation,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Whole,
+)
+from endurant.core.methods.safety import BLADES, LOCAL, PENDULUM
+from endurant.core.methods.summary import groups_of
+from endurant.core.quantities import above, in_numbers
+
+LEAST_PERCENT, MOST_PERCENT, BEST_PERCENT = 20, 80, 50
+
+Percent = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=100)]
+
+
+class FilmParameters(Parameters):
+    """Parameters of the pendulum tear of film."""
+
+    capacity_n: Positive = Field(description="Force at full scale for one ply.")
+
+
+class PaperParameters(FilmParameters):
+    """Parameters of the pendulum tear of paper."""
+
+    grammage_g_m2: Positive | None = Field(None, description="Mass per area, for the index.")
+
+
+class PendulumReadings(Readings):
+    """What the scale showed for one tear, and how many plies were torn at once."""
+
+    reading_percent: Percent = Field(description="Reading in percent of the scale.")
+    plies: Whole = Field(description="Plies torn together.")
+
+
+FILM_GUIDE = Guide(
+    purpose="The force that carries on a tear in film, from the swing that a pendulum loses.",
+    specimen="A rectangle, one ply or several; a slit is cut by the knife of the instrument.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=75,
+        short_mm=63,
+        inner_marks=(InnerMark("slit", ((0, -37.5), (0, -17.5))),),
+        works_on="tears along {yarns}",
+    ),
+    atmosphere="plastics-23-50",
+    bench="swing",
+    ready_checks=(
+        ReadyCheck("level", "Instrument level and firm", "a base that rocks takes up work"),
+        ReadyCheck(
+            "free-swing",
+            "A free swing reads zero",
+            "friction and a shifted pointer are added to every reading",
+        ),
+        ReadyCheck(
+            "plies", "Plies counted and written down", "a forgotten ply count is a fourfold error"
+        ),
+        ReadyCheck(
+            "path-clear",
+            "Nobody in the pendulum's path",
+            "a released pendulum does not stop for a hand",
+            hold=True,
+        ),
+    ),
+    cautions=(PENDULUM, BLADES, LOCAL),
+    observations=(
+        Observation("tear-off-line", "Left the line", "void", "the tear ran aside of its line"),
+    ),
+    steps=(
+        "Raise the pendulum into its catch and set the pointer.",
+        "Clamp the plies together and cut the slit.",
+        "Release the catch in one movement; catch the pendulum on its way back.",
+        "Read the scale in percent and write down the plies.",
+        "Look whether the tear ran straight.",
+    ),
+    computes=(
+        "Tear force in mN = 1000 · capacity · reading / 100 / plies.",
+        "A reading below 20 % or above 80 % of the scale is flagged, with the ply count and the "
+        "capacity that would bring the mean near 50 %.",
+        "The mean of the direction is reported to three significant digits.",
+    ),
+    mistakes=(
+        "The ply count forgotten: it is a required reading.",
+        "Readings at the ends of the scale: flagged, with what to choose instead.",
+        "A tear that ran aside kept: it is void, its figure stays to be seen.",
+    ),
+)
+
+PAPER_GUIDE = replace(
+    FILM_GUIDE,
+    purpose="The force that carries on a tear in paper, and the same for its grammage.",
+    specimen="Rectangles torn together, four as a rule; the slit is cut by the instrument.",
+    count_per_direction=10,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=63,
+        short_mm=50,
+        inner_marks=(InnerMark("slit", ((0, -31.5), (0, -11.5))),),
+        works_on="tears along {yarns}",
+    ),
+    atmosphere="paper-23-50",
+    observations=(
+        Observation(
+            "tear-off-line",
+            "Left the line",
+            "void",
+            "the tear ran more than 10 mm aside of its line",
+        ),
+    ),
+    computes=(
+        *FILM_GUIDE.computes,
+        "Tear index in mN·m²/g = tear force / grammage; without a grammage there is none, and "
+        "the test says so.",
+    ),
+)
+
+
+def _tear_force(result: SpecimenResult, readings: PendulumReadings, capacity_n: float) -> float:
+    force = 1000 * capacity_n * readings.reading_percent / 100 / readings.plies
+    result.give(
+        "tear_force",
+        force,
+        "mN",
+        "reading of the scale, shared by the plies",
+        "1000 · capacity · reading / 100 / plies",
+        f"1000 · {in_numbers(capacity_n)} · {in_numbers(readings.reading_percent)} / 100 / "
+        f"{readings.plies}",
+    )
+    return force
+
+
+def analyse_film(readings: PendulumReadings, parameters: FilmParameters) -> SpecimenResult:
+    """Tear force of one film specimen."""
+    result = begin(readings, FILM_GUIDE)
+    _tear_force(result, readings, parameters.capacity_n)
+    return result
+
+
+def analyse_paper(readings: PendulumReadings, parameters: PaperParameters) -> SpecimenResult:
+    """Tear force and tear index of one paper specimen."""
+    result = begin(readings, PAPER_GUIDE)
+    force = _tear_force(result, readings, parameters.capacity_n)
+    if parameters.grammage_g_m2 is None:
+        result.lacks("tear_index", "mN·m²/g")
+    else:
+        result.give(
+            "tear_index",
+            force / parameters.grammage_g_m2,
+            "mN·m²/g",
+            "tear force for its grammage",
+            "tear force / grammage",
+            f"{in_numbers(force)} / {in_numbers(parameters.grammage_g_m2)}",
+        )
+    return result
+
+
+def flag_range(
+    results: Results, readings: Sequence[PendulumReadings], parameters: FilmParameters
+) -> None:
+    """`outside-range` on readings near an end of the scale, with what would suit the group."""
+    read = {one.label: one for one in readings}
+    for group in groups_of(results):
+        members = [read[one.label] for one in group.members]
+        mean = float(np.mean([one.reading_percent for one in members]))
+        for_one = float(np.mean([one.reading_percent / one.plies for one in members]))
+        plies = max(round(BEST_PERCENT / for_one), 1) if for_one else None
+        capacity = parameters.capacity_n * mean / BEST_PERCENT
+        for result in group.members:
+            percent = read[result.label].reading_percent
+            if above(LEAST_PERCENT, percent) or above(percent, MOST_PERCENT):
+                advice = (
+                    "a lighter pendulum"
+                    if plies is None
+                    else f"{plies} plies, or a capacity of about {in_numbers(capacity)} N"
+                )
+                result.flag(
+                    "outside-range",
+                    "warn",
+                    f"{in_numbers(percent)} % is outside {LEAST_PERCENT} % to {MOST_PERCENT} % of "
+                    f"the scale; near 50 % would be {advice}",
+                )
+
+
+def review(results: Results, parameters: Any) -> list[Flag]:
+    """Too few valid, and an index that cannot be had."""
+    flags = too_few_valid(results, parameters.specimens_wanted)
+    if isinstance(parameters, PaperParameters) and parameters.grammage_g_m2 is None:
+        text = "grammage_g_m2 was not given, so there is no tear index"
+        flags.append(Flag("no-grammage", "note", text))
+    return flags
+
+
+TEAR_FORCE = Property("tear_force", "Tear force", "mN", significant=3)
+
+METHODS = {
+    "iso-6383-2": Method(
+        id="iso-6383-2",
+        title="Pendulum tear of film",
+        family="Tear and seam",
+        directions=("md", "cd"),
+        label_prefixes={"md": "M", "cd": "C"},
+        properties=(TEAR_FORCE,),
+        parameters=FilmParameters,
+        readings=PendulumReadings,
+        guide=FILM_GUIDE,
+        analyse=analyse_film,
+        together=flag_range,
+        review=review,
+    ),
+    "iso-1974": Method(
+        id="iso-1974",
+        title="Pendulum tear of paper",
+        family="Tear and seam",
+        directions=("md", "cd"),
+        label_prefixes={"md": "M", "cd": "C"},
+        properties=(TEAR_FORCE, Property("tear_index", "Tear index", "mN·m²/g", significant=3)),
+        parameters=PaperParameters,
+        readings=PendulumReadings,
+        guide=PAPER_GUIDE,
+        analyse=analyse_paper,
+        together=flag_range,
+        review=review,
+    ),
+}

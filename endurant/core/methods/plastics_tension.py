@@ -1,0 +1,235 @@
+"""Tension of plastics, of film, and of moulded or printed bars."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, Literal
+
+from pydantic import Field
+
+from endurant.core.methods.method import (
+    Cut,
+    Guide,
+    InnerMark,
+    Method,
+    ReadyCheck,
+    SpecimenResult,
+)
+from endurant.core.methods.outlines import dumbbell
+from endurant.core.methods.pulling import OBSERVATIONS, PullReadings, review_pull
+from endurant.core.methods.safety import BLADES, FRAGMENTS, LOCAL, PINCH, frame_checks
+from endurant.core.methods.stress_strain import (
+    STRESS_PROPERTIES,
+    StressParameters,
+    begin_stress,
+    give_break,
+    give_modulus,
+    give_strength,
+    give_yield,
+    yield_index,
+)
+from endurant.core.quantities import above, in_numbers
+
+SHORTEST_BREAK_S, LONGEST_BREAK_S = 30, 300
+
+
+class AstmParameters(StressParameters):
+    """The same with least squares and the toe taken off."""
+
+    modulus_rule: Literal["chord", "regression"] = Field(
+        "regression", description="Line through two strains, or least squares between them."
+    )
+    toe_compensation: bool = Field(
+        True, strict=True, description="Count strain from where the straight part meets zero."
+    )
+
+
+COMPUTES = (
+    "Stress is force over the area at the start; strain is the extensometer's, or extension over "
+    "gauge length without one, from the pretension on.",
+    "Modulus: the line between the strains 0.0005 and 0.0025, through two points or by least "
+    "squares. With toe compensation the line is carried down to zero stress and strain is "
+    "counted from there; line and zero are found again until they stand still.",
+    "Strength: the highest stress. Yield: the first maximum that the stress falls away from by "
+    "1 % of the strength.",
+    "Break: the sample before a drop of more than 0.4 of the maximum, else the last above 0.1.",
+    "Means are reported: stress and modulus to three significant digits, strain to two.",
+)
+
+GUIDE = Guide(
+    purpose="Stiffness, strength and stretch of a plastic, from dumbbells that were moulded, "
+    "punched or printed.",
+    specimen="A dumbbell with a parallel part 80 mm long and 10 mm wide, 4 mm thick as a rule.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="die",
+        long_mm=170,
+        short_mm=20,
+        points_mm=dumbbell(170, 20, 80, 10, 109.3),
+        inner_marks=(
+            InnerMark("gauge mark", ((-5, -25), (5, -25))),
+            InnerMark("gauge mark", ((-5, 25), (5, 25))),
+        ),
+        works_on="stretches along {yarns}",
+    ),
+    atmosphere="plastics-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Grips apart by the length written down, extensometer at its gauge length",
+        "Speed 1 mm per minute for the modulus, 5 or 50 after it",
+        ReadyCheck(
+            "dimensions",
+            "Width and thickness measured at three places of the parallel part",
+            "stress is divided by them: a slip of unit is a factor of ten or a thousand",
+        ),
+        ReadyCheck(
+            "extensometer-fitted",
+            "Extensometer fitted without bending the bar, its knives square",
+            "a knife that slides makes a modulus that nobody believes",
+        ),
+        ReadyCheck(
+            "grips-relieved",
+            "Force from closing the grips taken off",
+            "squeezed grips bend the start of the curve",
+        ),
+    ),
+    cautions=(PINCH, FRAGMENTS, BLADES, LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Measure width and thickness at three places.",
+        "Clamp in line, take off the force of closing, fit the extensometer, zero.",
+        "Run slowly through the modulus, then on at the test speed.",
+        "Take the extensometer off before the break when it cannot stand one.",
+        "Look where it broke, and write it down.",
+    ),
+    computes=COMPUTES,
+    mistakes=(
+        "Crosshead travel taken for strain: the modulus comes out far too low.",
+        "The extensometer's edge starts the break, often in printed bars: counted and said.",
+        "The toe left in, or a preload: flagged at the start of the trace.",
+        "A modulus out of all reason reported: give the expected one and it is questioned.",
+    ),
+    watch="Watch the knives of the extensometer",
+)
+
+D638_GUIDE = replace(
+    GUIDE,
+    specimen="A dumbbell with a narrow part 57 mm long and 13 mm wide, 3.2 mm thick as a rule.",
+    cut=Cut(
+        outline="die",
+        long_mm=165,
+        short_mm=19,
+        points_mm=dumbbell(165, 19, 57, 13, 115),
+        inner_marks=(
+            InnerMark("gauge mark", ((-6.5, -25), (6.5, -25))),
+            InnerMark("gauge mark", ((-6.5, 25), (6.5, 25))),
+        ),
+        works_on="stretches along {yarns}",
+    ),
+    computes=(*COMPUTES, "Time to break should lie between 0.5 and 5 minutes; else it is flagged."),
+)
+
+FILM_GUIDE = replace(
+    GUIDE,
+    purpose="Stiffness, strength and stretch of film and thin sheet, from cut strips.",
+    specimen="A strip 15 mm wide with clean edges, 50 mm longer than the grips are apart.",
+    cut=Cut(
+        outline="rectangle",
+        long_mm=150,
+        short_mm=15,
+        inner_marks=(
+            InnerMark("grip line", ((-7.5, -50), (7.5, -50))),
+            InnerMark("grip line", ((-7.5, 50), (7.5, 50))),
+        ),
+        works_on="stretches along {yarns}",
+    ),
+    ready_checks=frame_checks(
+        "Grips 100 mm apart",
+        "Speed for the film, 300 or 500 mm per minute as a rule",
+        ReadyCheck(
+            "edges-clean",
+            "Edges clean under a lens, no nick",
+            "a nick is a tear test, not a tension test",
+        ),
+        ReadyCheck(
+            "thickness", "Thickness read at three places", "film varies across the web by a tenth"
+        ),
+    ),
+    mistakes=(
+        "A nicked edge: stretch at break falls to a fraction. Look at the scatter.",
+        "Slack and curl counted as strain: the toe is taken off.",
+        "Grip slip read as stretch: look at the film in the jaw.",
+    ),
+)
+
+
+def analyse_iso(readings: PullReadings, parameters: StressParameters) -> SpecimenResult:
+    """Modulus, strength, yield and break of one bar."""
+    return _analyse(readings, parameters, GUIDE)
+
+
+def analyse_film(readings: PullReadings, parameters: StressParameters) -> SpecimenResult:
+    """Modulus, strength, yield and break of one strip."""
+    return _analyse(readings, parameters, FILM_GUIDE)
+
+
+def analyse_d638(readings: PullReadings, parameters: StressParameters) -> SpecimenResult:
+    """The same, with the time to break looked at."""
+    return _analyse(readings, parameters, D638_GUIDE, timed=True)
+
+
+def _analyse(
+    readings: PullReadings, parameters: StressParameters, guide: Guide, timed: bool = False
+) -> SpecimenResult:
+    result, found = begin_stress(readings, parameters, guide, STRESS_PROPERTIES)
+    if found is None:
+        return result
+    give_modulus(result, found, parameters)
+    give_strength(result, found)
+    index = yield_index(found, parameters.yield_prominence)
+    give_yield(result, found, index, "yield: the first maximum that stands out")
+    give_break(result, found)
+    if timed and readings.trace.time_s is not None:
+        flag_break_time(result, readings, found.pull.end)
+    return result
+
+
+def flag_break_time(result: SpecimenResult, readings: PullReadings, end: int) -> None:
+    """`break-time-out-of-window` when it broke before half a minute or after five."""
+    time_s: Any = readings.trace.time_s
+    seconds = float(time_s[end] - time_s[0])
+    if above(SHORTEST_BREAK_S, seconds) or above(seconds, LONGEST_BREAK_S):
+        result.flag(
+            "break-time-out-of-window",
+            "warn",
+            f"it broke after {in_numbers(seconds / 60)} min; 0.5 to 5 min is asked for: choose "
+            f"a {'higher' if seconds > LONGEST_BREAK_S else 'lower'} speed",
+        )
+
+
+def _method(method_id: str, title: str, parameters: Any, guide: Guide, analyse: Any) -> Method:
+    ways = ("md", "cd") if guide is FILM_GUIDE else ()
+    return Method(
+        id=method_id,
+        title=title,
+        family="Tension",
+        directions=ways,
+        label_prefixes={"md": "M", "cd": "C"},
+        properties=STRESS_PROPERTIES,
+        parameters=parameters,
+        readings=PullReadings,
+        guide=guide,
+        analyse=analyse,
+        review=review_pull,
+    )
+
+
+METHODS = {
+    "iso-527": _method("iso-527", "Tension of plastics", StressParameters, GUIDE, analyse_iso),
+    "astm-d638": _method(
+        "astm-d638", "Tension of plastics, dumbbells", AstmParameters, D638_GUIDE, analyse_d638
+    ),
+    "astm-d882": _method(
+        "astm-d882", "Tension of film and thin sheet", AstmParameters, FILM_GUIDE, analyse_film
+    ),
+}

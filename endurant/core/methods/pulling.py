@@ -1,0 +1,323 @@
+"""What every pull has in common: zero, strain source, area, break, checks and observations."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.curve import START, Place, break_index, first_index, first_reach
+from endurant.core.methods.checks import begin, speed_flags, too_few_valid
+from endurant.core.methods.method import (
+    Flag,
+    ForceTrace,
+    Guide,
+    Mark,
+    NotNegative,
+    Observation,
+    Parameters,
+    Positive,
+    Readings,
+    Results,
+    SpecimenResult,
+    TraceReadings,
+)
+from endurant.core.quantities import above, all_at_least, in_numbers
+from endurant.core.trace import Samples
+
+START_FORCE_SHARE = 0.005
+START_FORCE_MOST_N = 50
+LEAST_OF_CELL = 0.02
+
+OBSERVATIONS = (
+    Observation("jaw-slip", "Slipped in the jaw", "void", "the specimen slipped in a jaw"),
+    Observation(
+        "extensometer-slip",
+        "Extensometer slipped",
+        "warn",
+        "the extensometer slipped: its values cannot be used, force and stress stay",
+    ),
+    Observation(
+        "broke-outside-gauge", "Broke outside the gauge", "void", "it broke outside the gauge"
+    ),
+    Observation("broke-at-grip", "Broke at the grip", "void", "it broke at a grip"),
+    Observation(
+        "broke-at-extensometer",
+        "Broke at the extensometer",
+        "warn",
+        "it broke at the spring or the edge of the extensometer",
+    ),
+)
+"""What can be seen at a pull; a method's own rule may keep what is void here."""
+
+
+class PullParameters(Parameters):
+    """Parameters that every pull has."""
+
+    pretension_n: NotNegative | None = Field(
+        None, description="Force at which extension and strain begin; none: the first sample."
+    )
+    gauge_length_mm: Positive | None = Field(
+        None, description="Length that extension is divided by; a specimen's own goes before it."
+    )
+    grip_separation_mm: Positive | None = Field(
+        None, description="Free length between the grips; none: the gauge length."
+    )
+    area_rule: Literal["mean", "minimum"] = Field(
+        "mean", description="Mean of the measured sections, or the smallest one."
+    )
+    break_drop: float = Field(
+        0.4,
+        strict=True,
+        gt=0,
+        le=1,
+        description="Drop between neighbouring samples that is a break, as a part of the maximum.",
+    )
+    toe_compensation: bool = Field(
+        False, strict=True, description="Count strain from where the straight part meets zero."
+    )
+    max_start_force_n: NotNegative | None = Field(
+        None,
+        description="Most force at the first sample; none: 0.5 % of the maximum, 50 N at most.",
+    )
+    speed_mm_min: Positive | None = Field(
+        None, description="Crosshead speed in mm per minute; none: no check."
+    )
+    load_cell_n: Positive | None = Field(
+        None, description="Capacity of the load cell, to be used from 2 % to 100 %."
+    )
+
+
+class PullReadings(TraceReadings):
+    """One pulled specimen."""
+
+    gauge_length_mm: Positive | None = Field(None, description="Gauge length of this specimen.")
+
+
+@dataclass(frozen=True)
+class Pull:
+    """The trace of one pull, counted from its zero.
+
+    `extension_mm` and `strain` (mm/mm; None when it cannot be trusted or is not asked for)
+    are 0 at `zero`; `top` is the first sample of the highest force, `end` the break.
+    """
+
+    force_n: Samples
+    extension_mm: Samples
+    strain: Samples | None
+    zero: Place
+    top: int
+    end: int
+
+    @property
+    def max_force_n(self) -> float:
+        """The highest force."""
+        return float(self.force_n[self.top])
+
+    def point(self, says: str, index: int) -> Mark:
+        """A sample to be marked on the trace as it was taken."""
+        return Mark(
+            "points", says, ((float(self.extension_mm[index]), float(self.force_n[index])),)
+        )
+
+
+def gauge_length(readings: Any, parameters: PullParameters) -> float:
+    """The specimen's gauge length, else the parameter; raises Invalid when both are missing."""
+    own = getattr(readings, "gauge_length_mm", None)
+    found = own if own is not None else parameters.gauge_length_mm
+    if found is None:
+        raise readings.refuse(
+            "gauge_length_mm",
+            "is missing; it is needed here, in the parameters or in the specimen",
+        )
+    return float(found)
+
+
+def grip_separation(readings: Any, parameters: PullParameters) -> float:
+    """The free length between the grips, else the gauge length; raises Invalid."""
+    if parameters.grip_separation_mm is not None:
+        return float(parameters.grip_separation_mm)
+    return gauge_length(readings, parameters)
+
+
+def begin_pull(
+    readings: Any,
+    parameters: PullParameters,
+    guide: Guide,
+    *,
+    pretension_n: float | None = None,
+    strain: Literal["extensometer", "crosshead", "none"] = "extensometer",
+    speed_checked: bool = True,
+) -> tuple[SpecimenResult, Pull | None]:
+    """The checks that every pull goes through, and the trace from its zero.
+
+    The pull is None when no force stands above zero, with the flag that says so. `strain`
+    names the source: the extensometer where there is one, the crosshead alone, or none.
+    Raises Invalid when a length that is needed was not given.
+    """
+    result = begin(readings, guide)
+    trace: ForceTrace = readings.trace
+    force_n = trace.force_n
+    top = int(np.argmax(force_n))
+    if not force_n[top] > 0:
+        result.flag("no-force", "void", "no force above zero stands on the trace")
+        return result, None
+    wanted_n = parameters.pretension_n if pretension_n is None else pretension_n
+    zero = find_zero(result, force_n, wanted_n or 0.0)
+    extension_mm = trace.extension_mm - zero.of(trace.extension_mm)
+    strains = None
+    if strain == "crosshead" or (strain == "extensometer" and trace.strain is None):
+        strains = extension_mm / gauge_length(readings, parameters)
+    elif strain == "extensometer":
+        found = strain_of(result, readings, parameters)
+        if not result.has_flag("extensometer-slip"):
+            strains = found - zero.of(found)
+    result.flags += start_flags(force_n, parameters, wanted_n or 0.0)
+    if speed_checked and parameters.speed_mm_min is not None and trace.time_s is not None:
+        result.flags += pull_speed_flags(trace, parameters.speed_mm_min)
+    result.flags += capacity_flags(float(force_n[top]), parameters.load_cell_n)
+    end = break_index(force_n, parameters.break_drop)
+    return result, Pull(force_n, extension_mm, strains, zero, top, end)
+
+
+def find_zero(result: SpecimenResult, force_n: Samples, pretension_n: float) -> Place:
+    """Where force first reaches the pretension; the first sample without one."""
+    if pretension_n == 0:
+        return START
+    found = first_reach(force_n, pretension_n)
+    if found is None:
+        result.flag(
+            "pretension-not-reached",
+            "void",
+            f"the force never reached the pretension of {in_numbers(pretension_n)} N",
+        )
+        return START
+    return found
+
+
+def strain_of(result: SpecimenResult, readings: Any, parameters: PullParameters) -> Samples:
+    """The extensometer's strain, carried on by the crosshead once it is off."""
+    trace: ForceTrace = readings.trace
+    measured = np.asarray(trace.strain, dtype=np.float64)
+    off = np.isnan(measured)
+    if not off.any():
+        return measured
+    last = int(np.argmax(off)) - 1
+    grip_mm = grip_separation(readings, parameters)
+    travel = (trace.extension_mm - trace.extension_mm[last]) / grip_mm
+    result.flag(
+        "strain-from-crosshead",
+        "note",
+        f"the extensometer came off at {in_numbers(100 * float(measured[last]))} % strain; from "
+        f"there on the crosshead over {in_numbers(grip_mm)} mm between the grips",
+    )
+    return np.asarray(np.where(off, measured[last] + travel, measured), dtype=np.float64)
+
+
+def start_flags(force_n: Samples, parameters: PullParameters, pretension_n: float) -> list[Flag]:
+    """`preloaded-at-start` when closing the grips squeezed force into the specimen."""
+    most_n = parameters.max_start_force_n
+    if most_n is None:
+        most_n = max(
+            min(START_FORCE_SHARE * float(force_n.max()), START_FORCE_MOST_N), pretension_n
+        )
+    if not above(float(force_n[0]), most_n):
+        return []
+    text = (
+        f"the first sample reads {in_numbers(float(force_n[0]))} N, more than "
+        f"{in_numbers(most_n)} N: closing the grips loaded the specimen"
+    )
+    return [Flag("preloaded-at-start", "warn", text)]
+
+
+def pull_speed_flags(trace: ForceTrace, speed_mm_min: float) -> list[Flag]:
+    """The check of the mean speed between a tenth and nine tenths of the maximum force."""
+    ends = rising_ends(trace.force_n)
+    if ends[0] == ends[1]:
+        return []
+    return speed_flags(speed_between(trace, *ends), speed_mm_min)
+
+
+def rising_ends(force_n: Samples) -> tuple[int, int]:
+    """Indices of the first samples at a tenth and at nine tenths of the maximum force."""
+    most_n = float(force_n.max())
+    ends = [first_index(all_at_least(force_n, share * most_n)) for share in (0.1, 0.9)]
+    return ends[0] or 0, ends[1] or 0
+
+
+def speed_between(trace: ForceTrace, start: int, end: int) -> float | None:
+    """Mean crosshead speed between two samples in mm/min; None when time stands still."""
+    if trace.time_s is None:
+        return None
+    seconds = float(trace.time_s[end] - trace.time_s[start])
+    if seconds <= 0:
+        return None
+    return 60 * float(trace.extension_mm[end] - trace.extension_mm[start]) / seconds
+
+
+def capacity_flags(max_force_n: float, load_cell_n: float | None) -> list[Flag]:
+    """`outside-range` when the maximum lies outside what the load cell is good for."""
+    if load_cell_n is None:
+        return []
+    if not above(LEAST_OF_CELL * load_cell_n, max_force_n) and not above(max_force_n, load_cell_n):
+        return []
+    text = (
+        f"the maximum of {in_numbers(max_force_n)} N is "
+        f"{in_numbers(100 * max_force_n / load_cell_n)} % of the load cell of {in_numbers(load_cell_n)} N; 2 % to 100 % is its range"
+    )
+    return [Flag("outside-range", "warn", text)]
+
+
+@dataclass(frozen=True)
+class Area:
+    """A cross section in mm², and how it came about."""
+
+    mm2: float
+    formula: str
+    with_: str
+
+
+def cross_section(readings: Readings, rule: Literal["mean", "minimum"]) -> Area:
+    """Area at the start from width and thickness, or from the diameter; raises Invalid."""
+    dimensions = readings.dimensions
+    if (
+        dimensions is not None
+        and dimensions.diameter_mm is not None
+        and dimensions.width_mm is None
+    ):
+        diameters = np.array(dimensions.diameter_mm)
+        areas = np.pi * diameters**2 / 4
+        listed = ", ".join(in_numbers(one) for one in diameters)
+        return Area(_chosen(areas, rule), f"{rule} of π d² / 4", f"d = {listed} mm")
+    widths = np.array(readings.sections("width_mm"))
+    thicknesses = np.array(readings.sections("thickness_mm"))
+    wide, thick = (", ".join(in_numbers(one) for one in many) for many in (widths, thicknesses))
+    with_ = f"b = {wide} mm; h = {thick} mm"
+    if widths.size == thicknesses.size:
+        return Area(_chosen(widths * thicknesses, rule), f"{rule} of b · h", with_)
+    pick = np.min if rule == "minimum" else np.mean
+    name = "least" if rule == "minimum" else "mean"
+    return Area(float(pick(widths) * pick(thicknesses)), f"{name} b · {name} h", with_)
+
+
+def _chosen(areas: Samples, rule: str) -> float:
+    return float(areas.min() if rule == "minimum" else areas.mean())
+
+
+def breaks_at_extensometer(results: Results) -> list[Flag]:
+    """How many of a series broke at the extensometer, once there is one."""
+    count = sum(result.has_flag("broke-at-extensometer") for result in results)
+    if count == 0:
+        return []
+    text = f"{count} of {len(results)} broke at the extensometer's spring or edge"
+    return [Flag("breaks-at-extensometer", "note", text)]
+
+
+def review_pull(results: Results, parameters: PullParameters) -> list[Flag]:
+    """What holds for a whole series of pulls."""
+    return [
+        *too_few_valid(results, parameters.specimens_wanted),
+        *breaks_at_extensometer(results),
+    ]

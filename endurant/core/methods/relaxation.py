@@ -1,0 +1,237 @@
+"""Stress relaxation: how the force falls while the length is held."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.curve import first_index, worth_at
+from endurant.core.methods.method import (
+    Column,
+    Cut,
+    ForceTrace,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+)
+from endurant.core.methods.pulling import (
+    OBSERVATIONS,
+    PullParameters,
+    PullReadings,
+    begin_pull,
+    review_pull,
+)
+from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.quantities import all_at_least, at_least, in_numbers
+from endurant.core.trace import Samples
+
+HOLD_SHARE = 0.999
+
+Times = Annotated[list[Positive], Field(min_length=1, max_length=20)]
+
+
+class Parameters(PullParameters):
+    """Parameters of a held stretch."""
+
+    hold_strain_percent: Positive | None = Field(None, description="Strain that is held.")
+    reference_time_s: Positive = Field(
+        1, description="Time after the hold is reached at which the start force is read."
+    )
+    times_s: Times = Field(
+        default=[10.0, 100.0, 1000.0], description="Times at which the relaxation is read."
+    )
+
+
+class TimedTrace(ForceTrace):
+    """Force and extension over time."""
+
+    time_s: Column
+
+
+class Readings(PullReadings):
+    """One held specimen."""
+
+    trace: TimedTrace = Field(description="Force and extension over time.")
+
+
+GUIDE = Guide(
+    purpose="How fast a seal, a strap or a film lets go of its force while it is held stretched.",
+    specimen="A strip or a dumbbell, long enough for the grips.",
+    count_per_direction=3,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=200,
+        short_mm=25,
+        inner_marks=(
+            InnerMark("grip line", ((-12.5, -50), (12.5, -50))),
+            InnerMark("grip line", ((-12.5, 50), (12.5, 50))),
+        ),
+        works_on="stretches {yarns}",
+    ),
+    atmosphere="plastics-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Grips apart by the gauge length written down",
+        "Speed that reaches the hold in a few seconds",
+        ReadyCheck("hold-strain", "Hold strain set", "relaxation depends on it"),
+        ReadyCheck(
+            "room-steady",
+            "Room steady for the whole hold",
+            "a degree of drift looks like relaxation",
+        ),
+    ),
+    cautions=(PINCH, SNAP, LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Clamp, take up the slack, zero.",
+        "Pull to the hold strain and hold.",
+        "Leave it alone until the last time asked for; do not touch the frame.",
+    ),
+    computes=(
+        "Time begins where the hold is reached: the first sample at 99.9 % of the largest "
+        "extension.",
+        "Start force: the force one second later.",
+        "Relaxation at a time in %: 100 · (1 - F / start force).",
+        "Rate in % per decade: the slope of relaxation over log10 of time, by least squares.",
+        "Means are reported to three significant digits.",
+    ),
+    mistakes=(
+        "Time counted from the start of the pull.",
+        "The peak taken for the start force: it depends on the speed, the reference time does not.",
+        "A trace that ends too early read beyond its end: such a time has no value.",
+    ),
+)
+
+
+def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
+    """Start force, relaxation at the times asked for, and its rate per decade."""
+    result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
+    wanted = (*PROPERTIES[:1], *time_properties(parameters), *PROPERTIES[1:])
+    if pull is None:
+        for one in wanted:
+            result.lacks(one.name, one.unit)
+        return result
+    since_s, last_s = held_time(readings)
+    force_n = pull.force_n
+    reference_s = parameters.reference_time_s
+    start_n = worth_at(since_s, force_n, reference_s)
+    if not at_least(last_s, reference_s) or not start_n > 0:
+        for one in wanted:
+            result.lacks(one.name, one.unit)
+        text = (
+            f"the hold lasted {in_numbers(last_s)} s, or its force was gone at the reference time"
+        )
+        result.flag("trace-too-short", "note", text)
+        return result
+    result.give(
+        "force_start",
+        start_n,
+        "N",
+        f"force {in_numbers(reference_s)} s after the hold was reached",
+        "F by line over time",
+        f"hold reached {in_numbers(-float(since_s[0]))} s after the start",
+    )
+    missed = []
+    for time_s in parameters.times_s:
+        name = relaxation_name(time_s)
+        if not at_least(last_s, time_s):
+            result.lacks(name, "%")
+            missed.append(f"{time_s:g} s")
+            continue
+        at_n = worth_at(since_s, force_n, time_s)
+        result.give(
+            name,
+            100 * (1 - at_n / start_n),
+            "%",
+            f"fall of the force {time_s:g} s after the hold was reached",
+            "100 · (1 - F / F_start)",
+            f"100 · (1 - {in_numbers(at_n)} / {in_numbers(start_n)})",
+        )
+    give_rate(result, since_s, force_n, start_n, reference_s)
+    if missed:
+        text = f"the hold lasted {in_numbers(last_s)} s; {', '.join(missed)} lie beyond"
+        result.flag("trace-too-short", "note", text)
+    hold = int(np.argmax(since_s >= 0))
+    result.marks.append(
+        Mark("points", "hold reached", ((float(pull.extension_mm[hold]), float(force_n[hold])),))
+    )
+    return result
+
+
+def held_time(readings: Readings) -> tuple[Samples, float]:
+    """Time since the hold was reached, and how long it lasted, in s."""
+    trace = readings.trace
+    travel_mm = trace.extension_mm - trace.extension_mm[0]
+    hold = first_index(all_at_least(travel_mm, HOLD_SHARE * float(travel_mm.max()))) or 0
+    since_s: Samples = trace.time_s - trace.time_s[hold]
+    return since_s, float(since_s[-1])
+
+
+def give_rate(
+    result: SpecimenResult, since_s: Samples, force_n: Samples, start_n: float, reference_s: float
+) -> None:
+    """Slope of relaxation against log10 of time, from the reference time on."""
+    held = all_at_least(since_s, reference_s)
+    x = np.log10(since_s[held])
+    y = 100 * (1 - force_n[held] / start_n)
+    spread = float(np.sum((x - x.mean()) ** 2)) if x.size else 0.0
+    if spread == 0:
+        result.lacks("rate_per_decade", "%")
+        result.flag("too-few-samples", "note", "too few samples are held to fit a rate")
+        return
+    slope = float(np.sum((x - x.mean()) * (y - y.mean()))) / spread
+    result.give(
+        "rate_per_decade",
+        slope,
+        "%",
+        f"slope over log10 of time, {x.size} samples from the reference time on",
+        "sum of (x - mean x)(y - mean y) / sum of (x - mean x)²",
+        "x = log10 t, y = relaxation",
+    )
+
+
+def relaxation_name(time_s: float) -> str:
+    """The name of the relaxation at a time: `relaxation_percent_at_10`."""
+    return f"relaxation_percent_at_{time_s:g}"
+
+
+def time_properties(parameters: Parameters) -> tuple[Property, ...]:
+    """A property for each time asked for."""
+    return tuple(
+        Property(relaxation_name(one), f"Relaxation at {one:g} s", "%", significant=3)
+        for one in parameters.times_s
+    )
+
+
+def all_properties(parameters: Parameters) -> tuple[Property, ...]:
+    """The relaxations and the rate, after the start force."""
+    return (*time_properties(parameters), PROPERTIES[1])
+
+
+PROPERTIES = (
+    Property("force_start", "Start force", "N", significant=3),
+    Property("rate_per_decade", "Rate per decade", "%", significant=3),
+)
+
+METHOD = Method(
+    id="relaxation",
+    title="Stress relaxation",
+    family="Tension",
+    directions=(),
+    label_prefixes={},
+    properties=PROPERTIES[:1],
+    parameters=Parameters,
+    readings=Readings,
+    guide=GUIDE,
+    analyse=analyse,
+    more_properties=all_properties,
+    review=review_pull,
+)
+METHODS = {METHOD.id: METHOD}

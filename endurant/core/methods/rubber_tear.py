@@ -1,0 +1,191 @@
+"""Rubber tear: the force that tears a die-cut specimen, for its thickness."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from endurant.core.methods.method import (
+    Cut,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.outlines import right_angle
+from endurant.core.methods.pulling import (
+    OBSERVATIONS,
+    Pull,
+    PullParameters,
+    PullReadings,
+    begin_pull,
+    review_pull,
+)
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.quantities import in_numbers
+from endurant.core.trace import find_peaks
+
+
+class Parameters(PullParameters):
+    """Parameters of rubber tear at 500 mm/min, trousers slower."""
+
+    specimens_wanted: int = wanted(3)
+    die: Literal["B", "C", "T"] = Field(
+        description="B: nicked crescent; C: right angle, no nick; T: trousers."
+    )
+    peak_prominence: float = Field(
+        0.10, strict=True, gt=0, le=1, description="Least prominence of a peak, of its own force."
+    )
+    peak_floor: float = Field(
+        0.05, strict=True, ge=0, le=1, description="Least force of a peak, of the highest force."
+    )
+
+    @model_validator(mode="before")
+    @classmethod
+    def _speed_of_the_die(cls, data: Any) -> Any:
+        return with_speed(data, trousers_mm_min=50)
+
+
+class IsoParameters(Parameters):
+    """The same with five specimens, and trousers at 100 mm/min."""
+
+    specimens_wanted: int = wanted(5)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _speed_of_the_die(cls, data: Any) -> Any:
+        return with_speed(data, trousers_mm_min=100)
+
+
+def with_speed(data: Any, trousers_mm_min: float) -> Any:
+    """Parameters with the speed that the die asks for, when none is given."""
+    if not isinstance(data, dict) or "speed_mm_min" in data:
+        return data
+    return data | {"speed_mm_min": trousers_mm_min if data.get("die") == "T" else 500.0}
+
+
+class Readings(PullReadings):
+    """One torn specimen."""
+
+    nick_depth_mm: Positive | None = Field(None, description="Depth of the nick (die B).")
+
+
+GUIDE = Guide(
+    purpose="The force that tears rubber, for its thickness: how it stands a cut or a nick.",
+    specimen="Cut from 2 mm sheet with one of three dies: B a nicked crescent, C a right angle, "
+    "T trousers. The picture is die C.",
+    count_per_direction=3,
+    cut=Cut(
+        outline="die",
+        long_mm=102,
+        short_mm=27,
+        points_mm=right_angle(60, 12.7),
+        inner_marks=(InnerMark("inner corner", ((-2, 0), (2, 0))),),
+        works_on="tears across {yarns}",
+    ),
+    atmosphere="rubber-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Grips apart as the die asks for",
+        "Speed 500 mm per minute; trousers 50 (100 by the other school)",
+        ReadyCheck("die", "Die written down: B, C or T", "the three do not compare"),
+        ReadyCheck("nick", "Die B: nick cut with a fresh blade, depth measured", "it starts there"),
+        ReadyCheck("thickness", "Thickness read at three places", "the median divides the force"),
+    ),
+    cautions=(PINCH, SNAP, BLADES, LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Cut with a sharp die; nick die B and measure the nick.",
+        "Read the thickness at three places.",
+        "Clamp in line, zero, run until it is torn.",
+    ),
+    computes=(
+        "Force: the maximum for B and C; the median of all peaks for T.",
+        "Tear strength in kN/m: force / median thickness.",
+        "The median of the specimens is reported, to three significant digits, with the range.",
+    ),
+    mistakes=(
+        "Trousers read at their highest peak: the median of the peaks counts.",
+        "A blunt die: every figure low, and nobody knows why.",
+        "The die not written down: it is a required parameter.",
+    ),
+    watch="Watch the tear leave the corner",
+)
+
+
+ISO_GUIDE = replace(GUIDE, count_per_direction=5)
+
+
+def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
+    """Tear strength of one specimen."""
+    result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
+    thickness_mm = float(np.median(readings.sections("thickness_mm")))
+    if parameters.die == "B" and readings.nick_depth_mm is None:
+        result.flag("nick-not-recorded", "warn", "die B, and the depth of its nick is not given")
+    if pull is None:
+        result.lacks("tear_strength", "kN/m")
+        return result
+    if parameters.die == "T":
+        give_from_peaks(result, parameters, pull, thickness_mm)
+    else:
+        result.give(
+            "tear_strength",
+            pull.max_force_n / thickness_mm,
+            "kN/m",
+            f"highest force, die {parameters.die}, for the median thickness",
+            "F_max / thickness",
+            f"{in_numbers(pull.max_force_n)} / {in_numbers(thickness_mm)}",
+        )
+        result.marks.append(pull.point("highest force", pull.top))
+    return result
+
+
+def give_from_peaks(
+    result: SpecimenResult, parameters: Parameters, pull: Pull, thickness_mm: float
+) -> None:
+    """Trousers: the median of all peaks."""
+    peaks = find_peaks(
+        pull.extension_mm, pull.force_n, parameters.peak_prominence, parameters.peak_floor
+    )
+    if len(peaks) == 0:
+        result.lacks("tear_strength", "kN/m")
+        result.flag("no-peaks", "void", "no peak stands on the trace")
+        return
+    force_n = float(np.median(peaks.force_n))
+    result.give(
+        "tear_strength",
+        force_n / thickness_mm,
+        "kN/m",
+        f"median of {len(peaks)} peaks, for the median thickness",
+        "median F_peak / thickness",
+        f"{in_numbers(force_n)} / {in_numbers(thickness_mm)}",
+    )
+    result.marks.append(Mark("points", "peaks", peaks.points()))
+
+
+def _method(method_id: str, title: str, parameters: Any, guide: Guide) -> Method:
+    return Method(
+        id=method_id,
+        title=title,
+        family="Tear and seam",
+        properties=(Property("tear_strength", "Tear strength", "kN/m", "median", significant=3),),
+        parameters=parameters,
+        readings=Readings,
+        guide=guide,
+        analyse=analyse,
+        review=review_pull,
+    )
+
+
+METHODS = {
+    "astm-d624": _method("astm-d624", "Rubber tear (D624)", Parameters, GUIDE),
+    "iso-34-1": _method("iso-34-1", "Rubber tear (ISO 34-1)", IsoParameters, ISO_GUIDE),
+}

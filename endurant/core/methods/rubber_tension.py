@@ -1,0 +1,264 @@
+"""Rubber in tension: strength, stretch at break, and the stress at given strains."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.curve import first_reach
+from endurant.core.methods.method import (
+    Cut,
+    Guide,
+    InnerMark,
+    Method,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.outlines import dumbbell
+from endurant.core.methods.pulling import (
+    OBSERVATIONS,
+    Pull,
+    PullParameters,
+    PullReadings,
+    begin_pull,
+    gauge_length,
+    review_pull,
+)
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.quantities import above, in_numbers
+
+Percents = Annotated[list[Positive], Field(min_length=1, max_length=20)]
+
+
+class Parameters(PullParameters):
+    """Parameters of rubber in tension."""
+
+    specimens_wanted: int = wanted(3)
+    gauge_length_mm: Positive | None = Field(25, description="Distance of the gauge marks.")
+    speed_mm_min: Positive | None = Field(500, description="Crosshead speed in mm per minute.")
+    stress_at_percent: Percents = Field(
+        default=[100.0, 200.0, 300.0], description="Strains at which the stress is read."
+    )
+
+
+class Readings(PullReadings):
+    """One dumbbell, and the length between its marks at break when they were followed by hand."""
+
+    length_at_break_mm: Positive | None = Field(
+        None, description="Distance of the gauge marks at break, followed by hand."
+    )
+
+
+GUIDE = Guide(
+    purpose="Strength and stretch of rubber, and the stress it takes to stretch it so far.",
+    specimen="A dumbbell punched from 2 mm sheet, 6 mm wide in its narrow part, with gauge marks "
+    "25 mm apart.",
+    count_per_direction=3,
+    cut=Cut(
+        outline="die",
+        long_mm=115,
+        short_mm=25,
+        points_mm=dumbbell(115, 25, 33, 6, 65),
+        inner_marks=(
+            InnerMark("gauge mark", ((-3, -12.5), (3, -12.5))),
+            InnerMark("gauge mark", ((-3, 12.5), (3, 12.5))),
+        ),
+        works_on="stretches along {yarns}",
+    ),
+    atmosphere="rubber-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Gauge marks 25 mm apart on the relaxed dumbbell",
+        "Speed 500 mm per minute",
+        ReadyCheck(
+            "thickness",
+            "Thickness read at three places of the narrow part",
+            "the median is used; a gauge with too much force sinks in",
+        ),
+        ReadyCheck("die-sharp", "Die sharp, cut in one stroke", "a nick breaks it early"),
+    ),
+    cautions=(PINCH, SNAP, BLADES, LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Punch in one stroke, mark the gauge length on the relaxed dumbbell.",
+        "Read the thickness at three places; take the width from the die.",
+        "Clamp symmetrically in self-tightening grips, zero.",
+        "Run to break; follow the marks with the extensometer or by hand.",
+    ),
+    computes=(
+        "Area: width of the die times the median thickness.",
+        "Tensile strength in MPa: force at break / area.",
+        "Elongation at break in %: 100 · (L - L0) / L0 of the gauge marks.",
+        "Stress at 100, 200, 300 %: where that strain is first reached; none when it broke "
+        "earlier.",
+        "The median is reported, with the range: stresses to 0.1 MPa, elongation to 1 %.",
+    ),
+    mistakes=(
+        "Mean instead of median: one early break pulls the mean down.",
+        "Stress at a strain from the crosshead, with marks followed by hand: the crosshead does "
+        "not know what the marks did, so there is none.",
+        "Gauge marks put on while the dumbbell is stretched.",
+    ),
+    watch="Watch the gauge marks",
+)
+
+
+def thickness_area(
+    result: SpecimenResult, readings: PullReadings, parameters: PullParameters
+) -> float:
+    """Area in mm² by the median thickness (the least with `area_rule` minimum)."""
+    widths = readings.sections("width_mm")
+    thicknesses = readings.sections("thickness_mm")
+    if parameters.area_rule == "minimum":
+        width, thick, which = min(widths), min(thicknesses), "least"
+    else:
+        width, thick = float(np.mean(widths)), float(np.median(thicknesses))
+        which = "median"
+    result.explain(
+        "cross section at the start",
+        f"width · {which} thickness",
+        f"{in_numbers(width)} · {in_numbers(thick)}",
+        f"{in_numbers(width * thick)} mm²",
+    )
+    return width * thick
+
+
+def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
+    """Strength, elongation and stresses of one dumbbell.
+
+    Raises Invalid for a length at break shorter than the gauge.
+    """
+    result, pull = begin_pull(readings, parameters, GUIDE)
+    area_mm2 = thickness_area(result, readings, parameters)
+    gauge_mm = gauge_length(readings, parameters)
+    if readings.length_at_break_mm is not None and above(gauge_mm, readings.length_at_break_mm):
+        raise readings.refuse(
+            "length_at_break_mm",
+            f"is {readings.length_at_break_mm:g}, shorter than the gauge length of {gauge_mm:g}",
+        )
+    if pull is None:
+        for one in (*PROPERTIES, *stress_properties(parameters)):
+            result.lacks(one.name, one.unit)
+        return result
+    force_n = float(pull.force_n[pull.end])
+    result.give(
+        "tensile_strength",
+        force_n / area_mm2,
+        "MPa",
+        "force at break for the area at the start",
+        "F_break / area",
+        f"{in_numbers(force_n)} / {in_numbers(area_mm2)}",
+    )
+    result.marks.append(pull.point("break", pull.end))
+    give_elongation(result, readings, pull, gauge_mm)
+    by_hand = readings.length_at_break_mm is not None and readings.trace.strain is None
+    if by_hand:
+        for percent in parameters.stress_at_percent:
+            result.lacks(stress_name(percent), "MPa")
+        text = "marks were followed by hand and there is no strain column, so no stress at a strain"
+        result.flag("no-strain-column", "note", text)
+    else:
+        give_stresses(result, parameters, pull, area_mm2)
+    return result
+
+
+def give_elongation(
+    result: SpecimenResult, readings: Readings, pull: Pull, gauge_mm: float
+) -> None:
+    """Elongation at break, by hand where the marks were followed, else from the strain."""
+    if readings.length_at_break_mm is not None:
+        length_mm = readings.length_at_break_mm
+        result.give(
+            "elongation_at_break",
+            100 * (length_mm - gauge_mm) / gauge_mm,
+            "%",
+            "gauge marks at break, followed by hand",
+            "100 · (L - L_0) / L_0",
+            f"100 · ({in_numbers(length_mm)} - {in_numbers(gauge_mm)}) / {in_numbers(gauge_mm)}",
+        )
+    elif pull.strain is None:
+        result.lacks("elongation_at_break", "%")
+    else:
+        strain = float(pull.strain[pull.end])
+        result.give(
+            "elongation_at_break",
+            100 * strain,
+            "%",
+            "strain at break",
+            "100 · strain",
+            f"100 · {in_numbers(strain)}",
+        )
+
+
+def give_stresses(
+    result: SpecimenResult, parameters: Parameters, pull: Pull, area_mm2: float
+) -> None:
+    """Stress where each strain is first reached before the break."""
+    missed = []
+    for percent in parameters.stress_at_percent:
+        name = stress_name(percent)
+        place = None
+        if pull.strain is not None:
+            start = max(pull.zero.index - 1, 0)
+            place = first_reach(pull.strain[: pull.end + 1], percent / 100, start)
+        if place is None:
+            result.lacks(name, "MPa")
+            missed.append(f"{percent:g} %")
+            continue
+        force_n = place.of(pull.force_n)
+        result.give(
+            name,
+            force_n / area_mm2,
+            "MPa",
+            f"stress where {percent:g} % is first reached",
+            "F / area",
+            f"{in_numbers(force_n)} / {in_numbers(area_mm2)}",
+        )
+    if missed and pull.strain is not None:
+        text = f"it broke before {', '.join(missed)} strain"
+        result.flag("strain-not-reached", "note", text)
+
+
+def stress_name(percent: float) -> str:
+    """The name of the stress at a strain: `stress_at_100`."""
+    return f"stress_at_{percent:g}"
+
+
+def stress_properties(parameters: Parameters) -> tuple[Property, ...]:
+    """A property for each strain asked for."""
+    return tuple(
+        Property(stress_name(one), f"Stress at {one:g} %", "MPa", "median", decimals=1)
+        for one in parameters.stress_at_percent
+    )
+
+
+PROPERTIES = (
+    Property("tensile_strength", "Tensile strength", "MPa", "median", decimals=1),
+    Property("elongation_at_break", "Elongation at break", "%", "median", decimals=0),
+)
+
+
+def _method(method_id: str, title: str) -> Method:
+    return Method(
+        id=method_id,
+        title=title,
+        family="Tension",
+        properties=PROPERTIES,
+        parameters=Parameters,
+        readings=Readings,
+        guide=GUIDE,
+        analyse=analyse,
+        more_properties=stress_properties,
+        review=review_pull,
+    )
+
+
+METHODS = {
+    "astm-d412": _method("astm-d412", "Rubber in tension (dumbbell, D412)"),
+    "iso-37": _method("iso-37", "Rubber in tension (dumbbell, ISO 37)"),
+}

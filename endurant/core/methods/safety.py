@@ -1,0 +1,50 @@
+"""Cautions and ready checks that many methods share, in one wording."""
+
+from __future__ import annotations
+
+from endurant.core.methods.method import ReadyCheck
+
+LOCAL = "Local rules and the licensed practice of your site go before what this page says."
+PINCH = "Jaws pinch: keep fingers clear while they close and while the crosshead moves."
+BLADES = "Knives, dies and shears: cut away from the hand, on a mat, with the guard on."
+FRAGMENTS = "Stiff specimens break into flying pieces: guard closed, eye protection on."
+SNAP = "A stretched specimen snaps back when it breaks: guard closed, face out of its plane."
+HEAT = "Hot barrel, hot melt: heat-proof gloves and a face shield; melt can spit when it is loaded."
+FLAME = "Open flame: extractor on, nothing else that burns within reach, extinguisher at hand."
+PRESSURE = "Pressure behind the diaphragm: guard closed before the run, vent before opening."
+PENDULUM = (
+    "A raised pendulum kills fingers: use the catch, and keep everybody out of its path until "
+    "it hangs at rest."
+)
+SOLVENTS = "Solvents: gloves, extractor, no flame; keep the safety sheet of the liquid at hand."
+HEAVY_DROP = "Falling masses: nobody reaches under the head unless it is caught or down."
+VIBRATION = "A shaken load walks: stand clear of the table, and stop it before you touch the load."
+COLD = "Cold specimens burn skin: insulated gloves; solid carbon dioxide only with ventilation."
+
+FINGERS_CLEAR = ReadyCheck(
+    "fingers-clear", "Fingers clear of the jaws", "jaws close with force enough to crush", hold=True
+)
+GUARD_CLOSED = ReadyCheck(
+    "guard-closed", "Guard closed", "what breaks flies, and what snaps whips", hold=True
+)
+
+
+def frame_checks(gauge: str, speed: str, *more: ReadyCheck) -> tuple[ReadyCheck, ...]:
+    """What is gone through before a pull: gauge length, speed, zero, the method's own, fingers."""
+    return (
+        ReadyCheck(
+            "gauge-length",
+            gauge,
+            "every strain is divided by this length",
+            reads="gauge-length",
+        ),
+        ReadyCheck("speed", speed, "per second would be 60 times too fast", reads="speed"),
+        ReadyCheck(
+            "zeroed",
+            "Force and extension at zero",
+            "what the frame shows before the pull is added to every figure",
+            reads="zeroed",
+        ),
+        *more,
+        FINGERS_CLEAR,
+    )

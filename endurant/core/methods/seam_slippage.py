@@ -1,0 +1,416 @@
+"""Seam slippage: how far yarns shift at a seam, read from an unsewn and a sewn pull."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from endurant.core.methods.checks import begin, speed_flags, too_few_valid
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    ForceTrace,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    NotNegative,
+    Observation,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
+from endurant.core.quantities import all_at_least, at_least, in_numbers
+from endurant.core.trace import Samples, mean_speed_mm_min
+
+
+class SeamParameters(Parameters):
+    """Parameters of both readings of a seam."""
+
+    specimens_wanted: int = wanted(5)
+    slack_force_n: NotNegative = Field(5, description="Force at which slack is taken off.")
+    gauge_length_mm: Positive = Field(100, description="Distance between the jaws at the start.")
+    speed_mm_min: Positive = Field(50, description="Crosshead speed in mm per minute.")
+
+
+class OpeningParameters(SeamParameters):
+    """Parameters of the force at a fixed opening."""
+
+    opening_mm: Positive = Field(6, description="Opening that is looked for.")
+    ceiling_n: Positive = Field(200, description="Force up to which it is looked for.")
+
+    @model_validator(mode="after")
+    def _ceiling_above_slack(self) -> Self:
+        if self.ceiling_n <= self.slack_force_n:
+            raise ValueError("ceiling_n must be above slack_force_n")
+        return self
+
+
+class LoadParameters(SeamParameters):
+    """Parameters of the opening at a fixed load."""
+
+    load_n: Positive = Field(180, description="Load at which the opening is read.")
+
+    @model_validator(mode="after")
+    def _load_above_slack(self) -> Self:
+        if self.load_n <= self.slack_force_n:
+            raise ValueError("load_n must be above slack_force_n")
+        return self
+
+
+class SeamReadings(Readings):
+    """The two pulls of one pair, both from zero."""
+
+    trace_unsewn: ForceTrace = Field(description="Pull of the unsewn specimen.")
+    trace_sewn: ForceTrace = Field(description="Pull of the sewn specimen.")
+
+
+GUIDE = Guide(
+    purpose="How far the yarns shift at a seam: the force at which it has opened by a fixed "
+    "width beyond what the cloth itself stretches.",
+    specimen="A blank folded at 110 mm and sewn 20 mm from the fold, which is then cut off "
+    "12 mm from the seam; parted into a sewn and an unsewn specimen 100 mm wide.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=400,
+        short_mm=100,
+        inner_marks=(
+            InnerMark("fold", ((-50, -90), (50, -90))),
+            InnerMark("seam", ((-50, -110), (50, -110))),
+            InnerMark("guide line 38 mm", ((-12, -200), (-12, 200))),
+        ),
+        fails_across=True,
+        works_on="the seam shifts {yarns} yarns",
+        selvedge_margin_mm=150,
+    ),
+    atmosphere="textile-20-65",
+    bench="paired-trace",
+    ready_checks=frame_checks(
+        "Jaws 100 mm apart, 25 mm grab faces",
+        "Speed 50 mm per minute",
+        ReadyCheck(
+            "seam-made",
+            "Needle size 90, all-polyester thread, 5 stitches per cm",
+            "another seam opens at another force",
+        ),
+        ReadyCheck(
+            "guide-line",
+            "Guide line 38 mm from the long edge, along the jaw's edge",
+            "a pair held at different places stretches differently",
+        ),
+        ReadyCheck(
+            "unsewn-first",
+            "The unsewn half is pulled first, both from zero on one graph",
+            "its curve is taken off the other",
+        ),
+    ),
+    cautions=(PINCH, BLADES, "Sewing machine: needle guard on, fingers away.", LOCAL),
+    observations=(
+        Observation("jaw-slip", "Slipped in the jaw", "void", "a specimen slipped in its jaw"),
+        Observation("seam-failure", "The seam broke", "warn", "the seam itself gave way"),
+        Observation("fabric-failure", "The cloth broke", "warn", "the cloth broke, not the seam"),
+    ),
+    steps=(
+        "Fold at 110 mm, sew 20 mm from the fold, cut the fold off 12 mm from the seam.",
+        "Part the blank into the sewn and the unsewn specimen; draw the guide line.",
+        "Pull the unsewn one from zero up to the ceiling.",
+        "Pull the sewn one from zero; say whether seam or cloth gave way, if one did.",
+    ),
+    computes=(
+        "For each curve: the extension at which the running maximum of force first reaches a "
+        "force F.",
+        "Opening at F: sewn less unsewn extension, less the same at the slack force.",
+        "Slippage force: the least F at which the opening is the one looked for. It is solved on "
+        "the straight piece between samples, not on a grid.",
+        "Not reached up to the ceiling: the ceiling, as a lower bound.",
+        "The mean is reported to 1 N.",
+    ),
+    mistakes=(
+        "Slack left in: both curves start at the slack force.",
+        "The stretch of the cloth taken for the seam's: the unsewn half is taken off.",
+        "A seam that broke early counted as slippage: it has a break force and no slippage force.",
+        "An unsewn half stopped too early: void, there is nothing to take off.",
+    ),
+)
+
+LOAD_GUIDE = replace(
+    GUIDE,
+    purpose="How far the yarns shift at a seam under a fixed load.",
+    computes=(
+        *GUIDE.computes[:2],
+        "Opening at the load, 180 N as a rule, 60 N for apparel, 120 N or 180 N for upholstery.",
+        "The mean is reported to 0.1 mm.",
+    ),
+    mistakes=(
+        "Slack left in: both curves start at the slack force.",
+        "The stretch of the cloth taken for the seam's: the unsewn half is taken off.",
+        "A seam that broke below the load reported with an opening: it has none.",
+    ),
+)
+
+
+@dataclass(frozen=True)
+class Inverse:
+    """Extension as a function of force: where the running maximum first reaches it.
+
+    `force_n` rises strictly; `reached_mm` is the extension there, `passed_mm` the one just
+    beyond that force, which is larger where the curve dips after it.
+    """
+
+    force_n: Samples
+    reached_mm: Samples
+    passed_mm: Samples
+
+    @property
+    def most_n(self) -> float:
+        """The highest force."""
+        return float(self.force_n[-1])
+
+    def at(self, force_n: Samples) -> Samples:
+        """Extension where each force is first reached."""
+        after = np.searchsorted(self.force_n, force_n, side="left").clip(1, self.force_n.size - 1)
+        inside = self._on_piece(after, force_n)
+        first = force_n <= self.force_n[0]
+        return np.where(first, self.reached_mm[0], inside)
+
+    def beyond(self, force_n: Samples) -> Samples:
+        """Extension just beyond each force."""
+        after = np.searchsorted(self.force_n, force_n, side="right").clip(1, self.force_n.size - 1)
+        inside = self._on_piece(after, force_n)
+        return np.where(force_n < self.force_n[0], self.reached_mm[0], inside)
+
+    def _on_piece(self, after: Any, force_n: Samples) -> Samples:
+        low, high = self.force_n[after - 1], self.force_n[after]
+        share = np.clip((force_n - low) / (high - low), 0, 1)
+        start, end = self.passed_mm[after - 1], self.reached_mm[after]
+        return np.asarray(start + share * (end - start))
+
+
+def inverse_of(trace: ForceTrace) -> Inverse:
+    """The inverse of a curve's running maximum, the joined line's and not the samples' alone."""
+    x, force = trace.extension_mm, trace.force_n
+    before = np.concatenate(([-np.inf], np.maximum.accumulate(force)[:-1]))
+    records = np.flatnonzero(force > before)
+    tops, reached = force[records], x[records]
+    passed = reached.copy()
+    follow = records[1:]
+    low, high = force[follow - 1], force[follow]
+    share = (tops[:-1] - low) / (high - low)
+    passed[:-1] = x[follow - 1] + share * (x[follow] - x[follow - 1])
+    if records.size == 1:
+        below = np.array([tops[0] - 1, tops[0]])
+        return Inverse(below, reached.repeat(2), passed.repeat(2))
+    return Inverse(tops, reached, passed)
+
+
+@dataclass(frozen=True)
+class Pair:
+    """The two curves of one pair, and the opening between them."""
+
+    unsewn: Inverse
+    sewn: Inverse
+    slack_force_n: float
+
+    def gap(self, force_n: Samples) -> Samples:
+        """Sewn less unsewn extension where each force is first reached."""
+        return self.sewn.at(force_n) - self.unsewn.at(force_n)
+
+    def opening(self, force_n: float) -> float:
+        """Opening at one force, slack taken off."""
+        found = self.gap(np.array([self.slack_force_n, force_n]))
+        return float(found[1] - found[0])
+
+    def force_at(self, opening_mm: float, most_n: float) -> float | None:
+        """Least force up to `most_n` at which the opening is reached; None when it is not.
+
+        The opening is a broken line with its corners at the samples of both curves, and
+        jumps where one of them dips: solved on the piece.
+        """
+        slack_n = self.slack_force_n
+        if most_n < slack_n:
+            return None
+        tops = np.concatenate((self.unsewn.force_n, self.sewn.force_n))
+        inner = tops[(tops > slack_n) & (tops < most_n)]
+        corners = np.unique(np.concatenate(([slack_n], inner, [most_n])))
+        slack_mm = float(self.gap(corners[:1])[0])
+        reached = self.gap(corners) - slack_mm
+        passed = self.sewn.beyond(corners) - self.unsewn.beyond(corners) - slack_mm
+        passed[-1] = reached[-1]
+        open_at = all_at_least(reached, opening_mm)
+        found = open_at | all_at_least(passed, opening_mm)
+        if not found.any():
+            return None
+        place = int(np.argmax(found))
+        if place == 0 or not open_at[place]:
+            return float(corners[place])
+        low_mm, high_mm = float(passed[place - 1]), float(reached[place])
+        share = min((opening_mm - low_mm) / (high_mm - low_mm), 1.0)
+        low_n, high_n = float(corners[place - 1]), float(corners[place])
+        return low_n + share * (high_n - low_n)
+
+
+def begin_pair(
+    readings: SeamReadings, parameters: SeamParameters, guide: Guide
+) -> tuple[SpecimenResult, Pair | None]:
+    """The observations and speeds of a pair, and its two curves; none without any force."""
+    result = begin(readings, guide)
+    for trace in (readings.trace_unsewn, readings.trace_sewn):
+        if trace.time_s is not None and not result.has_flag("rate-out-of-tolerance"):
+            speed = mean_speed_mm_min(trace.time_s, trace.extension_mm)
+            result.flags += speed_flags(speed, parameters.speed_mm_min)
+        if not trace.force_n.max() > 0 and not result.has_flag("no-force"):
+            result.flag("no-force", "void", "no force above zero stands on one of the traces")
+    if result.has_flag("no-force"):
+        return result, None
+    unsewn, sewn = inverse_of(readings.trace_unsewn), inverse_of(readings.trace_sewn)
+    return result, Pair(unsewn, sewn, parameters.slack_force_n)
+
+
+def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> SpecimenResult:
+    """Force at which the seam has opened by `opening_mm`."""
+    result, pair = begin_pair(readings, parameters, GUIDE)
+    if pair is None:
+        result.lacks("slippage_force", "N")
+        return result
+    ceiling_n = parameters.ceiling_n
+    most_n = min(ceiling_n, pair.unsewn.most_n, pair.sewn.most_n)
+    force_n = pair.force_at(parameters.opening_mm, most_n)
+    formula = "(x_sewn - x_unsewn)(F) - (x_sewn - x_unsewn)(F_slack) = opening"
+    if force_n is not None:
+        opening = in_numbers(parameters.opening_mm)
+        result.give(
+            "slippage_force",
+            force_n,
+            "N",
+            f"least force at which the seam has opened by {opening} mm",
+            formula,
+            f"F_slack = {in_numbers(parameters.slack_force_n)} N, opening = {opening} mm",
+        )
+        mark_pair(result, pair, force_n)
+    elif at_least(pair.unsewn.most_n, ceiling_n) and at_least(pair.sewn.most_n, ceiling_n):
+        result.give(
+            "slippage_force",
+            ceiling_n,
+            "N",
+            "not opened so far up to the ceiling",
+            formula,
+            f"opening at {in_numbers(ceiling_n)} N is {in_numbers(pair.opening(ceiling_n))} mm",
+            qualifier=">",
+        )
+        mark_pair(result, pair, ceiling_n)
+    elif pair.unsewn.most_n < min(ceiling_n, pair.sewn.most_n):
+        result.lacks("slippage_force", "N")
+        result.flag(
+            "unsewn-too-short",
+            "void",
+            f"the unsewn curve ends at {in_numbers(pair.unsewn.most_n)} N, before the opening",
+        )
+    else:
+        result.lacks("slippage_force", "N")
+        if not result.has_flag("seam-failure") and not result.has_flag("fabric-failure"):
+            result.flag(
+                "broke-before-opening", "warn", "it gave way before the seam had opened so far"
+            )
+        result.give(
+            "break_force",
+            pair.sewn.most_n,
+            "N",
+            "highest force of the sewn specimen, which gave way before it opened",
+            "max F",
+            "sewn curve",
+        )
+    return result
+
+
+def analyse_load(readings: SeamReadings, parameters: LoadParameters) -> SpecimenResult:
+    """Opening of the seam at `load_n`."""
+    result, pair = begin_pair(readings, parameters, LOAD_GUIDE)
+    if pair is None:
+        result.lacks("opening_at_load", "mm")
+        return result
+    load_n = parameters.load_n
+    sewn_short = not at_least(pair.sewn.most_n, load_n)
+    unsewn_short = not at_least(pair.unsewn.most_n, load_n)
+    if sewn_short:
+        result.flag(
+            "broke-before-load",
+            "warn",
+            f"the sewn curve ends at {in_numbers(pair.sewn.most_n)} N, below the load",
+        )
+    if unsewn_short:
+        result.flag(
+            "unsewn-too-short",
+            "void",
+            f"the unsewn curve ends at {in_numbers(pair.unsewn.most_n)} N, below the load",
+        )
+    if sewn_short or unsewn_short:
+        result.lacks("opening_at_load", "mm")
+        return result
+    ends = pair.gap(np.array([parameters.slack_force_n, load_n]))
+    result.give(
+        "opening_at_load",
+        pair.opening(load_n),
+        "mm",
+        f"opening at {in_numbers(load_n)} N, slack taken off at "
+        f"{in_numbers(parameters.slack_force_n)} N",
+        "(x_sewn - x_unsewn)(F) - (x_sewn - x_unsewn)(F_slack)",
+        f"{in_numbers(float(ends[1]))} - {in_numbers(float(ends[0]))}",
+    )
+    mark_pair(result, pair, load_n)
+    return result
+
+
+def mark_pair(result: SpecimenResult, pair: Pair, force_n: float) -> None:
+    """The opening drawn between the two curves, at the slack force and at the force."""
+    for says, at_n in (("slack taken off", pair.slack_force_n), ("opening", force_n)):
+        at = np.array([at_n])
+        ends = ((float(pair.unsewn.at(at)[0]), at_n), (float(pair.sewn.at(at)[0]), at_n))
+        result.marks.append(Mark("line", says, ends, trace="trace_sewn"))
+
+
+def review(results: Results, parameters: SeamParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHODS = {
+    "iso-13936-1": Method(
+        id="iso-13936-1",
+        title="Seam slippage at a fixed opening",
+        family="Tear and seam",
+        directions=("warp", "weft"),
+        label_prefixes={"warp": "W", "weft": "F"},
+        properties=(
+            Property("slippage_force", "Slippage force", "N", decimals=0),
+            Property("break_force", "Break force", "N", decimals=0),
+        ),
+        parameters=OpeningParameters,
+        readings=SeamReadings,
+        guide=GUIDE,
+        analyse=analyse_opening,
+        review=review,
+    ),
+    "iso-13936-2": Method(
+        id="iso-13936-2",
+        title="Seam slippage at a fixed load",
+        family="Tear and seam",
+        directions=("warp", "weft"),
+        label_prefixes={"warp": "W", "weft": "F"},
+        properties=(Property("opening_at_load", "Opening at the load", "mm", decimals=1),),
+        parameters=LoadParameters,
+        readings=SeamReadings,
+        guide=LOAD_GUIDE,
+        analyse=analyse_load,
+        review=review,
+    ),
+}

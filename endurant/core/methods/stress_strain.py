@@ -1,0 +1,308 @@
+"""From a pull to stress and strain: modulus, toe, strength, yield, break."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from endurant.core.curve import first_index, first_reach
+from endurant.core.methods.method import (
+    Guide,
+    Mark,
+    NotNegative,
+    Positive,
+    Property,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.pulling import Pull, PullParameters, begin_pull, cross_section
+from endurant.core.quantities import SAME_WITHIN, above, in_numbers
+from endurant.core.trace import Samples, find_maxima
+
+SETTLED, NEARLY_SETTLED, MOST_ROUNDS = 1e-9, 1e-6, 50
+FEWEST_IN_WINDOW = 3
+MODULUS_TOLERANCE = 0.10
+
+Window = Annotated[list[NotNegative], Field(min_length=2, max_length=2)]
+
+
+class StressParameters(PullParameters):
+    """Parameters of the methods that give a modulus."""
+
+    specimens_wanted: int = wanted(5)
+    modulus_rule: Literal["chord", "regression"] = Field(
+        "chord", description="Line through two strains, or least squares between them."
+    )
+    modulus_window: Window = Field(
+        default=[0.0005, 0.0025], description="The two strains, as fractions, from the zero."
+    )
+    yield_prominence: float = Field(
+        0.01, strict=True, gt=0, le=1, description="Least drop after a yield, of the strength."
+    )
+    reference_modulus_mpa: Positive | None = Field(
+        None, description="Modulus expected; more than 10 % off is questioned."
+    )
+
+    @model_validator(mode="after")
+    def _window_rises(self) -> Self:
+        if self.modulus_window[0] >= self.modulus_window[1]:
+            raise ValueError("modulus_window must rise from its first strain to its second")
+        return self
+
+
+@dataclass(frozen=True)
+class Line:
+    """The straight part: slope in MPa, and the strain at which it meets zero stress."""
+
+    slope: float
+    shift: float
+    first: tuple[float, float]
+    second: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class StressStrain:
+    """A pull in stress (MPa) and strain (counted from the toe-corrected zero)."""
+
+    pull: Pull
+    area_mm2: float
+    stress: Samples
+    strain: Samples | None
+    line: Line | None
+    shift: float
+
+
+def fit(
+    strain: Samples, stress: Samples, rule: str, low: float, high: float, passed: Samples
+) -> Line | None:
+    """The line between two strains; None when it cannot be had or does not rise.
+
+    `passed` is the running maximum of `strain`, up to the break.
+    """
+    if rule == "chord":
+        ends = []
+        for level in (low, high):
+            place = first_reach(strain, level)
+            if place is None:
+                return None
+            ends.append((place.of(strain), place.of(stress)))
+        (x1, y1), (x2, y2) = ends
+        slope = (y2 - y1) / (x2 - x1) if x2 > x1 else 0.0
+    else:
+        slack = SAME_WITHIN * abs(high)
+        if passed[-1] < high - slack:
+            return None
+        stop = int(np.searchsorted(passed, high + slack, side="right"))
+        inside = strain[:stop] >= low - SAME_WITHIN * abs(low)
+        x, y = strain[:stop][inside], stress[:stop][inside]
+        if x.size < FEWEST_IN_WINDOW:
+            return None
+        x_mean, y_mean = float(x.mean()), float(y.mean())
+        spread = float(np.sum((x - x_mean) ** 2))
+        if spread == 0:
+            return None
+        slope = float(np.sum((x - x_mean) * (y - y_mean))) / spread
+        x1, y1, x2 = x_mean, y_mean, high
+        y2 = y1 + slope * (x2 - x1)
+    if not slope > 0:
+        return None
+    return Line(slope, x1 - y1 / slope, (x1, y1), (x2, y2))
+
+
+def settle(
+    result: SpecimenResult, strain: Samples, stress: Samples, parameters: StressParameters
+) -> Line | None:
+    """The modulus line; with toe compensation fitted again until its zero stands still."""
+    passed = np.maximum.accumulate(strain)
+    low, high = parameters.modulus_window
+    rounds = MOST_ROUNDS if parameters.toe_compensation else 1
+    line, shift, move = None, 0.0, 0.0
+    for _ in range(rounds):
+        line = fit(strain, stress, parameters.modulus_rule, low + shift, high + shift, passed)
+        if line is None:
+            return None
+        move, shift = abs(line.shift - shift), line.shift
+        if move < SETTLED:
+            break
+    if parameters.toe_compensation and move >= NEARLY_SETTLED:
+        result.flag(
+            "toe-not-settled",
+            "warn",
+            f"after {rounds} rounds the zero of the straight part still moved by "
+            f"{in_numbers(100 * move)} % strain",
+        )
+    return line
+
+
+def begin_stress(
+    readings: Any, parameters: StressParameters, guide: Guide, properties: tuple[Property, ...]
+) -> tuple[SpecimenResult, StressStrain | None]:
+    """Checks, area and the straight part; None, with every value lacking, without a force."""
+    result, pull = begin_pull(readings, parameters, guide)
+    area = cross_section(readings, parameters.area_rule)
+    if pull is None:
+        for one in properties:
+            result.lacks(one.name, one.unit)
+        return result, None
+    result.explain(
+        "cross section at the start", area.formula, area.with_, f"{in_numbers(area.mm2)} mm²"
+    )
+    stress = pull.force_n / area.mm2
+    line, shift, strain = None, 0.0, pull.strain
+    if strain is not None:
+        line = settle(result, strain[: pull.end + 1], stress[: pull.end + 1], parameters)
+        if line is not None and parameters.toe_compensation:
+            shift = line.shift
+            strain = strain - shift
+            result.explain(
+                "toe: the straight part carried down to zero stress",
+                "strain0 = e1 - s1 / modulus",
+                f"{in_numbers(line.first[0])} - {in_numbers(line.first[1])} / "
+                f"{in_numbers(line.slope)}",
+                f"{in_numbers(100 * shift)} % is taken off every strain",
+            )
+    return result, StressStrain(pull, area.mm2, stress, strain, line, shift)
+
+
+def give_modulus(result: SpecimenResult, found: StressStrain, parameters: StressParameters) -> None:
+    """The modulus, or why there is none; questioned against the reference."""
+    line = found.line
+    if line is None:
+        result.lacks("modulus", "MPa")
+        if found.strain is not None:
+            low, high = (100 * one for one in parameters.modulus_window)
+            result.flag(
+                "modulus-not-available",
+                "warn",
+                f"no rising straight part stands between {low:g} % and {high:g} % strain",
+            )
+        return
+    low, high = parameters.modulus_window
+    result.give(
+        "modulus",
+        line.slope,
+        "MPa",
+        "slope through the points where the two strains are first reached"
+        if parameters.modulus_rule == "chord"
+        else "slope by least squares between the two strains",
+        "(s2 - s1) / (e2 - e1)"
+        if parameters.modulus_rule == "chord"
+        else "sum of (e - mean e)(s - mean s) / sum of (e - mean e)²",
+        f"strain {low:g} to {high:g}"
+        + (f", counted from {in_numbers(found.shift)}" if found.shift else ""),
+    )
+    mark_line(result, found, "modulus", line.shift, line.second[1])
+    reference = parameters.reference_modulus_mpa
+    if reference is not None and above(abs(line.slope - reference), MODULUS_TOLERANCE * reference):
+        result.flag(
+            "modulus-implausible",
+            "warn",
+            f"{in_numbers(line.slope)} MPa is more than 10 % off the {in_numbers(reference)} MPa "
+            "expected; usual causes: the extensometer slipped or its gauge length is wrong, the "
+            "unit of the area, a toe that was not taken off",
+        )
+
+
+def mark_line(
+    result: SpecimenResult, found: StressStrain, says: str, zero: float, stress: float
+) -> None:
+    """A line of the modulus' slope, from zero stress up, in the axes of the trace."""
+    pull, line = found.pull, found.line
+    if line is None or pull.strain is None:
+        return
+    strains = np.array([zero, zero + stress / line.slope])
+    x = np.interp(strains, np.maximum.accumulate(pull.strain), pull.extension_mm)
+    ends = ((float(x[0]), 0.0), (float(x[1]), stress * found.area_mm2))
+    result.marks.append(Mark("line", says, ends))
+
+
+def give_point(
+    result: SpecimenResult, found: StressStrain, names: tuple[str, str], says: str, index: int
+) -> None:
+    """Stress and strain of one sample, marked on the trace."""
+    stress_name, strain_name = names
+    pull = found.pull
+    result.give(
+        stress_name,
+        float(found.stress[index]),
+        "MPa",
+        says,
+        "F / area",
+        f"{in_numbers(float(pull.force_n[index]))} / {in_numbers(found.area_mm2)}",
+    )
+    result.marks.append(pull.point(says, index))
+    if found.strain is None or pull.strain is None:
+        result.lacks(strain_name, "%")
+        return
+    raw = float(pull.strain[index])
+    result.give(
+        strain_name,
+        100 * float(found.strain[index]),
+        "%",
+        f"strain there: {says}",
+        "100 · (strain - toe)",
+        f"100 · ({in_numbers(raw)} - {in_numbers(found.shift)})",
+    )
+
+
+def yield_index(found: StressStrain, prominence: float) -> int | None:
+    """Index of the first maximum before the break that stands out; None without one."""
+    stress = found.stress[: found.pull.end + 1]
+    tops = find_maxima(stress, prominence * float(found.stress[found.pull.top]))
+    tops = tops[stress[tops] > 0]
+    return int(tops[0]) if tops.size else None
+
+
+def give_yield(result: SpecimenResult, found: StressStrain, index: int | None, says: str) -> None:
+    """Stress and strain at the yield, or `no-yield`."""
+    if index is None:
+        result.lacks("yield_stress", "MPa")
+        result.lacks("yield_strain", "%")
+        result.flag("no-yield", "note", "the stress has no yield before the break")
+        return
+    give_point(result, found, ("yield_stress", "yield_strain"), says, index)
+
+
+def give_strength(result: SpecimenResult, found: StressStrain) -> None:
+    """Highest stress and its strain."""
+    names = ("tensile_strength", "strain_at_strength")
+    give_point(result, found, names, "highest stress", found.pull.top)
+
+
+def give_break(result: SpecimenResult, found: StressStrain) -> None:
+    """Stress and strain at the break."""
+    names = ("stress_at_break", "strain_at_break")
+    give_point(result, found, names, "break", found.pull.end)
+
+
+def offset_yield(found: StressStrain, offset: float) -> tuple[float, float] | None:
+    """Stress (MPa) and strain where the curve first meets the line shifted by `offset`."""
+    if found.line is None or found.strain is None:
+        return None
+    stop = found.pull.end + 1
+    strain, stress = found.strain[:stop], found.stress[:stop]
+    if found.shift == 0:
+        strain = strain - found.line.shift
+    over = stress - found.line.slope * (strain - offset)
+    index = first_index(over <= SAME_WITHIN * np.abs(stress))
+    if index is None or index == 0:
+        return None
+    share = float(over[index - 1] / (over[index - 1] - over[index]))
+    share = min(max(share, 0.0), 1.0)
+    at_stress = float(stress[index - 1] + share * (stress[index] - stress[index - 1]))
+    at_strain = float(strain[index - 1] + share * (strain[index] - strain[index - 1]))
+    return at_stress, at_strain
+
+
+STRESS_PROPERTIES = (
+    Property("modulus", "Modulus", "MPa", significant=3),
+    Property("tensile_strength", "Tensile strength", "MPa", significant=3),
+    Property("strain_at_strength", "Strain at strength", "%", significant=2),
+    Property("yield_stress", "Yield stress", "MPa", significant=3),
+    Property("yield_strain", "Yield strain", "%", significant=2),
+    Property("stress_at_break", "Stress at break", "MPa", significant=3),
+    Property("strain_at_break", "Strain at break", "%", significant=2),
+)

@@ -1,0 +1,366 @@
+"""Wide-width tension of geotextiles, and of geogrids by their ribs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from endurant.core.curve import first_reach
+from endurant.core.methods.checks import rate_flag
+from endurant.core.methods.method import (
+    Cut,
+    Guide,
+    InnerMark,
+    Method,
+    Positive,
+    Property,
+    ReadyCheck,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.pulling import (
+    OBSERVATIONS,
+    Pull,
+    PullParameters,
+    PullReadings,
+    begin_pull,
+    grip_separation,
+    review_pull,
+    rising_ends,
+    speed_between,
+)
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.methods.summary import groups_of
+from endurant.core.quantities import above, in_numbers
+
+PILOT_SHARE = 0.01
+
+Strains = Annotated[list[Positive], Field(min_length=1, max_length=20)]
+
+
+class WideParameters(PullParameters):
+    """Parameters of both wide pulls."""
+
+    specimens_wanted: int = wanted(6)
+    secant_strains_percent: Strains = Field(
+        default=[1.0, 2.0, 5.0], description="Strains at which the secant stiffness is taken."
+    )
+    rate_percent_per_min: Positive = Field(
+        10, description="Crosshead speed in percent of the grip separation per minute."
+    )
+    rate_tolerance_percent: Positive = Field(3, description="By how much that rate may be off.")
+
+
+class GeotextileParameters(WideParameters):
+    """Parameters of the wide-width pull of a geotextile."""
+
+    gauge_length_mm: Positive | None = Field(100, description="Length extension is divided by.")
+
+
+class WideReadings(PullReadings):
+    """One wide specimen; a pilot finds the pretension and enters no statistics."""
+
+    pilot: bool = Field(False, strict=True, description="Pulled to find the pretension.")
+
+
+class GridReadings(WideReadings):
+    """One geogrid specimen and its ribs."""
+
+    ribs_tested: Positive = Field(description="Whole ribs that carry the force.")
+    ribs_per_metre: Positive = Field(description="Ribs in a metre of the product.")
+
+
+GEOTEXTILE_GUIDE = Guide(
+    purpose="The force per metre of width that breaks a geotextile, and its stiffness on the way.",
+    specimen="A blank 200 mm wide, cut straight along the yarns, long enough for the grips.",
+    count_per_direction=6,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=300,
+        short_mm=200,
+        inner_marks=(
+            InnerMark("grip line", ((-100, -50), (100, -50))),
+            InnerMark("grip line", ((-100, 50), (100, 50))),
+        ),
+        works_on="stretches {yarns}",
+        selvedge_margin_mm=100,
+        stagger="both",
+    ),
+    atmosphere="textile-20-65",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Grips 100 mm apart",
+        "Speed a tenth of the grip separation per minute",
+        ReadyCheck(
+            "cut-straight",
+            "Cut along the yarns, both edges on the same yarn from grip to grip",
+            "in a strong woven the straightness of the cut decides the result",
+        ),
+        ReadyCheck(
+            "grips-for-strength",
+            "Faces for its strength: flat or wedge with padding, rollers for strong ones",
+            "grips must neither slip nor start the break",
+        ),
+        ReadyCheck(
+            "extensometer-tethered",
+            "Clip-on extensometer tethered",
+            "it is thrown when the specimen breaks; take it off past the peak",
+        ),
+    ),
+    cautions=(PINCH, SNAP, BLADES, LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Pull one pilot when the material is unknown; it gives the pretension.",
+        "Clamp straight and at equal tension over the whole width.",
+        "Zero at the pretension, run past the peak, take the extensometer off.",
+        "Look where it broke: outside the gauge or at a grip is void.",
+    ),
+    computes=(
+        "Pretension: the one given, else 1 % of the maximum of the first pilot of that direction "
+        "and state, else 1 % of the specimen's own.",
+        "Tensile strength in kN/m: highest force / width.",
+        "Elongation at maximum in %, from the pretension.",
+        "Secant stiffness in kN/m: force per width where a strain is first reached / that strain.",
+        "Means to three digits, elongation to 0.1 %. 1 kN/m = 5.7101 lbf/in.",
+    ),
+    mistakes=(
+        "The pilot averaged in: it is kept out by itself.",
+        "Stiffness with the pretension taken off the force: it stays in.",
+        "Rate in mm instead of percent of the gauge: checked from the trace.",
+        "A cut that wanders across the yarns: only whole yarns carry.",
+    ),
+    watch="Watch the grips for slip and the edge for the first break",
+)
+
+GRID_GUIDE = replace(
+    GEOTEXTILE_GUIDE,
+    purpose="The force per metre of width that breaks a geogrid, from the ribs that carry it.",
+    specimen="Whole ribs only: outer ribs cut away, three cross ribs at least between the grips.",
+    cut=Cut(
+        outline="rectangle",
+        long_mm=400,
+        short_mm=200,
+        works_on="stretches {yarns} ribs",
+        selvedge_margin_mm=100,
+        stagger="both",
+    ),
+    ready_checks=frame_checks(
+        "Grips apart by the length written down; gauge length is the rib distance measured",
+        "Speed a tenth of the grip separation per minute",
+        ReadyCheck(
+            "outer-ribs-cut",
+            "Outer ribs cut away, so that only whole ribs carry",
+            "a step easily forgotten: half a rib carries and is not counted",
+        ),
+        ReadyCheck(
+            "cross-ribs",
+            "Three cross ribs at least between the grips",
+            "fewer, and the grips decide where it breaks",
+        ),
+    ),
+    computes=(
+        GEOTEXTILE_GUIDE.computes[0],
+        "Force per rib in kN: highest force / ribs tested.",
+        "Tensile strength in kN/m: force per rib · ribs per metre.",
+        *GEOTEXTILE_GUIDE.computes[2:],
+    ),
+    mistakes=(
+        "Outer ribs left on: they carry without being counted.",
+        "Ribs per metre taken from the data sheet: count them on the product.",
+        *GEOTEXTILE_GUIDE.mistakes[:3],
+    ),
+)
+
+
+def analyse_geotextile(readings: WideReadings, parameters: WideParameters) -> SpecimenResult:
+    """Strength, elongation and stiffness of one geotextile specimen."""
+    return _analyse(readings, parameters, parameters.pretension_n)
+
+
+def _analyse(
+    readings: WideReadings, parameters: WideParameters, pretension_n: float | None
+) -> SpecimenResult:
+    """One specimen at a pretension; None takes 1 % of its own maximum."""
+    grid = isinstance(readings, GridReadings)
+    own_n = PILOT_SHARE * max(float(readings.trace.force_n.max()), 0.0)
+    result, pull = begin_pull(
+        readings,
+        parameters,
+        GRID_GUIDE if grid else GEOTEXTILE_GUIDE,
+        pretension_n=own_n if pretension_n is None else pretension_n,
+        speed_checked=False,
+    )
+    if readings.pilot:
+        result.flag("pilot", "note", "a pilot: it gives the pretension and enters no statistics")
+        result.counts = False
+    if pull is None:
+        for one in properties_of(parameters, grid):
+            result.lacks(one.name, one.unit)
+        return result
+    flag_rate(result, readings, parameters)
+    per_width = strength(result, readings, pull)
+    if pull.strain is None:
+        result.lacks("elongation_at_max", "%")
+        for percent in parameters.secant_strains_percent:
+            result.lacks(secant_name(percent), "kN/m")
+        return result
+    at_max = float(pull.strain[pull.top])
+    result.give(
+        "elongation_at_max",
+        100 * at_max,
+        "%",
+        "strain at the highest force, from the pretension",
+        "100 · strain",
+        f"100 · {in_numbers(at_max)}",
+    )
+    result.marks.append(pull.point("highest force", pull.top))
+    stiffness(result, parameters, pull, per_width)
+    return result
+
+
+def flag_rate(result: SpecimenResult, readings: WideReadings, parameters: WideParameters) -> None:
+    """`rate-out-of-tolerance` when the rate in percent per minute is off."""
+    trace = readings.trace
+    if trace.time_s is None:
+        return
+    start, end = rising_ends(trace.force_n)
+    speed = speed_between(trace, start, end) if end > start else None
+    if speed is None:
+        return
+    rate = 100 * speed / grip_separation(readings, parameters)
+    if above(abs(rate - parameters.rate_percent_per_min), parameters.rate_tolerance_percent):
+        result.flags.append(rate_flag(rate, parameters.rate_percent_per_min, "% per minute"))
+
+
+def strength(result: SpecimenResult, readings: WideReadings, pull: Pull) -> float:
+    """Give the strength; kN/m that one newton of this specimen is worth."""
+    force_n = pull.max_force_n
+    if isinstance(readings, GridReadings):
+        per_rib = force_n / 1000 / readings.ribs_tested
+        ribs = in_numbers(readings.ribs_tested)
+        result.give(
+            "tensile_strength",
+            per_rib * readings.ribs_per_metre,
+            "kN/m",
+            "force per rib times the ribs in a metre",
+            "F_max / ribs tested · ribs per metre",
+            f"{in_numbers(force_n / 1000)} / {ribs} · {in_numbers(readings.ribs_per_metre)}",
+        )
+        result.give(
+            "force_per_rib",
+            per_rib,
+            "kN",
+            "highest force shared by the ribs",
+            "F_max / ribs tested",
+            f"{in_numbers(force_n / 1000)} / {ribs}",
+        )
+        return readings.ribs_per_metre / readings.ribs_tested / 1000
+    widths = readings.sections("width_mm")
+    width_mm = sum(widths) / len(widths)
+    result.give(
+        "tensile_strength",
+        force_n / width_mm,
+        "kN/m",
+        "highest force for the mean width",
+        "F_max / width",
+        f"{in_numbers(force_n)} / {in_numbers(width_mm)}",
+    )
+    return 1 / width_mm
+
+
+def stiffness(
+    result: SpecimenResult, parameters: WideParameters, pull: Pull, per_width: float
+) -> None:
+    """The secant stiffness at each strain asked for."""
+    if pull.strain is None:
+        return
+    start = max(pull.zero.index - 1, 0)
+    missed = []
+    for percent in parameters.secant_strains_percent:
+        place = first_reach(pull.strain[: pull.end + 1], percent / 100, start)
+        if place is None:
+            result.lacks(secant_name(percent), "kN/m")
+            missed.append(f"{percent:g} %")
+            continue
+        force_n = place.of(pull.force_n)
+        result.give(
+            secant_name(percent),
+            force_n * per_width / (percent / 100),
+            "kN/m",
+            f"force per width where {percent:g} % strain is first reached, for that strain",
+            "F per width / strain",
+            f"{in_numbers(force_n * per_width)} / {in_numbers(percent / 100)}",
+        )
+    if missed:
+        text = f"it broke before {', '.join(missed)} strain"
+        result.flag("strain-not-reached", "note", text)
+
+
+def secant_name(percent: float) -> str:
+    """The name of the stiffness at a strain: `secant_stiffness_2.5`."""
+    return f"secant_stiffness_{percent:g}"
+
+
+def pretension_from_pilot(
+    results: list[SpecimenResult], readings: Sequence[WideReadings], parameters: WideParameters
+) -> None:
+    """Where none was given, pull everything of a group again from 1 % of its first good pilot."""
+    if parameters.pretension_n is not None:
+        return
+    places = {result.label: place for place, result in enumerate(results)}
+    for group in groups_of(results):
+        pilots = [one for one in group.members if readings[places[one.label]].pilot and one.valid]
+        if not pilots:
+            continue
+        pilot = places[pilots[0].label]
+        pretension_n = PILOT_SHARE * float(readings[pilot].trace.force_n.max())
+        for place in (places[one.label] for one in group.members):
+            results[place] = _analyse(readings[place], parameters, pretension_n)
+
+
+def secant_properties(parameters: WideParameters) -> tuple[Property, ...]:
+    """A property for each strain asked for."""
+    return tuple(
+        Property(secant_name(percent), f"Secant stiffness at {percent:g} %", "kN/m", significant=3)
+        for percent in parameters.secant_strains_percent
+    )
+
+
+STRENGTH = Property("tensile_strength", "Tensile strength", "kN/m", significant=3)
+PER_RIB = Property("force_per_rib", "Force per rib", "kN", significant=3)
+ELONGATION = Property("elongation_at_max", "Elongation at maximum force", "%", decimals=1)
+
+
+def properties_of(parameters: WideParameters, grid: bool) -> tuple[Property, ...]:
+    """Everything that a specimen gives, in order."""
+    ribs = (PER_RIB,) if grid else ()
+    return (STRENGTH, *ribs, ELONGATION, *secant_properties(parameters))
+
+
+def _method(method_id: str, title: str, grid: bool, parameters: Any, readings: Any) -> Method:
+    return Method(
+        id=method_id,
+        title=title,
+        family="Tension",
+        directions=("md", "cd"),
+        label_prefixes={"md": "M", "cd": "C"},
+        properties=(STRENGTH, *((PER_RIB,) if grid else ()), ELONGATION),
+        parameters=parameters,
+        readings=readings,
+        guide=GRID_GUIDE if grid else GEOTEXTILE_GUIDE,
+        analyse=analyse_geotextile,
+        together=pretension_from_pilot,
+        more_properties=secant_properties,
+        review=review_pull,
+    )
+
+
+METHODS = {
+    "astm-d4595": _method(
+        "astm-d4595", "Wide-width geotextile", False, GeotextileParameters, WideReadings
+    ),
+    "astm-d6637": _method("astm-d6637", "Geogrid", True, WideParameters, GridReadings),
+}
