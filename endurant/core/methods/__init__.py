@@ -34,6 +34,20 @@ MODULES = {
     "hysteresis": "hysteresis",
     "relaxation": "relaxation",
     "astm-f88": "astm_f88",
+    "astm-f1306": "astm_f1306",
+    "iso-3036": "iso_3036",
+    "iso-13938-1": "iso_13938_1",
+    "iso-2758": "bursting_paper",
+    "iso-2759": "bursting_paper",
+    "iso-12048": "iso_12048",
+    "iso-3037": "iso_3037",
+    "iso-8611": "iso_8611",
+    "scuff": "scuff",
+    "scratch": "scratch",
+    "iso-105-x12": "iso_105_x12",
+    "liquid-rub": "liquid_rub",
+    "linear-abrasion": "linear_abrasion",
+    "iso-12947-2": "iso_12947_2",
 }
 """Module of each method, in the order of the work: tear and seam, tension, and so on."""
 

@@ -34,6 +34,7 @@ from endurant.core.methods.safety import LOCAL, PINCH, frame_checks
 from endurant.core.quantities import all_at_least, at_least, in_numbers
 
 PEEL_SHARE = 0.2
+MIDDLE_SHARE = 0.8
 PLATEAU_SHARE = 0.9
 
 PeelSpeed = Annotated[float, Field(strict=True, ge=200, le=500)]
@@ -116,8 +117,8 @@ GUIDE = Guide(
     ),
     computes=(
         "Maximum seal strength in N/mm: highest force / width.",
-        "Mean seal strength: mean force from where it first reaches 20 % of the maximum to where "
-        "it last holds it, by the area under the trace, for the width.",
+        "Mean seal strength: the peel runs from where force first reaches 20 % of the maximum to "
+        "where it last holds it; the mean force of its middle 80 %, by area, for the width.",
         "A break away from the seal makes both lower bounds.",
         "Seal window: means against jaw temperature; the plateau is where they stay within 10 % "
         "of the best, and the setting suggested is its middle.",
@@ -163,24 +164,28 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
 def give_mean(result: SpecimenResult, pull: Pull, width_mm: float, bound: Bound | None) -> None:
     """Mean force of the peel between its 20 % points, for the width."""
     level_n = PEEL_SHARE * pull.max_force_n
-    start, end = first_reach(pull.force_n, level_n), last_hold(pull, level_n)
+    first, last = first_reach(pull.force_n, level_n), last_hold(pull, level_n)
     x = pull.extension_mm
-    length_mm = end.of(x) - start.of(x) if start is not None else 0.0
-    if start is None or not length_mm > 0:
+    peel_mm = last.of(x) - first.of(x) if first is not None else 0.0
+    if first is None or not peel_mm > 0:
         result.lacks("seal_strength_mean", "N/mm")
         result.flag("no-peel", "warn", "the peel has no length between its 20 % points")
         return
-    area = area_under(x, pull.force_n, start, end)
+    edge_mm = (1 - MIDDLE_SHARE) / 2 * peel_mm
+    low_mm, high_mm = first.of(x) + edge_mm, last.of(x) - edge_mm
+    start = first_reach(x, low_mm, max(first.index - 1, 0)) or first
+    end = first_reach(x, high_mm, start.index) or last
+    area, length_mm = area_under(x, pull.force_n, start, end), high_mm - low_mm
     result.give(
         "seal_strength_mean",
         area / length_mm / width_mm,
         "N/mm",
-        "mean force between the 20 % points of the peel, for the width",
+        "mean force over the middle 80 % of the peel between its 20 % points, for the width",
         "(area under F / length) / width",
         f"({in_numbers(area)} / {in_numbers(length_mm)}) / {in_numbers(width_mm)}",
         bound,
     )
-    edges = ((start.of(x), 0.0), (end.of(x), 0.0))
+    edges = ((low_mm, 0.0), (high_mm, 0.0))
     result.marks.append(Mark("area", "peel that is averaged", edges))
 
 

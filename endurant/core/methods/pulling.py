@@ -175,7 +175,7 @@ def begin_pull(
         if not result.has_flag("extensometer-slip"):
             strains = found - zero.of(found)
     result.flags += start_flags(force_n, parameters, wanted_n or 0.0)
-    if speed_checked and parameters.speed_mm_min is not None and trace.time_s is not None:
+    if speed_checked:
         result.flags += pull_speed_flags(trace, parameters.speed_mm_min)
     result.flags += capacity_flags(float(force_n[top]), parameters.load_cell_n)
     end = break_index(force_n, parameters.break_drop)
@@ -232,8 +232,10 @@ def start_flags(force_n: Samples, parameters: PullParameters, pretension_n: floa
     return [Flag("preloaded-at-start", "warn", text)]
 
 
-def pull_speed_flags(trace: ForceTrace, speed_mm_min: float) -> list[Flag]:
+def pull_speed_flags(trace: ForceTrace, speed_mm_min: float | None) -> list[Flag]:
     """The check of the mean speed between a tenth and nine tenths of the maximum force."""
+    if trace.time_s is None or speed_mm_min is None:
+        return []
     ends = rising_ends(trace.force_n)
     if ends[0] == ends[1]:
         return []
@@ -265,7 +267,8 @@ def capacity_flags(max_force_n: float, load_cell_n: float | None) -> list[Flag]:
         return []
     text = (
         f"the maximum of {in_numbers(max_force_n)} N is "
-        f"{in_numbers(100 * max_force_n / load_cell_n)} % of the load cell of {in_numbers(load_cell_n)} N; 2 % to 100 % is its range"
+        f"{in_numbers(100 * max_force_n / load_cell_n)} % of the load cell of "
+        f"{in_numbers(load_cell_n)} N; 2 % to 100 % is its range"
     )
     return [Flag("outside-range", "warn", text)]
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from endurant.core.distributions import binomial_upper
@@ -33,7 +33,7 @@ class SummaryRow:
     median: float | None
     ci95_half_width: float | None
     statistic: str
-    reported: str
+    reported: str | None
     qualifier: Mixed | None
     facts: dict[str, Any] = field(default_factory=dict)
 
@@ -128,7 +128,7 @@ def row_of(wanted: Property, group: Group, rule: RoundingRule) -> SummaryRow | N
 
 
 def words_row(
-    wanted: Property, statistic: str, group: Group, n: int, reported: str, **facts: Any
+    wanted: Property, statistic: str, group: Group, n: int, reported: str | None, **facts: Any
 ) -> SummaryRow:
     """A row that reports words and has no figures, such as a class."""
     return SummaryRow(
@@ -151,11 +151,30 @@ def words_row(
     )
 
 
-def count_row(wanted: Property, group: Group, count: int, n: int) -> SummaryRow:
-    """How many of n, with the share and its one-sided 95 % upper limit in percent."""
-    facts = {"count": count, "upper95_percent": 100 * binomial_upper(count, n, 0.95)}
+def count_row(wanted: Property, group: Group, *, limit: bool = False) -> SummaryRow | None:
+    """How many of the specimens that count have a figure of 1; None when there are none.
+
+    With `limit` the one-sided exact 95 % upper limit of the share, in percent, stands beside.
+    """
+    figures = [one.value for one in measured(wanted.name, group.members)]
+    if not figures:
+        return None
+    n, count = len(figures), round(sum(figures))
+    facts: dict[str, Any] = {"count": count}
+    if limit:
+        facts["upper95_percent"] = 100 * binomial_upper(count, n, 0.95)
     row = words_row(wanted, "count", group, n, f"{count} of {n}", **facts)
-    return SummaryRow(**{**vars(row), "mean": count / n})
+    return replace(row, mean=count / n)
+
+
+def rows_with_all(method: Method, parameters: Any, results: Results) -> list[SummaryRow]:
+    """The rows of each property, followed by one over all specimens together."""
+    groups = [*groups_of(results), pooled(results)]
+    rows = []
+    for wanted in method.properties_for(parameters):
+        found = [row_of(wanted, group, parameters.rounding) for group in groups]
+        rows += [row for row in found if row is not None]
+    return rows
 
 
 def pooled(members: Sequence[SpecimenResult], direction: str = "all") -> Group:

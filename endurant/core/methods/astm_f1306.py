@@ -1,0 +1,186 @@
+"""Slow puncture of film by a rounded probe: force, travel and work up to the break."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.curve import Place, area_under, break_index, first_index
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    NotNegative,
+    Observation,
+    Parameters,
+    Positive,
+    Property,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    TraceReadings,
+    wanted,
+)
+from endurant.core.methods.outlines import circle
+from endurant.core.methods.pulling import pull_speed_flags
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
+from endurant.core.quantities import SAME_WITHIN, all_at_least, in_numbers
+from endurant.core.trace import Samples
+
+
+class PunctureParameters(Parameters):
+    """Parameters of the slow puncture."""
+
+    specimens_wanted: int = wanted(5)
+    preload_n: NotNegative = Field(0.1, description="Force at which the probe touches.")
+    break_drop: float = Field(
+        0.4,
+        strict=True,
+        gt=0,
+        le=1,
+        description="Drop between neighbouring samples that is a break, as a part of the maximum.",
+    )
+    speed_mm_min: Positive = Field(25, description="Speed of the probe in mm per minute.")
+    probe_mm: Positive = Field(3.2, description="Diameter of the rounded probe.")
+    opening_mm: Positive = Field(35, description="Diameter of the clamped opening.")
+
+
+GUIDE = Guide(
+    purpose="How film stands a slow, blunt point: a bone, a corner, a stalk.",
+    specimen="A disc or square that the clamp holds all round over an opening of 35 mm.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="disc",
+        long_mm=76,
+        short_mm=76,
+        inner_marks=(InnerMark("opening", (*circle(35), (17.5, 0))),),
+        works_on="pushed through from the other face",
+    ),
+    atmosphere="film-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Probe of 3.2 mm above the middle of the opening",
+        "Speed 25 mm per minute",
+        ReadyCheck("small-cell", "Small load cell (200 N) fitted", "a large one shows noise only"),
+        ReadyCheck("flat", "Film flat, without wrinkle or sag", "sag counts as penetration"),
+        ReadyCheck(
+            "face", "Face towards the probe written down", "both faces differ in a laminate"
+        ),
+    ),
+    cautions=(PINCH, "The probe is driven: no finger under it.", BLADES, LOCAL),
+    observations=(
+        Observation("slipped-in-clamp", "Slipped in the clamp", "void", "it slipped in the clamp"),
+        Observation("broke-at-clamp", "Broke at the clamp", "void", "it broke at the clamp"),
+    ),
+    steps=(
+        "Measure the thickness in the middle.",
+        "Clamp flat, the face that is tested towards the probe.",
+        "Approach until the probe touches at the preload.",
+        "Run through the break.",
+    ),
+    computes=(
+        "Contact: the first sample at the preload from which force does not fall below half of "
+        "it up to the maximum.",
+        "Penetration at break: travel from contact to the break.",
+        "Energy to break: the area under force over travel, from contact to the break.",
+        "Force for the thickness. Means to three significant digits.",
+    ),
+    mistakes=(
+        "Films of different thickness, probe or speed compared: they do not compare.",
+        "Noise before contact taken for contact.",
+        "The faces mixed: each has its own mean.",
+    ),
+    run_end_mm=30,
+)
+
+NAMES = (
+    ("max_force", "Maximum force", "N"),
+    ("penetration_at_break", "Penetration at break", "mm"),
+    ("energy_to_break", "Energy to break", "mJ"),
+    ("max_force_per_thickness", "Maximum force for the thickness", "N/mm"),
+)
+
+
+def contact_index(force_n: Samples, preload_n: float) -> int | None:
+    """Index of the sample at which the probe touches for good; None when it never does."""
+    top = int(np.argmax(force_n))
+    if not force_n[top] > 0:
+        return None
+    low = force_n[: top + 1] < preload_n / 2 * (1 - SAME_WITHIN)
+    start = int(top + 1 - np.argmax(low[::-1])) if low.any() else 0
+    return first_index(all_at_least(force_n[: top + 1], preload_n), start)
+
+
+def analyse(readings: TraceReadings, parameters: PunctureParameters) -> SpecimenResult:
+    """Force, penetration and energy of one puncture."""
+    result = begin(readings, GUIDE)
+    thickness_mm = float(np.mean(readings.sections("thickness_mm")))
+    x, force_n = readings.trace.extension_mm, readings.trace.force_n
+    contact = contact_index(force_n, parameters.preload_n)
+    if contact is None:
+        for name, _, unit in NAMES:
+            result.lacks(name, unit)
+        result.flag("no-contact", "void", "the probe never reached the preload and held it")
+        return result
+    result.flags += pull_speed_flags(readings.trace, parameters.speed_mm_min)
+    end = break_index(force_n, parameters.break_drop)
+    most_n = float(force_n.max())
+    start_mm, end_mm = float(x[contact]), float(x[end])
+    result.give("max_force", most_n, "N", "highest force of the trace", "max F", "trace")
+    result.give(
+        "penetration_at_break",
+        end_mm - start_mm,
+        "mm",
+        "travel from contact to the break",
+        "x_break - x_contact",
+        f"{in_numbers(end_mm)} - {in_numbers(start_mm)}",
+    )
+    result.give(
+        "energy_to_break",
+        area_under(x, force_n, Place(contact, 1.0), Place(end, 1.0)),
+        "mJ",
+        "area under force over travel from contact to the break",
+        "sum of (F1 + F2) / 2 · dx",
+        f"{end - contact + 1} samples",
+    )
+    result.give(
+        "max_force_per_thickness",
+        most_n / thickness_mm,
+        "N/mm",
+        "highest force for the mean thickness",
+        "F_max / thickness",
+        f"{in_numbers(most_n)} / {in_numbers(thickness_mm)}",
+    )
+    top = int(np.argmax(force_n))
+    result.marks += [
+        Mark("area", "energy to break", ((start_mm, 0.0), (end_mm, 0.0))),
+        Mark("points", "contact", ((start_mm, float(force_n[contact])),)),
+        Mark("points", "highest force", ((float(x[top]), most_n),)),
+        Mark("points", "break", ((end_mm, float(force_n[end])),)),
+    ]
+    return result
+
+
+def review(results: Results, parameters: PunctureParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="astm-f1306",
+    title="Slow puncture of film",
+    family="Puncture, burst, compression",
+    directions=("face-out", "face-in"),
+    label_prefixes={"face-out": "O", "face-in": "I"},
+    properties=tuple(Property(name, title, unit, significant=3) for name, title, unit in NAMES),
+    parameters=PunctureParameters,
+    readings=TraceReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,201 @@
+"""Bursting of paper and of board, both sides up."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from endurant.core.methods.bursting import (
+    OBSERVATIONS,
+    Burst,
+    BurstParameters,
+    BurstReadings,
+    PressureTrace,
+    burst_of,
+    give_strength,
+)
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Method,
+    Positive,
+    Property,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.outlines import circle
+from endurant.core.methods.safety import LOCAL, PRESSURE
+from endurant.core.methods.summary import SummaryRow, rows_of, rows_with_all
+from endurant.core.quantities import above, in_numbers
+
+SIDES = ("top", "under")
+OTHER_SIDES = ("bottom", "face", "back", "wire", "felt", "inside", "outside")
+
+Range = Annotated[list[Positive], Field(min_length=2, max_length=2)]
+
+
+class PaperParameters(BurstParameters):
+    """Parameters of the bursting of paper."""
+
+    specimens_wanted: int = wanted(10)
+    grammage_g_m2: Positive | None = Field(None, description="Mass per area, for the index.")
+    range_kpa: Range = Field(
+        default=[70.0, 1400.0], description="Strengths that the instrument is good for."
+    )
+
+
+class BoardParameters(PaperParameters):
+    """Parameters of the bursting of board."""
+
+    range_kpa: Range = Field(
+        default=[350.0, 5500.0], description="Strengths that the instrument is good for."
+    )
+
+
+class Readings(BurstReadings):
+    """One burst: its trace, or its peak pressure."""
+
+    trace: PressureTrace | None = Field(None, description="Pressure behind the diaphragm.")
+
+
+PAPER_GUIDE = Guide(
+    purpose="The pressure that bursts paper over a rubber diaphragm, and the same for its "
+    "grammage.",
+    specimen="A piece that the clamp holds all round; ten with each side up.",
+    count_per_direction=10,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=70,
+        short_mm=70,
+        inner_marks=(InnerMark("clamped opening", (*circle(30.5), (15.25, 0))),),
+        works_on="burst, side as labelled",
+    ),
+    atmosphere="paper-23-50",
+    bench="burst",
+    ready_checks=(
+        ReadyCheck("diaphragm", "Diaphragm sound and flat", "a bulged one bursts late"),
+        ReadyCheck("clamp-pressure", "Clamp pressure set", "paper slips, board is crushed"),
+        ReadyCheck("side", "Side up as the label says", "both sides have their own mean"),
+        ReadyCheck("guard-closed", "Guard closed", "pressure behind rubber", hold=True),
+    ),
+    cautions=(PRESSURE, LOCAL),
+    observations=OBSERVATIONS,
+    steps=(
+        "Clamp the piece, side up as labelled, away from creases and watermarks.",
+        "Pump until it bursts; read the peak pressure.",
+        "Let the diaphragm down before the clamp is opened.",
+        "Look whether it burst at the ring or slipped.",
+    ),
+    computes=(
+        "Bursting strength: the peak pressure; the diaphragm's own is taken off only when given.",
+        "Burst index = strength / grammage.",
+        "A strength outside the range of the instrument is flagged.",
+        "Mean of each side, and of all when there are two, to three significant digits.",
+    ),
+    mistakes=(
+        "One side only, reported for the paper.",
+        "The index without a grammage: it has none, and the test says so.",
+        "Board on the instrument for paper: out of its range.",
+    ),
+)
+
+BOARD_GUIDE = replace(
+    PAPER_GUIDE,
+    purpose="The pressure that bursts board over a rubber diaphragm, and the same for its "
+    "grammage.",
+    cut=Cut(
+        outline="rectangle",
+        long_mm=100,
+        short_mm=100,
+        inner_marks=(InnerMark("clamped opening", (*circle(31.5), (15.75, 0))),),
+        works_on="burst, side as labelled",
+    ),
+)
+
+
+def analyse_paper(readings: Readings, parameters: PaperParameters) -> SpecimenResult:
+    """Strength and index of one burst; raises Invalid when nothing was read."""
+    result = begin(readings, PAPER_GUIDE)
+    if readings.trace is not None:
+        burst = burst_of(readings.trace)
+        if burst.height_mm is None:
+            burst = replace(burst, height_mm=readings.height_at_burst_mm)
+    elif readings.peak_pressure_kpa is not None:
+        burst = Burst(readings.peak_pressure_kpa, readings.height_at_burst_mm, None)
+    else:
+        raise readings.refuse("peak_pressure_kpa", "is missing; expected it or a trace")
+    if not burst.peak_kpa > 0:
+        result.lacks("bursting_strength", "kPa")
+        result.lacks("burst_index", "kPa·m²/g")
+        result.flag("no-pressure", "void", "no pressure above zero stands on the trace")
+        return result
+    strength_kpa = give_strength(result, readings, parameters, burst)
+    if parameters.grammage_g_m2 is None:
+        result.lacks("burst_index", "kPa·m²/g")
+    else:
+        result.give(
+            "burst_index",
+            strength_kpa / parameters.grammage_g_m2,
+            "kPa·m²/g",
+            "strength for its grammage",
+            "strength / grammage",
+            f"{in_numbers(strength_kpa)} / {in_numbers(parameters.grammage_g_m2)}",
+        )
+    low, high = parameters.range_kpa
+    if above(low, strength_kpa) or above(strength_kpa, high):
+        result.flag(
+            "outside-range",
+            "warn",
+            f"{in_numbers(strength_kpa)} kPa is outside {low:g} to {high:g} kPa",
+        )
+    return result
+
+
+def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
+    """A row for each side, and one over all when there is more than one."""
+    if len({one.direction for one in results}) > 1:
+        return rows_with_all(method, parameters, results)
+    return rows_of(method, parameters, results)
+
+
+def review(results: Results, parameters: PaperParameters) -> list[Flag]:
+    """Too few valid, and an index that cannot be had."""
+    flags = too_few_valid(results, parameters.specimens_wanted)
+    if parameters.grammage_g_m2 is None:
+        text = "grammage_g_m2 was not given, so there is no burst index"
+        flags.append(Flag("no-grammage", "note", text))
+    return flags
+
+
+def _method(method_id: str, title: str, parameters: Any, guide: Guide) -> Method:
+    return Method(
+        id=method_id,
+        title=title,
+        family="Puncture, burst, compression",
+        directions=SIDES,
+        also_directions=(*OTHER_SIDES, "md", "cd", "face-out", "face-in"),
+        label_prefixes={"top": "T", "under": "U"},
+        properties=(
+            Property("bursting_strength", "Bursting strength", "kPa", significant=3),
+            Property("burst_index", "Burst index", "kPa·m²/g", significant=3),
+        ),
+        parameters=parameters,
+        readings=Readings,
+        guide=guide,
+        analyse=analyse_paper,
+        summarise=summarise,
+        review=review,
+    )
+
+
+METHODS = {
+    "iso-2758": _method("iso-2758", "Bursting of paper", PaperParameters, PAPER_GUIDE),
+    "iso-2759": _method("iso-2759", "Bursting of board", BoardParameters, BOARD_GUIDE),
+}

@@ -1,0 +1,137 @@
+"""Colour rub: how much colour a white cloth takes off, dry and wet."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.looking import Grades, give_grade
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Method,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Whole,
+)
+from endurant.core.methods.safety import BLADES, LOCAL
+from endurant.core.quantities import above, in_numbers
+
+LEAST_TAKE_UP, MOST_TAKE_UP = 95, 100
+STATES = ("original", "dry", "wet")
+
+
+class RubParameters(Parameters):
+    """Parameters of the colour rub."""
+
+    force_n: Positive = Field(9, description="Force of the finger.")
+    strokes: Whole = Field(10, description="Strokes to and fro, in 10 s.")
+
+
+class RubReadings(Readings):
+    """The grades of one rub, and the masses of a wet cloth."""
+
+    grades: Grades = Field(description="One grade for each assessor: 3-4 or 3.5.")
+    cloth_dry_g: Positive | None = Field(None, description="Mass of the dry rubbing cloth.")
+    cloth_wet_g: Positive | None = Field(None, description="Mass of the wetted rubbing cloth.")
+
+
+GUIDE = Guide(
+    purpose="How much colour a white cotton cloth takes off when it rubs, dry and wet.",
+    specimen="A strip for each direction and state, and a square of white cotton for each rub.",
+    count_per_direction=1,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=140,
+        short_mm=50,
+        inner_marks=(InnerMark("track", ((0, -52), (0, 52))),),
+        works_on="rubbed along {yarns}",
+    ),
+    atmosphere="textile-20-65",
+    bench="grades",
+    ready_checks=(
+        ReadyCheck("force", "9 N on a finger of 16 mm", "the grade depends on it"),
+        ReadyCheck("take-up", "Wet cloth weighed: 95 to 100 % take-up", "a dripping cloth stains"),
+        ReadyCheck("light-box", "Light box on, angle of looking set", "grades shift with light"),
+        ReadyCheck("scale", "Grey scale for staining, clean", "a soiled scale flatters"),
+    ),
+    cautions=("The rubbing finger moves under power: hands off.", BLADES, LOCAL),
+    observations=(),
+    steps=(
+        "Fix the strip along the track, the cotton square over the finger.",
+        "Ten strokes to and fro in ten seconds.",
+        "Wet: weigh the cloth dry, wet it, weigh it again; dry it before grading.",
+        "Two assessors grade by themselves against the grey scale.",
+    ),
+    computes=(
+        "Grade: the median of the assessors, rounded down to a half step.",
+        "Take-up in % = 100 · (wet - dry) / dry.",
+        "Over the specimens: the median, rounded down likewise.",
+    ),
+    mistakes=(
+        "Grades averaged: the median counts, and never rounds up.",
+        "Assessors more than half a step apart: ask a third.",
+        "Wet cloth not weighed: the take-up decides a wet grade.",
+    ),
+)
+
+
+def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult:
+    """Grade of one rub, and the take-up of a wet cloth; raises Invalid."""
+    if readings.state not in STATES:
+        raise readings.refuse("state", f"is “{readings.state}”; expected dry or wet")
+    result = begin(readings, GUIDE)
+    give_grade(result, "grade", readings.grades, "")
+    dry_g, wet_g = readings.cloth_dry_g, readings.cloth_wet_g
+    if dry_g is not None and wet_g is not None and above(dry_g, wet_g):
+        raise readings.refuse("cloth_wet_g", f"is {wet_g:g}, less than the dry cloth's {dry_g:g} g")
+    if readings.state != "wet":
+        return result
+    if dry_g is None or wet_g is None:
+        result.lacks("take_up", "%")
+        result.flag("take-up-not-weighed", "warn", "the wet cloth was not weighed dry and wet")
+        return result
+    percent = 100 * (wet_g - dry_g) / dry_g
+    result.give(
+        "take_up",
+        percent,
+        "%",
+        "water that the cloth took up",
+        "100 · (wet - dry) / dry",
+        f"100 · ({in_numbers(wet_g)} - {in_numbers(dry_g)}) / {in_numbers(dry_g)}",
+    )
+    if above(LEAST_TAKE_UP, percent) or above(percent, MOST_TAKE_UP):
+        text = f"a take-up of {in_numbers(percent)} %; 95 % to 100 % is asked for"
+        result.flag("take-up-out-of-window", "warn", text)
+    return result
+
+
+def review(results: Results, parameters: RubParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="iso-105-x12",
+    title="Colour rub",
+    family="Surface",
+    directions=("warp", "weft"),
+    label_prefixes={"warp": "W", "weft": "F"},
+    properties=(
+        Property("grade", "Grade of staining", "grade", "median", grade=True),
+        Property("take_up", "Take-up of the wet cloth", "%", decimals=1, summed=False),
+    ),
+    parameters=RubParameters,
+    readings=RubReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

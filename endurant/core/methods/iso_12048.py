@@ -1,0 +1,204 @@
+"""Box compression, and how high such boxes may be stacked."""
+
+from __future__ import annotations
+
+from math import floor
+from typing import Any
+
+import numpy as np
+from pydantic import Field, field_validator
+from pydantic_core import PydanticCustomError
+
+from endurant.core.curve import first_reach
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Flag,
+    Guide,
+    Mark,
+    Method,
+    NotNegative,
+    Parameters,
+    Positive,
+    Property,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    TraceReadings,
+    Whole,
+    wanted,
+)
+from endurant.core.methods.pulling import pull_speed_flags
+from endurant.core.methods.safety import LOCAL, frame_checks
+from endurant.core.quantities import SAME_WITHIN, in_numbers
+
+GRAVITY = 9.81
+STACK_FACTORS = {
+    "time-30-days": 1.6,
+    "time-90-days": 1.8,
+    "humidity-75": 1.3,
+    "humidity-85": 1.8,
+    "interlocked": 1.7,
+    "overhang-25-mm": 1.3,
+}
+"""The factors that a lab may pick from, each with its default."""
+
+
+class BoxParameters(Parameters):
+    """Parameters of box compression and of the stack."""
+
+    specimens_wanted: int = wanted(5)
+    preload_n: NotNegative = Field(
+        220, description="Force from which deflection counts: 220 single wall, 445 double wall."
+    )
+    speed_mm_min: Positive = Field(10, description="Speed of the platen in mm per minute.")
+    boxes_above: Whole | None = Field(None, description="Boxes that stand on the lowest one.")
+    gross_mass_kg: Positive | None = Field(None, description="Mass of one full box.")
+    stack_factors: dict[str, Positive | None] = Field(
+        default={},
+        max_length=50,
+        description="Safety factors by name, multiplied; null takes the default of a known name.",
+    )
+
+    @field_validator("stack_factors")
+    @classmethod
+    def _known_or_given(cls, factors: dict[str, float | None]) -> dict[str, float | None]:
+        for name, factor in factors.items():
+            if factor is None and name not in STACK_FACTORS:
+                raise PydanticCustomError(
+                    "column",
+                    "“{name}” has no default; expected a number, or one of {known}",
+                    {"name": name[:40], "known": ", ".join(STACK_FACTORS)},
+                )
+        return factors
+
+    def factor(self) -> float:
+        """All factors multiplied."""
+        found = 1.0
+        for name, factor in self.stack_factors.items():
+            found *= STACK_FACTORS[name] if factor is None else factor
+        return found
+
+
+GUIDE = Guide(
+    purpose="The load that a box stands between two platens, and how high such boxes may be "
+    "stacked.",
+    specimen="A whole box, empty or filled, closed as it is shipped.",
+    count_per_direction=5,
+    cut=None,
+    atmosphere="paper-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Platens clear of the box",
+        "Speed 10 mm per minute",
+        ReadyCheck(
+            "flat", "Box square, flaps closed as shipped", "a rocking box folds at a corner"
+        ),
+        ReadyCheck("centred", "Box in the middle of the platen", "an edge carries first"),
+        ReadyCheck(
+            "preload",
+            "Preload for the wall: 220 N single, 445 N double",
+            "deflection counts from there",
+        ),
+    ),
+    cautions=("Platens crush: nobody reaches between them.", LOCAL),
+    observations=(),
+    steps=(
+        "Set up the box as it is shipped; write down empty or filled.",
+        "Put it in the middle of the lower platen.",
+        "Run until it gives, or to the deflection agreed.",
+        "Photograph how it folded.",
+    ),
+    computes=(
+        "Maximum force, and the deflection there, counted from where force reaches the preload.",
+        "Stack: required = boxes above · gross mass · 9.81 · safety factors; the margin is the "
+        "mean divided by it, and the layers that would be safe are counted.",
+        "Means: force to three digits, deflection to 0.1 mm.",
+    ),
+    mistakes=(
+        "Slack of the flaps counted as deflection: it starts at the preload.",
+        "A fresh box judged for a month in a damp hall: the factors say what that costs.",
+        "Boxes above taken for layers: a stack of five has four above.",
+    ),
+    run_end_mm=40,
+)
+
+
+def analyse(readings: TraceReadings, parameters: BoxParameters) -> SpecimenResult:
+    """Maximum force of one box and its deflection there."""
+    result = begin(readings, GUIDE)
+    x, force_n = readings.trace.extension_mm, readings.trace.force_n
+    top = int(np.argmax(force_n))
+    if not force_n[top] > 0:
+        result.lacks("max_force", "N")
+        result.lacks("deflection_at_max", "mm")
+        result.flag("no-force", "void", "no force above zero stands on the trace")
+        return result
+    result.flags += pull_speed_flags(readings.trace, parameters.speed_mm_min)
+    result.give("max_force", force_n[top], "N", "highest force of the trace", "max F", "trace")
+    start = first_reach(force_n, parameters.preload_n)
+    result.marks.append(Mark("points", "highest force", ((float(x[top]), float(force_n[top])),)))
+    if start is None:
+        result.lacks("deflection_at_max", "mm")
+        result.flag(
+            "preload-not-reached",
+            "warn",
+            f"the force never reached the preload of {in_numbers(parameters.preload_n)} N",
+        )
+        return result
+    start_mm = start.of(x)
+    result.give(
+        "deflection_at_max",
+        float(x[top]) - start_mm,
+        "mm",
+        f"travel from {in_numbers(parameters.preload_n)} N to the highest force",
+        "x_max - x_preload",
+        f"{in_numbers(float(x[top]))} - {in_numbers(start_mm)}",
+    )
+    result.marks.append(Mark("points", "preload", ((start_mm, start.of(force_n)),)))
+    return result
+
+
+def stacking(results: Results, parameters: BoxParameters) -> dict[str, Any]:
+    """Factor, required force, margin and safe layers of the stack, when it is described."""
+    if parameters.boxes_above is None or parameters.gross_mass_kg is None:
+        return {}
+    factor = parameters.factor()
+    one_box_n = parameters.gross_mass_kg * GRAVITY * factor
+    required_n = parameters.boxes_above * one_box_n
+    forces = [one.figure("max_force") for one in results if one.enters]
+    figures = [force for force in forces if force is not None]
+    mean_n = float(np.mean(figures)) if figures else None
+    carried = None if mean_n is None else floor(mean_n / one_box_n * (1 + SAME_WITHIN))
+    return {
+        "stacking": {
+            "factor": factor,
+            "required_n": required_n,
+            "margin": None if mean_n is None else mean_n / required_n,
+            "safe_layers": None if carried is None else 1 + carried,
+        }
+    }
+
+
+def review(results: Results, parameters: BoxParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="iso-12048",
+    title="Box compression",
+    family="Puncture, burst, compression",
+    directions=(),
+    label_prefixes={},
+    properties=(
+        Property("max_force", "Maximum force", "N", significant=3),
+        Property("deflection_at_max", "Deflection at maximum force", "mm", decimals=1),
+    ),
+    parameters=BoxParameters,
+    readings=TraceReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    more=stacking,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,142 @@
+"""Fabric wear to breakdown on a rubbing table."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.looking import Inspections, endpoint_of
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    Method,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Whole,
+    wanted,
+)
+from endurant.core.methods.safety import BLADES, LOCAL
+
+INTERVALS = ((2_000, 200), (5_000, 1_000), (20_000, 2_000), (40_000, 5_000))
+LONGEST_INTERVAL = 10_000
+
+
+class EnduranceParameters(Parameters):
+    """Parameters of fabric wear."""
+
+    specimens_wanted: int = wanted(4)
+    pressure_kpa: Positive = Field(description="9 kPa for clothing, 12 kPa for furniture.")
+    expected_rubs: Whole | None = Field(None, description="Life expected, which sets the looks.")
+    endpoint: Literal["two-threads", "one-thread", "pile-off"] = Field(
+        "two-threads", description="Breakdown: two threads (woven), one (knit), or pile worn off."
+    )
+
+
+class EnduranceReadings(Readings):
+    """The looks at one specimen."""
+
+    inspections: Inspections = Field(description="Looks, in order; acceptable: no breakdown yet.")
+
+
+GUIDE = Guide(
+    purpose="How many rubs a cloth stands until threads break or the pile is off.",
+    specimen="A disc of 38 mm, rubbed on wool cloth in figures that turn all ways.",
+    count_per_direction=4,
+    cut=Cut(outline="disc", long_mm=38, short_mm=38, works_on="rubbed in all ways"),
+    atmosphere="textile-20-65",
+    bench="looks",
+    ready_checks=(
+        ReadyCheck("pressure", "Loading piece for 9 or 12 kPa", "the life depends on it"),
+        ReadyCheck("abradant", "Fresh wool cloth, flat on its felt", "a worn one flatters"),
+        ReadyCheck("interval", "Interval set for the life expected", "looks too wide miss it"),
+    ),
+    cautions=("Turning holders pinch: hands off while it runs.", BLADES, LOCAL),
+    observations=(),
+    steps=(
+        "Punch four discs that share no yarns, mount them under tension.",
+        "Run to the next look; lift the holder, look under a lens, do not unmount.",
+        "Go on until the breakdown that was agreed.",
+    ),
+    computes=(
+        "Endurance: the last count without a breakdown.",
+        "Never broken: a lower bound, and so is the mean. Mean to 1 rub, with the lowest.",
+        "Looks wider apart than the life expected allows are flagged.",
+    ),
+    mistakes=(
+        "The count at which the breakdown was seen reported: it was alive only at the one before.",
+        "Looks too far apart: a life of 20,000 is looked at every 2,000.",
+        "Pilling or fading taken for breakdown.",
+    ),
+)
+
+
+def interval_for(expected_rubs: int) -> int:
+    """Widest step between looks for a life expected."""
+    for most, interval in INTERVALS:
+        if expected_rubs <= most:
+            return interval
+    return LONGEST_INTERVAL
+
+
+def analyse(readings: EnduranceReadings, parameters: EnduranceParameters) -> SpecimenResult:
+    """Endurance of one specimen; raises Invalid for looks that make no sense."""
+    result = begin(readings, GUIDE)
+    found = endpoint_of(readings, readings.inspections)
+    standing = found.first_failed is None
+    result.give(
+        "endurance",
+        found.last_acceptable,
+        "rubs",
+        "stopped without a breakdown" if standing else "last look without a breakdown",
+        "last count acceptable",
+        "never broken" if standing else f"broken at {found.first_failed}",
+        ">" if standing else None,
+    )
+    if found.last_acceptable == 0:
+        text = f"it was broken at the first look, {found.first_failed} rubs"
+        result.flag("broke-before-first-look", "warn", text)
+    if parameters.expected_rubs is not None:
+        interval = interval_for(parameters.expected_rubs)
+        before = 0
+        for look in readings.inspections:
+            if found.first_failed is not None and look.count > found.first_failed:
+                break
+            if look.count - before > interval:
+                result.flag(
+                    "looks-too-far-apart",
+                    "warn",
+                    f"{look.count - before} rubs lie between the looks at {before} and "
+                    f"{look.count}; {interval} at most for a life of {parameters.expected_rubs}",
+                )
+                break
+            before = look.count
+    return result
+
+
+def review(results: Results, parameters: EnduranceParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="iso-12947-2",
+    title="Fabric wear to breakdown",
+    family="Surface",
+    directions=(),
+    label_prefixes={},
+    properties=(Property("endurance", "Endurance", "rubs", decimals=0),),
+    parameters=EnduranceParameters,
+    readings=EnduranceReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

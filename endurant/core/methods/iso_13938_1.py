@@ -1,0 +1,203 @@
+"""Hydraulic bursting of fabric over a rubber diaphragm."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.bursting import (
+    OBSERVATIONS,
+    Burst,
+    BurstParameters,
+    BurstReadings,
+    PressureTrace,
+    burst_of,
+    give_strength,
+)
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Column,
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Mark,
+    Method,
+    NotNegative,
+    Positive,
+    Property,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.outlines import circle
+from endurant.core.methods.safety import LOCAL, PRESSURE
+from endurant.core.quantities import above, in_numbers
+
+SHORTEST_S, LONGEST_S = 15, 25
+
+
+class Parameters(BurstParameters):
+    """Parameters of the bursting of fabric."""
+
+    specimens_wanted: int = wanted(5)
+    test_area_cm2: Positive = Field(50, description="Test area: 50, 100, 10 or 7.3 cm².")
+    seat_limit_mm: Positive = Field(
+        100, description="Height before the start from which the sensor is not seated."
+    )
+
+
+class BurstTrace(PressureTrace):
+    """Pressure and height over time."""
+
+    time_s: Column
+    height_mm: Column
+
+
+class Readings(BurstReadings):
+    """One burst: its trace, or all three numbers."""
+
+    trace: BurstTrace | None = Field(None, description="Pressure and height over time.")
+    time_to_burst_s: NotNegative | None = Field(None, description="Time to burst.")
+
+
+GUIDE = Guide(
+    purpose="The pressure that bursts a fabric when it is pushed from all sides at once.",
+    specimen="No need to cut it out: the ring, 79.8 mm inside for 50 cm², only has to clear the "
+    "edges.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="disc",
+        long_mm=130,
+        short_mm=130,
+        inner_marks=(InnerMark("test area", (*circle(79.8), (39.9, 0))),),
+        works_on="bulged over the diaphragm",
+    ),
+    atmosphere="textile-20-65",
+    bench="burst",
+    ready_checks=(
+        ReadyCheck("ring", "Ring for the test area", "strength depends on the area"),
+        ReadyCheck(
+            "diaphragm", "Diaphragm sound, on its pin", "a twisted one carries pressure itself"
+        ),
+        ReadyCheck("clamp-pressure", "Clamp at 5 to 6 bar of air", "cloth slips under the ring"),
+        ReadyCheck("drain-shut", "Drain valve shut", "an open one never builds pressure"),
+        ReadyCheck(
+            "seated",
+            "Height sensor down on the cloth, height and pressure zeroed",
+            "a sensor that hangs reads 100 mm or more; a negative start means zero again",
+        ),
+        ReadyCheck(
+            "rate", "Rate for 20 ± 5 s to burst", "suggested rate = last rate · last time / 20"
+        ),
+        ReadyCheck("face-clear", "Face clear, guard closed", "oil under pressure", hold=True),
+    ),
+    cautions=(
+        PRESSURE,
+        "Oil under pressure: face clear, drain before opening the clamp, change the ring only "
+        "when drained.",
+        LOCAL,
+    ),
+    observations=OBSERVATIONS,
+    steps=(
+        "Pick the ring, lay in the diaphragm on its pin.",
+        "Lay the cloth without tension, clamp, lower the sensor, zero height and pressure.",
+        "Pump at a rate that bursts it in 20 ± 5 s.",
+        "Drain, open, look where it burst.",
+        "Find the diaphragm's own pressure at the same height, with no cloth.",
+    ),
+    computes=(
+        "Bursting strength = peak pressure - the bare diaphragm's pressure at the same height.",
+        "The diaphragm's table is read by line; beyond its ends the end value, flagged.",
+        "Height and time at the peak. The mean time should lie in 15 to 25 s.",
+        "Means: strength to three digits, height to 0.1 mm, time to 0.1 s.",
+    ),
+    mistakes=(
+        "The diaphragm not taken off: the test says so.",
+        "A burst at the ring kept: void.",
+        "Too fast or too slow: the mean time is checked.",
+    ),
+)
+
+
+def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
+    """Strength, height and time of one burst.
+
+    Raises Invalid when neither a trace nor all three numbers are given.
+    """
+    result = begin(readings, GUIDE)
+    if readings.trace is not None:
+        burst = burst_of(readings.trace)
+        if not burst.peak_kpa > 0:
+            for one in PROPERTIES:
+                result.lacks(one.name, one.unit)
+            result.flag("no-pressure", "void", "no pressure above zero stands on the trace")
+            return result
+        trace = readings.trace
+        top = int(np.argmax(trace.pressure_kpa))
+        result.marks.append(
+            Mark("points", "burst", ((float(trace.time_s[top]), float(burst.peak_kpa)),))
+        )
+    else:
+        for name in ("peak_pressure_kpa", "height_at_burst_mm", "time_to_burst_s"):
+            if getattr(readings, name) is None:
+                raise readings.refuse(name, "is missing; without a trace all three are needed")
+        burst = Burst(
+            float(readings.peak_pressure_kpa or 0),
+            readings.height_at_burst_mm,
+            readings.time_to_burst_s,
+        )
+    give_strength(result, readings, parameters, burst)
+    where = f"at {in_numbers(burst.peak_kpa)} kPa"
+    result.give(
+        "height_at_burst", burst.height_mm or 0.0, "mm", "height at the peak", "h(p_peak)", where
+    )
+    result.give(
+        "time_to_burst", burst.time_s or 0.0, "s", "time from the first sample", "t(p_peak)", where
+    )
+    return result
+
+
+def review(results: Results, parameters: Parameters) -> list[Flag]:
+    """Too few valid, no diaphragm taken off, or bursting too fast or too slow."""
+    flags = too_few_valid(results, parameters.specimens_wanted)
+    if not parameters.corrects():
+        text = "the diaphragm's own pressure was not given and is not taken off"
+        flags.append(Flag("no-diaphragm-correction", "warn", text))
+    times = [
+        time_s
+        for one in results
+        if one.enters and (time_s := one.figure("time_to_burst")) is not None
+    ]
+    if times:
+        mean_s = float(np.mean(times))
+        if above(SHORTEST_S, mean_s) or above(mean_s, LONGEST_S):
+            text = (
+                f"the mean time to burst is {in_numbers(mean_s)} s; 15 to 25 s is asked for: "
+                f"take {in_numbers(mean_s / 20)} times the rate"
+            )
+            flags.append(Flag("time-to-burst-out-of-window", "warn", text))
+    return flags
+
+
+PROPERTIES = (
+    Property("bursting_strength", "Bursting strength", "kPa", significant=3),
+    Property("height_at_burst", "Height at burst", "mm", decimals=1),
+    Property("time_to_burst", "Time to burst", "s", decimals=1),
+)
+
+METHOD = Method(
+    id="iso-13938-1",
+    title="Hydraulic bursting of fabric",
+    family="Puncture, burst, compression",
+    directions=(),
+    label_prefixes={},
+    properties=PROPERTIES,
+    parameters=Parameters,
+    readings=Readings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

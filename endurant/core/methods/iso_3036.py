@@ -1,0 +1,152 @@
+"""Puncture of board by a pyramid head on a pendulum."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    Method,
+    NotNegative,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.safety import BLADES, LOCAL, PENDULUM
+from endurant.core.methods.summary import SummaryRow, rows_with_all
+from endurant.core.quantities import above, in_numbers
+
+LEAST_SHARE, MOST_SHARE = 0.2, 0.8
+WAYS = ("md-top", "md-bottom", "cd-top", "cd-bottom")
+
+
+class BoardParameters(Parameters):
+    """Parameters of the board puncture."""
+
+    specimens_wanted: int = wanted(5)
+    friction_j: NotNegative = Field(description="Energy of a swing with no board, and the collar.")
+    capacity_j: Positive | None = Field(None, description="Energy of the pendulum.")
+
+
+class BoardReadings(Readings):
+    """What the scale showed."""
+
+    reading_j: Positive = Field(description="Reading of the scale.")
+
+
+GUIDE = Guide(
+    purpose="The energy that drives a corner through board, for crates and boxes.",
+    specimen="A square that the clamp holds all round; five in each of four ways: machine and "
+    "cross direction, each side up.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="rectangle", long_mm=175, short_mm=175, works_on="punctured, {yarns} to the arm"
+    ),
+    atmosphere="paper-23-50",
+    bench="swing",
+    ready_checks=(
+        ReadyCheck("level", "Instrument level and bolted down", "a base that moves takes energy"),
+        ReadyCheck(
+            "free-swing", "Swings with no board read", "their energy is taken off every reading"
+        ),
+        ReadyCheck("collar", "Friction collar set", "it keeps the hole open behind the head"),
+        ReadyCheck("guard", "Guard in place", "the arm swings through", hold=True),
+        ReadyCheck(
+            "path-clear",
+            "Nobody in the swing",
+            "a released arm does not stop for a hand",
+            hold=True,
+        ),
+    ),
+    cautions=(PENDULUM, BLADES, LOCAL),
+    observations=(),
+    steps=(
+        "Swing with no board and write the friction down.",
+        "Clamp the board, way and side as its label says.",
+        "Release the catch; catch the arm on its way back.",
+        "Read the scale.",
+    ),
+    computes=(
+        "Puncture energy = reading - friction.",
+        "A reading outside 20 to 80 % of the capacity is flagged.",
+        "Mean of each of the four ways, and of all together, to three significant digits.",
+    ),
+    mistakes=(
+        "Friction not taken off, or taken off twice: it is a parameter.",
+        "Ways mixed: a specimen without one is refused.",
+    ),
+)
+
+
+def analyse(readings: BoardReadings, parameters: BoardParameters) -> SpecimenResult:
+    """Puncture energy of one specimen; raises Invalid for a reading that cannot be."""
+    result = begin(readings, GUIDE)
+    read_j, friction_j, capacity_j = (
+        readings.reading_j,
+        parameters.friction_j,
+        parameters.capacity_j,
+    )
+    if not above(read_j, friction_j):
+        raise readings.refuse(
+            "reading_j", f"is {read_j:g}; expected more than the friction of {friction_j:g} J"
+        )
+    if capacity_j is not None and above(read_j, capacity_j):
+        raise readings.refuse(
+            "reading_j", f"is {read_j:g}; the pendulum has {capacity_j:g} J in all"
+        )
+    result.give(
+        "puncture_energy",
+        read_j - friction_j,
+        "J",
+        "reading less friction",
+        "reading - friction",
+        f"{in_numbers(read_j)} - {in_numbers(friction_j)}",
+    )
+    if capacity_j is not None and (
+        above(LEAST_SHARE * capacity_j, read_j) or above(read_j, MOST_SHARE * capacity_j)
+    ):
+        result.flag(
+            "outside-range",
+            "warn",
+            f"{in_numbers(100 * read_j / capacity_j)} % of the pendulum; 20 % to 80 % is its range",
+        )
+    return result
+
+
+def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
+    """A row for each way, and one over all."""
+    return rows_with_all(method, parameters, results)
+
+
+def review(results: Results, parameters: BoardParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="iso-3036",
+    title="Puncture of board",
+    family="Puncture, burst, compression",
+    directions=WAYS,
+    also_directions=(),
+    direction_required=True,
+    label_prefixes={"md-top": "MT", "md-bottom": "MB", "cd-top": "CT", "cd-bottom": "CB"},
+    properties=(Property("puncture_energy", "Puncture energy", "J", significant=3),),
+    parameters=BoardParameters,
+    readings=BoardReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    summarise=summarise,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

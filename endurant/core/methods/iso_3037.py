@@ -1,0 +1,158 @@
+"""Edge crush of corrugated board, and a first guess at the box made of it."""
+
+from __future__ import annotations
+
+from math import sqrt
+from typing import Any
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    ForceTrace,
+    Guide,
+    Mark,
+    Method,
+    Observation,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.pulling import pull_speed_flags
+from endurant.core.methods.safety import BLADES, LOCAL, frame_checks
+from endurant.core.quantities import in_numbers
+
+LENGTH_MM = 100.0
+BOX_FACTOR = 5.87
+
+
+class EdgeParameters(Parameters):
+    """Parameters of edge crush."""
+
+    specimens_wanted: int = wanted(10)
+    speed_mm_min: Positive = Field(12.5, description="Speed of the platen in mm per minute.")
+    board_thickness_mm: Positive | None = Field(None, description="Thickness of the board.")
+    box_perimeter_mm: Positive | None = Field(None, description="Perimeter of the box.")
+
+
+class EdgeReadings(Readings):
+    """One crushed piece: its trace, or its highest force."""
+
+    trace: ForceTrace | None = Field(None, description="Force over travel of the platen.")
+    max_force_n: Positive | None = Field(None, description="Highest force.")
+
+
+GUIDE = Guide(
+    purpose="The load that the edge of corrugated board stands, flutes upright.",
+    specimen="A piece 100 x 25 mm with square-cut, parallel edges, the flutes along the 25 mm.",
+    count_per_direction=10,
+    cut=Cut(outline="rectangle", long_mm=100, short_mm=25, works_on="crushed along the flutes"),
+    atmosphere="paper-23-50",
+    bench="trace",
+    ready_checks=frame_checks(
+        "Guide blocks at hand, platens parallel",
+        "Speed 12.5 mm per minute",
+        ReadyCheck("edges", "Edges cut square with a fresh blade", "a bad cut decides the result"),
+        ReadyCheck("flutes", "Flutes upright", "lying flutes carry nothing"),
+    ),
+    cautions=("Platens crush: nobody reaches between them.", BLADES, LOCAL),
+    observations=(
+        Observation(
+            "edge-not-parallel", "Edges not parallel", "void", "its edges are not parallel"
+        ),
+    ),
+    steps=(
+        "Cut with a two-bladed cutter, both edges at once.",
+        "Stand it between the guide blocks, flutes upright.",
+        "Take the blocks away when it carries, run until it gives.",
+    ),
+    computes=(
+        "Edge crush in kN/m = highest force / length.",
+        "Predicted box = 5.87 · edge crush · √(thickness · perimeter), in SI units: a first guess "
+        "for a box to be made of it, and labelled so.",
+        "Means to three significant digits.",
+    ),
+    mistakes=(
+        "A bad cut: the edges decide the result. Void it.",
+        "The prediction reported as a measurement: it is a guess until a box is crushed.",
+        "Metres and millimetres mixed in the prediction: done here in metres.",
+    ),
+    run_end_mm=8,
+)
+
+
+def analyse(readings: EdgeReadings, parameters: EdgeParameters) -> SpecimenResult:
+    """Edge crush of one piece; raises Invalid when nothing was read."""
+    result = begin(readings, GUIDE)
+    dimensions = readings.dimensions
+    lengths = dimensions.length_mm if dimensions is not None else None
+    length_mm = float(np.mean(lengths)) if lengths else LENGTH_MM
+    predicts = parameters.board_thickness_mm is not None and parameters.box_perimeter_mm is not None
+    if readings.trace is not None:
+        x, force = readings.trace.extension_mm, readings.trace.force_n
+        top = int(np.argmax(force))
+        force_n = float(force[top])
+        if not force_n > 0:
+            result.lacks("ect", "kN/m")
+            if predicts:
+                result.lacks("predicted_bct", "N")
+            result.flag("no-force", "void", "no force above zero stands on the trace")
+            return result
+        result.flags += pull_speed_flags(readings.trace, parameters.speed_mm_min)
+        result.marks.append(Mark("points", "highest force", ((float(x[top]), force_n),)))
+    elif readings.max_force_n is not None:
+        force_n = readings.max_force_n
+    else:
+        raise readings.refuse("max_force_n", "is missing; expected it or a trace")
+    ect = force_n / length_mm
+    result.give(
+        "ect",
+        ect,
+        "kN/m",
+        "highest force for the length of the edge",
+        "F_max / length",
+        f"{in_numbers(force_n)} / {in_numbers(length_mm)}",
+    )
+    if parameters.board_thickness_mm is not None and parameters.box_perimeter_mm is not None:
+        thick_m, round_m = parameters.board_thickness_mm / 1000, parameters.box_perimeter_mm / 1000
+        result.give(
+            "predicted_bct",
+            BOX_FACTOR * ect * 1000 * sqrt(thick_m * round_m),
+            "N",
+            "a first guess at the box, not a measurement",
+            "5.87 · ect · √(thickness · perimeter)",
+            f"5.87 · {in_numbers(1000 * ect)} · √({in_numbers(thick_m)} · {in_numbers(round_m)})",
+        )
+    return result
+
+
+def review(results: Results, parameters: Any) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="iso-3037",
+    title="Edge crush of board",
+    family="Puncture, burst, compression",
+    directions=(),
+    label_prefixes={},
+    properties=(
+        Property("ect", "Edge crush", "kN/m", significant=3),
+        Property("predicted_bct", "Predicted box compression (a guess)", "N", significant=3),
+    ),
+    parameters=EdgeParameters,
+    readings=EdgeReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

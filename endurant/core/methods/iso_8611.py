@@ -1,0 +1,282 @@
+"""Pallets in bending: how far one sags under its load, and what breaks it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.curve import Place, break_index, first_reach
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Channels,
+    Column,
+    Flag,
+    Guide,
+    Mark,
+    Method,
+    Name,
+    Number,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Strict,
+    TraceColumns,
+)
+from endurant.core.methods.safety import LOCAL
+from endurant.core.quantities import in_numbers
+
+MIDDLE = "middle"
+WRONG_WAY_MM = 2
+
+Row = Annotated[list[Number], Field(min_length=1, max_length=64)]
+
+
+class PalletParameters(Parameters):
+    """Parameters of a pallet in bending."""
+
+    test: Literal["stiffness", "strength"] = Field(
+        "stiffness", description="Sag under the full load, or load up to failure."
+    )
+    speed_mm_min: Positive = Field(2, description="Speed of the strength test.")
+    span_mm: Positive | None = Field(None, description="Distance of the supports.")
+    limit_fraction: Positive = Field(0.06, description="Sag that ends it, as a part of the span.")
+    break_drop: float = Field(
+        0.4,
+        strict=True,
+        gt=0,
+        le=1,
+        description="Drop between neighbouring samples that is a failure, of the maximum.",
+    )
+    down_is: Literal["plus", "minus"] = Field(
+        "plus", description="Sign with which the rig counts downwards."
+    )
+
+
+class Channel(Strict):
+    """One sensor and where it stands under the pallet."""
+
+    name: Name
+    x_mm: Number
+    y_mm: Number
+
+
+class Schedule(Strict):
+    """Displacements of all channels, in their order, written down four times."""
+
+    datum: Row
+    full_at_once: Row
+    full_end: Row
+    relaxed: Row
+
+
+class SagTrace(TraceColumns):
+    """Force, and displacement of the middle."""
+
+    force_n: Column
+    displacement_mm: Channels
+
+
+class PalletReadings(Readings):
+    """One pallet: four rows of readings, or a trace."""
+
+    channels: Annotated[list[Channel], Field(min_length=1, max_length=64)] | None = Field(
+        None, description="The sensors; one is named middle."
+    )
+    readings: Schedule | None = Field(None, description="What the sensors showed.")
+    trace: SagTrace | None = Field(None, description="Force and the middle's displacement.")
+
+
+GUIDE = Guide(
+    purpose="How far a pallet sags between two supports under its load, what of it stays, and "
+    "what breaks it.",
+    specimen="A whole pallet on two supports, load through bars.",
+    count_per_direction=3,
+    cut=None,
+    atmosphere=None,
+    bench="rig",
+    ready_checks=(
+        ReadyCheck("bars-down", "Bars down until they touch, force zeroed", "slack counts as sag"),
+        ReadyCheck(
+            "plate-touches",
+            "On down until the plate just touches (2 to 5 kgf), displacements zeroed",
+            "a plate that hangs reads nothing",
+        ),
+        ReadyCheck(
+            "sign",
+            "Sign of downwards checked against the first mm of travel",
+            "a limit with the wrong sign never trips",
+        ),
+        ReadyCheck("limit-channel", "Limit and its channel set", "it stops the run", hold=True),
+        ReadyCheck("nobody-near", "Nobody near the loaded pallet", "timber splinters", hold=True),
+    ),
+    cautions=(
+        "A loaded pallet breaks with splinters: keep clear, guard in place, never reach under.",
+        LOCAL,
+    ),
+    observations=(),
+    steps=(
+        "Bars down until they touch the pallet, zero force.",
+        "On down until the plate just touches, zero all displacements.",
+        "Stiffness: datum load held, full load held, relaxation; the readings are taken on time.",
+        "Strength: set speed, direction, limit and its channel; run.",
+    ),
+    computes=(
+        "Sag: the middle at the end of full load, less datum. Creep: end less at once. "
+        "Residual: after relaxation, less datum. Down is positive.",
+        "Strength: the highest force until the pallet fails or the middle passes 6 % of the span.",
+        "To 0.1 mm; force to three significant digits.",
+    ),
+    mistakes=(
+        "Downwards counted as minus and the limit never tripping: the sign is checked.",
+        "The force after the limit counted: it ends there.",
+        "A channel read in the wrong order: they go by name and place.",
+    ),
+)
+
+STIFFNESS = (
+    ("deflection_full", "sag under full load", "full_end", "datum"),
+    ("creep", "creep under full load", "full_end", "full_at_once"),
+    ("residual", "sag that stays", "relaxed", "datum"),
+)
+
+
+def analyse(readings: PalletReadings, parameters: PalletParameters) -> SpecimenResult:
+    """One pallet, by the test that was asked for; raises Invalid for what is missing."""
+    result = begin(readings, GUIDE)
+    sign = 1.0 if parameters.down_is == "plus" else -1.0
+    if parameters.test == "stiffness":
+        give_stiffness(result, readings, sign)
+    else:
+        give_strength(result, readings, parameters, sign)
+    return result
+
+
+def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float) -> None:
+    """Sag, creep and residual of the middle, and of every channel beside it."""
+    channels, rows = readings.channels, readings.readings
+    if channels is None or rows is None:
+        name = "channels" if channels is None else "readings"
+        raise readings.refuse(name, "is missing; stiffness needs channels and readings")
+    names = [one.name for one in channels]
+    if names.count(MIDDLE) != 1 or len(set(names)) != len(names):
+        raise readings.refuse("channels", "need a name each, and one of them is named middle")
+    for name in ("datum", "full_at_once", "full_end", "relaxed"):
+        if len(getattr(rows, name)) != len(channels):
+            raise readings.refuse(
+                name,
+                f"holds {len(getattr(rows, name))} readings; expected one for each of the "
+                f"{len(channels)} channels",
+            )
+    listed: list[dict[str, Any]] = [
+        {"name": one.name, "x_mm": one.x_mm, "y_mm": one.y_mm} for one in channels
+    ]
+    middle = names.index(MIDDLE)
+    for value, says, later, earlier in STIFFNESS:
+        ends, starts = getattr(rows, later), getattr(rows, earlier)
+        for place, row in enumerate(listed):
+            row[value] = sign * (ends[place] - starts[place])
+        result.give(
+            value,
+            listed[middle][value],
+            "mm",
+            f"{says}, of the middle",
+            f"{later} - {earlier}".replace("_", " "),
+            f"{in_numbers(ends[middle])} - {in_numbers(starts[middle])}"
+            + (", down counts as minus" if sign < 0 else ""),
+        )
+    result.more["channels"] = listed
+
+
+def give_strength(
+    result: SpecimenResult, readings: PalletReadings, parameters: PalletParameters, sign: float
+) -> None:
+    """Highest force until the pallet fails or the middle passes the limit."""
+    trace = readings.trace
+    if trace is None or trace.displacement_mm is None:
+        raise readings.refuse("trace", "is missing; strength needs force and displacement")
+    if parameters.span_mm is None:
+        raise readings.refuse("span_mm", "is missing in the parameters; the limit is a part of it")
+    if len(trace.displacement_mm) != 1:
+        raise readings.refuse(
+            "displacement_mm", "holds several channels; expected the middle alone"
+        )
+    force_n = trace.force_n
+    if not force_n.max() > 0:
+        result.lacks("strength_force", "N")
+        result.lacks("deflection_at_strength", "mm")
+        result.flag("no-force", "void", "no force above zero stands on the trace")
+        return
+    sag_mm = sign * (trace.displacement_mm[0] - trace.displacement_mm[0][0])
+    if sag_mm.min() < -WRONG_WAY_MM:
+        result.flag(
+            "wrong-sign",
+            "void",
+            f"the middle moved {in_numbers(-float(sag_mm.min()))} mm the wrong way; look at the "
+            "sign of downwards",
+        )
+    limit_mm = parameters.limit_fraction * parameters.span_mm
+    limit = first_reach(sag_mm, limit_mm)
+    end = break_index(force_n, parameters.break_drop)
+    if limit is not None and limit.index <= end:
+        before = force_n[: limit.index]
+        at_limit_n = limit.of(force_n)
+        top = int(np.argmax(before)) if before.size else 0
+        place = Place(top, 1.0) if before.size and float(before[top]) >= at_limit_n else limit
+        text = f"the middle passed {in_numbers(limit_mm)} mm before the pallet failed"
+        result.flag("at-limit", "note", text)
+    else:
+        place = Place(int(np.argmax(force_n[: end + 1])), 1.0)
+    strength_n, deflection_mm = place.of(force_n), place.of(sag_mm)
+    result.give(
+        "strength_force",
+        strength_n,
+        "N",
+        "highest force until it failed or passed the limit",
+        "max F",
+        f"limit {in_numbers(parameters.limit_fraction)} · {in_numbers(parameters.span_mm)} mm",
+    )
+    result.give(
+        "deflection_at_strength",
+        deflection_mm,
+        "mm",
+        "sag of the middle there, from its first sample",
+        "d - d_first",
+        f"at {in_numbers(strength_n)} N",
+    )
+    result.marks += [
+        Mark("points", "strength", ((deflection_mm, strength_n),)),
+        Mark("end", "limit of the sag", ((limit_mm, 0.0),)),
+    ]
+
+
+def review(results: Results, parameters: PalletParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="iso-8611",
+    title="Pallets in bending",
+    family="Puncture, burst, compression",
+    directions=(),
+    label_prefixes={},
+    properties=(
+        Property("deflection_full", "Sag under full load", "mm", decimals=1),
+        Property("creep", "Creep under full load", "mm", decimals=1),
+        Property("residual", "Residual sag", "mm", decimals=1),
+        Property("strength_force", "Strength", "N", significant=3),
+        Property("deflection_at_strength", "Sag at strength", "mm", decimals=1),
+    ),
+    parameters=PalletParameters,
+    readings=PalletReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,166 @@
+"""To-and-fro wear with any medium: what it takes off, or how long it is acceptable."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.looking import Inspections, endpoint_of, give_endpoint
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Method,
+    Name,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Whole,
+)
+from endurant.core.methods.safety import LOCAL
+from endurant.core.methods.scuff import ENDPOINT_PROPERTIES
+from endurant.core.quantities import in_numbers
+
+
+class WearParameters(Parameters):
+    """Parameters of to-and-fro wear."""
+
+    medium: Name = Field(description="What rubs.")
+    medium_batch: Name | None = Field(None, description="Its batch.")
+    force_n: Positive = Field(description="Force on the medium.")
+    stroke_mm: Positive = Field(description="Length of a stroke.")
+    cycles: Whole = Field(description="Strokes to and fro.")
+
+
+class WearReadings(Readings):
+    """One worn piece: masses, thicknesses or looks, one of them at least."""
+
+    mass_before_g: Positive | None = Field(None, description="Mass before.")
+    mass_after_g: Positive | None = Field(None, description="Mass after.")
+    thickness_before_mm: Positive | None = Field(None, description="Thickness before.")
+    thickness_after_mm: Positive | None = Field(None, description="Thickness after.")
+    inspections: Inspections | None = Field(None, description="Looks, in order.")
+
+    def pair(self, quantity: str, unit: str) -> tuple[float, float] | None:
+        """Before and after; None when neither is given, Invalid when one is alone."""
+        names = (f"{quantity}_before_{unit}", f"{quantity}_after_{unit}")
+        before, after = (getattr(self, name) for name in names)
+        if before is None and after is None:
+            return None
+        if before is None or after is None:
+            raise self.refuse(names[0 if before is None else 1], "is missing; the pair is needed")
+        return before, after
+
+
+GUIDE = Guide(
+    purpose="What a medium wears off a surface, or how long the surface stays acceptable.",
+    specimen="A flat piece, longer than the stroke.",
+    count_per_direction=3,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=100,
+        short_mm=50,
+        inner_marks=(InnerMark("stroke", ((0, -20), (0, 20))),),
+        works_on="worn along {yarns}",
+    ),
+    atmosphere="plastics-23-50",
+    bench="weigh",
+    ready_checks=(
+        ReadyCheck("medium", "Medium fresh, its batch written down", "a worn medium wears less"),
+        ReadyCheck("balance", "Balance to 0.1 mg, levelled and tared", "the loss is milligrams"),
+        ReadyCheck("clean", "Piece blown clean before each weighing", "dust weighs too"),
+    ),
+    cautions=("The arm moves under power: hands off.", "Dust: extractor on.", LOCAL),
+    observations=(),
+    steps=(
+        "Clean and weigh, or measure the thickness on the track.",
+        "Rub the cycles asked for.",
+        "Clean and weigh or measure again.",
+    ),
+    computes=(
+        "Mass loss in mg, and the same for 1000 cycles; thickness loss in µm.",
+        "A gain keeps its minus sign and is flagged.",
+        "Looks are read as in print scuff. Means to three significant digits.",
+    ),
+    mistakes=(
+        "A gain (moisture, dust) set to zero: it keeps its sign.",
+        "Wear compared between media or batches: name them.",
+    ),
+)
+
+
+def analyse(readings: WearReadings, parameters: WearParameters) -> SpecimenResult:
+    """Losses and looks of one piece; raises Invalid when nothing can be computed."""
+    result = begin(readings, GUIDE)
+    masses = readings.pair("mass", "g")
+    thicknesses = readings.pair("thickness", "mm")
+    if masses is None and thicknesses is None and readings.inspections is None:
+        raise readings.refuse(
+            "mass_before_g", "is missing; expected masses, thicknesses or inspections"
+        )
+    if masses is not None:
+        loss_mg = give_loss(result, "mass_loss", "mg", "mass-gain", masses)
+        result.give(
+            "wear_per_1000",
+            1000 * loss_mg / parameters.cycles,
+            "mg",
+            "mass loss for 1000 cycles",
+            "1000 · loss / cycles",
+            f"1000 · {in_numbers(loss_mg)} / {parameters.cycles}",
+        )
+    if thicknesses is not None:
+        give_loss(result, "thickness_loss", "um", "thickness-gain", thicknesses)
+    if readings.inspections is not None:
+        give_endpoint(result, endpoint_of(readings, readings.inspections))
+    return result
+
+
+def give_loss(
+    result: SpecimenResult, name: str, unit: str, gain_flag: str, pair: tuple[float, float]
+) -> float:
+    """Before less after, in thousandths; a gain is flagged."""
+    before, after = pair
+    loss = 1000 * (before - after)
+    result.give(
+        name,
+        loss,
+        unit,
+        "before less after",
+        "1000 · (before - after)",
+        f"1000 · ({in_numbers(before)} - {in_numbers(after)})",
+    )
+    if loss < 0:
+        text = f"it gained {in_numbers(-loss)} {unit}: moisture, dust, or a slip"
+        result.flag(gain_flag, "warn", text)
+    return loss
+
+
+def review(results: Results, parameters: WearParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="linear-abrasion",
+    title="To-and-fro wear",
+    family="Surface",
+    directions=(),
+    label_prefixes={},
+    properties=(
+        Property("mass_loss", "Mass loss", "mg", significant=3),
+        Property("wear_per_1000", "Wear for 1000 cycles", "mg", significant=3),
+        Property("thickness_loss", "Thickness loss", "um", significant=3),
+        *ENDPOINT_PROPERTIES,
+    ),
+    parameters=WearParameters,
+    readings=WearReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

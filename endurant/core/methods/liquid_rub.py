@@ -1,0 +1,101 @@
+"""Rub with a felt that is wetted with a named liquid."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.looking import Grades, give_grade
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    Method,
+    Name,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Whole,
+)
+from endurant.core.methods.safety import LOCAL, SOLVENTS
+
+
+class LiquidParameters(Parameters):
+    """Parameters of the rub with a liquid."""
+
+    liquid: Name = Field(description="What the felt is wetted with.")
+    cycles: Whole = Field(description="Strokes to and fro.")
+    force_n: Positive = Field(description="Force of the felt.")
+
+
+class LiquidReadings(Readings):
+    """The grades of one rub."""
+
+    change_grades: Grades = Field(description="Change of the surface, one for each assessor.")
+    stain_grades: Grades = Field(description="Colour on the felt, one for each assessor.")
+
+
+GUIDE = Guide(
+    purpose="How a print or a finish stands a rub with water, alcohol, oil or another liquid.",
+    specimen="A flat piece of the surface, long enough for the stroke.",
+    count_per_direction=2,
+    cut=Cut(outline="rectangle", long_mm=150, short_mm=50, works_on="rubbed along {yarns}"),
+    atmosphere="plastics-23-50",
+    bench="grades",
+    ready_checks=(
+        ReadyCheck("liquid", "Liquid named and fresh", "a wrong or spent liquid grades itself"),
+        ReadyCheck("felt", "Fresh felt, wetted through the shaft", "a dry felt polishes"),
+        ReadyCheck("vented", "Extractor on, no flame", "vapours burn and harm", hold=True),
+    ),
+    cautions=(SOLVENTS, LOCAL),
+    observations=(),
+    steps=(
+        "Fix the piece, fit a fresh felt, wet it through the shaft.",
+        "Rub the cycles asked for.",
+        "Let it dry; two assessors grade the surface and the felt.",
+    ),
+    computes=(
+        "Change of the surface and staining of the felt: each the median of the assessors, "
+        "rounded down to a half step.",
+    ),
+    mistakes=(
+        "The felt left to dry while it rubs.",
+        "Grades averaged: the median counts, and never rounds up.",
+    ),
+)
+
+
+def analyse(readings: LiquidReadings, _parameters: LiquidParameters) -> SpecimenResult:
+    """Both grades of one rub."""
+    result = begin(readings, GUIDE)
+    give_grade(result, "change_grade", readings.change_grades, " on the surface")
+    give_grade(result, "stain_grade", readings.stain_grades, " on the felt")
+    return result
+
+
+def review(results: Results, parameters: LiquidParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="liquid-rub",
+    title="Rub with a liquid",
+    family="Surface",
+    directions=(),
+    label_prefixes={},
+    properties=(
+        Property("change_grade", "Change of the surface", "grade", "median", grade=True),
+        Property("stain_grade", "Staining of the felt", "grade", "median", grade=True),
+    ),
+    parameters=LiquidParameters,
+    readings=LiquidReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

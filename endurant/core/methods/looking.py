@@ -1,0 +1,122 @@
+"""People look, decide and count: inspections at counts, and grades by assessors."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+import numpy as np
+from pydantic import Field, PlainValidator, WithJsonSchema
+from pydantic_core import PydanticCustomError
+
+from endurant.core.methods.method import Readings, SpecimenResult, Strict, Whole
+from endurant.core.quantities import GRADES, above, half_step_down, in_numbers, read_grade
+
+DISAGREE_ABOVE = 0.5
+
+
+class Inspection(Strict):
+    """One look at a count of rubs."""
+
+    count: Whole
+    acceptable: bool = Field(strict=True)
+
+
+Inspections = Annotated[list[Inspection], Field(min_length=1, max_length=10_000)]
+
+
+@dataclass(frozen=True)
+class Endpoint:
+    """What the looks prove: the last acceptable count, and the first that is not (or None)."""
+
+    last_acceptable: int
+    first_failed: int | None
+
+
+def endpoint_of(readings: Readings, inspections: Sequence[Inspection]) -> Endpoint:
+    """The counts between which it happened.
+
+    Raises Invalid for a look out of order, or acceptable after a not acceptable one.
+    """
+    last, failed, before = 0, None, 0
+    for look in inspections:
+        if look.count <= before:
+            raise readings.refuse(
+                "inspections", f"count {look.count} follows {before}; counts rise from look to look"
+            )
+        before = look.count
+        if not look.acceptable:
+            failed = look.count if failed is None else failed
+        elif failed is not None:
+            raise readings.refuse(
+                "inspections",
+                f"count {look.count} is acceptable after {failed} was not; it cannot get better",
+            )
+        else:
+            last = look.count
+    return Endpoint(last, failed)
+
+
+def give_endpoint(result: SpecimenResult, found: Endpoint) -> None:
+    """The first count that is not acceptable, and the last that is."""
+    if found.first_failed is None:
+        result.give(
+            "endpoint_count",
+            found.last_acceptable,
+            "rubs",
+            "acceptable up to the last look",
+            "last count",
+            f"{found.last_acceptable} rubs",
+            ">",
+        )
+    else:
+        result.give(
+            "endpoint_count",
+            found.first_failed,
+            "rubs",
+            "first look that is not acceptable",
+            "first count not acceptable",
+            f"between {found.last_acceptable} and {found.first_failed} rubs",
+        )
+    result.give(
+        "last_acceptable",
+        found.last_acceptable,
+        "rubs",
+        "last look that is acceptable",
+        "last count acceptable",
+        f"{found.last_acceptable} rubs",
+    )
+
+
+def _as_grade(given: Any) -> float:
+    try:
+        return read_grade(given)
+    except ValueError as error:
+        raise PydanticCustomError("column", "{sentence}", {"sentence": str(error)}) from error
+
+
+Grade = Annotated[
+    Any,
+    PlainValidator(_as_grade),
+    WithJsonSchema({"anyOf": [{"enum": list(GRADES)}, {"type": "number"}]}),
+]
+Grades = Annotated[list[Grade], Field(min_length=1, max_length=50)]
+
+
+def give_grade(result: SpecimenResult, name: str, grades: Sequence[float], what: str) -> None:
+    """The median of the assessors, rounded down to a half step; flagged when they disagree."""
+    listed = ", ".join(in_numbers(one) for one in grades)
+    result.give(
+        name,
+        half_step_down(float(np.median(grades))),
+        "grade",
+        f"median of {len(grades)} assessors{what}, rounded down to a half step",
+        "median, down to 0.5",
+        listed,
+    )
+    if above(max(grades) - min(grades), DISAGREE_ABOVE) and not result.has_flag(
+        "assessors-disagree"
+    ):
+        text = f"the assessors are more than half a step apart{what} ({listed}); ask a third"
+        result.flag("assessors-disagree", "warn", text)

@@ -1,0 +1,183 @@
+"""Scratch threshold: the least force that leaves a trace that can be seen."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from math import floor
+from typing import Annotated
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Flag,
+    Guide,
+    Method,
+    NotNegative,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Strict,
+)
+from endurant.core.methods.safety import LOCAL
+from endurant.core.quantities import SAME_WITHIN, above, in_numbers
+
+
+class ScratchParameters(Parameters):
+    """Parameters of the scratch rig."""
+
+    step_n: Positive = Field(0.5, description="Step of the force.")
+    max_force_n: Positive = Field(40, description="Largest force of the rig.")
+
+
+class Scratch(Strict):
+    """One trace drawn over the surface."""
+
+    force_n: NotNegative
+    visible: bool = Field(strict=True)
+
+
+class ScratchReadings(Readings):
+    """The traces on one plate, in any order."""
+
+    traces: Annotated[list[Scratch], Field(min_length=1, max_length=1000)] = Field(
+        description="Force of each trace, and whether it can be seen."
+    )
+
+
+GUIDE = Guide(
+    purpose="The force from which a tip leaves a trace that can be seen.",
+    specimen="A flat plate with its surface as it is used.",
+    count_per_direction=3,
+    cut=None,
+    atmosphere="plastics-23-50",
+    bench="looks",
+    ready_checks=(
+        ReadyCheck("arm-level", "Load arm level", "an arm aslant presses with another force"),
+        ReadyCheck("tip", "Tip clean and whole under a lens", "a chipped tip ploughs"),
+        ReadyCheck("light", "Light and angle of looking set", "a trace shows at one angle only"),
+    ),
+    cautions=("The tip is sharp and driven: fingers away while it moves.", LOCAL),
+    observations=(),
+    steps=(
+        "Draw a trace at a force that is sure to be seen.",
+        "Draw the next beside it at the force that is suggested.",
+        "Say whether it can be seen; go on until a seen and an unseen force are one step apart.",
+    ),
+    computes=(
+        "Threshold: the least force with a visible trace above which all are visible.",
+        "The next force is halfway between the threshold and the greatest force without one, "
+        "on a step.",
+        "The mean is reported to 0.1 N.",
+    ),
+    mistakes=(
+        "Going down one step at a time: halving needs a fraction of the traces.",
+        "A visible trace below an invisible one passed over: it is flagged, retest around it.",
+        "No unseen trace at all: the lower side is open.",
+    ),
+)
+
+
+def analyse(readings: ScratchReadings, parameters: ScratchParameters) -> SpecimenResult:
+    """Threshold of one plate; raises Invalid for a force off the steps or too large."""
+    result = begin(readings, GUIDE)
+    seen: dict[float, set[bool]] = {}
+    for trace in readings.traces:
+        steps = trace.force_n / parameters.step_n
+        if abs(steps - round(steps)) > 1000 * SAME_WITHIN:
+            raise readings.refuse(
+                "force_n", f"is {trace.force_n:g}; expected steps of {parameters.step_n:g} N"
+            )
+        if above(trace.force_n, parameters.max_force_n):
+            raise readings.refuse(
+                "force_n", f"is {trace.force_n:g}; the rig has {parameters.max_force_n:g} N"
+            )
+        seen.setdefault(round(steps) * parameters.step_n, set()).add(trace.visible)
+    visible = {force: True in answers for force, answers in sorted(seen.items())}
+    give_threshold(result, visible, parameters)
+    if any(visible[low] and not visible[high] for low in visible for high in visible if low < high):
+        text = "a trace is visible at a lower and not at a higher force; retest around it"
+        result.flag("not-monotonic", "warn", text)
+    torn = [in_numbers(force) for force, answers in sorted(seen.items()) if len(answers) > 1]
+    if torn:
+        text = f"traces at {', '.join(torn)} N disagree; they count as visible"
+        result.flag("traces-disagree", "warn", text)
+    return result
+
+
+def give_threshold(
+    result: SpecimenResult, visible: Mapping[float, bool], parameters: ScratchParameters
+) -> None:
+    """Threshold, the force below it without a trace, and the next force to try."""
+    forces = list(visible)
+    threshold = None
+    for force in reversed(forces):
+        if not visible[force]:
+            break
+        threshold = force
+    drawn = f"{len(forces)} forces from {in_numbers(forces[0])} to {in_numbers(forces[-1])} N"
+    if threshold is None:
+        result.give(
+            "threshold_force",
+            forces[-1],
+            "N",
+            "no trace at the largest force",
+            "F > max",
+            drawn,
+            ">",
+        )
+        result.give("no_trace_force", forces[-1], "N", "largest force drawn", "max F", drawn)
+        text = f"no trace can be seen at {in_numbers(forces[-1])} N, the largest force drawn"
+        result.flag("upper-side-open", "warn", text)
+        return
+    says = "least force from which on every trace can be seen"
+    result.give("threshold_force", threshold, "N", says, "min F visible", drawn)
+    below = [force for force in forces if force < threshold]
+    if not below:
+        result.lacks("no_trace_force", "N")
+        text = f"no force below {in_numbers(threshold)} N was drawn"
+        result.flag("lower-side-open", "warn", text)
+        return
+    unseen = below[-1]
+    says = "greatest force below it without a trace"
+    result.give("no_trace_force", unseen, "N", says, "max F not visible", drawn)
+    steps = round((threshold - unseen) / parameters.step_n)
+    if steps > 1:
+        middle = floor((threshold + unseen) / 2 / parameters.step_n + 0.5 + SAME_WITHIN)
+        result.give(
+            "next_force",
+            middle * parameters.step_n,
+            "N",
+            "next force to try, halfway on a step",
+            "(F_visible + F_not) / 2",
+            f"({in_numbers(threshold)} + {in_numbers(unseen)}) / 2",
+        )
+
+
+def review(results: Results, parameters: ScratchParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+METHOD = Method(
+    id="scratch",
+    title="Scratch threshold",
+    family="Surface",
+    directions=(),
+    label_prefixes={},
+    properties=(
+        Property("threshold_force", "Threshold force", "N", decimals=1),
+        Property("no_trace_force", "Greatest force without a trace", "N", decimals=1),
+        Property("next_force", "Next force to try", "N", decimals=1, summed=False),
+    ),
+    parameters=ScratchParameters,
+    readings=ScratchReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,126 @@
+"""Print scuff: how many rubs a print stands."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.looking import (
+    Endpoint,
+    Inspections,
+    endpoint_of,
+    give_endpoint,
+)
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    Method,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Whole,
+)
+from endurant.core.methods.safety import BLADES, LOCAL
+
+
+class ScuffParameters(Parameters):
+    """Parameters of print scuff."""
+
+    weight_n: Positive = Field(description="Weight that presses the discs together.")
+    interval: Whole = Field(50, description="Rubs between looks.")
+    preset_count: Whole | None = Field(None, description="Count at which it passes or fails.")
+
+
+class ScuffReadings(Readings):
+    """The looks at one pair of discs."""
+
+    inspections: Inspections = Field(description="Looks, in order.")
+
+
+GUIDE = Guide(
+    purpose="How many rubs a print stands before the scuff is not acceptable.",
+    specimen="Two discs from a printed sheet where colours mix, marked with a template on the "
+    "back and cut on the line.",
+    count_per_direction=3,
+    cut=Cut(outline="disc", long_mm=115, short_mm=115, works_on="rubbed, print against print"),
+    atmosphere="paper-23-50",
+    bench="looks",
+    ready_checks=(
+        ReadyCheck("weight", "Weight fitted and written down", "more weight is harsher"),
+        ReadyCheck("flat", "Discs flat, held with double-sided tape", "a fold scuffs first"),
+        ReadyCheck("light", "Light box on", "a scuff is a matter of light"),
+    ),
+    cautions=("The turning holder pinches: hands off while it runs.", BLADES, LOCAL),
+    observations=(),
+    steps=(
+        "Mark two discs on the back where colours mix, cut on the line.",
+        "Tape one under the upper holder and one on the lower.",
+        "Rub; look at every interval; say acceptable or not.",
+        "Stop at the first look that is not, or at the preset count. Keep and photograph both.",
+    ),
+    computes=(
+        "Endpoint: the first count not acceptable; it happened between the last acceptable and "
+        "this one, and both are given.",
+        "Never reached: the last count, as a lower bound; the mean then is one too.",
+        "With a preset: passed, failed, or open when no look decides.",
+    ),
+    mistakes=(
+        "No look at the preset count: the looks do not decide.",
+        "The endpoint given as if it were exact: it lies between two looks.",
+        "Weight not recorded: it is a required parameter.",
+    ),
+)
+
+
+def analyse(readings: ScuffReadings, parameters: ScuffParameters) -> SpecimenResult:
+    """Endpoint of one pair of discs; raises Invalid for looks that make no sense."""
+    result = begin(readings, GUIDE)
+    found = endpoint_of(readings, readings.inspections)
+    give_endpoint(result, found)
+    if parameters.preset_count is not None:
+        flag_preset(result, found, parameters.preset_count)
+    return result
+
+
+def flag_preset(result: SpecimenResult, found: Endpoint, preset: int) -> None:
+    """Passed, failed, or open at the preset count."""
+    if found.last_acceptable >= preset:
+        result.flag("preset-passed", "note", f"acceptable at {found.last_acceptable} rubs")
+    elif found.first_failed is not None and found.first_failed <= preset:
+        result.flag("preset-failed", "note", f"not acceptable at {found.first_failed} rubs")
+    else:
+        text = f"no look decides at {preset} rubs: acceptable at {found.last_acceptable}, and " + (
+            "not looked at later" if found.first_failed is None else f"not at {found.first_failed}"
+        )
+        result.flag("preset-open", "warn", text)
+
+
+def review(results: Results, parameters: ScuffParameters) -> list[Flag]:
+    """Too few valid."""
+    return too_few_valid(results, parameters.specimens_wanted)
+
+
+ENDPOINT_PROPERTIES = (
+    Property("endpoint_count", "First count not acceptable", "rubs", decimals=0),
+    Property("last_acceptable", "Last count acceptable", "rubs", decimals=0),
+)
+
+METHOD = Method(
+    id="scuff",
+    title="Print scuff",
+    family="Surface",
+    directions=(),
+    label_prefixes={},
+    properties=ENDPOINT_PROPERTIES,
+    parameters=ScuffParameters,
+    readings=ScuffReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}
