@@ -48,6 +48,22 @@ MODULES = {
     "liquid-rub": "liquid_rub",
     "linear-abrasion": "linear_abrasion",
     "iso-12947-2": "iso_12947_2",
+    "16-cfr-1610": "flammability",
+    "iso-1133-1-a": "melt_mass_flow",
+    "astm-d1238-a": "melt_mass_flow",
+    "iso-1133-1-b": "melt_volume_flow",
+    "astm-d1238-b": "melt_volume_flow",
+    "melt-density": "melt_density",
+    "barrel-check": "barrel_check",
+    "iso-180": "pendulum_impact",
+    "iso-179-1": "pendulum_impact",
+    "astm-d256": "pendulum_impact",
+    "iso-7765-1": "falling_dart",
+    "astm-d1709": "falling_dart",
+    "iso-535": "iso_535",
+    "bubble-leak": "bubble_leak",
+    "iso-2248": "iso_2248",
+    "iso-13355": "iso_13355",
 }
 """Module of each method, in the order of the work: tear and seam, tension, and so on."""
 

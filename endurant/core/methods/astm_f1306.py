@@ -6,10 +6,9 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import Place, area_under, break_index, first_index
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     Guide,
     InnerMark,
     Mark,
@@ -20,7 +19,6 @@ from endurant.core.methods.method import (
     Positive,
     Property,
     ReadyCheck,
-    Results,
     SpecimenResult,
     TraceReadings,
     wanted,
@@ -165,11 +163,6 @@ def analyse(readings: TraceReadings, parameters: PunctureParameters) -> Specimen
     return result
 
 
-def review(results: Results, parameters: PunctureParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="astm-f1306",
     title="Slow puncture of film",
@@ -181,6 +174,6 @@ METHOD = Method(
     readings=TraceReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

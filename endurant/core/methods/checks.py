@@ -4,7 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from endurant.core.methods.method import Flag, Guide, Observation, Readings, SpecimenResult
+from endurant.core.methods.method import (
+    Flag,
+    Guide,
+    Observation,
+    Parameters,
+    Readings,
+    SpecimenResult,
+)
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, equal_at_limit, four_digits
 
@@ -81,14 +88,14 @@ def too_few_valid(results: Sequence[SpecimenResult], wanted: int) -> list[Flag]:
     for group in groups_of(results):
         valid = sum(result.enters for result in group.members)
         if valid < wanted:
-            flags.append(
-                Flag(
-                    "too-few-valid",
-                    "warn",
-                    f"{group.words()}: {valid} valid of {wanted} wanted",
-                )
-            )
+            text = f"{group.words()}: {valid} valid of {wanted} wanted"
+            flags.append(Flag("too-few-valid", "warn", text))
     return flags
+
+
+def review_count(results: Sequence[SpecimenResult], parameters: Parameters) -> list[Flag]:
+    """The review of a method that only asks for enough valid specimens."""
+    return too_few_valid(results, parameters.specimens_wanted)
 
 
 def method_unsuitable(

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.looking import Grades, give_grade
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     Guide,
     InnerMark,
     Method,
@@ -17,7 +16,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     Whole,
 )
@@ -113,11 +111,6 @@ def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult
     return result
 
 
-def review(results: Results, parameters: RubParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="iso-105-x12",
     title="Colour rub",
@@ -132,6 +125,6 @@ METHOD = Method(
     readings=RubReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

@@ -10,9 +10,8 @@ from pydantic import Field, field_validator
 from pydantic_core import PydanticCustomError
 
 from endurant.core.curve import first_reach
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.method import (
-    Flag,
     Guide,
     Mark,
     Method,
@@ -179,11 +178,6 @@ def stacking(results: Results, parameters: BoxParameters) -> dict[str, Any]:
     }
 
 
-def review(results: Results, parameters: BoxParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="iso-12048",
     title="Box compression",
@@ -199,6 +193,6 @@ METHOD = Method(
     guide=GUIDE,
     analyse=analyse,
     more=stacking,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

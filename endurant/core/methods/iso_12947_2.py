@@ -6,11 +6,10 @@ from typing import Literal
 
 from pydantic import Field
 
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.looking import Inspections, endpoint_of
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     Guide,
     Method,
     Parameters,
@@ -18,7 +17,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     Whole,
     wanted,
@@ -121,11 +119,6 @@ def analyse(readings: EnduranceReadings, parameters: EnduranceParameters) -> Spe
     return result
 
 
-def review(results: Results, parameters: EnduranceParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="iso-12947-2",
     title="Fabric wear to breakdown",
@@ -137,6 +130,6 @@ METHOD = Method(
     readings=EnduranceReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

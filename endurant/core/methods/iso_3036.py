@@ -6,10 +6,9 @@ from typing import Any
 
 from pydantic import Field
 
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     Guide,
     Method,
     NotNegative,
@@ -128,11 +127,6 @@ def summarise(method: Method, results: Results, parameters: Any) -> list[Summary
     return rows_with_all(method, parameters, results)
 
 
-def review(results: Results, parameters: BoardParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="iso-3036",
     title="Puncture of board",
@@ -147,6 +141,6 @@ METHOD = Method(
     guide=GUIDE,
     analyse=analyse,
     summarise=summarise,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

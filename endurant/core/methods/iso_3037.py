@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 from math import sqrt
-from typing import Any
 
 import numpy as np
 from pydantic import Field
 
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     ForceTrace,
     Guide,
     Mark,
@@ -22,7 +20,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     wanted,
 )
@@ -134,11 +131,6 @@ def analyse(readings: EdgeReadings, parameters: EdgeParameters) -> SpecimenResul
     return result
 
 
-def review(results: Results, parameters: Any) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="iso-3037",
     title="Edge crush of board",
@@ -153,6 +145,6 @@ METHOD = Method(
     readings=EdgeReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

@@ -8,11 +8,10 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import Place, break_index, first_reach
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.method import (
     Channels,
     Column,
-    Flag,
     Guide,
     Mark,
     Method,
@@ -23,7 +22,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     Strict,
     TraceColumns,
@@ -255,11 +253,6 @@ def give_strength(
     ]
 
 
-def review(results: Results, parameters: PalletParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="iso-8611",
     title="Pallets in bending",
@@ -277,6 +270,6 @@ METHOD = Method(
     readings=PalletReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

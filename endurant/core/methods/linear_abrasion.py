@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.looking import Inspections, endpoint_of, give_endpoint
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     Guide,
     InnerMark,
     Method,
@@ -18,7 +17,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     Whole,
 )
@@ -140,11 +138,6 @@ def give_loss(
     return loss
 
 
-def review(results: Results, parameters: WearParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="linear-abrasion",
     title="To-and-fro wear",
@@ -161,6 +154,6 @@ METHOD = Method(
     readings=WearReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

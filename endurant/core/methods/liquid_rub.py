@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.looking import Grades, give_grade
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     Guide,
     Method,
     Name,
@@ -17,7 +16,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     Whole,
 )
@@ -77,11 +75,6 @@ def analyse(readings: LiquidReadings, _parameters: LiquidParameters) -> Specimen
     return result
 
 
-def review(results: Results, parameters: LiquidParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="liquid-rub",
     title="Rub with a liquid",
@@ -96,6 +89,6 @@ METHOD = Method(
     readings=LiquidReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

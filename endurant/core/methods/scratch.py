@@ -8,9 +8,8 @@ from typing import Annotated
 
 from pydantic import Field
 
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.method import (
-    Flag,
     Guide,
     Method,
     NotNegative,
@@ -19,7 +18,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     Strict,
 )
@@ -158,11 +156,6 @@ def give_threshold(
         )
 
 
-def review(results: Results, parameters: ScratchParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHOD = Method(
     id="scratch",
     title="Scratch threshold",
@@ -178,6 +171,6 @@ METHOD = Method(
     readings=ScratchReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.looking import (
     Endpoint,
     Inspections,
@@ -13,7 +13,6 @@ from endurant.core.methods.looking import (
 )
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     Guide,
     Method,
     Parameters,
@@ -21,7 +20,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     Whole,
 )
@@ -100,11 +98,6 @@ def flag_preset(result: SpecimenResult, found: Endpoint, preset: int) -> None:
         result.flag("preset-open", "warn", text)
 
 
-def review(results: Results, parameters: ScuffParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 ENDPOINT_PROPERTIES = (
     Property("endpoint_count", "First count not acceptable", "rubs", decimals=0),
     Property("last_acceptable", "Last count acceptable", "rubs", decimals=0),
@@ -121,6 +114,6 @@ METHOD = Method(
     readings=ScuffReadings,
     guide=GUIDE,
     analyse=analyse,
-    review=review,
+    review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

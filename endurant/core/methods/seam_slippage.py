@@ -8,10 +8,9 @@ from typing import Any, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from endurant.core.methods.checks import begin, speed_flags, too_few_valid
+from endurant.core.methods.checks import begin, review_count, speed_flags
 from endurant.core.methods.method import (
     Cut,
-    Flag,
     ForceTrace,
     Guide,
     InnerMark,
@@ -24,7 +23,6 @@ from endurant.core.methods.method import (
     Property,
     Readings,
     ReadyCheck,
-    Results,
     SpecimenResult,
     wanted,
 )
@@ -378,11 +376,6 @@ def mark_pair(result: SpecimenResult, pair: Pair, force_n: float) -> None:
         result.marks.append(Mark("line", says, ends, trace="trace_sewn"))
 
 
-def review(results: Results, parameters: SeamParameters) -> list[Flag]:
-    """Too few valid."""
-    return too_few_valid(results, parameters.specimens_wanted)
-
-
 METHODS = {
     "iso-13936-1": Method(
         id="iso-13936-1",
@@ -398,7 +391,7 @@ METHODS = {
         readings=SeamReadings,
         guide=GUIDE,
         analyse=analyse_opening,
-        review=review,
+        review=review_count,
     ),
     "iso-13936-2": Method(
         id="iso-13936-2",
@@ -411,6 +404,6 @@ METHODS = {
         readings=SeamReadings,
         guide=LOAD_GUIDE,
         analyse=analyse_load,
-        review=review,
+        review=review_count,
     ),
 }

@@ -24,7 +24,7 @@ class SummaryRow:
     direction: str | None
     state: str
     unit: str
-    n: int
+    n: int | None
     mean: float | None
     sd: float | None
     cv_percent: float | None
@@ -66,13 +66,14 @@ def fact_in_words(name: str, value: Any) -> str:
     return f"at {value:g} °C" if name == "temperature_c" else f"{value}".replace("-", " ")
 
 
-def groups_of(results: Iterable[SpecimenResult]) -> list[Group]:
-    """Specimens by direction, state and facts, groups and members in document order."""
+def groups_of(results: Iterable[SpecimenResult], *facts: str) -> list[Group]:
+    """Specimens by direction, state and these facts, groups and members in document order."""
     groups: dict[tuple[Any, ...], Group] = {}
     for result in results:
-        key = (result.direction, result.state, *result.facts.items())
+        own = {name: result.facts[name] for name in facts}
+        key = (result.direction, result.state, *own.values())
         if key not in groups:
-            groups[key] = Group(result.direction, result.state, result.facts, [])
+            groups[key] = Group(result.direction, result.state, own, [])
         groups[key].members.append(result)
     return list(groups.values())
 
@@ -128,7 +129,12 @@ def row_of(wanted: Property, group: Group, rule: RoundingRule) -> SummaryRow | N
 
 
 def words_row(
-    wanted: Property, statistic: str, group: Group, n: int, reported: str | None, **facts: Any
+    wanted: Property,
+    statistic: str,
+    group: Group,
+    n: int | None,
+    reported: str | None,
+    **facts: Any,
 ) -> SummaryRow:
     """A row that reports words and has no figures, such as a class."""
     return SummaryRow(

@@ -1,0 +1,122 @@
+"""Check of the barrel's temperature: the new offset of each sensor."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin
+from endurant.core.methods.melting import CAUTIONS
+from endurant.core.methods.method import (
+    Guide,
+    Method,
+    NotNegative,
+    Number,
+    Parameters,
+    Property,
+    Readings,
+    ReadyCheck,
+    SpecimenResult,
+)
+from endurant.core.quantities import above, at_least, in_numbers
+
+
+class CheckParameters(Parameters):
+    """Parameters of the check."""
+
+    leave_alone_c: NotNegative = Field(0.2, description="Difference that is left alone.")
+    review_c: NotNegative = Field(
+        0.5, description="Difference above which results since the last check are looked at."
+    )
+
+
+class SensorReadings(Readings):
+    """One sensor of the barrel."""
+
+    displayed_c: Number = Field(description="What the instrument shows.")
+    reference_c: Number = Field(description="What the reference thermometer shows.")
+    old_offset_c: Number = Field(description="Offset that was set.")
+
+
+GUIDE = Guide(
+    purpose="Whether the barrel is as hot as it says, and what offset to set.",
+    specimen="The barrel itself, filled and settled; the reference thermometer at the die.",
+    count_per_direction=2,
+    cut=None,
+    atmosphere=None,
+    bench="cuts",
+    ready_checks=(
+        ReadyCheck("settled", "Barrel filled and settled at temperature", "it drifts for minutes"),
+        ReadyCheck("reference", "Reference thermometer in date, at the die", "depth matters"),
+        ReadyCheck("gloves", "Heat-proof gloves on", "the barrel burns", hold=True),
+    ),
+    cautions=CAUTIONS,
+    observations=(),
+    steps=(
+        "Fill the barrel and let it settle.",
+        "Read display and reference together, for the upper and the lower sensor.",
+        "Set the new offset that is given; check again.",
+    ),
+    computes=(
+        "Difference = reference - displayed.",
+        "New offset = old offset + difference; within ± 0.2 °C it is left alone.",
+        "More than 0.5 °C off: results since the last good check are to be looked at.",
+    ),
+    mistakes=(
+        "The sign turned round: it is said in words, with the numbers.",
+        "The new offset set instead of added to the old one.",
+    ),
+)
+
+
+def analyse(readings: SensorReadings, parameters: CheckParameters) -> SpecimenResult:
+    """Difference and new offset of one sensor."""
+    result = begin(readings, GUIDE)
+    difference = readings.reference_c - readings.displayed_c
+    shown, true = in_numbers(readings.displayed_c), in_numbers(readings.reference_c)
+    word = "hotter" if difference > 0 else "colder"
+    says = (
+        "the barrel is as hot as it says"
+        if difference == 0
+        else f"the barrel is {in_numbers(abs(difference))} °C {word} than it says"
+    )
+    result.give("difference", difference, "°C", says, "reference - displayed", f"{true} - {shown}")
+    old = readings.old_offset_c
+    if at_least(parameters.leave_alone_c, abs(difference)):
+        result.give(
+            "new_offset",
+            old,
+            "°C",
+            f"within ± {parameters.leave_alone_c:g} °C: leave alone",
+            "old offset",
+            in_numbers(old),
+        )
+        result.flag("leave-alone", "note", f"{says}; the offset stays")
+    else:
+        result.give(
+            "new_offset",
+            old + difference,
+            "°C",
+            says,
+            "old offset + (reference - displayed)",
+            f"{in_numbers(old)} + ({true} - {shown})",
+        )
+    if above(abs(difference), parameters.review_c):
+        text = f"{says}; look at the results since the last good check"
+        result.flag("results-to-review", "warn", text)
+    return result
+
+
+METHOD = Method(
+    id="barrel-check",
+    title="Barrel temperature check",
+    family="Melt flow",
+    properties=(
+        Property("difference", "Difference", "°C", decimals=1, summed=False),
+        Property("new_offset", "New offset", "°C", decimals=1, summed=False),
+    ),
+    parameters=CheckParameters,
+    readings=SensorReadings,
+    guide=GUIDE,
+    analyse=analyse,
+)
+METHODS = {METHOD.id: METHOD}

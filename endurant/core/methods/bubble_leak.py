@@ -1,0 +1,134 @@
+"""Leaks of packs under vacuum in water, and what none of so many proves."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from math import ceil, log
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.method import (
+    Guide,
+    Method,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+)
+from endurant.core.methods.safety import LOCAL
+from endurant.core.methods.summary import SummaryRow, count_row, groups_of
+from endurant.core.quantities import at_least
+
+CONFIDENCE = 0.95
+
+Share = Annotated[float, Field(strict=True, gt=0, lt=100)]
+
+
+class LeakParameters(Parameters):
+    """Parameters of the jar."""
+
+    vacuum_kpa: Positive = Field(description="Vacuum, below atmosphere.")
+    dwell_s: Positive = Field(30, description="Time under vacuum.")
+    target_share_percent: Share | None = Field(
+        None, description="Leak share to be shown; says how many packs that needs."
+    )
+
+
+class LeakReadings(Readings):
+    """What was seen at one pack."""
+
+    bubbles: Literal["none", "clinging", "stream"] = Field(description="What was seen.")
+    place: Literal["corner", "long-seal", "end-seal", "body"] | None = Field(
+        None, description="Where a stream came from."
+    )
+
+
+GUIDE = Guide(
+    purpose="Whether packs are tight, and how large the share of leaking ones may still be.",
+    specimen="Closed packs as they are sold, with air in them.",
+    count_per_direction=20,
+    cut=None,
+    atmosphere=None,
+    bench="leak",
+    ready_checks=(
+        ReadyCheck("jar", "Jar and lid whole, seal clean", "a cracked jar implodes", hold=True),
+        ReadyCheck("gauge", "Vacuum gauge reads zero open", "the vacuum decides"),
+        ReadyCheck("still", "Water still and clear, pack under the grid", "stray air misleads"),
+    ),
+    cautions=(
+        "Vacuum in a jar: shield in place, eye protection on; let air in before opening.",
+        LOCAL,
+    ),
+    observations=(),
+    steps=(
+        "Sink the pack under the grid, close the lid.",
+        "Draw the vacuum and hold it.",
+        "Look: none, a few that cling, or a steady stream, and from where.",
+        "Let air in, take the pack out, mark the leak.",
+    ),
+    computes=(
+        "A steady stream is a leak; bubbles that cling are not.",
+        "Leaks of packs, and the upper 95 % limit of the leak share, exactly: none of 20 still "
+        "leaves up to 13.9 %.",
+        "For a target share: the packs that must all be tight to show it.",
+    ),
+    mistakes=(
+        "None of twenty read as none at all.",
+        "Clinging bubbles counted as leaks.",
+        "The place not noted: it says which jaw of the sealer to look at.",
+    ),
+)
+
+
+def analyse(readings: LeakReadings, _parameters: LeakParameters) -> SpecimenResult:
+    """Leaked or not; raises Invalid when place and stream do not go together."""
+    result = begin(readings, GUIDE)
+    stream = readings.bubbles == "stream"
+    if stream and readings.place is None:
+        raise readings.refuse("place", "is missing; a stream comes from one place")
+    if not stream and readings.place is not None:
+        raise readings.refuse("place", f"is given; bubbles are {readings.bubbles}, not a stream")
+    says = f"a steady stream from the {readings.place}" if stream else "no steady stream"
+    result.give(
+        "leaked", int(stream), "", says.replace("-", " "), "stream = leak", readings.bubbles
+    )
+    return result
+
+
+def packs_needed(share_percent: float) -> int:
+    """Packs, none leaking, that show a leak share below this with 95 % confidence."""
+    keep = 1 - share_percent / 100
+    needed = max(ceil(log(1 - CONFIDENCE) / log(keep)), 1)
+    while needed > 1 and at_least(1 - CONFIDENCE, keep ** (needed - 1)):
+        needed -= 1
+    return needed
+
+
+def summarise(method: Method, results: Results, parameters: LeakParameters) -> list[SummaryRow]:
+    """Leaks of packs in each group, with the limit of the share."""
+    rows = [count_row(method.properties[0], group, limit=True) for group in groups_of(results)]
+    found = [row for row in rows if row is not None]
+    if parameters.target_share_percent is None:
+        return found
+    facts = {"packs_needed": packs_needed(parameters.target_share_percent)}
+    return [replace(row, facts=row.facts | facts) for row in found]
+
+
+METHOD = Method(
+    id="bubble-leak",
+    title="Leak under vacuum",
+    family="Packaging",
+    properties=(Property("leaked", "Leaking packs", "", "count"),),
+    parameters=LeakParameters,
+    readings=LeakReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    summarise=summarise,
+    review=review_count,
+)
+METHODS = {METHOD.id: METHOD}

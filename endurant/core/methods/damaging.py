@@ -1,0 +1,71 @@
+"""Damage to packs, graded and counted: what dropping and shaking have in common."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from endurant.core.methods.method import (
+    Method,
+    Parameters,
+    Property,
+    Results,
+    SpecimenResult,
+    Strict,
+)
+from endurant.core.methods.summary import SummaryRow, count_row, groups_of
+
+GRADES = ("none", "slight", "marked", "severe")
+
+Damage = Annotated[int, Field(strict=True, ge=0, le=3)]
+
+
+class Look(Strict):
+    """What was seen at one look: damage 0 none, 1 slight, 2 marked, 3 severe."""
+
+    damage_outside: Damage = 0
+    damage_inside: Damage = 0
+    leak: bool = Field(False, strict=True)
+
+    def failed(self, limit: int) -> bool:
+        """It leaks, or its inside is damaged beyond the limit agreed."""
+        return self.leak or self.damage_inside > limit
+
+
+class DamageParameters(Parameters):
+    """The limit that was agreed."""
+
+    max_damage_inside: Damage = Field(0, description="Worst damage inside that still passes.")
+
+
+FAILED = Property("failed", "Packs that failed", "", "count")
+DAMAGES = (
+    Property("damage_outside", "Worst damage outside", "", decimals=0, summed=False),
+    Property("damage_inside", "Worst damage inside", "", decimals=0, summed=False),
+)
+
+
+def give_failed(result: SpecimenResult, looks: Sequence[Look], limit: int) -> bool:
+    """Whether the pack failed."""
+    failing = [place for place, look in enumerate(looks, start=1) if look.failed(limit)]
+    says = f"failed at look {failing[0]}" if failing else "no leak, inside within the limit"
+    rule = f"leak, or inside above {GRADES[limit]}"
+    result.give("failed", int(bool(failing)), "", says, rule, f"{len(looks)} looks")
+    return bool(failing)
+
+
+def give_damages(result: SpecimenResult, looks: Sequence[Look]) -> None:
+    """The worst damage outside and inside."""
+    for name, where in (("damage_outside", "outside"), ("damage_inside", "inside")):
+        worst = max(getattr(look, name) for look in looks)
+        says = f"worst damage {where}: {GRADES[worst]}"
+        result.give(name, worst, "", says, "max over the looks", f"{len(looks)} looks")
+
+
+def summarise_failed(method: Method, results: Results, _parameters: Any) -> list[SummaryRow]:
+    """Failed of packs in each group."""
+    wanted = next(one for one in method.properties if one.name == FAILED.name)
+    rows = [count_row(wanted, group) for group in groups_of(results)]
+    return [row for row in rows if row is not None]

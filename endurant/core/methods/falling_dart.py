@@ -1,0 +1,234 @@
+"""Falling dart on film: the staircase, and the mass at which half of the drops fail."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Method,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    Strict,
+    Whole,
+)
+from endurant.core.methods.outlines import circle
+from endurant.core.methods.safety import HEAVY_DROP, LOCAL
+from endurant.core.quantities import above, equal_at_limit, in_numbers
+
+LEAST_STEP, MOST_STEP = 0.05, 0.15
+SD_FACTOR, SD_ADDED, SD_LIMIT = 1.62, 0.029, 0.3
+LEAST_SD_STEPS, MOST_SD_STEPS = 0.5, 2
+
+
+class DartParameters(Parameters):
+    """Parameters of the staircase."""
+
+    start_g: Positive = Field(description="Mass of the first drop.")
+    step_g: Positive = Field(description="Step, 5 to 15 % of the start.")
+    drops_planned: Whole = Field(20, description="Drops after which the series is looked at.")
+    failures_needed: Whole = Field(10, description="Failures (or holds) that end it.")
+    failures_counted: Literal["first", "all"] = Field(
+        "first", description="With more failures than needed: the first, or all of them."
+    )
+
+
+class Drop(Strict):
+    """One drop."""
+
+    mass_g: Positive
+    failed: bool = Field(strict=True)
+
+
+class DartReadings(Readings):
+    """One series of drops."""
+
+    drops: Annotated[list[Drop], Field(min_length=1, max_length=10_000)] = Field(
+        description="Drops, in order."
+    )
+
+
+GUIDE = Guide(
+    purpose="The mass of a falling dart at which half of the drops break a film.",
+    specimen="Film over a ring of 127 mm, a fresh place for each drop.",
+    count_per_direction=1,
+    cut=Cut(
+        outline="disc",
+        long_mm=180,
+        short_mm=180,
+        inner_marks=(InnerMark("clamped ring", (*circle(127), (63.5, 0))),),
+        works_on="struck, face as labelled",
+    ),
+    atmosphere="film-23-50",
+    bench="staircase",
+    ready_checks=(
+        ReadyCheck("flat", "Film flat and held all round", "slack takes up the blow"),
+        ReadyCheck("dart", "Dart head smooth, mass checked", "a nick cuts"),
+        ReadyCheck("height", "Drop height set", "it decides the blow"),
+        ReadyCheck("clear", "Nobody's hand under the dart", "it falls", hold=True),
+    ),
+    cautions=(HEAVY_DROP, LOCAL),
+    observations=(),
+    steps=(
+        "Start near the mass at which half fail; step 5 to 15 % of it.",
+        "Drop; if the film fails take off one step, if it holds add one.",
+        "After twenty drops: ten failures end it; else go on as the tool says.",
+        "Catch the dart after each drop, take a fresh place of the film.",
+    ),
+    computes=(
+        "From ten failures: N, the lowest mass m0, and i steps above it; A = sum of n·i, "
+        "B = sum of n·i².",
+        "Failure mass = m0 + step · (A / N - 0.5), to 1 g.",
+        "SD = 1.62 · step · ((N·B - A²) / N² + 0.029), when (N·B - A²) / N² is above 0.3.",
+    ),
+    mistakes=(
+        "A step in the wrong direction: the mass that was due is named.",
+        "All failures counted when there are more than ten: the first ten count.",
+        "A step far from the SD: said, with a better one.",
+    ),
+)
+
+
+@dataclass(frozen=True)
+class Series:
+    """How far a staircase has come: drops that enter, and whether it is done."""
+
+    drops: tuple[Drop, ...]
+    done: bool
+    next_g: float
+
+    def failures(self) -> list[float]:
+        """Masses of the failures, in order."""
+        return [drop.mass_g for drop in self.drops if drop.failed]
+
+
+def climb(readings: DartReadings, parameters: DartParameters) -> Series:
+    """Walk the staircase; raises Invalid at a mass that was not due."""
+    due, failed, held, end = parameters.start_g, 0, 0, None
+    more_failures = False
+    needed = parameters.failures_needed
+    for place, drop in enumerate(readings.drops, start=1):
+        if not equal_at_limit(drop.mass_g, due):
+            raise readings.refuse(
+                "mass_g", f"of drop {place} is {drop.mass_g:g}; by the rule {due:g} g was due"
+            )
+        due = round(due + (-parameters.step_g if drop.failed else parameters.step_g), 9)
+        if end is not None:
+            continue
+        failed, held = failed + drop.failed, held + (not drop.failed)
+        if place == parameters.drops_planned:
+            more_failures = failed > needed
+        if place >= parameters.drops_planned and (held if more_failures else failed) >= needed:
+            end = place
+    entered = readings.drops if end is None else readings.drops[:end]
+    return Series(tuple(entered), end is not None, due)
+
+
+def analyse(readings: DartReadings, parameters: DartParameters) -> SpecimenResult:
+    """Failure mass and SD of one series, or the mass that is due next."""
+    result = begin(readings, GUIDE)
+    series = climb(readings, parameters)
+    if not series.done:
+        result.lacks("failure_mass", "g")
+        result.lacks("sd", "g")
+        result.give(
+            "next_mass", series.next_g, "g", "mass due next", "last mass ± step", "by the rule"
+        )
+        failed = len(series.failures())
+        counted = f"{len(series.drops)} drops with {failed} failures"
+        text = f"{counted}; the next mass is {series.next_g:g} g"
+        result.flag("series-incomplete", "warn", text)
+        return result
+    masses = series.failures()
+    if parameters.failures_counted == "first":
+        masses = masses[: parameters.failures_needed]
+    give_figures(result, masses, parameters.step_g)
+    if len(readings.drops) > len(series.drops):
+        text = f"the series was done after {len(series.drops)} drops; later ones do not enter"
+        result.flag("drops-after-end", "note", text)
+    return result
+
+
+def give_figures(result: SpecimenResult, masses: Sequence[float], step_g: float) -> None:
+    """Failure mass and SD from the masses of the failures."""
+    lowest = min(masses)
+    steps = [round((mass - lowest) / step_g) for mass in masses]
+    n, total, squares = len(steps), sum(steps), sum(step * step for step in steps)
+    where = f"N = {n}, m0 = {lowest:g} g, A = {total}, B = {squares}"
+    result.give(
+        "failure_mass",
+        lowest + step_g * (total / n - 0.5),
+        "g",
+        f"mass at which half fail, from {n} failures",
+        "m0 + step · (A / N - 0.5)",
+        f"{lowest:g} + {step_g:g} · ({total} / {n} - 0.5); {where}",
+    )
+    spread = (n * squares - total * total) / (n * n)
+    if not above(spread, SD_LIMIT):
+        result.lacks("sd", "g")
+        text = f"(N·B - A²) / N² is {in_numbers(spread)}; above 0.3 it gives an SD"
+        result.flag("sd-not-valid", "note", text)
+        return
+    sd_g = SD_FACTOR * step_g * (spread + SD_ADDED)
+    result.give(
+        "sd",
+        sd_g,
+        "g",
+        "spread of the masses of failure",
+        "1.62 · step · ((N·B - A²) / N² + 0.029)",
+        f"1.62 · {step_g:g} · ({in_numbers(spread)} + 0.029)",
+    )
+    if above(LEAST_SD_STEPS * step_g, sd_g) or above(sd_g, MOST_SD_STEPS * step_g):
+        text = (
+            f"the SD is {in_numbers(sd_g / step_g)} steps; a step near {in_numbers(sd_g)} g suits"
+        )
+        result.flag("step-unsuitable", "note", text)
+
+
+def review(results: Results, parameters: DartParameters) -> list[Flag]:
+    """Too few valid, and a step that does not suit the start."""
+    flags = too_few_valid(results, parameters.specimens_wanted)
+    share = parameters.step_g / parameters.start_g
+    if above(LEAST_STEP, share) or above(share, MOST_STEP):
+        text = f"the step is {in_numbers(100 * share)} % of the start; 5 to 15 % suits"
+        flags.append(Flag("step-size", "warn", text))
+    return flags
+
+
+def _method(method_id: str, title: str) -> Method:
+    return Method(
+        id=method_id,
+        title=title,
+        family="Impact",
+        directions=("face-out", "face-in"),
+        label_prefixes={"face-out": "O", "face-in": "I"},
+        properties=(
+            Property("failure_mass", "Failure mass", "g", decimals=0),
+            Property("sd", "SD of the failure mass", "g", significant=2),
+            Property("next_mass", "Mass due next", "g", decimals=0, summed=False),
+        ),
+        parameters=DartParameters,
+        readings=DartReadings,
+        guide=GUIDE,
+        analyse=analyse,
+        review=review,
+    )
+
+
+METHODS = {
+    "iso-7765-1": _method("iso-7765-1", "Falling dart on film (ISO 7765-1)"),
+    "astm-d1709": _method("astm-d1709", "Falling dart on film (D1709)"),
+}

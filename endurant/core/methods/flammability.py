@@ -1,0 +1,489 @@
+"""The 45-degree flammability test of clothing fabric: burn times, codes, and the class."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Method,
+    Name,
+    NotNegative,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+    wanted,
+)
+from endurant.core.methods.safety import FLAME, LOCAL
+from endurant.core.methods.summary import (
+    Group,
+    SummaryRow,
+    groups_of,
+    pooled,
+    row_of,
+    words_row,
+)
+from endurant.core.quantities import above, at_least, in_numbers
+from endurant.core.refusals import Invalid
+
+PLAIN_CODES = {
+    "DNI": "did not ignite",
+    "IBE": "ignited, and went out",
+    "BURN": "burned to the thread",
+}
+RAISED_CODES = {
+    "SFuc": "flash under the thread, which did not break",
+    "SFpw": "flash part of the way",
+    "SFpoi": "flash at the point of the flame only",
+    "SFonly": "flash to the thread, base unharmed",
+    "SFBB": "base burns, lit by the flash away from the point of the flame",
+    "SFBBpoi": "base burns, lit at the point of the flame",
+    "SFBBpoi*": "base burns, possibly lit at the point of the flame",
+}
+WITHOUT_TIME = frozenset({"DNI", "IBE", "SFuc", "SFpw", "SFpoi"})
+BASE_BURN = "SFBB"
+ROUND_SIZE = 5
+STATES = ("original", "refurbished")
+PLAIN_LIMIT = 35
+RAISED_LOW, RAISED_HIGH = 40, 70
+"""Limits of the burn time in tenths of a second."""
+
+EXEMPT_GRAMMAGE_G_M2 = 88.2
+EXEMPT_FIBRES = frozenset({"acrylic", "modacrylic", "nylon", "olefin", "polyester", "wool"})
+
+Code = Literal[
+    "DNI", "IBE", "BURN", "SFuc", "SFpw", "SFpoi", "SFonly", "SFBB", "SFBBpoi", "SFBBpoi*"
+]
+
+
+class FireParameters(Parameters):
+    """Parameters of the test."""
+
+    specimens_wanted: int = wanted(5)
+    surface: Literal["plain", "raised"] = Field(description="Plain, or with a pile, nap or brush.")
+    max_transfer_s: Positive = Field(45, description="Longest way from desiccator to flame.")
+    sides_tested: Literal[1, 2] | None = Field(
+        None, description="Sides tried in the preliminary; none: 2 for raised, 1 for plain."
+    )
+    grammage_g_m2: Positive | None = Field(None, description="Mass per area, for the exemption.")
+    fibres: Annotated[list[Name], Field(max_length=20)] | None = Field(
+        None, description="Names of the fibres, for the exemption."
+    )
+
+    def sides(self) -> int:
+        """Sides that the preliminary tries."""
+        return self.sides_tested or (2 if self.surface == "raised" else 1)
+
+
+class FireReadings(Readings):
+    """One burned specimen."""
+
+    state: Literal["original", "refurbished"] = Field(
+        "original", description="As received, or after a dry clean and a wash."
+    )
+    round: Literal["preliminary", "first", "further"] = Field(description="Which round.")
+    side: Literal["face", "back"] = Field("face", description="Side towards the flame.")
+    code: Code = Field(description="What the flame did.")
+    burn_time_s: Positive | None = Field(None, description="Time to the thread, whole tenths.")
+    transfer_s: NotNegative | None = Field(None, description="Way from desiccator to flame.")
+
+    @property
+    def tenths(self) -> int | None:
+        """Burn time in whole tenths of a second."""
+        return None if self.burn_time_s is None else round(10 * self.burn_time_s)
+
+    def checked(self, surface: str) -> None:
+        """Code, time and tenths go together; raises Invalid."""
+        codes = PLAIN_CODES if surface == "plain" else RAISED_CODES
+        if self.code not in codes:
+            raise self.refuse("code", f"is {self.code}; a {surface} surface has {', '.join(codes)}")
+        if self.code in WITHOUT_TIME and self.burn_time_s is not None:
+            raise self.refuse("burn_time_s", f"is given; code {self.code} carries no time")
+        if self.code not in WITHOUT_TIME and self.burn_time_s is None:
+            raise self.refuse("burn_time_s", f"is missing; code {self.code} carries a time")
+        if self.burn_time_s is not None and (
+            self.tenths == 0 or above(abs(10 * self.burn_time_s - (self.tenths or 0)), 1e-6)
+        ):
+            raise self.refuse(
+                "burn_time_s", f"is {self.burn_time_s:g}; expected whole tenths of a second"
+            )
+
+
+GUIDE = Guide(
+    purpose="How fast a clothing fabric burns at 45 degrees, and the class that decides whether "
+    "it may be sold for clothing.",
+    specimen="A strip 50 x 150 mm, the quickest burning way, its surface towards the flame.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=150,
+        short_mm=50,
+        inner_marks=(InnerMark("thread", ((-25, 63), (25, 63))),),
+        works_on="burns along {yarns}",
+    ),
+    atmosphere=None,
+    bench="burn",
+    ready_checks=(
+        ReadyCheck("oven", "Dried at 105 ± 3 °C for 30 min", "moisture slows a flame"),
+        ReadyCheck("desiccator", "Cooled in the desiccator", "cloth takes up water in seconds"),
+        ReadyCheck(
+            "brushed",
+            "Raised: lay of the pile away from the closed end, brushed once towards it",
+            "a flat pile does not flash",
+        ),
+        ReadyCheck("flame", "Flame 16 mm, applied for 1 s", "a longer flame lights another test"),
+        ReadyCheck("thread", "Stop thread across the top, weight hung on it", "it stops the timer"),
+        ReadyCheck(
+            "fan-off",
+            "Fan off while it burns, on right after",
+            "a draught feeds the flame; fumes must go",
+            hold=True,
+        ),
+        ReadyCheck(
+            "door-shut",
+            "Door shut, nothing loose near, extinguisher and water at hand",
+            "burning cloth falls",
+            hold=True,
+        ),
+    ),
+    cautions=(
+        FLAME,
+        "Hood: fan off while it burns, on right after to clear the fumes.",
+        "Gas off when it is not in use; gloves for hot holders.",
+        "Local fire rules and the laboratory's safety officer decide.",
+        LOCAL,
+    ),
+    observations=(),
+    steps=(
+        "Say whether the surface is plain or raised.",
+        "Preliminary: one specimen each way, and each side of a raised one; the quickest burning "
+        "way is used from there on.",
+        "Dry at 105 °C for 30 min, cool in the desiccator, one at a time to the cabinet in 45 s.",
+        "Flame for 1 s at the lower edge; the timer runs until the thread burns through.",
+        "Write the time to 0.1 s, and the code.",
+        "Five, and five more when the table asks for them.",
+        "Refurbish (one dry clean, then one home wash and dry) and do the same again, unless the "
+        "original state is class 3.",
+    ),
+    computes=(
+        "The mean of the burn times of a state is compared with 3.5 s (plain) or with 4 and 7 s "
+        "(raised), exactly, in whole tenths; for raised ones the base burns are counted too.",
+        "The table of the surface says the class, or asks for five more.",
+        "The result is the worse class of the two states. Class 3 may not be sold for clothing.",
+    ),
+    mistakes=(
+        "The preliminary averaged in: it only finds the quickest way.",
+        "Further specimens burned that nobody asked for: they stand aside.",
+        "A base burn lit at the point of the flame counted: only SFBB counts.",
+        "A mean of 3.5 s that a binary tail makes 3.4999: tenths are summed.",
+        "A specimen that lay about after the desiccator: void after 45 s.",
+    ),
+)
+
+
+def analyse(readings: FireReadings, parameters: FireParameters) -> SpecimenResult:
+    """Burn time of one specimen; raises Invalid for a code that does not fit."""
+    readings.checked(parameters.surface)
+    result = begin(readings, GUIDE)
+    result.counts = readings.round != "preliminary"
+    result.more.update(round=readings.round, side=readings.side, code=readings.code)
+    if readings.burn_time_s is None:
+        result.lacks("burn_time", "s")
+        codes = PLAIN_CODES | RAISED_CODES
+        result.flag("no-burn-time", "note", f"{readings.code}: {codes[readings.code]}")
+    else:
+        tenths = readings.tenths or 0
+        result.give(
+            "burn_time",
+            tenths / 10,
+            "s",
+            f"{readings.code}: time until the thread burned through",
+            "t",
+            f"{tenths / 10:.1f} s",
+        )
+    if readings.transfer_s is not None and above(readings.transfer_s, parameters.max_transfer_s):
+        result.flag(
+            "too-slow",
+            "void",
+            f"{in_numbers(readings.transfer_s)} s from desiccator to flame; "
+            f"{parameters.max_transfer_s:g} s at most",
+        )
+    return result
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What a table says of one state: the row, and the class when it gives one."""
+
+    row: str | None
+    fire_class: int | None
+    entered: tuple[str, ...]
+
+    @property
+    def asks_for_more(self) -> bool:
+        """The row asks for five further specimens."""
+        return self.row in ("P2", "R4")
+
+    @property
+    def inconclusive(self) -> bool:
+        """Nothing can be said from ten."""
+        return self.row in ("P5", "R8") and self.fire_class is None
+
+
+Burned = tuple[int | None, str]
+"""Burn time in tenths of a second, or None, and the code of one specimen."""
+
+
+def plain_row(burned: Sequence[Burned]) -> tuple[str, int | None]:
+    """Row and class of a plain surface, of five or of ten."""
+    times = [tenths for tenths, _ in burned if tenths is not None]
+    quick = bool(times) and sum(times) < PLAIN_LIMIT * len(times)
+    if len(burned) <= ROUND_SIZE:
+        return ("P2", None) if quick else ("P1", 1)
+    if len(times) == 1 and quick:
+        return "P5", None
+    return ("P4", 3) if quick else ("P3", 1)
+
+
+def raised_row(burned: Sequence[Burned]) -> tuple[str, int | None]:
+    """Row and class of a raised surface, of five or of ten."""
+    times = [tenths for tenths, _ in burned if tenths is not None]
+    base_burns = sum(code == BASE_BURN for _, code in burned)
+    total, n = sum(times), len(times)
+    ten = len(burned) > ROUND_SIZE
+    if n <= 1:
+        flagged = n == 1 and total < RAISED_LOW and base_burns > 0
+        if ten:
+            return "R8", None if flagged else 1
+        return ("R4", None) if flagged else ("R1", 1)
+    few = 2 if ten else 1
+    if total > RAISED_HIGH * n or base_burns <= few:
+        return ("R5" if ten else "R2"), 1
+    if total >= RAISED_LOW * n:
+        return ("R6" if ten else "R3"), 2
+    return ("R7", 3) if ten else ("R4", None)
+
+
+def finding_of(
+    first: Sequence[tuple[str, Burned]], further: Sequence[tuple[str, Burned]], surface: str
+) -> Finding:
+    """What the table says of the first five, and of all ten where it asks for them."""
+    decide = plain_row if surface == "plain" else raised_row
+    labels = tuple(label for label, _ in first)
+    if len(first) < ROUND_SIZE:
+        return Finding(None, None, labels)
+    row, fire_class = decide([burned for _, burned in first])
+    found = Finding(row, fire_class, labels)
+    if not found.asks_for_more or len(further) < ROUND_SIZE:
+        return found
+    both = [*first, *further]
+    row, fire_class = decide([burned for _, burned in both])
+    return Finding(row, fire_class, tuple(label for label, _ in both))
+
+
+def burned_of(result: SpecimenResult) -> tuple[str, Burned]:
+    """Label, tenths and code of a result."""
+    seconds = result.figure("burn_time")
+    return result.label, (None if seconds is None else round(10 * seconds), result.more["code"])
+
+
+def findings(results: Results, surface: str) -> dict[str, Finding]:
+    """What the table says of each state that has specimens."""
+    found = {}
+    for state in STATES:
+        members = [one for one in results if one.state == state]
+        if members:
+            first, further = (
+                [burned_of(one) for one in members if one.more["round"] == name and one.valid]
+                for name in ("first", "further")
+            )
+            found[state] = finding_of(first, further, surface)
+    return found
+
+
+def overall_class(found: dict[str, Finding]) -> int | None:
+    """The worse class of the two states; None while it cannot be said."""
+    classes = [found[state].fire_class if state in found else None for state in STATES]
+    if 3 in classes:
+        return 3
+    known = [one for one in classes if one is not None]
+    return max(known) if len(known) == len(STATES) else None
+
+
+def quickest_way(results: Results, state: str) -> tuple[str | None, str] | None:
+    """Direction and side that burned quickest in the preliminary; None without one."""
+    tried = [
+        one
+        for one in results
+        if one.state == state and one.more["round"] == "preliminary" and one.valid
+    ]
+    if not tried:
+        return None
+
+    def order(one: SpecimenResult) -> tuple[float, bool, bool]:
+        seconds = one.figure("burn_time")
+        return (
+            float("inf") if seconds is None else seconds,
+            one.direction != "length",
+            one.more["side"] != "face",
+        )
+
+    quickest = min(tried, key=order)
+    return quickest.direction, quickest.more["side"]
+
+
+def place_rounds(
+    results: list[SpecimenResult], _readings: Sequence[FireReadings], parameters: FireParameters
+) -> None:
+    """Refuse a round with too many, flag the wrong way, and set aside what was not asked for."""
+    for state in STATES:
+        for name in ("preliminary", "first", "further"):
+            members = [
+                one
+                for one in results
+                if one.state == state and one.more["round"] == name and one.valid
+            ]
+            if len(members) > ROUND_SIZE:
+                raise Invalid(
+                    f"specimen {members[ROUND_SIZE].label}: round: the {name} round of the {state} "
+                    f"state holds {len(members)} valid specimens; expected {ROUND_SIZE} at most",
+                    field="round",
+                    specimen=members[ROUND_SIZE].label,
+                )
+        way = quickest_way(results, state)
+        for one in results:
+            own = (one.direction, one.more["side"])
+            if way and one.state == state and one.more["round"] != "preliminary" and own != way:
+                one.flag(
+                    "not-quickest-way",
+                    "warn",
+                    f"it lies {own[0]}, {own[1]}; {way[0]}, {way[1]} burned quickest",
+                )
+    found = findings(results, parameters.surface)
+    for one in results:
+        if one.more["round"] != "further" or one.state not in found:
+            continue
+        finding = found[one.state]
+        if one.label not in finding.entered:
+            one.counts = False
+            if finding.row is not None and not finding.asks_for_more:
+                text = f"the first five decided ({finding.row}); this one stands aside"
+                one.flag("further-not-asked", "warn", text)
+
+
+def summarise(method: Method, results: Results, parameters: FireParameters) -> list[SummaryRow]:
+    """Burn time and class of each state, and the class of both."""
+    burn_time, fire_class = method.properties
+    found = findings(results, parameters.surface)
+    rows: list[SummaryRow | None] = []
+    for state, finding in found.items():
+        entered = [one for one in results if one.label in finding.entered]
+        rows += [row_of(burn_time, group, parameters.rounding) for group in groups_of(entered)]
+        group = Group(None, state, {}, entered)
+        text = None if finding.fire_class is None else str(finding.fire_class)
+        facts: dict[str, Any] = {"class": finding.fire_class, "decided_by": finding.row}
+        rows.append(words_row(fire_class, "class", group, len(entered), text, **facts))
+    overall = overall_class(found)
+    everything = Group(None, "all", {}, pooled(results).members)
+    text = None if overall is None else str(overall)
+    rows.append(words_row(fire_class, "class", everything, None, text, **{"class": overall}))
+    return [row for row in rows if row is not None]
+
+
+def review(results: Results, parameters: FireParameters) -> list[Flag]:
+    """Where in the sequence the test stands, and what decides next."""
+    flags: list[Flag] = []
+    found = findings(results, parameters.surface)
+    for state, finding in found.items():
+        flags += preliminary_flags(results, state, parameters)
+        if finding.row is None:
+            text = f"{state}: {len(finding.entered)} of the first {ROUND_SIZE} are there"
+            flags.append(Flag("first-incomplete", "note", text))
+        if finding.asks_for_more:
+            further = sum(
+                one.state == state and one.more["round"] == "further" and one.valid
+                for one in results
+            )
+            text = f"{state}: {finding.row} asks for {ROUND_SIZE - further} further specimens"
+            flags.append(Flag("five-more-needed", "warn", text))
+        if finding.inconclusive:
+            text = f"{state}: it cannot be classified from these ten"
+            flags.append(Flag("inconclusive", "warn", text))
+    original = found.get("original")
+    if original and original.fire_class in (1, 2) and "refurbished" not in found:
+        text = "the refurbished state is still to be burned"
+        flags.append(Flag("refurbished-needed", "note", text))
+    return flags + exemption_flags(parameters)
+
+
+def preliminary_flags(results: Results, state: str, parameters: FireParameters) -> list[Flag]:
+    """`preliminary-incomplete` when a way was not tried."""
+    tried = {
+        (one.direction, one.more["side"])
+        for one in results
+        if one.state == state and one.more["round"] == "preliminary" and one.valid
+    }
+    if parameters.sides() == 2:
+        missing = [
+            f"{way}, {side}"
+            for way in ("length", "width")
+            for side in ("face", "back")
+            if (way, side) not in tried
+        ]
+    else:
+        missing = [way for way in ("length", "width") if way not in {one for one, _ in tried}]
+    if not missing:
+        return []
+    text = f"{state}: not tried in the preliminary: {'; '.join(missing)}"
+    return [Flag("preliminary-incomplete", "warn", text)]
+
+
+def exemption_flags(parameters: FireParameters) -> list[Flag]:
+    """`exemption-possible`: offered, never applied alone."""
+    reasons = []
+    grammage = parameters.grammage_g_m2
+    heavy = grammage is not None and at_least(grammage, EXEMPT_GRAMMAGE_G_M2)
+    if heavy and parameters.surface == "plain":
+        reasons.append(f"plain and {in_numbers(grammage or 0)} g/m² or more than 88.2 g/m²")
+    fibres = parameters.fibres or []
+    if fibres and all(one.strip().lower() in EXEMPT_FIBRES for one in fibres):
+        reasons.append(f"wholly of {', '.join(fibres)}")
+    if not reasons:
+        return []
+    text = f"the fabric may be exempt by rule: {'; '.join(reasons)}. A person decides."
+    return [Flag("exemption-possible", "note", text)]
+
+
+METHOD = Method(
+    id="16-cfr-1610",
+    title="Flammability of clothing fabric, 45 degrees",
+    family="Fire",
+    directions=("length", "width"),
+    also_directions=(),
+    direction_required=True,
+    label_prefixes={"length": "L", "width": "W"},
+    properties=(
+        Property("burn_time", "Burn time", "s", decimals=1),
+        Property("class", "Class", "", "class"),
+    ),
+    parameters=FireParameters,
+    readings=FireReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    together=place_rounds,
+    summarise=summarise,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,190 @@
+"""Dropping packs on faces, edges and corners, in an order fixed before."""
+
+from __future__ import annotations
+
+from math import sqrt
+from typing import Annotated, Any
+
+from pydantic import Field, PlainValidator, WithJsonSchema
+from pydantic_core import PydanticCustomError
+
+from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.damaging import (
+    DAMAGES,
+    FAILED,
+    DamageParameters,
+    Look,
+    give_damages,
+    give_failed,
+    summarise_failed,
+)
+from endurant.core.methods.method import (
+    Guide,
+    Method,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    SpecimenResult,
+)
+from endurant.core.methods.safety import HEAVY_DROP, LOCAL
+from endurant.core.quantities import in_numbers
+
+GRAVITY = 9.81
+OPPOSITE = ({"1", "3"}, {"2", "4"}, {"5", "6"})
+FACES = {"1": "top", "2": "right", "3": "bottom", "4": "left", "5": "near end", "6": "far end"}
+
+
+def _as_position(given: Any) -> str:
+    """A face, an edge or a corner as its digits in order, "2-3-5"."""
+    digits = given.split("-") if isinstance(given, str) and len(given) <= 10 else []
+    if (
+        not 1 <= len(digits) <= 3
+        or len(set(digits)) != len(digits)
+        or not set(digits) <= set(FACES)
+    ):
+        raise PydanticCustomError(
+            "column",
+            "must be a face 1 to 6, an edge as 1-2 or a corner as 1-2-5; “{given}” was given",
+            {"given": str(given)[:20]},
+        )
+    for pair in OPPOSITE:
+        if pair <= set(digits):
+            low, high = sorted(pair)
+            raise PydanticCustomError(
+                "column",
+                "is {given}; faces {low} and {high} never meet",
+                {"given": str(given), "low": low, "high": high},
+            )
+    return "-".join(sorted(digits))
+
+
+Position = Annotated[Any, PlainValidator(_as_position), WithJsonSchema({"type": "string"})]
+
+
+class DropParameters(DamageParameters):
+    """Parameters of the drops."""
+
+    sequence: Annotated[list[Position], Field(min_length=1, max_length=200)] | None = Field(
+        None, description="Positions in the order that was fixed before."
+    )
+
+
+class Drop(Look):
+    """One drop, and what was seen after it."""
+
+    position: Position
+    height_mm: Positive
+
+
+class DropReadings(Readings):
+    """The drops of one pack."""
+
+    drops: Annotated[list[Drop], Field(min_length=1, max_length=1000)] = Field(
+        description="Drops, in order."
+    )
+
+
+GUIDE = Guide(
+    purpose="Whether a pack keeps its contents through the drops of its journey.",
+    specimen="Whole packs, filled and closed as shipped. Faces: 1 top, 2 right, 3 bottom, 4 left, "
+    "5 near end, 6 far end.",
+    count_per_direction=3,
+    cut=None,
+    atmosphere="paper-23-50",
+    bench="drops",
+    ready_checks=(
+        ReadyCheck("faces", "Faces numbered on the pack", "an edge is named by its faces"),
+        ReadyCheck("sequence", "Order of the drops fixed", "a worn corner decides the next drop"),
+        ReadyCheck("floor", "Steel or concrete below, clean", "a soft floor flatters"),
+        ReadyCheck("clear", "Nobody under the pack", "it falls", hold=True),
+    ),
+    cautions=(HEAVY_DROP, "Over 15 kg: lift with help.", LOCAL),
+    observations=(),
+    steps=(
+        "Number the faces, weigh the pack, take the height for its mass.",
+        "Hang it so that the point of impact lies under its middle.",
+        "Drop; look at it outside; grade. Look inside at the end, or when it leaks.",
+        "Go on in the order that was fixed.",
+    ),
+    computes=(
+        "Failed: a leak, or damage inside above the limit agreed. Dents outside are noted.",
+        "Drops survived: those before the first that failed it.",
+        "Impact speed = √(2 · g · height) of the highest drop.",
+    ),
+    mistakes=(
+        "Another order than the one fixed: flagged.",
+        "Stopped early without a failure: flagged.",
+        "An edge of two faces that never meet: refused.",
+    ),
+)
+
+
+def analyse(readings: DropReadings, parameters: DropParameters) -> SpecimenResult:
+    """What the drops of one pack show."""
+    result = begin(readings, GUIDE)
+    drops, limit = readings.drops, parameters.max_damage_inside
+    failed = give_failed(result, drops, limit)
+    survived = next((place for place, drop in enumerate(drops) if drop.failed(limit)), len(drops))
+    result.give(
+        "drops_survived",
+        survived,
+        "drops",
+        "drops before the first that failed it",
+        "count",
+        f"{len(drops)} drops",
+        None if failed else ">",
+    )
+    give_damages(result, drops)
+    highest_m = max(drop.height_mm for drop in drops) / 1000
+    result.give(
+        "impact_speed",
+        sqrt(2 * GRAVITY * highest_m),
+        "m/s",
+        "speed at the floor of the highest drop",
+        "√(2 · g · h)",
+        f"√(2 · 9.81 · {in_numbers(highest_m)})",
+    )
+    flag_sequence(result, readings, parameters, failed)
+    return result
+
+
+def flag_sequence(
+    result: SpecimenResult, readings: DropReadings, parameters: DropParameters, failed: bool
+) -> None:
+    """`out-of-sequence` and `sequence-incomplete`."""
+    wanted = parameters.sequence
+    if wanted is None:
+        return
+    done = [drop.position for drop in readings.drops]
+    if done != wanted[: len(done)]:
+        place = next(
+            (n for n, (a, b) in enumerate(zip(done, wanted, strict=False), 1) if a != b),
+            len(wanted) + 1,
+        )
+        due = wanted[place - 1] if place <= len(wanted) else "nothing"
+        text = f"drop {place} was on {done[place - 1]}; {due} was due"
+        result.flag("out-of-sequence", "warn", text)
+    if len(done) < len(wanted) and not failed:
+        text = f"{len(done)} of {len(wanted)} drops were made, and it had not failed"
+        result.flag("sequence-incomplete", "warn", text)
+
+
+METHOD = Method(
+    id="iso-2248",
+    title="Drop of packs",
+    family="Packaging",
+    properties=(
+        FAILED,
+        Property("drops_survived", "Drops survived", "drops", decimals=0, summed=False),
+        *DAMAGES,
+        Property("impact_speed", "Impact speed", "m/s", significant=3, summed=False),
+    ),
+    parameters=DropParameters,
+    readings=DropReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    summarise=summarise_failed,
+    review=review_count,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,113 @@
+"""Water absorption of paper and board under a ring."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.method import (
+    Cut,
+    Guide,
+    InnerMark,
+    Method,
+    Observation,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    SpecimenResult,
+)
+from endurant.core.methods.outlines import circle
+from endurant.core.methods.safety import BLADES, LOCAL
+from endurant.core.quantities import above, in_numbers
+
+
+class AbsorptionParameters(Parameters):
+    """Parameters of the ring."""
+
+    area_cm2: Positive = Field(100, description="Area under water.")
+    time_s: Positive = Field(60, description="Time under water; the result is named by it.")
+
+
+class AbsorptionReadings(Readings):
+    """Masses of one specimen."""
+
+    dry_g: Positive = Field(description="Mass before.")
+    wet_g: Positive = Field(description="Mass after blotting.")
+
+
+GUIDE = Guide(
+    purpose="How much water paper or board takes up through one side in a set time.",
+    specimen="A square larger than the ring of 100 cm²; five with each side up.",
+    count_per_direction=5,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=125,
+        short_mm=125,
+        inner_marks=(InnerMark("ring", (*circle(112.8), (56.4, 0))),),
+        works_on="wetted on one side",
+    ),
+    atmosphere="paper-23-50",
+    bench="weigh",
+    ready_checks=(
+        ReadyCheck("balance", "Balance to 1 mg, tared", "the uptake is grams"),
+        ReadyCheck("ring-dry", "Ring and mat dry", "a wet ring leaks and counts"),
+        ReadyCheck("blotter", "Blotters and roller at hand", "seconds decide"),
+    ),
+    cautions=(BLADES, "Water on the floor is slippery.", LOCAL),
+    observations=(
+        Observation("leaked-at-ring", "Leaked at the ring", "void", "water leaked at the ring"),
+        Observation("soaked-through", "Soaked through", "void", "water came through"),
+    ),
+    steps=(
+        "Weigh, clamp under the ring, side up as labelled.",
+        "Pour 100 mL; the clock runs. Pour off 10 to 15 s before the end of 60 s.",
+        "At the end lay it on a blotter, cover, roll twice without pressing.",
+        "Fold the wet side in, weigh at once.",
+    ),
+    computes=(
+        "Absorption in g/m² = (wet - dry) · 10000 / area.",
+        "Mean of each side, to three digits at most and one decimal.",
+    ),
+    mistakes=(
+        "Water left in the ring when the clock ends: it goes on taking up.",
+        "A leak at the ring counted: void.",
+        "Sides mixed: each has its own mean. The name carries the time.",
+    ),
+)
+
+
+def analyse(readings: AbsorptionReadings, parameters: AbsorptionParameters) -> SpecimenResult:
+    """Absorption of one specimen; raises Invalid for a wet mass below the dry one."""
+    result = begin(readings, GUIDE)
+    dry_g, wet_g = readings.dry_g, readings.wet_g
+    if above(dry_g, wet_g):
+        raise readings.refuse("wet_g", f"is {wet_g:g}, less than the dry {dry_g:g} g")
+    result.give(
+        "absorption",
+        (wet_g - dry_g) * 10_000 / parameters.area_cm2,
+        "g/m²",
+        f"water taken up in {parameters.time_s:g} s, for the area",
+        "(wet - dry) · 10000 / area",
+        f"({in_numbers(wet_g)} - {in_numbers(dry_g)}) · 10000 / {in_numbers(parameters.area_cm2)}",
+    )
+    return result
+
+
+METHOD = Method(
+    id="iso-535",
+    title="Water absorption of paper and board",
+    family="Packaging",
+    directions=("top", "bottom"),
+    label_prefixes={"top": "T", "bottom": "B"},
+    properties=(
+        Property("absorption", "Water absorption", "g/m²", significant=3, most_decimals=1),
+    ),
+    parameters=AbsorptionParameters,
+    readings=AbsorptionReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review_count,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,178 @@
+"""Density of a melt, from cuts and travel of one run together."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.melting import (
+    CAUTIONS,
+    MINUTES_10_S,
+    OBSERVATIONS,
+    PISTON_AREA_CM2,
+    READY_CHECKS,
+    STEPS,
+    Cut,
+    MeltParameters,
+    MeltReadings,
+    flag_clocks,
+    give_mfr_by_mass,
+    good_cuts,
+    spread_of,
+)
+from endurant.core.methods.method import (
+    Flag,
+    Guide,
+    Method,
+    NotNegative,
+    Positive,
+    Property,
+    Results,
+    SpecimenResult,
+    Whole,
+)
+from endurant.core.methods.summary import groups_of
+from endurant.core.quantities import above, in_numbers
+
+
+class DensityParameters(MeltParameters):
+    """Parameters of the combined run."""
+
+    cut_interval_s: Positive = Field(description="Time between cuts.")
+    area_cm2: Positive = Field(
+        PISTON_AREA_CM2, description="Mean of the areas of piston and barrel."
+    )
+    min_cuts: Whole = Field(3, description="Good cuts needed.")
+    min_runs: Whole = Field(3, description="Valid runs needed for an entry.")
+    max_density_spread: NotNegative = Field(
+        0.03, description="Largest (max - min) / mean of the cuts' densities."
+    )
+
+
+class MeasuredCut(Cut):
+    """One cut, and the travel of the piston during it."""
+
+    length_mm: Positive
+
+
+class DensityReadings(MeltReadings):
+    """One run: cuts with the travel during each."""
+
+    cuts: Annotated[list[MeasuredCut], Field(min_length=1, max_length=1000)] = Field(
+        description="Cuts of the strand, and piston travel during each."
+    )
+
+
+GUIDE = Guide(
+    purpose="The density of a melt, so that volume flow gives mass flow without a knife.",
+    specimen="Pellets, powder or chopped parts of one formulation and revision, dry.",
+    count_per_direction=3,
+    cut=None,
+    atmosphere=None,
+    bench="cuts",
+    ready_checks=READY_CHECKS,
+    cautions=CAUTIONS,
+    observations=OBSERVATIONS,
+    steps=(
+        *STEPS[:3],
+        "Cut at the interval while the sensor reads the travel of the piston during each cut.",
+        "Weigh each cut to 0.1 mg.",
+        *STEPS[3:],
+    ),
+    computes=(
+        "Melt density = mass / (area · travel), the mean of the good cuts, to 4 decimals.",
+        "The flow both ways: 600 · mean mass / interval, and 600 · area · mean travel / interval "
+        "times the density.",
+        "Three valid runs make an entry. A spread of more than 3 % is looked at again.",
+    ),
+    mistakes=(
+        "An entry used after the formulation changed: a new revision asks for a new one.",
+        "A bubble in a cut: its density falls; it is marked and thrown out.",
+    ),
+)
+
+PROPERTIES = (
+    Property("melt_density", "Melt density", "g/cm³", decimals=4),
+    Property("mfr_by_mass", "Mass-flow rate by mass", "g/10 min", significant=3, most_decimals=2),
+    Property("mvr", "Melt volume-flow rate", "cm³/10 min", significant=3, most_decimals=2),
+    Property(
+        "mfr_by_travel", "Mass-flow rate by travel", "g/10 min", significant=3, most_decimals=2
+    ),
+)
+
+
+def analyse(readings: DensityReadings, parameters: DensityParameters) -> SpecimenResult:
+    """Melt density of one run, and its flow both ways."""
+    result = begin(readings, GUIDE)
+    flag_clocks(result, readings, parameters)
+    good = good_cuts(result, readings.cuts, parameters.min_cuts)
+    if not good:
+        for one in PROPERTIES:
+            result.lacks(one.name, one.unit)
+        return result
+    lengths_cm = [(cut.length_mm or 0.0) / 10 for cut in good]
+    area_cm2, interval_s = parameters.area_cm2, parameters.cut_interval_s
+    densities = [
+        cut.mass_g / (area_cm2 * length) for cut, length in zip(good, lengths_cm, strict=True)
+    ]
+    density = float(np.mean(densities))
+    result.give(
+        "melt_density",
+        density,
+        "g/cm³",
+        f"mean of the densities of {len(good)} cuts",
+        "mean of mass / (area · travel)",
+        ", ".join(in_numbers(one) for one in densities),
+    )
+    give_mfr_by_mass(result, "mfr_by_mass", good, interval_s)
+    mean_cm = float(np.mean(lengths_cm))
+    volume = MINUTES_10_S * area_cm2 * mean_cm / interval_s
+    result.give(
+        "mvr",
+        volume,
+        "cm³/10 min",
+        "mean travel, for ten minutes",
+        "600 · area · mean travel / interval",
+        f"600 · {in_numbers(area_cm2)} · {in_numbers(mean_cm)} / {in_numbers(interval_s)}",
+    )
+    result.give(
+        "mfr_by_travel",
+        volume * density,
+        "g/10 min",
+        "volume flow times the melt density",
+        "mvr · density",
+        f"{in_numbers(volume)} · {in_numbers(density)}",
+    )
+    spread = spread_of(densities)
+    if above(spread, parameters.max_density_spread):
+        text = f"the densities of the cuts differ by {in_numbers(100 * spread)} % of their mean"
+        result.flag("density-spread", "warn", text)
+    return result
+
+
+def review(results: Results, parameters: DensityParameters) -> list[Flag]:
+    """Too few valid, and too few runs for an entry."""
+    flags = too_few_valid(results, parameters.specimens_wanted)
+    for group in groups_of(results):
+        runs = sum(one.enters for one in group.members)
+        if runs < parameters.min_runs:
+            text = f"{runs} valid runs; {parameters.min_runs} at least make an entry"
+            flags.append(Flag("too-few-runs", "warn", text))
+    return flags
+
+
+METHOD = Method(
+    id="melt-density",
+    title="Melt density from one combined run",
+    family="Melt flow",
+    properties=PROPERTIES,
+    parameters=DensityParameters,
+    readings=DensityReadings,
+    guide=GUIDE,
+    analyse=analyse,
+    review=review,
+)
+METHODS = {METHOD.id: METHOD}

@@ -1,0 +1,192 @@
+"""Mass-flow rate of a melt: cut and weigh."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.melting import (
+    CAUTIONS,
+    OBSERVATIONS,
+    READY_CHECKS,
+    STEPS,
+    Cut,
+    Cuts,
+    IntervalTable,
+    MeltParameters,
+    MeltReadings,
+    flag_clocks,
+    give_mfr_by_mass,
+    good_cuts,
+    interval_for,
+    spread_of,
+)
+from endurant.core.methods.method import (
+    Guide,
+    Method,
+    NotNegative,
+    Positive,
+    Property,
+    SpecimenResult,
+    Whole,
+)
+from endurant.core.quantities import above, in_numbers
+
+SHORTEST_CUT_MM = 10
+BEST_CUT_MM = 15
+
+
+class IsoParameters(MeltParameters):
+    """Parameters of cut and weigh."""
+
+    cut_interval_s: Positive = Field(description="Time between cuts.")
+    interval_table: IntervalTable = Field(
+        "iso-newer", description="The table that recommends an interval."
+    )
+    min_cuts: Whole = Field(3, description="Good cuts needed.")
+    max_spread: NotNegative = Field(0.15, description="Largest (max - min) / mean of the cuts.")
+
+
+class AstmParameters(IsoParameters):
+    """The same with a longer preheat and one cut."""
+
+    preheat_min: Positive = Field(7, description="Preheating, from charging.")
+    interval_table: IntervalTable = Field(
+        "astm", description="The table that recommends an interval."
+    )
+    min_cuts: Whole = Field(1, description="Good cuts needed.")
+
+
+class CutReadings(MeltReadings):
+    """One charge and its cuts, the first cut put aside not among them."""
+
+    cuts: Cuts = Field(description="Cuts of the strand.")
+
+
+GUIDE = Guide(
+    purpose="How much melt a load pushes through a die in ten minutes: the flow that decides how "
+    "a plastic is moulded.",
+    specimen="Pellets, powder or chopped parts, dry, 3 to 8 g a charge.",
+    count_per_direction=2,
+    cut=None,
+    atmosphere=None,
+    bench="cuts",
+    ready_checks=READY_CHECKS,
+    cautions=CAUTIONS,
+    observations=OBSERVATIONS,
+    steps=(
+        *STEPS[:3],
+        "Cut cleanly, close to the die, at the interval. Put the first cut aside; throw out cuts "
+        "with bubbles.",
+        "Let the cuts cool, weigh each to 0.1 mg, and measure its length.",
+        *STEPS[3:],
+    ),
+    computes=(
+        "Flow in g/10 min = 600 · mean mass of the good cuts / interval in s.",
+        "Spread = (max - min) / mean of the good cuts; above 0.15 the charge is void.",
+        "The interval for that flow is looked up; another one used is flagged. From the length of "
+        "the cuts: the interval that gives 15 mm.",
+        "Reported to three significant digits, two decimals at most.",
+    ),
+    mistakes=(
+        "600 divided by the wrong interval: factor and interval are printed with the numbers.",
+        "Cuts with bubbles weighed in: they are marked and thrown out.",
+        "An interval kept because it was always used: it depends on the flow.",
+        "Charging too slowly, finishing too late: each clock is checked.",
+    ),
+)
+
+
+def analyse(readings: CutReadings, parameters: IsoParameters) -> SpecimenResult:
+    """Mass-flow rate of one charge, and the interval for it."""
+    result = begin(readings, GUIDE)
+    flag_clocks(result, readings, parameters)
+    good = good_cuts(result, readings.cuts, parameters.min_cuts)
+    if not good:
+        result.lacks("mfr", "g/10 min")
+        result.lacks("recommended_interval", "s")
+        return result
+    spread = spread_of([cut.mass_g for cut in good])
+    if above(spread, parameters.max_spread):
+        text = f"the cuts differ by {in_numbers(100 * spread)} % of their mean; run again"
+        result.flag("spread-too-wide", "void", text)
+    lengths = [cut.length_mm for cut in good if cut.length_mm is not None]
+    if lengths and above(SHORTEST_CUT_MM, min(lengths)):
+        text = f"a cut of {min(lengths):g} mm; 10 mm at least: take a longer interval"
+        result.flag("cut-too-short", "warn", text)
+    flow = give_mfr_by_mass(result, "mfr", good, parameters.cut_interval_s)
+    give_interval(result, flow, parameters)
+    give_interval_for_15_mm(result, good, parameters.cut_interval_s)
+    return result
+
+
+def give_interval(result: SpecimenResult, flow: float, parameters: IsoParameters) -> None:
+    """The interval that the table asks for at this flow."""
+    interval_s = interval_for(flow, parameters.interval_table)
+    if interval_s is None:
+        result.lacks("recommended_interval", "s")
+        text = f"a flow of {in_numbers(flow)} lies below the table {parameters.interval_table}"
+        result.flag("flow-below-table", "note", text)
+        return
+    result.give(
+        "recommended_interval",
+        interval_s,
+        "s",
+        f"interval for this flow in the table {parameters.interval_table}",
+        "table",
+        f"{in_numbers(flow)} g/10 min",
+    )
+    if interval_s != parameters.cut_interval_s:
+        result.flag(
+            "interval-not-for-this-flow",
+            "warn",
+            f"cut every {parameters.cut_interval_s:g} s; a flow of {in_numbers(flow)} asks for "
+            f"{interval_s} s",
+        )
+
+
+def give_interval_for_15_mm(result: SpecimenResult, good: list[Cut], cut_interval_s: float) -> None:
+    """The interval that gives cuts of 15 mm, when every good cut has a length."""
+    lengths = [cut.length_mm for cut in good if cut.length_mm is not None]
+    if len(lengths) != len(good):
+        return
+    mean_mm = float(np.mean(lengths))
+    result.give(
+        "interval_for_15_mm",
+        cut_interval_s * BEST_CUT_MM / mean_mm,
+        "s",
+        "interval that gives cuts of 15 mm",
+        "interval · 15 / mean length",
+        f"{in_numbers(cut_interval_s)} · 15 / {in_numbers(mean_mm)}",
+    )
+
+
+def _method(method_id: str, title: str, parameters: Any, guide: Guide) -> Method:
+    return Method(
+        id=method_id,
+        title=title,
+        family="Melt flow",
+        properties=(
+            Property("mfr", "Melt mass-flow rate", "g/10 min", significant=3, most_decimals=2),
+            Property("recommended_interval", "Interval for this flow", "s", summed=False),
+            Property("interval_for_15_mm", "Interval for 15 mm", "s", decimals=1, summed=False),
+        ),
+        parameters=parameters,
+        readings=CutReadings,
+        guide=guide,
+        analyse=analyse,
+        review=review_count,
+    )
+
+
+METHODS = {
+    "iso-1133-1-a": _method(
+        "iso-1133-1-a", "Melt mass-flow rate, cut and weigh (ISO 1133-1)", IsoParameters, GUIDE
+    ),
+    "astm-d1238-a": _method(
+        "astm-d1238-a", "Melt mass-flow rate, cut and weigh (D1238)", AstmParameters, GUIDE
+    ),
+}

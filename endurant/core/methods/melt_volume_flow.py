@@ -1,0 +1,194 @@
+"""Volume-flow rate of a melt: piston travel over time."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.melting import (
+    CAUTIONS,
+    MINUTES_10_S,
+    OBSERVATIONS,
+    PISTON_AREA_CM2,
+    READY_CHECKS,
+    STEPS,
+    MeltParameters,
+    MeltReadings,
+    flag_clocks,
+)
+from endurant.core.methods.method import (
+    Flag,
+    Guide,
+    Method,
+    Positive,
+    Property,
+    Results,
+    SpecimenResult,
+    Strict,
+)
+from endurant.core.quantities import above, at_least, in_numbers
+
+SHORT_TRAVEL_MM, LONG_TRAVEL_MM = 6.35, 25.4
+LONG_TRAVEL_ABOVE = 10
+TRAVEL_TOLERANCE = 0.05
+
+
+class TravelParameters(MeltParameters):
+    """Parameters of piston travel."""
+
+    area_cm2: Positive = Field(
+        PISTON_AREA_CM2, description="Mean of the areas of piston and barrel."
+    )
+    melt_density_g_cm3: Positive | None = Field(
+        None, description="Density of the melt at the temperature, for the mass-flow rate."
+    )
+
+
+class AstmParameters(TravelParameters):
+    """The same with a longer preheat."""
+
+    preheat_min: Positive = Field(7, description="Preheating, from charging.")
+
+
+class Travel(Strict):
+    """One travel of the piston."""
+
+    length_mm: Positive
+    time_s: Positive
+
+
+class TravelReadings(MeltReadings):
+    """One charge and its travels."""
+
+    travels: Annotated[list[Travel], Field(min_length=1, max_length=1000)] = Field(
+        description="Travels of the piston."
+    )
+
+
+GUIDE = Guide(
+    purpose="The volume of melt that a load pushes through a die in ten minutes; with the melt's "
+    "density, its mass too.",
+    specimen="Pellets, powder or chopped parts, dry, 3 to 8 g a charge.",
+    count_per_direction=2,
+    cut=None,
+    atmosphere=None,
+    bench="cuts",
+    ready_checks=READY_CHECKS,
+    cautions=CAUTIONS,
+    observations=OBSERVATIONS,
+    steps=(
+        *STEPS[:3],
+        "The sensor times the piston over a set travel, once or several times.",
+        *STEPS[3:],
+    ),
+    computes=(
+        "Volume flow in cm³/10 min = mean of 600 · area · travel / time, the area 0.711 cm².",
+        "Mass flow = volume flow · density of the melt, when that is known at the temperature.",
+        "Reported to three significant digits, two decimals at most.",
+    ),
+    mistakes=(
+        "The density of the solid taken for the melt's: it is a fifth too high.",
+        "A melt density of the plain resin used for a filled or coloured one: make an entry.",
+        "Travel in mm multiplied as cm: done here in cm.",
+    ),
+)
+
+
+def analyse_iso(readings: TravelReadings, parameters: TravelParameters) -> SpecimenResult:
+    """Volume-flow rate of one charge."""
+    return _analyse(readings, parameters)
+
+
+def analyse_astm(readings: TravelReadings, parameters: TravelParameters) -> SpecimenResult:
+    """The same, with the travel looked at."""
+    result = _analyse(readings, parameters)
+    flow = result.figure("mfr")
+    if flow is not None:
+        flag_travel(result, readings, flow)
+    return result
+
+
+def _analyse(readings: TravelReadings, parameters: TravelParameters) -> SpecimenResult:
+    result = begin(readings, GUIDE)
+    flag_clocks(result, readings, parameters)
+    speeds = [one.length_mm / 10 / one.time_s for one in readings.travels]
+    volume = MINUTES_10_S * parameters.area_cm2 * float(np.mean(speeds))
+    result.give(
+        "mvr",
+        volume,
+        "cm³/10 min",
+        f"mean of {len(speeds)} travels, for ten minutes",
+        "mean of 600 · area · travel / time",
+        f"600 · {in_numbers(parameters.area_cm2)} · {in_numbers(float(np.mean(speeds)))} cm/s",
+    )
+    density = parameters.melt_density_g_cm3
+    if density is None:
+        result.lacks("mfr", "g/10 min")
+    else:
+        result.give(
+            "mfr",
+            volume * density,
+            "g/10 min",
+            "volume flow times the density of the melt",
+            "mvr · density",
+            f"{in_numbers(volume)} · {in_numbers(density)}",
+        )
+    return result
+
+
+def flag_travel(result: SpecimenResult, readings: TravelReadings, flow: float) -> None:
+    """`travel-not-for-this-flow` when a travel is more than 5 % off what the flow asks for."""
+    wanted_mm = SHORT_TRAVEL_MM if at_least(LONG_TRAVEL_ABOVE, flow) else LONG_TRAVEL_MM
+    off = [
+        one.length_mm
+        for one in readings.travels
+        if above(abs(one.length_mm - wanted_mm), TRAVEL_TOLERANCE * wanted_mm)
+    ]
+    if off:
+        text = f"a travel of {off[0]:g} mm; a flow of {in_numbers(flow)} asks for {wanted_mm:g} mm"
+        result.flag("travel-not-for-this-flow", "warn", text)
+
+
+def review(results: Results, parameters: TravelParameters) -> list[Flag]:
+    """Too few valid, and a mass flow that cannot be had."""
+    flags = too_few_valid(results, parameters.specimens_wanted)
+    if parameters.melt_density_g_cm3 is None:
+        text = "melt_density_g_cm3 was not given, so there is no mass-flow rate"
+        flags.append(Flag("no-melt-density", "note", text))
+    return flags
+
+
+def _method(method_id: str, title: str, parameters: Any, analyse: Any) -> Method:
+    return Method(
+        id=method_id,
+        title=title,
+        family="Melt flow",
+        properties=(
+            Property("mvr", "Melt volume-flow rate", "cm³/10 min", significant=3, most_decimals=2),
+            Property("mfr", "Melt mass-flow rate", "g/10 min", significant=3, most_decimals=2),
+        ),
+        parameters=parameters,
+        readings=TravelReadings,
+        guide=GUIDE,
+        analyse=analyse,
+        review=review,
+    )
+
+
+METHODS = {
+    "iso-1133-1-b": _method(
+        "iso-1133-1-b",
+        "Melt volume-flow rate, piston travel (ISO 1133-1)",
+        TravelParameters,
+        analyse_iso,
+    ),
+    "astm-d1238-b": _method(
+        "astm-d1238-b",
+        "Melt volume-flow rate, piston travel (D1238)",
+        AstmParameters,
+        analyse_astm,
+    ),
+}

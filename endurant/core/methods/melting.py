@@ -1,0 +1,154 @@
+"""What all melt flow has in common: clocks, good cuts, and the interval for a flow."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.method import (
+    NotNegative,
+    Number,
+    Observation,
+    Parameters,
+    Positive,
+    Readings,
+    ReadyCheck,
+    SpecimenResult,
+    Strict,
+)
+from endurant.core.quantities import above, at_least, in_numbers
+
+MINUTES_10_S = 600
+PISTON_AREA_CM2 = 0.711
+
+IntervalTable = Literal["iso-older", "iso-newer", "astm"]
+
+FLOWS = (0.1, 0.15, 0.4, 0.5, 1.0, 2.0, 3.5, 5.0, 10.0, 25.0)
+INTERVALS_S: dict[str, tuple[int | None, ...]] = {
+    "iso-older": (240, 240, 240, 120, 60, 60, 30, 30, 15, 5),
+    "iso-newer": (240, 120, 40, 40, 20, 10, 10, 5, 5, 5),
+    "astm": (None, 360, 360, 360, 180, 180, 60, 60, 30, 15),
+}
+CHARGES_G: dict[str, tuple[str, ...]] = {
+    "iso-older": ("3-5", "3-5", "3-5", "4-5", "4-5", "4-5", "6-8", "6-8", "6-8", "6-8"),
+    "iso-newer": ("3-5", "3-5", "4-6", "4-6", "4-6", "4-8", "4-8", "4-8", "4-8", "4-8"),
+    "astm": ("", "2.5-3", "2.5-3", "2.5-3", "3-5", "3-5", "4-8", "4-8", "4-8", "4-8"),
+}
+
+CAUTIONS = (
+    "Hot barrel, hot die, fresh melt: heat-proof gloves, sleeves and glasses; ventilate.",
+    "Brass or wood on the bore, never steel.",
+    "Local rules and the licensed practice of your site go before what this page says.",
+)
+
+READY_CHECKS = (
+    ReadyCheck("settled", "Barrel at temperature for 20 min, 15 at least", "flow doubles in 20 °C"),
+    ReadyCheck("upright", "Barrel upright, die and bore clean", "a leaning piston rubs"),
+    ReadyCheck("load", "Load and piston as the material asks for", "flow follows the load"),
+    ReadyCheck("gloves", "Heat-proof gloves, sleeves and glasses on", "melt spits", hold=True),
+)
+
+STEPS = (
+    "Charge 3 to 8 g in small portions, tamping the air out each time, within 60 s.",
+    "Put the piston in; the temperature dips and comes back. Preheat 5 min (7 by the other "
+    "school).",
+    "Purge until the lower mark is at the top of the barrel; measure between the marks only.",
+    "Finish within 25 min of charging.",
+    "Clean hot and at once: die, piston, bore.",
+)
+
+OBSERVATIONS: tuple[Observation, ...] = ()
+
+
+class MeltParameters(Parameters):
+    """Parameters that every melt flow has."""
+
+    temperature_c: Number = Field(description="Barrel temperature.")
+    load_kg: Positive = Field(description="Load on the piston, with the piston.")
+    max_charge_s: Positive = Field(60, description="Longest time for charging.")
+    preheat_min: Positive = Field(5, description="Preheating, from charging.")
+    preheat_tolerance_s: NotNegative = Field(30, description="By how much that may be off.")
+    max_minutes_from_charge: Positive = Field(25, description="Time by which it is finished.")
+
+
+class MeltReadings(Readings):
+    """One charge and its clocks."""
+
+    charge_s: NotNegative | None = Field(None, description="Time taken for charging.")
+    preheat_s: NotNegative | None = Field(None, description="Preheating, from charging.")
+    finished_min: NotNegative | None = Field(None, description="End, from charging.")
+
+
+class Cut(Strict):
+    """One cut of the strand."""
+
+    mass_g: Positive
+    length_mm: Positive | None = None
+    bubbles: bool = Field(False, strict=True)
+
+
+Cuts = Annotated[list[Cut], Field(min_length=1, max_length=1000)]
+
+
+def flag_clocks(result: SpecimenResult, readings: MeltReadings, parameters: MeltParameters) -> None:
+    """`charged-late`, `preheat-out-of-window`, `finished-late`."""
+    charge_s, preheat_s, finished_min = (
+        readings.charge_s,
+        readings.preheat_s,
+        readings.finished_min,
+    )
+    if charge_s is not None and above(charge_s, parameters.max_charge_s):
+        text = f"charging took {charge_s:g} s; {parameters.max_charge_s:g} s at most"
+        result.flag("charged-late", "warn", text)
+    wanted_s = 60 * parameters.preheat_min
+    if preheat_s is not None and above(abs(preheat_s - wanted_s), parameters.preheat_tolerance_s):
+        text = f"preheated for {preheat_s:g} s; {wanted_s:g} ± {parameters.preheat_tolerance_s:g} s"
+        result.flag("preheat-out-of-window", "warn", text)
+    if finished_min is not None and above(finished_min, parameters.max_minutes_from_charge):
+        text = (
+            f"finished after {finished_min:g} min; {parameters.max_minutes_from_charge:g} at most"
+        )
+        result.flag("finished-late", "warn", text)
+
+
+def good_cuts(result: SpecimenResult, cuts: Sequence[Cut], fewest: int) -> list[Cut]:
+    """The cuts without bubbles; `too-few-cuts` when they are fewer than asked for."""
+    good = [cut for cut in cuts if not cut.bubbles]
+    if len(good) < fewest:
+        text = f"{len(good)} of {len(cuts)} cuts are without bubbles; {fewest} at least are needed"
+        result.flag("too-few-cuts", "void", text)
+    return good
+
+
+def spread_of(values: Sequence[float]) -> float:
+    """(max - min) / mean."""
+    return float((max(values) - min(values)) / np.mean(values))
+
+
+def interval_for(flow: float, table: str) -> int | None:
+    """Cut interval in s for a flow in g/10 min; None below the table's first figure."""
+    found = None
+    for low, interval in zip(FLOWS, INTERVALS_S[table], strict=True):
+        if at_least(flow, low):
+            found = interval
+    return found
+
+
+def give_mfr_by_mass(
+    result: SpecimenResult, name: str, cuts: Sequence[Cut], interval_s: float
+) -> float:
+    """Mass-flow rate in g/10 min of the good cuts."""
+    mean_g = float(np.mean([cut.mass_g for cut in cuts]))
+    flow = MINUTES_10_S * mean_g / interval_s
+    result.give(
+        name,
+        flow,
+        "g/10 min",
+        f"mean mass of {len(cuts)} cuts, for ten minutes",
+        "600 · mean mass / interval",
+        f"600 · {in_numbers(mean_g)} / {in_numbers(interval_s)}",
+    )
+    return flow

@@ -1,0 +1,346 @@
+"""Pendulum impact on bars: energy for the broken section, told apart by how it broke."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.method import (
+    Cut,
+    Flag,
+    Guide,
+    InnerMark,
+    Method,
+    NotNegative,
+    Number,
+    Parameters,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+)
+from endurant.core.methods.safety import COLD, FRAGMENTS, LOCAL, PENDULUM
+from endurant.core.methods.summary import SummaryRow, groups_of, row_of, words_row
+from endurant.core.quantities import above, in_numbers
+
+LEAST_SHARE = 0.10
+BREAKS = {"C": "complete", "H": "hinge", "P": "partial", "N": "no break"}
+
+Pendulums = Annotated[list[Positive], Field(min_length=1, max_length=50)]
+
+
+class ImpactParameters(Parameters):
+    """Parameters of the notched or plain bar."""
+
+    pendulum_j: Positive = Field(description="Energy of the pendulum.")
+    friction_j: NotNegative = Field(description="Energy lost in a free swing.")
+    notch: Literal["A", "B", "C", "none"] = Field("A", description="Notch, or none.")
+    rest_h: NotNegative = Field(16, description="Rest after notching.")
+    soak_min: NotNegative = Field(30, description="Least time in the chamber.")
+    max_transfer_s: Positive = Field(5, description="Longest way from chamber to strike.")
+    remaining_width_mm: Positive = Field(8.0, description="Width left under the notch.")
+    remaining_width_tolerance_mm: NotNegative = Field(0.2, description="By how much it may be off.")
+    pendulums_j: Pendulums = Field(
+        default=[0.5, 1.0, 2.75, 5.5, 11.0, 22.0], description="Pendulums to choose from."
+    )
+
+    def most_share(self) -> float:
+        """Largest part of the pendulum that a reading may be."""
+        return 0.80
+
+
+class D256Parameters(ImpactParameters):
+    """The same for the wider bar, with a longer rest."""
+
+    rest_h: NotNegative = Field(40, description="Rest after notching.")
+    remaining_width_mm: Positive = Field(10.16, description="Width left under the notch.")
+    remaining_width_tolerance_mm: NotNegative = Field(
+        0.05, description="By how much it may be off."
+    )
+
+    def most_share(self) -> float:
+        """Largest part of the pendulum that a reading may be."""
+        return 0.85
+
+
+class ImpactReadings(Readings):
+    """One struck bar."""
+
+    energy_j: Positive = Field(description="Energy as read.")
+    break_type: Literal["C", "H", "P", "N"] = Field(
+        description="C complete, H hinge, P partial, N none."
+    )
+    transfer_s: NotNegative | None = Field(None, description="Way from the chamber.")
+    soaked_min: NotNegative | None = Field(None, description="Time in the chamber.")
+    rested_h: NotNegative | None = Field(None, description="Rest after notching.")
+    temperature_c: Number | None = Field(None, description="Temperature of the bar.")
+
+
+GUIDE = Guide(
+    purpose="The energy that breaks a bar at one blow, at room temperature or cold.",
+    specimen="A bar 80 x 10 x 4 mm, notched with a radius of 0.25 mm at 45°, 8.0 mm left under "
+    "the notch.",
+    count_per_direction=10,
+    cut=Cut(
+        outline="rectangle",
+        long_mm=80,
+        short_mm=10,
+        inner_marks=(InnerMark("notch", ((5, -1), (3, 0), (5, 1))),),
+        works_on="breaks across {yarns}",
+    ),
+    atmosphere="plastics-23-50",
+    bench="swing",
+    ready_checks=(
+        ReadyCheck("pendulum", "Pendulum chosen: reading within 10 to 80 %", "ends of the scale"),
+        ReadyCheck("free-swing", "Free swing read", "friction is taken off every reading"),
+        ReadyCheck("rested", "Rested after notching", "notching heats and strains"),
+        ReadyCheck(
+            "notch-measured", "Width left under the notch measured", "the energy is divided by it"
+        ),
+        ReadyCheck("latched", "Pendulum latched before loading", "it falls by itself", hold=True),
+        ReadyCheck("plane-clear", "Nobody in the pendulum's plane", "it does not stop", hold=True),
+    ),
+    cautions=(PENDULUM, FRAGMENTS, COLD, LOCAL),
+    observations=(),
+    steps=(
+        "Notch one bar or a stack, let them rest.",
+        "Measure thickness and the width left under the notch.",
+        "Swing free, write the friction down.",
+        "Cold: 30 min at temperature, tongs kept there too, strike within 5 s of leaving it.",
+        "Latch, place the bar against its anvils, clear the plane, release.",
+        "Read the energy and say how it broke.",
+    ),
+    computes=(
+        "Corrected energy = energy - friction · (1 - energy / (2 · pendulum)).",
+        "Impact strength in kJ/m² = 1000 · corrected energy / (thickness · width under the notch).",
+        "A bar that did not break has no figure.",
+        "Means over one kind of break and one temperature only.",
+    ),
+    mistakes=(
+        "Hinges averaged with complete breaks: they stand apart.",
+        "A bar out of the chamber for more than 5 s: void.",
+        "Pendulums, notches or temperatures compared: they do not compare.",
+    ),
+)
+
+D256_GUIDE = replace(
+    GUIDE,
+    specimen="A bar 63.5 x 12.7 mm, 3.2 to 12.7 mm thick, 10.16 mm left under the notch.",
+    cut=Cut(
+        outline="rectangle",
+        long_mm=63.5,
+        short_mm=12.7,
+        inner_marks=(InnerMark("notch", ((6.35, -1.2), (3.81, 0), (6.35, 1.2))),),
+        works_on="breaks across {yarns}",
+    ),
+    computes=(*GUIDE.computes, "Energy per width in J/m = 1000 · corrected energy / thickness."),
+)
+
+
+def analyse_iso(readings: ImpactReadings, parameters: ImpactParameters) -> SpecimenResult:
+    """Impact strength of one bar; raises Invalid for an energy that cannot be."""
+    return _analyse(readings, parameters, GUIDE, per_width=False)
+
+
+def analyse_d256(readings: ImpactReadings, parameters: ImpactParameters) -> SpecimenResult:
+    """Impact strength and energy per width of one bar."""
+    return _analyse(readings, parameters, D256_GUIDE, per_width=True)
+
+
+def _analyse(
+    readings: ImpactReadings, parameters: ImpactParameters, guide: Guide, *, per_width: bool
+) -> SpecimenResult:
+    result = begin(readings, guide)
+    result.facts = {"temperature_c": readings.temperature_c, "break_type": readings.break_type}
+    thick_mm = float(np.mean(readings.sections("thickness_mm")))
+    left_mm = float(np.mean(readings.sections("remaining_width_mm")))
+    energy_j, pendulum_j = readings.energy_j, parameters.pendulum_j
+    if above(energy_j, pendulum_j):
+        raise readings.refuse("energy_j", f"is {energy_j:g}; the pendulum has {pendulum_j:g} J")
+    if readings.break_type == "N":
+        result.lacks("impact_strength", "kJ/m²")
+        if per_width:
+            result.lacks("impact_per_width", "J/m")
+        result.flag("did-not-break", "note", "it did not break, so it has no figure")
+    else:
+        corrected_j = energy_j - parameters.friction_j * (1 - energy_j / (2 * pendulum_j))
+        if not corrected_j > 0:
+            raise readings.refuse(
+                "energy_j",
+                f"is {energy_j:g}; nothing is left of it after a friction of "
+                f"{parameters.friction_j:g} J",
+            )
+        give_strength(result, readings, parameters, corrected_j, thick_mm, left_mm)
+        if per_width:
+            result.give(
+                "impact_per_width",
+                1000 * corrected_j / thick_mm,
+                "J/m",
+                "corrected energy for the thickness",
+                "1000 · Ec / h",
+                f"1000 · {in_numbers(corrected_j)} / {in_numbers(thick_mm)}",
+            )
+        flag_range(result, energy_j, parameters)
+    flag_clocks(result, readings, parameters)
+    notched = parameters.notch != "none"
+    off_mm = abs(left_mm - parameters.remaining_width_mm)
+    if notched and above(off_mm, parameters.remaining_width_tolerance_mm):
+        result.flag(
+            "remaining-width-out-of-tolerance",
+            "warn",
+            f"{in_numbers(left_mm)} mm are left under the notch; "
+            f"{parameters.remaining_width_mm:g} ± {parameters.remaining_width_tolerance_mm:g} mm",
+        )
+    return result
+
+
+def give_strength(
+    result: SpecimenResult,
+    readings: ImpactReadings,
+    parameters: ImpactParameters,
+    corrected_j: float,
+    thick_mm: float,
+    left_mm: float,
+) -> None:
+    """Corrected energy for the broken section."""
+    read, pendulum = in_numbers(readings.energy_j), in_numbers(parameters.pendulum_j)
+    result.explain(
+        "energy less the friction of the part of the swing",
+        "Ec = E - friction · (1 - E / (2 · pendulum))",
+        f"{read} - {in_numbers(parameters.friction_j)} · (1 - {read} / (2 · {pendulum}))",
+        f"{in_numbers(corrected_j)} J",
+    )
+    result.give(
+        "impact_strength",
+        1000 * corrected_j / (thick_mm * left_mm),
+        "kJ/m²",
+        "corrected energy for the broken section",
+        "1000 · Ec / (h · b)",
+        f"1000 · {in_numbers(corrected_j)} / ({in_numbers(thick_mm)} · {in_numbers(left_mm)})",
+    )
+
+
+def outside_range(energy_j: float, pendulum_j: float, most_share: float) -> bool:
+    """A reading outside the part of the pendulum that it is good for."""
+    return above(LEAST_SHARE * pendulum_j, energy_j) or above(energy_j, most_share * pendulum_j)
+
+
+def flag_range(result: SpecimenResult, energy_j: float, parameters: ImpactParameters) -> None:
+    """`outside-range`; which pendulum would suit is said once all bars are read."""
+    most = parameters.most_share()
+    if outside_range(energy_j, parameters.pendulum_j, most):
+        percent = 100 * energy_j / parameters.pendulum_j
+        result.flag(
+            "outside-range",
+            "warn",
+            f"{in_numbers(percent)} % of the pendulum; 10 % to {100 * most:g} % is its range",
+        )
+
+
+def flag_clocks(
+    result: SpecimenResult, readings: ImpactReadings, parameters: ImpactParameters
+) -> None:
+    """`too-slow`, `rest-too-short`, `soak-too-short`."""
+    transfer_s, rested_h, soaked_min = (
+        readings.transfer_s,
+        readings.rested_h,
+        readings.soaked_min,
+    )
+    if transfer_s is not None and above(transfer_s, parameters.max_transfer_s):
+        text = f"{transfer_s:g} s from the chamber; {parameters.max_transfer_s:g} s at most"
+        result.flag("too-slow", "void", text)
+    notched = parameters.notch != "none"
+    if notched and rested_h is not None and above(parameters.rest_h, rested_h):
+        text = f"rested {rested_h:g} h after notching; {parameters.rest_h:g} h at least"
+        result.flag("rest-too-short", "void", text)
+    if soaked_min is not None and above(parameters.soak_min, soaked_min):
+        text = f"{soaked_min:g} min at temperature; {parameters.soak_min:g} min at least"
+        result.flag("soak-too-short", "void", text)
+
+
+def suggest_pendulum(
+    results: Sequence[SpecimenResult],
+    readings: Sequence[ImpactReadings],
+    parameters: ImpactParameters,
+) -> None:
+    """Say with each `outside-range` which pendulum suits the mean of the broken bars."""
+    energies = [
+        read.energy_j
+        for one, read in zip(results, readings, strict=True)
+        if one.valid and read.break_type != "N"
+    ]
+    if not energies:
+        return
+    mean_j, most = float(np.mean(energies)), parameters.most_share()
+    suited = [one for one in parameters.pendulums_j if not outside_range(mean_j, one, most)]
+    advice = f"use the pendulum of {max(suited):g} J" if suited else "no listed pendulum suits"
+    for one in results:
+        one.flags = [
+            replace(flag, text=f"{flag.text}: {advice}") if flag.code == "outside-range" else flag
+            for flag in one.flags
+        ]
+
+
+def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
+    """A row for each temperature and kind of break; bars that did not break are counted."""
+    rows: list[SummaryRow | None] = []
+    for wanted in method.properties:
+        for group in groups_of(results, "temperature_c", "break_type"):
+            if group.facts["break_type"] != "N":
+                rows.append(row_of(wanted, group, parameters.rounding))
+                continue
+            n = sum(one.enters for one in group.members)
+            rows.append(words_row(wanted, "mean", group, n, "N") if n else None)
+    return [row for row in rows if row is not None]
+
+
+def review(results: Results, parameters: ImpactParameters) -> list[Flag]:
+    """Too few valid, and kinds of break that mix."""
+    flags = too_few_valid(results, parameters.specimens_wanted)
+    for group in groups_of(results, "temperature_c"):
+        kinds = [one.facts["break_type"] for one in group.members if one.enters]
+        if len(set(kinds)) > 1:
+            counted = ", ".join(
+                f"{kinds.count(kind)} {BREAKS[kind]}" for kind in BREAKS if kind in kinds
+            )
+            text = f"{group.words()}: {counted}; each has its own mean"
+            flags.append(Flag("mixed-break-types", "warn", text))
+    return flags
+
+
+def _method(
+    method_id: str, title: str, parameters: Any, guide: Guide, analyse: Any, digits: int
+) -> Method:
+    per_width = (Property("impact_per_width", "Energy per width", "J/m", significant=digits),)
+    return Method(
+        id=method_id,
+        title=title,
+        family="Impact",
+        properties=(
+            Property("impact_strength", "Impact strength", "kJ/m²", significant=digits),
+            *(per_width if guide is D256_GUIDE else ()),
+        ),
+        parameters=parameters,
+        readings=ImpactReadings,
+        guide=guide,
+        analyse=analyse,
+        together=suggest_pendulum,
+        summarise=summarise,
+        review=review,
+    )
+
+
+METHODS = {
+    "iso-180": _method("iso-180", "Izod impact", ImpactParameters, GUIDE, analyse_iso, 2),
+    "iso-179-1": _method("iso-179-1", "Charpy impact", ImpactParameters, GUIDE, analyse_iso, 2),
+    "astm-d256": _method(
+        "astm-d256", "Izod impact (D256)", D256Parameters, D256_GUIDE, analyse_d256, 3
+    ),
+}
