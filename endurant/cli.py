@@ -32,10 +32,40 @@ def _parser() -> argparse.ArgumentParser:
     )
     commands = parser.add_subparsers(required=True, metavar="command")
 
-    analyse = commands.add_parser("analyse", help="compute a test document")
-    analyse.add_argument("file", help="a JSON file, or - for standard input")
+    methods = commands.add_parser("methods", help="list the methods, or print the guide of one")
+    methods.add_argument("method", nargs="?", help="the id of a method")
+    methods.set_defaults(act=_methods)
+
+    analyse = commands.add_parser("analyse", help="compute test documents")
+    analyse.add_argument("files", nargs="+", help="JSON files, or - for standard input")
     analyse.add_argument("--csv", action="store_true", help="print the specimen table as CSV")
+    analyse.add_argument("--units", choices=("metric", "inch-pound"), default="metric")
     analyse.set_defaults(act=_analyse)
+
+    judge = commands.add_parser("judge", help="answer a judging document")
+    judge.add_argument("file", help="a JSON file, or - for standard input")
+    judge.set_defaults(act=_judge)
+
+    conditioning = commands.add_parser("conditioning", help="answer a conditioning document")
+    conditioning.add_argument("file", help="a JSON file, or - for standard input")
+    conditioning.set_defaults(act=_conditioning)
+
+    take = commands.add_parser("import", help="make a test document of CSV files")
+    take.add_argument("files", nargs="+", help="CSV files, a trace each")
+    take.add_argument("--method", required=True, help="the id of the method")
+    take.add_argument(
+        "--map", action="append", default=[], metavar="HEADER=COLUMN", help="Load=force_n, say"
+    )
+    take.add_argument(
+        "--specimens-by", metavar="HEADER", help="the column that tells specimens apart"
+    )
+    take.add_argument(
+        "--set", action="append", default=[], metavar="FIELD=JSON", help="a field of every specimen"
+    )
+    take.add_argument(
+        "--parameter", action="append", default=[], metavar="NAME=JSON", help="a parameter"
+    )
+    take.set_defaults(act=_import)
 
     demo = commands.add_parser("demo", help="run the demo laboratory until Ctrl-C")
     demo.add_argument("--folder", type=Path, default=Path(".endurant/demo"))
@@ -65,18 +95,131 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _analyse(options: argparse.Namespace) -> None:
-    from endurant.core.document import analyse, parse_json, read_document
+def _methods(options: argparse.Namespace) -> None:
+    from endurant.core.methods import all_methods, find_method
 
-    folder = Path() if options.file == "-" else Path(options.file).parent
-    document = _with_traces(parse_json(_read(options.file)), folder)
-    result = analyse(read_document(document)).as_json()
-    if options.csv:
-        from endurant.reports.tables import specimen_table
+    if options.method is None:
+        for method in all_methods().values():
+            print(f"{method.id:16} {method.family:28} {method.title}")
+        return
+    method = find_method(options.method)
+    guide = method.guide
+    print(f"{method.id}: {method.title}\n{guide.purpose}\n\n{guide.specimen}")
+    for title, lines in (
+        ("Cautions", guide.cautions),
+        ("Ready", [f"{check.title}: {check.reason}" for check in guide.ready_checks]),
+        ("Steps", guide.steps),
+        ("Computed", guide.computes),
+        ("What goes wrong", guide.mistakes),
+    ):
+        print("\n".join([f"\n{title}", *(f"  - {line}" for line in lines)]))
 
-        print(specimen_table(result), end="")
-    else:
-        print(json.dumps(result, indent=2, ensure_ascii=False))
+
+def _analyse(options: argparse.Namespace) -> int:
+    if len(options.files) == 1:
+        result = _analysed(options.files[0], options.units)
+        if options.csv:
+            from endurant.core.tables import specimen_table
+
+            print(specimen_table(result), end="")
+        else:
+            _print_json(result)
+        return 0
+    refused = 0
+    for name in options.files:
+        try:
+            line = _analysed(name, options.units)
+        except Refusal as refusal:
+            print(f"endurant: {name}: {refusal.sentence}", file=sys.stderr)
+            line = {
+                "file": name,
+                "refused": refusal.sentence,
+                "field": refusal.field,
+                "specimen": refusal.specimen,
+            }
+            refused = REFUSED
+        print(json.dumps(line, ensure_ascii=False))
+    return refused
+
+
+def _analysed(name: str, units: Any) -> dict[str, Any]:
+    from endurant.core.document import analyse, in_units, read_document
+    from endurant.core.reading import parse_json
+
+    folder = Path() if name == "-" else Path(name).parent
+    document = _with_traces(parse_json(_read_document(name)), folder)
+    return in_units(analyse(read_document(document)).as_json(), units)
+
+
+def _judge(options: argparse.Namespace) -> None:
+    from endurant.core.judging_document import judge_document
+    from endurant.core.reading import parse_json
+
+    _print_json(judge_document(parse_json(_read_document(options.file))))
+
+
+def _conditioning(options: argparse.Namespace) -> None:
+    from endurant.core.conditioning_document import condition_document
+    from endurant.core.reading import parse_json
+
+    _print_json(condition_document(parse_json(_read_document(options.file))))
+
+
+def _import(options: argparse.Namespace) -> None:
+    from endurant.core.csv_import import import_csv
+
+    mapped = dict(_pair(one, "--map") for one in options.map)
+    taken = import_csv(
+        [(name, _read(name)) for name in options.files],
+        options.method,
+        mapped,
+        options.specimens_by,
+        {name: _json_value(text) for name, text in (_pair(one, "--set") for one in options.set)},
+        {
+            name: _json_value(text)
+            for name, text in (_pair(one, "--parameter") for one in options.parameter)
+        },
+    )
+    for line in taken.said:
+        print(line, file=sys.stderr)
+    _print_json(taken.document)
+
+
+def _pair(text: str, option: str) -> tuple[str, str]:
+    name, parted, value = text.partition("=")
+    if not parted or not name.strip() or not value.strip():
+        raise Invalid(f"{option}: “{text}” was given; expected a name, an equals sign and a value")
+    return name.strip(), value.strip()
+
+
+def _json_value(text: str) -> Any:
+    """JSON where it reads as such, else the text itself."""
+    try:
+        return json.loads(text)
+    except ValueError:
+        return text
+
+
+def _print_json(told: Any) -> None:
+    print(json.dumps(told, indent=2, ensure_ascii=False))
+
+
+def _read_document(name: str) -> bytes:
+    """A JSON document; refused by its size before it is read."""
+    from endurant.core.reading import MOST_BYTES, too_large
+
+    if name == "-":
+        data = sys.stdin.buffer.read(MOST_BYTES + 1)
+        if len(data) > MOST_BYTES:
+            raise Invalid(too_large(len(data)))
+        return data
+    try:
+        size = Path(name).stat().st_size
+    except OSError as error:
+        raise Invalid(f"{name} cannot be read: {error.strerror}") from error
+    if size > MOST_BYTES:
+        raise Invalid(f"{name}: {too_large(size)}")
+    return _read(name)
 
 
 def _with_traces(document: Any, folder: Path) -> Any:

@@ -12,7 +12,14 @@ from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
 import endurant
-from endurant.api import problems, routes_bench, routes_jobs, routes_people, routes_reports
+from endurant.api import (
+    problems,
+    routes_bench,
+    routes_jobs,
+    routes_methods,
+    routes_people,
+    routes_reports,
+)
 from endurant.api.problems import Problem, problem
 from endurant.api.session import Guard
 from endurant.work.live import Supervisor
@@ -48,7 +55,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
     )
     problems.install(app)
     app.add_middleware(Guard)
-    for routes in (routes_people, routes_jobs, routes_bench, routes_reports):
+    for routes in (routes_people, routes_methods, routes_jobs, routes_bench, routes_reports):
         app.include_router(routes.router, prefix="/api")
 
     @app.get("/api/{rest:path}", include_in_schema=False)

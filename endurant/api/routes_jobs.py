@@ -6,30 +6,12 @@ from fastapi import APIRouter, Response
 from pydantic import Field
 
 from endurant.api.session import SignedIn
-from endurant.core.methods import all_methods
 from endurant.reports.pdf import sheet_pdf
 from endurant.work import conditioning, cutting, jobs
 from endurant.work.jobs import Asked
 from endurant.work.views import JobLine, JobView, SpecimenView, TestView, View
 
 router = APIRouter(tags=["jobs"])
-
-
-class MethodLine(View):
-    """A method that a test can be asked for by."""
-
-    id: str
-    title: str
-    purpose: str
-    directions: list[str]
-    properties: list[dict[str, str]]
-    specimens_per_direction: int
-    spares_per_direction: int
-    size_words: str
-    cautions: list[str]
-    watch: str
-    void_codes: list[dict[str, str]]
-    run_end_mm: float
 
 
 class LimitsAsked(Asked):
@@ -64,35 +46,6 @@ class Found(View):
     job_id: int
     test_id: int
     specimen: SpecimenView
-
-
-@router.get("/methods")
-def list_methods(actor: SignedIn) -> list[MethodLine]:
-    """Every method that can be asked for."""
-    return [
-        MethodLine(
-            id=method.id,
-            title=method.title,
-            purpose=method.guide.purpose,
-            directions=list(method.directions),
-            properties=[
-                {"name": one.name, "title": one.title, "unit": one.unit}
-                for one in method.properties
-            ],
-            specimens_per_direction=method.guide.count_per_direction,
-            spares_per_direction=method.guide.spares_per_direction,
-            size_words=method.guide.cut.size_in_words() if method.guide.cut else "",
-            cautions=list(method.guide.cautions),
-            watch=method.guide.watch,
-            void_codes=[
-                {"code": one.code, "title": one.title, "says": one.says}
-                for one in method.guide.observations
-                if one.severity == "void"
-            ],
-            run_end_mm=method.guide.run_end_mm,
-        )
-        for method in all_methods().values()
-    ]
 
 
 @router.get("/jobs")

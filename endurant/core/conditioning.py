@@ -10,27 +10,38 @@ from endurant.core.refusals import Invalid
 
 @dataclass(frozen=True)
 class Atmosphere:
-    """Set point with tolerances in °C and %RH, and the least stay in minutes."""
+    """Set point with tolerances in °C and %RH (none for an oven), and the least stay in minutes."""
 
     id: str
     title: str
     temperature_c: float
     temperature_tolerance_c: float
-    humidity_percent: float
-    humidity_tolerance_percent: float
+    humidity_percent: float | None
+    humidity_tolerance_percent: float | None
     least_minutes: int
 
     def in_words(self) -> str:
         """Set point and tolerances as a person writes them: 20 ± 2 °C, 65 ± 4 %RH."""
+        words = f"{self.temperature_c:g}\u00a0±\u00a0{self.temperature_tolerance_c:g}\u00a0°C"
+        if self.humidity_percent is None:
+            return words
         return (
-            f"{self.temperature_c:g}\u00a0±\u00a0{self.temperature_tolerance_c:g}\u00a0°C, "
-            f"{self.humidity_percent:g}\u00a0±\u00a0{self.humidity_tolerance_percent:g}\u00a0%RH"
+            f"{words}, {self.humidity_percent:g}\u00a0±\u00a0"
+            f"{self.humidity_tolerance_percent:g}\u00a0%RH"
         )
 
 
 ATMOSPHERES = {
     atmosphere.id: atmosphere
-    for atmosphere in (Atmosphere("textile-20-65", "Textile room", 20, 2, 65, 4, 24 * 60),)
+    for atmosphere in (
+        Atmosphere("textile-20-65", "Textile room", 20, 2, 65, 4, 24 * 60),
+        Atmosphere("geo-21-65", "Geotextile room", 21, 2, 65, 5, 2 * 60),
+        Atmosphere("plastics-23-50", "Plastics room", 23, 2, 50, 10, 40 * 60),
+        Atmosphere("film-23-50", "Film room", 23, 2, 50, 5, 40 * 60),
+        Atmosphere("paper-23-50", "Paper room", 23, 1, 50, 2, 24 * 60),
+        Atmosphere("rubber-23-50", "Rubber room", 23, 2, 50, 10, 16 * 60),
+        Atmosphere("oven-105", "Drying oven", 105, 3, None, None, 30),
+    )
 }
 
 

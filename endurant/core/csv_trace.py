@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,7 +36,12 @@ COLUMNS = (
         frozenset({"extension", "displacement", "crosshead", "travel", "elongation", "position"}),
     ),
     Column("force_n", "N", frozenset({"force", "load", "pull"})),
+    Column("strain", "dimensionless", frozenset({"extensometer strain"})),
+    Column("pressure_kpa", "kPa", frozenset({"pressure", "burst pressure"})),
+    Column("height_mm", "mm", frozenset({"height", "bulge height"})),
+    Column("displacement_mm", "mm", frozenset({"middle", "deflection", "sag"})),
 )
+BY_NAME = {column.name: column for column in COLUMNS}
 
 
 @dataclass(frozen=True)
@@ -47,11 +52,67 @@ class Taken:
     said: list[str]
 
 
-def read_trace_csv(data: bytes, wanted: Sequence[str] = ("extension_mm", "force_n")) -> Taken:
+def read_trace_csv(
+    data: bytes,
+    wanted: Sequence[str] = ("extension_mm", "force_n"),
+    mapped: Mapping[str, str] | None = None,
+) -> Taken:
     """Read the known columns of a CSV file; units in the header are converted.
 
-    Raises Invalid that names the row and column, as a person counts them in the file.
+    `mapped` says which header (without its unit) is which column, and goes before what the
+    header looks like. Raises Invalid that names the row and column, as a person counts them.
     """
+    form = read_form(data, mapped or {})
+    _check_columns(form.found, form.headers, wanted)
+    rows = form.rows
+    if not rows:
+        raise Invalid(
+            "the file has a header and no rows; expected at least two samples", field="file"
+        )
+    table = _read_table(rows, form.delimiter, form.decimal, form.headers, form.header_at)
+    return take(form, table)
+
+
+@dataclass(frozen=True)
+class Form:
+    """How a file is written: where its header stands, its delimiter, and the known columns."""
+
+    rows: list[str]
+    headers: list[str]
+    header_at: int
+    delimiter: str
+    decimal: str
+    found: dict[int, Column]
+
+
+def take(form: Form, table: Samples) -> Taken:
+    """The known columns of a table in the units of a test document, with an account of it."""
+    columns: dict[str, Samples] = {}
+    said = [_said_form(form.delimiter, form.decimal, form.header_at, len(table))]
+    for place, column in form.found.items():
+        unit = split_header_unit(form.headers[place])[1]
+        factor = 1.0 if unit is None else _factor(form.headers[place], unit, column)
+        columns[column.name] = table[:, place] * factor
+        said.append(_said_column(form.headers[place], column, unit, factor))
+    ignored = [
+        header for place, header in enumerate(form.headers) if place not in form.found and header
+    ]
+    if ignored:
+        said.append(f"not used: {', '.join(ignored)}")
+    return Taken(columns, said)
+
+
+def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()) -> Form:
+    """Find out how a file is written; raises Invalid.
+
+    `also` are headers that tell a header row as well as those of known columns do.
+    """
+    for header, name in mapped.items():
+        if name not in BY_NAME:
+            raise Invalid(
+                f"“{header}” cannot be taken as “{name}”; expected one of {', '.join(BY_NAME)}",
+                field="map",
+            )
     if len(data) > MOST_BYTES:
         raise Invalid(
             f"the file has {len(data) / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read",
@@ -68,14 +129,19 @@ def read_trace_csv(data: bytes, wanted: Sequence[str] = ("extension_mm", "force_
         lines.pop()
     if not lines:
         raise Invalid("the file is empty; expected a header row and the samples", field="file")
-    header_at, delimiter, headers = _find_header(lines)
-    found = {place: column for place, header in enumerate(headers) if (column := _known(header))}
-    _check_columns(found, headers, wanted)
+    header_at, delimiter, headers = _find_header(lines, mapped, also)
+    found = {
+        place: column
+        for place, header in enumerate(headers)
+        if (column := _known(header, mapped)) is not None
+    }
+    names = [_plain_name(header) for header in headers]
+    for header in mapped:
+        if _plain_name(header) not in names:
+            raise Invalid(
+                f"the header holds {', '.join(headers)}; none of these is “{header}”", field="map"
+            )
     rows = lines[header_at + 1 :]
-    if not rows:
-        raise Invalid(
-            "the file has a header and no rows; expected at least two samples", field="file"
-        )
     if len(rows) > MOST_ROWS:
         raise Invalid(
             f"the file has {len(rows)} rows; {MOST_ROWS} samples at most are read. "
@@ -83,26 +149,21 @@ def read_trace_csv(data: bytes, wanted: Sequence[str] = ("extension_mm", "force_
             field="file",
         )
     decimal = "," if delimiter != "," and any("," in line for line in rows[:50]) else "."
-    table = _read_table(rows, delimiter, decimal, headers, header_at)
-    columns: dict[str, Samples] = {}
-    said = [_said_form(delimiter, decimal, header_at, len(rows))]
-    for place, column in found.items():
-        unit = split_header_unit(headers[place])[1]
-        factor = 1.0 if unit is None else _factor(headers[place], unit, column)
-        columns[column.name] = table[:, place] * factor
-        said.append(_said_column(headers[place], column, unit, factor))
-    ignored = [header for place, header in enumerate(headers) if place not in found and header]
-    if ignored:
-        said.append(f"not used: {', '.join(ignored)}")
-    return Taken(columns, said)
+    return Form(rows, headers, header_at, delimiter, decimal, found)
 
 
-def _find_header(lines: Sequence[str]) -> tuple[int, str, list[str]]:
+def _find_header(
+    lines: Sequence[str], mapped: Mapping[str, str], also: Collection[str]
+) -> tuple[int, str, list[str]]:
     """The first line that names two known columns; lines before it are leading text."""
+    plain = {_plain_name(one) for one in also}
     for place, line in enumerate(lines[:_LINES_BEFORE_HEADER]):
         for delimiter in _DELIMITERS:
             cells = [cell.strip() for cell in next(csv.reader([line], delimiter=delimiter), [])]
-            if sum(_known(cell) is not None for cell in cells) >= 2:
+            known = [
+                _known(cell, mapped) is not None or _plain_name(cell) in plain for cell in cells
+            ]
+            if sum(known) >= 2:
                 return place, delimiter, cells
     raise Invalid(
         "no header row was found; expected a row with names such as "
@@ -111,9 +172,16 @@ def _find_header(lines: Sequence[str]) -> tuple[int, str, list[str]]:
     )
 
 
-def _known(header: str) -> Column | None:
-    name, _ = split_header_unit(header)
-    plain = name.strip().strip('"').lower()
+def _plain_name(header: str) -> str:
+    """A header without its unit, in small letters."""
+    return split_header_unit(header)[0].strip().strip('"').lower()
+
+
+def _known(header: str, mapped: Mapping[str, str]) -> Column | None:
+    plain = _plain_name(header)
+    for given, name in mapped.items():
+        if _plain_name(given) == plain:
+            return BY_NAME[name]
     return next(
         (column for column in COLUMNS if plain == column.name or plain in column.also), None
     )

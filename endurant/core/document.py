@@ -7,16 +7,20 @@ from math import isfinite
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel, ValidationError
-from pydantic_core import from_json
 
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Flag, Method, Results, SpecimenResult, Value, Working
 from endurant.core.methods.summary import SummaryRow, rows_of
+from endurant.core.quantities import (
+    System,
+    in_system,
+    round_to_significant,
+    significant_digits,
+)
+from endurant.core.reading import parse_json, read_model
 from endurant.core.refusals import Invalid
 
 MOST_SPECIMENS = 2000
-MOST_BYTES = 64_000_000
 FIELDS = ("method", "parameters", "specimens")
 
 
@@ -57,23 +61,6 @@ class ResultDocument:
 def analyse_text(text: str | bytes) -> ResultDocument:
     """Read a test document from JSON text and compute it. Raises Invalid."""
     return analyse(read_document(parse_json(text)))
-
-
-def parse_json(text: str | bytes) -> Any:
-    """JSON text as plain data; raises Invalid that says at which line it stops making sense."""
-    if len(text) > MOST_BYTES:
-        raise Invalid(too_large(len(text)))
-    try:
-        return from_json(text)
-    except ValueError as error:
-        raise Invalid(f"this is no JSON: {error}") from error
-
-
-def too_large(size: int) -> str:
-    """The sentence that refuses a document by its size in bytes."""
-    return (
-        f"the document has {size / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read at once"
-    )
 
 
 def read_document(data: Any) -> TestDocument:
@@ -128,54 +115,6 @@ def read_specimen(method: Method, data: Any, place: int) -> Any:
             f"is “{reading.direction}”; expected one of {', '.join(method.known_directions)}",
         )
     return reading
-
-
-def read_model(model: type[BaseModel], data: Any, where: str, specimen: str | None = None) -> Any:
-    """`data` as `model`; the first thing wrong with it is said in words. Raises Invalid."""
-    if not isinstance(data, dict):
-        raise Invalid(f"{where}: expected an object with named fields", specimen=specimen)
-    try:
-        return model.model_validate(data)
-    except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        path = [str(step) for step in first["loc"]]
-        if "field" in first.get("ctx", {}):
-            path.append(first["ctx"]["field"])
-        named = [step for step in path if not step.isdigit()] or [where]
-        place = next((f" at place {int(step) + 1}" for step in path if step.isdigit()), "")
-        raise Invalid(
-            f"{where}: {'.'.join(named)}{place}: {_say(first)}", field=named[-1], specimen=specimen
-        ) from error
-
-
-def _say(error: Any) -> str:
-    """What pydantic found, in our words."""
-    given = error.get("input")
-    shown = f"; “{str(given)[:40]}” was given" if isinstance(given, str | int | float) else ""
-    context = error.get("ctx", {})
-    words = {
-        "missing": "is missing",
-        "extra_forbidden": "is not a field that is known here",
-        "finite_number": "must be a finite number",
-        "float_type": "must be a number",
-        "int_type": "must be a whole number",
-        "string_type": "must be text",
-        "list_type": "must be a list",
-        "greater_than": f"must be above {context.get('gt')}",
-        "greater_than_equal": f"must be {context.get('ge')} or more",
-        "less_than": f"must be below {context.get('lt')}",
-        "less_than_equal": f"must be {context.get('le')} or less",
-        "literal_error": f"must be {context.get('expected')}",
-        "string_too_short": "must not be empty",
-        "string_too_long": f"may have {context.get('max_length')} characters at most",
-    }
-    kind = error["type"]
-    if kind == "column":
-        return str(context.get("sentence", error["msg"]))
-    if kind in ("missing", "extra_forbidden"):
-        return words[kind]
-    library_words = str(error["msg"])
-    return words.get(kind, library_words[:1].lower() + library_words[1:]) + shown
 
 
 def analyse(document: TestDocument) -> ResultDocument:
@@ -246,3 +185,37 @@ def _working_json(line: Working) -> dict[str, str | None]:
         "with": line.with_,
         "gives": line.gives,
     }
+
+
+def in_units(result: dict[str, Any], system: System) -> dict[str, Any]:
+    """A result document with its figures in another system; the working stays as computed."""
+    if system == "metric":
+        return result
+    specimens = [
+        one | {"values": {name: _converted(value, system) for name, value in one["values"].items()}}
+        for one in result["specimens"]
+    ]
+    summary = [_converted_row(row, system) for row in result["summary"]]
+    return result | {"specimens": specimens, "summary": summary}
+
+
+_ROW_FIGURES = ("mean", "sd", "minimum", "maximum", "median", "ci95_half_width")
+
+
+def _converted(value: dict[str, Any], system: System) -> dict[str, Any]:
+    unit, factor = in_system(value["unit"], system)
+    figure = value["value"]
+    return value | {"unit": unit, "value": None if figure is None else figure * factor}
+
+
+def _converted_row(row: dict[str, Any], system: System) -> dict[str, Any]:
+    """A summary row, reported with as many significant digits as before."""
+    unit, factor = in_system(row["unit"], system)
+    if factor == 1:
+        return row
+    figures = {name: None if row[name] is None else row[name] * factor for name in _ROW_FIGURES}
+    reported = row["reported"]
+    figure = figures["median" if row["statistic"] == "median" else "mean"]
+    if reported is not None and figure is not None:
+        reported = round_to_significant(figure, significant_digits(reported))
+    return row | figures | {"unit": unit, "reported": reported}

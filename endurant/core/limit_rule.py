@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from endurant.core.judging import Criterion
+from endurant.core.judging import Criterion, Operator
+from endurant.core.quantities import read_grade
 from endurant.core.statistics import summarise
 
 _STEPS = (1.0, 2.0, 2.5, 5.0, 10.0)
@@ -29,7 +30,8 @@ class Stretch:
 class LimitRule:
     """One rule: its ends and graduation step in the unit of the property.
 
-    `forbidden` is the stretch beyond the limit, clipped to the rule; `values` are the valid
+    `forbidden` is the stretch beyond the limit, clipped to the rule, and the `second_` ones are
+    those of an upper limit beside a lower one; `values` are the valid
     figures, `voids` those that do not count; `mean` and `half_width` are None until there
     are enough values.
     """
@@ -41,6 +43,8 @@ class LimitRule:
     limit: float | None
     limit_words: str
     forbidden: Stretch | None
+    second_limit: float | None
+    second_forbidden: Stretch | None
     values: tuple[float, ...]
     voids: tuple[float, ...]
     mean: float | None
@@ -51,26 +55,33 @@ def limit_rule(
     criterion: Criterion | None, unit: str, values: Sequence[float], voids: Sequence[float]
 ) -> LimitRule:
     """Lay out a rule that shows the limit and every figure with some room on both sides."""
-    limit = None if criterion is None else float(criterion.limit)
+    limits = [] if criterion is None else _limits(criterion)
     found = summarise(values) if values else None
-    shown = [*values, *voids, *([] if limit is None else [limit])]
-    low, high, step = _ends(shown)
-    forbidden = None
-    if criterion is not None and limit is not None:
-        forbidden = Stretch(low, limit) if criterion.op == ">=" else Stretch(limit, high)
+    low, high, step = _ends([*values, *voids, *(limit for _, limit in limits)])
+    beyond = [Stretch(low, limit) if op == ">=" else Stretch(limit, high) for op, limit in limits]
     return LimitRule(
         low=low,
         high=high,
         step=step,
         unit=unit,
-        limit=limit,
+        limit=limits[0][1] if limits else None,
         limit_words="report only" if criterion is None else criterion.in_words(unit),
-        forbidden=forbidden,
+        forbidden=beyond[0] if beyond else None,
+        second_limit=limits[1][1] if len(limits) > 1 else None,
+        second_forbidden=beyond[1] if len(beyond) > 1 else None,
         values=tuple(values),
         voids=tuple(voids),
         mean=found.mean if found else None,
         half_width=found.ci95_half_width if found else None,
     )
+
+
+def _limits(criterion: Criterion) -> list[tuple[Operator, float]]:
+    """The limits as numbers, with their operators; none where nothing is held against one."""
+    if criterion.on in ("no-failures", "report-only"):
+        return []
+    read = read_grade if criterion.on == "grade" else float
+    return [(op, float(read(text))) for op, text in criterion.limits()]
 
 
 def _ends(shown: Sequence[float]) -> tuple[float, float, float]:

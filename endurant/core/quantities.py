@@ -149,6 +149,7 @@ def read_grade(given: object) -> float:
     raise ValueError(f"must be one of {', '.join(GRADES)}; “{str(given)[:20]}” was given")
 
 
+_TEN_MINUTES = re.compile(r"/\s*10\s*min(ute)?s?\b")
 _UNIT_IN_HEADER = re.compile(r"^(?P<name>.*?)\s*[\(\[]\s*(?P<unit>[^\)\]]+?)\s*[\)\]]\s*$")
 
 
@@ -167,7 +168,9 @@ def factor_between(unit: str, wanted: str) -> float:
     import pint
 
     try:
-        quantity = pint.application_registry.Quantity(1.0, unit.replace("²", "**2"))
+        plain = unit.replace("²", "**2").replace("³", "**3").replace("%", "percent")
+        plain = _TEN_MINUTES.sub("/(10 * minute)", plain)
+        quantity = pint.application_registry.Quantity(1.0, plain)
         return float(quantity.to(wanted).magnitude)
     except pint.DimensionalityError as error:
         raise Invalid(f"“{unit}” does not measure what “{wanted}” measures") from error
@@ -175,3 +178,36 @@ def factor_between(unit: str, wanted: str) -> float:
         raise Invalid(
             f"“{unit}” is no unit that is known here; expected one like {wanted}"
         ) from error
+
+
+System = Literal["metric", "inch-pound"]
+
+INCH_POUND = {
+    "N": "lbf",
+    "kN": "lbf",
+    "mm": "in",
+    "MPa": "psi",
+    "kPa": "psi",
+    "kN/m": "lbf/in",
+    "N/mm": "lbf/in",
+    "J": "ft*lbf",
+    "mJ": "in*lbf",
+    "kJ/m²": "ft*lbf/in²",
+    "J/m": "ft*lbf/in",
+    "g/m²": "oz/yd²",
+    "m/s": "ft/s",
+}
+"""What a unit of ours is in the inch-pound system; those left out stay as they are."""
+
+
+def in_system(unit: str, system: System) -> tuple[str, float]:
+    """The unit of a figure in a system, and what the figure is multiplied by."""
+    other = INCH_POUND.get(unit)
+    if system == "metric" or other is None:
+        return unit, 1.0
+    return other.replace("*", "·"), factor_between(unit, other)
+
+
+def significant_digits(text: str) -> int:
+    """How many digits of a rounded text are significant: 3 for 23.4 and 1490."""
+    return max(len(text.lstrip("-").replace(".", "").lstrip("0").rstrip()), 1)

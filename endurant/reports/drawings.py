@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from html import escape
 from typing import Any
 from zlib import crc32
 
 import numpy as np
 
+from endurant.core.drawn import Curve, curves_of
 from endurant.core.trace import thin
 from endurant.work.cutting import PlacedSpecimen, SheetView
 from endurant.work.views import LimitRuleView
@@ -111,9 +113,10 @@ def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
         share = (value - rule.low) / (rule.high - rule.low)
         return left + min(max(share, 0.0), 1.0) * (right - left)
 
-    if rule.forbidden is not None:
-        start, end = at(rule.forbidden.start), at(rule.forbidden.end)
-        drawing.box(start, base - 10, end - start, 10, fill=HATCHED)
+    for beyond in (rule.forbidden, rule.second_forbidden):
+        if beyond is not None:
+            start, end = at(beyond.start), at(beyond.end)
+            drawing.box(start, base - 10, end - start, 10, fill=HATCHED)
     drawing.line(left, base, right, base, stroke_width=1.1)
     for graduation in np.arange(rule.low, rule.high + rule.step / 2, rule.step):
         x = at(float(graduation))
@@ -130,9 +133,10 @@ def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
     for value in rule.voids:
         drawing.dot(at(value), base + 21, 2.6, fill="none", stroke=SECOND_INK)
         drawing.line(at(value) - 3, base + 24, at(value) + 3, base + 18, stroke=SECOND_INK)
-    if rule.limit is not None:
-        x = at(rule.limit)
-        drawing.line(x, base - 15, x, base + 7, stroke=BRICK, stroke_width=1.8)
+    for limit in (rule.limit, rule.second_limit):
+        if limit is not None:
+            x = at(limit)
+            drawing.line(x, base - 15, x, base + 7, stroke=BRICK, stroke_width=1.8)
     if rule.mean is not None:
         x = at(rule.mean)
         if rule.half_width is not None:
@@ -142,48 +146,37 @@ def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
     return drawing.svg()
 
 
-def draw_trace(
-    extension_mm: Sequence[float],
-    force_n: Sequence[float],
+def draw_curves(
+    entry: dict[str, Any],
     marks: Sequence[dict[str, Any]],
     width: float = 232,
     height: float = 130,
 ) -> str:
-    """Force over extension, with the parts, the counted peaks and the mean drawn on it."""
+    """The curves of one specimen in one frame, with what was read off them drawn on it.
+
+    Empty when the specimen has no trace.
+    """
+    curves = curves_of(entry)
+    if not curves:
+        return ""
     drawing = Drawing(width, height)
-    left, right, top, base = 26.0, width - 6.0, 6.0, height - 20.0
-    x, y = thin(np.asarray(extension_mm), np.asarray(force_n), 500)
-    far, high = _nice_end(float(x.max())), _nice_end(float(y.max()))
-
-    def across(value: float) -> float:
-        return left + value / far * (right - left)
-
-    def up(value: float) -> float:
-        return base - value / high * (base - top)
-
-    for mark in marks:
-        if mark["kind"] == "bands":
-            edges = [across(point[0]) for point in mark["points"]]
-            drawing.box(edges[1], top, edges[-1] - edges[1], base - top, fill="#efece2")
-            for edge in edges:
-                drawing.line(edge, top, edge, base, stroke=HAIRLINE, stroke_width=0.6)
-    for place in range(5):
-        value = high * place / 4
-        drawing.text(left - 3, up(value) + 2.5, f"{value:g}", font_size=6.5, text_anchor="end")
-        drawing.line(left - 2, up(value), left, up(value), stroke_width=0.6)
-        value = far * place / 4
-        drawing.text(across(value), base + 9, f"{value:g}", font_size=6.5, text_anchor="middle")
-        drawing.line(across(value), base, across(value), base + 2, stroke_width=0.6)
-    drawing.line(left, base, right, base, stroke_width=0.7)
-    drawing.line(left, top, left, base, stroke_width=0.7)
-    drawing.text(left + 3, top + 6, "N", font_size=6.5, fill=SECOND_INK)
-    drawing.text(
-        right, base + 17, "extension, mm", font_size=6.5, text_anchor="end", fill=SECOND_INK
+    thinned = [thin(curve.x, curve.y, 500) for curve in curves]
+    frame = Frame(
+        26.0,
+        width - 6.0,
+        6.0,
+        height - 20.0,
+        nice_end(max(float(x.max()) for x, _ in thinned)),
+        nice_end(max(float(y.max()) for _, y in thinned)),
     )
-    line = [(across(float(a)), up(float(b))) for a, b in zip(x, y, strict=True)]
-    drawing.path(line, stroke_width=0.6)
+    _draw_behind(drawing, frame, marks)
+    _draw_axes(drawing, frame, curves[0])
+    for number, (x, y) in enumerate(thinned, start=1):
+        line = [frame.at(float(a), float(b)) for a, b in zip(x, y, strict=True)]
+        stroke = INK if number == len(thinned) else SECOND_INK
+        drawing.path(line, stroke_width=0.6, stroke=stroke)
     for mark in marks:
-        points = [(across(a), up(b)) for a, b in mark["points"]]
+        points = [frame.at(a, b) for a, b in mark["points"]]
         if mark["kind"] == "points":
             for a, b in points:
                 drawing.dot(a, b, 1.5, fill="#ffffff", stroke=BLUE, stroke_width=0.6)
@@ -192,7 +185,63 @@ def draw_trace(
     return drawing.svg()
 
 
-def _nice_end(most: float) -> float:
+@dataclass(frozen=True)
+class Frame:
+    """Where curves are drawn: its edges on the page, and the figures at its far ends."""
+
+    left: float
+    right: float
+    top: float
+    base: float
+    far: float
+    high: float
+
+    def across(self, value: float) -> float:
+        """Place of an x, held inside the frame."""
+        return self.left + min(max(value / self.far, 0.0), 1.0) * (self.right - self.left)
+
+    def up(self, value: float) -> float:
+        """Place of a y, held inside the frame."""
+        return self.base - min(max(value / self.high, -0.05), 1.0) * (self.base - self.top)
+
+    def at(self, x: float, y: float) -> tuple[float, float]:
+        """Place of a point."""
+        return self.across(x), self.up(y)
+
+
+def _draw_behind(drawing: Drawing, frame: Frame, marks: Sequence[dict[str, Any]]) -> None:
+    """Bands and areas, which lie behind the curve."""
+    for mark in marks:
+        edges = [frame.across(point[0]) for point in mark["points"]]
+        first = {"bands": 1, "area": 0}.get(mark["kind"])
+        if first is None:
+            continue
+        height = frame.base - frame.top
+        drawing.box(edges[first], frame.top, edges[-1] - edges[first], height, fill="#efece2")
+        for edge in edges:
+            drawing.line(edge, frame.top, edge, frame.base, stroke=HAIRLINE, stroke_width=0.6)
+
+
+def _draw_axes(drawing: Drawing, frame: Frame, curve: Curve) -> None:
+    """Both axes with five figures each and what stands on them."""
+    small: dict[str, Any] = {"font_size": 6.5}
+    for place in range(5):
+        value = frame.high * place / 4
+        y = frame.up(value)
+        drawing.text(frame.left - 3, y + 2.5, f"{value:g}", text_anchor="end", **small)
+        drawing.line(frame.left - 2, y, frame.left, y, stroke_width=0.6)
+        value = frame.far * place / 4
+        x = frame.across(value)
+        drawing.text(x, frame.base + 9, f"{value:g}", text_anchor="middle", **small)
+        drawing.line(x, frame.base, x, frame.base + 2, stroke_width=0.6)
+    drawing.line(frame.left, frame.base, frame.right, frame.base, stroke_width=0.7)
+    drawing.line(frame.left, frame.top, frame.left, frame.base, stroke_width=0.7)
+    drawing.text(frame.left + 3, frame.top + 6, curve.y_unit, fill=SECOND_INK, **small)
+    says = f"{curve.x_title}, {curve.x_unit}" if curve.x_unit else curve.x_title
+    drawing.text(frame.right, frame.base + 17, says, text_anchor="end", fill=SECOND_INK, **small)
+
+
+def nice_end(most: float) -> float:
     """A round figure at or above `most` that quarters well."""
     if most <= 0:
         return 1.0

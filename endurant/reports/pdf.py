@@ -10,7 +10,7 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
-from endurant.reports.drawings import draw_limit_rule, draw_sheet, draw_trace
+from endurant.reports.drawings import draw_curves, draw_limit_rule, draw_sheet
 from endurant.work.cutting import SheetView
 from endurant.work.reporting import ReportContent
 
@@ -59,7 +59,7 @@ def _environment() -> Environment:
     }
     environment.globals |= {
         "draw_limit_rule": lambda rule: Markup(draw_limit_rule(rule)),
-        "draw_trace": lambda *told: Markup(draw_trace(*told)),
+        "draw_curves": lambda *told: Markup(draw_curves(*told)),
         "draw_sheet": lambda *told: Markup(draw_sheet(*told)),
     }
     return environment

@@ -263,7 +263,8 @@ class Run(Base):
     database refuses a second run on either. `state` goes from `running` to `ended` (to be
     looked at) to `settled` (kept, or voided with its specimen); one that gave no samples is
     `abandoned`. `raw` holds the samples
-    once the run has ended, compressed, with the SHA-256 of what was compressed.
+    once the run has ended, compressed, with the SHA-256 of what was compressed; `entry` holds
+    the readings of a specimen that were brought in or typed, in its place.
     """
 
     __tablename__ = "run"
@@ -291,6 +292,7 @@ class Run(Base):
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     samples: Mapped[int] = mapped_column(Integer, default=0)
     raw: Mapped[bytes | None] = mapped_column(deferred=True)
+    entry: Mapped[bytes | None] = mapped_column(deferred=True)
     sha256: Mapped[str | None] = mapped_column(String(64))
 
     specimen: Mapped[Specimen] = relationship(back_populates="runs")

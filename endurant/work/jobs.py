@@ -11,20 +11,28 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from endurant.core.cutting.sheet import LabelSchool, long_side_for
-from endurant.core.document import read_model
 from endurant.core.judging import Criterion, report_verdict
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
+from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
 from endurant.work.people import Actor
-from endurant.work.results import judged_rows, label_words, laboratory, test_result
+from endurant.work.results import (
+    judged_rows,
+    label_words,
+    laboratory,
+    settled_results,
+    test_result,
+)
 from endurant.work.states import (
     called_specimens,
     count_in_state,
+    directions_of,
+    is_cut,
     job_or_refuse,
     last_run,
     missing_replacements,
@@ -35,14 +43,15 @@ from endurant.work.states import (
     state_of,
     stay_served,
     test_or_refuse,
-    wanted_per_direction,
+    to_go,
+    wanted_of,
 )
 from endurant.work.views import (
     Event,
     JobLine,
     JobView,
-    JudgedRow,
     ReportLine,
+    SpecimenState,
     SpecimenView,
     Stage,
     TestView,
@@ -135,12 +144,16 @@ def receive(actor: Actor, asked: SampleAsked) -> JobView:
 
 def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, place: int) -> None:
     method = find_method(wanted.method)
-    given = {"rounding": rounding} | wanted.parameters
-    parameters = read_model(method.parameters, given, "parameters").model_dump()
-    limits = [_checked_limit(method, limit) for limit in wanted.limits]
+    asked_count = {"specimens_wanted": method.guide.count_per_direction}
+    given = {"rounding": rounding} | asked_count | wanted.parameters
+    checked = read_model(method.parameters, given, "parameters")
+    parameters = checked.model_dump(mode="json")
+    limits = [_checked_limit(method, checked, limit) for limit in wanted.limits]
     test = Test(method=method.id, parameters=parameters, label_school=school, limits=limits)
     job.tests.append(test)
-    for direction in method.directions:
+    if method.planned == "by-document":
+        return
+    for direction in method.directions or ("",):
         count = parameters["specimens_wanted"]
         for number in range(1, count + method.guide.spares_per_direction + 1):
             add_specimen(test, direction, number, spare=number > count, test_place=place)
@@ -154,30 +167,30 @@ def add_specimen(
     school: LabelSchool = (
         "by-long-side" if test.label_school == "by-long-side" else "by-failing-yarn"
     )
-    label = f"{method.label_prefix(direction)}{number}"
+    label = f"{method.label_prefix(direction or None)}{number}"
     specimen = Specimen(
         code=f"{test.job.number}-{test_place}-{label}",
         label=label,
         direction=direction,
         long_side=long_side_for(direction, method.guide.cut, school),
-        place=method.directions.index(direction) * 1000 + number,
+        place=(method.directions.index(direction) if direction else 0) * 1000 + number,
         spare=spare,
     )
     test.specimens.append(specimen)
     return specimen
 
 
-def _checked_limit(method: Method, limit: LimitAsked) -> dict[str, Any]:
-    names = [found.name for found in method.properties]
+def _checked_limit(method: Method, parameters: Any, limit: LimitAsked) -> dict[str, Any]:
+    names = [found.name for found in method.properties_for(parameters)]
     if limit.property not in names:
         raise Invalid(
             f"limit: {method.id} gives {', '.join(names)}; “{limit.property}” was asked for",
             field="property",
         )
-    if limit.direction not in method.directions:
+    directions = method.directions or ("",)
+    if limit.direction not in (*directions, "", "all"):
         raise Invalid(
-            f"limit: direction is “{limit.direction}”; "
-            f"expected one of {', '.join(method.directions)}",
+            f"limit: direction is “{limit.direction}”; expected one of {', '.join(directions)}",
             field="direction",
         )
     return limit.model_dump()
@@ -200,7 +213,9 @@ def change_limits(
         session.refresh(test)
         refuse_stale("this test", test.revision, revision)
         before = test.limits
-        test.limits = [_checked_limit(find_method(test.method), limit) for limit in limits]
+        method = find_method(test.method)
+        parameters = method.parameters.model_validate(test.parameters)
+        test.limits = [_checked_limit(method, parameters, limit) for limit in limits]
         test.revision += 1
         session.flush()
         record(
@@ -262,10 +277,7 @@ def test_id_of(specimen_id: int) -> int:
 def job_line(session: Session, job: Job) -> JobLine:
     """A job as the list shows it; of a released one the report says what came of it."""
     if job.released_at is not None and job.reports:
-        wanted = sum(
-            wanted_per_direction(test) * len(find_method(test.method).directions)
-            for test in job.tests
-        )
+        wanted = sum(wanted_of(test) for test in job.tests)
         return JobLine(
             **_facts(job),
             stage="released",
@@ -341,41 +353,50 @@ def _line_fields(job: Job, tests: list[TestView]) -> dict[str, Any]:
     now = clock.now()
     called = [one for test in job.tests for one in called_specimens(test)]
     rows = [row for test in tests for row in test.rows]
-    stage = _stage(job, called, rows, now)
-    next_words, next_place = _next_action(job, stage, called, now)
+    stage = _stage(job, called, tests, now)
+    next_words, next_place = _next_action(job, stage, called, tests, now)
     return _facts(job) | {
         "stage": stage,
-        "tested": sum(row.wanted - row.to_go for row in rows),
-        "wanted": sum(row.wanted for row in rows),
+        "tested": sum(test.wanted - test.to_go for test in tests),
+        "wanted": sum(test.wanted for test in tests),
         "verdict": report_verdict([row.verdict for row in rows if row.criterion is not None]),
         "next_words": next_words,
         "next_place": next_place,
     }
 
 
-def _stage(job: Job, called: Sequence[Specimen], rows: Sequence[JudgedRow], now: datetime) -> Stage:
+def _stage(job: Job, called: Sequence[Specimen], tests: Sequence[TestView], now: datetime) -> Stage:
     if job.released_at is not None:
         return "released"
-    if rows and all(row.to_go == 0 for row in rows):
+    if tests and all(test.to_go == 0 for test in tests):
         return "tested"
-    if job.cut_at is None:
+    if job.cut_at is None and any(is_cut(test) for test in job.tests):
         return "received"
     waiting = count_in_state(called, now, "cut", "conditioning", "to-cut")
-    return "cut" if waiting == len(called) else "conditioned"
+    return "cut" if called and waiting == len(called) else "conditioned"
 
 
 def _next_action(
-    job: Job, stage: Stage, called: Sequence[Specimen], now: datetime
+    job: Job,
+    stage: Stage,
+    called: Sequence[Specimen],
+    tests: Sequence[TestView],
+    now: datetime,
 ) -> tuple[str, str]:
     """The one thing to do next, and the screen to do it on."""
     if stage == "released":
         return "Read the report", "report"
     if stage == "tested":
         return "Judge and release", "judge"
-    if job.cut_at is None:
+    if stage == "received":
         return "Place and cut the specimens", "cutting"
-    if count_in_state(called, now, "ready", "to-look-at", "running"):
+    to_do: tuple[SpecimenState, ...] = ("ready", "to-look-at", "running")
+    at_frame = [one for one in called if find_method(one.test.method).runs_at_frame]
+    if count_in_state(at_frame, now, *to_do):
         return "Test at the bench", "bench"
+    by_document = any(test.to_go and not test.specimens for test in tests)
+    if by_document or count_in_state(called, now, *to_do):
+        return "Bring the readings in", "readings"
     if count_in_state(called, now, "cut"):
         return "Hang the specimens", "conditioning"
     if any(missing_replacements(test) for test in job.tests):
@@ -390,12 +411,16 @@ def test_view(session: Session, test: Test) -> TestView:
     by_label = {one.label: one for one in result.specimens} if result else {}
     called = {one.id for one in called_specimens(test)}
     rounding = test.parameters["rounding"]
-    main = method.properties[0]
+    main = method.properties_for(method.parameters.model_validate(test.parameters))[0]
+    valid = {one.label for one in settled_results(test, result) if one.enters}
+    missing = sum(to_go(test, direction, valid) for direction in directions_of(test))
+    if method.planned == "by-document":
+        missing = 0 if valid else 1
     now = clock.now()
     specimens = []
     for specimen in test.specimens:
         found = by_label.get(specimen.label)
-        figure = found.values[main.name].value if found else None
+        figure = found.figure(main.name) if found else None
         run = last_run(specimen)
         stay = open_stay(specimen) or (specimen.stays[-1] if specimen.stays else None)
         specimens.append(
@@ -429,6 +454,9 @@ def test_view(session: Session, test: Test) -> TestView:
         bench=method.guide.bench,
         label_school=test.label_school,
         parameters=test.parameters,
+        at_frame=method.runs_at_frame,
+        wanted=wanted_of(test),
+        to_go=missing,
         specimens=specimens,
         rows=judged_rows(laboratory(session), test, result),
         flags=[vars(flag) for flag in result.flags] if result else [],

@@ -8,12 +8,14 @@ from datetime import datetime
 from typing import Any
 
 from pydantic import Field
+from pydantic_core import PydanticUndefined
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.conditioning import atmosphere_in_words
 from endurant.core.judging import Verdict, report_verdict
 from endurant.core.methods import find_method
+from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
@@ -256,9 +258,12 @@ def _obstacles(job: Job, content: ReportContent, actor: Actor) -> list[str]:
             if state == "running":
                 found.append(f"{specimen.label} is still running")
     for reported in content.tests:
+        if reported.view.to_go and not reported.view.rows:
+            found.append(f"{reported.view.title}: no readings yet")
         for row in reported.view.rows:
             if row.to_go:
-                found.append(f"{row.title}, {row.direction}: {row.to_go} of {row.wanted} to go")
+                named = f"{row.title}, {row.group}" if row.group else row.title
+                found.append(f"{named}: {row.to_go} of {row.wanted} to go")
     if actor.may("release") and actor.id in _tester_ids(job):
         found.append(f"{actor.name} tested specimens of it; another person releases")
     return found
@@ -327,8 +332,9 @@ def _reported_test(test: Test, view: TestView) -> ReportedTest:
             ParameterLine(
                 name=name,
                 value=_plain(test.parameters[name]),
-                default=_plain(field.default),
-                changed=test.parameters[name] != field.default,
+                default=_plain(_default(method, name, field.default)),
+                changed=not field.is_required()
+                and test.parameters[name] != _default(method, name, field.default),
                 description=field.description or "",
             )
             for name, field in fields.items()
@@ -372,7 +378,7 @@ def _all_deviations(tests: list[ReportedTest]) -> list[str]:
         for label, run in test.runs.items():
             found += [f"{each['says']} (why: {each['why']})" for each in run.deviations]
             if run.source_name is not None:
-                found.append(f"{label}: trace brought in from the file {run.source_name}")
+                found.append(f"{label}: brought in from the file {run.source_name}")
             found += [
                 f"{label}: {flag['text']}"
                 for flag in by_label[label].flags
@@ -382,5 +388,16 @@ def _all_deviations(tests: list[ReportedTest]) -> list[str]:
     return list(dict.fromkeys(found))
 
 
+def _default(method: Method, name: str, default: Any) -> Any:
+    """The default of a parameter; of the specimens wanted it is what the guide asks for."""
+    return method.guide.count_per_direction if name == "specimens_wanted" else default
+
+
 def _plain(value: Any) -> str:
+    if value is None or value is PydanticUndefined:
+        return "–"
+    if isinstance(value, list):
+        return ", ".join(_plain(one) for one in value)
+    if isinstance(value, bool):
+        return "yes" if value else "no"
     return f"{value:g}" if isinstance(value, float | int) else str(value)

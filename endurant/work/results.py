@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
@@ -10,17 +11,32 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from endurant.core.cutting.sheet import LongSide, works_on
-from endurant.core.document import ResultDocument, analyse, read_document
-from endurant.core.judging import Criterion, RowVerdict, judge_row
+from endurant.core.document import ResultDocument, analyse, read_document, summary_of
+from endurant.core.judging import (
+    NOT_JUDGED,
+    Criterion,
+    RowVerdict,
+    Rules,
+    judge_class,
+    judge_failures,
+    judge_row,
+)
 from endurant.core.limit_rule import limit_rule
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method, Property, SpecimenResult
-from endurant.core.quantities import four_digits
+from endurant.core.methods.summary import SummaryRow, fact_in_words, measured
+from endurant.core.quantities import in_numbers
 from endurant.core.refusals import Invalid
-from endurant.core.statistics import Statistics, student_t, summarise
-from endurant.store.samples import COLUMNS, Table, unpack
+from endurant.core.statistics import Measured, student_t, summarise
+from endurant.store.samples import COLUMNS, Table, unpack, unpack_entry
 from endurant.store.tables import Laboratory, Run, Specimen, Test
-from endurant.work.states import last_run, standing_void, wanted_per_direction
+from endurant.work.states import (
+    directions_of,
+    last_run,
+    standing_void,
+    to_go,
+    wanted_per_direction,
+)
 from endurant.work.views import JudgedRow, LimitRuleView, SummaryView
 
 _MOST_REMEMBERED = 64
@@ -70,21 +86,25 @@ def finished_run(specimen: Specimen) -> Run | None:
 
 
 def document_of(test: Test) -> dict[str, Any]:
-    """The test document of all specimens with samples, in the order they are placed."""
+    """The test document of all specimens with readings, in the order they are placed."""
     entries = []
     for specimen in test.specimens:
         run = finished_run(specimen)
-        if run is None or run.raw is None:
+        if run is None:
             continue
         void = standing_void(specimen)
-        entries.append(
-            {
-                "label": specimen.label,
-                "direction": specimen.direction,
-                "trace": trace_columns(unpack(run.raw)),
-                "observations": [void.code] if void else [],
-            }
-        )
+        entry: dict[str, Any] = {"label": specimen.label}
+        if specimen.direction:
+            entry["direction"] = specimen.direction
+        if run.entry is not None:
+            entry |= unpack_entry(run.entry)
+        elif run.raw is not None:
+            entry["trace"] = trace_columns(unpack(run.raw))
+        else:
+            continue
+        seen = entry.get("observations", [])
+        entry["observations"] = list(dict.fromkeys([*seen, *([void.code] if void else [])]))
+        entries.append(entry)
     return {"method": test.method, "parameters": test.parameters, "specimens": entries}
 
 
@@ -107,160 +127,239 @@ def test_result(test: Test) -> ResultDocument | None:
 
 
 def criteria(test: Test) -> dict[tuple[str, str], Criterion]:
-    """The limits of a test by property and direction."""
+    """The limits of a test by property and direction; an empty direction is any."""
     return {
         (limit["property"], limit["direction"]): Criterion.model_validate(limit["criterion"])
         for limit in test.limits
     }
 
 
-def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) -> list[JudgedRow]:
-    """One row for each property and direction of a test.
+def settled_results(test: Test, result: ResultDocument | None) -> list[SpecimenResult]:
+    """The results of specimens that were kept or voided.
 
     A specimen that was pulled but not yet kept is drawn and counted in no figure.
     """
-    method = find_method(test.method)
-    limits = criteria(test)
     settled = {
         specimen.label
         for specimen in test.specimens
         if (run := last_run(specimen)) is not None and run.state == "settled"
     }
-    counted = [one for one in (result.specimens if result else []) if one.label in settled]
-    wanted = wanted_per_direction(test)
-    rows = []
-    for direction in method.directions:
-        if not any(one.direction == direction for one in test.specimens):
-            continue
-        for wanted_property in method.properties:
-            rows.append(
-                _judged_row(
-                    house,
-                    method,
-                    wanted_property,
-                    direction,
-                    limits.get((wanted_property.name, direction)),
-                    [one for one in counted if one.direction == direction],
-                    wanted,
-                    test,
-                )
-            )
+    return [one for one in (result.specimens if result else []) if one.label in settled]
+
+
+def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) -> list[JudgedRow]:
+    """One row for each property and group; those of planned directions from the beginning."""
+    method = find_method(test.method)
+    parameters = method.parameters.model_validate(test.parameters)
+    counted = settled_results(test, result)
+    summary = summary_of(method, parameters, counted) if counted else []
+    judging = Judging(house, test, method, parameters, counted)
+    planned = [
+        (wanted, direction)
+        for wanted in method.properties_for(parameters)
+        if wanted.summed
+        for direction in (directions_of(test) if method.planned == "by-direction" else [])
+    ]
+    rows, used = [], set()
+    for wanted, direction in planned:
+        own = [
+            place
+            for place, row in enumerate(summary)
+            if row.property == wanted.name and (row.direction or "") == direction
+        ]
+        used.update(own)
+        rows += [judging.row(wanted, summary[place]) for place in own]
+        if not own:
+            rows.append(judging.open_row(wanted, direction))
+    names = {one.name: one for one in method.properties_for(parameters)}
+    rows += [
+        judging.row(names[row.property], row)
+        for place, row in enumerate(summary)
+        if place not in used
+    ]
     return rows
 
 
-def _judged_row(
-    house: Laboratory,
-    method: Method,
-    wanted_property: Property,
-    direction: str,
-    criterion: Criterion | None,
-    members: list[SpecimenResult],
-    wanted: int,
-    test: Test,
-) -> JudgedRow:
-    def figures(*, valid: bool) -> list[float]:
-        return [
-            figure.value
-            for one in members
-            if one.valid is valid
-            and (figure := one.values.get(wanted_property.name)) is not None
-            and figure.value is not None
-        ]
+@dataclass(frozen=True)
+class Judging:
+    """What the rows of one test are judged with."""
 
-    values = figures(valid=True)
-    rounding = test.parameters["rounding"]
-    verdict = RowVerdict(verdict="not judged", compared=None, other_school_differs=False)
-    if criterion is not None:
-        verdict = judge_row(
-            criterion,
-            values,
-            wanted,
-            "unrounded" if house.comparison == "unrounded" else "as-rounded",
-            rounding,
+    house: Laboratory
+    test: Test
+    method: Method
+    parameters: Any
+    counted: list[SpecimenResult]
+
+    def open_row(self, wanted: Property, direction: str) -> JudgedRow:
+        """The row of a planned direction that has no figure yet."""
+        members = [one for one in self.counted if (one.direction or "") == direction]
+        return self._row(wanted, direction, direction, members, None)
+
+    def row(self, wanted: Property, summary: SummaryRow) -> JudgedRow:
+        """The row of one group of the summary."""
+        members = [one for one in self.counted if _is_in(one, summary)]
+        facts = [fact_in_words(name, value) for name, value in summary.facts.items()]
+        if wanted.statistic in ("count", "class"):
+            facts = []
+        parts = [summary.direction or "", "" if summary.state == "original" else summary.state]
+        words = ", ".join(part for part in [*parts, *facts] if part)
+        return self._row(wanted, summary.direction or "", words, members, summary)
+
+    def _row(
+        self,
+        wanted: Property,
+        direction: str,
+        group: str,
+        members: list[SpecimenResult],
+        summary: SummaryRow | None,
+    ) -> JudgedRow:
+        limits = criteria(self.test)
+        criterion = limits.get((wanted.name, direction), limits.get((wanted.name, "")))
+        values = measured(wanted.name, members)
+        voids = [
+            figure
+            for one in members
+            if not one.valid and (figure := one.figure(wanted.name)) is not None
+        ]
+        verdict = self._verdict(criterion, values, summary)
+        view, working = (None, []) if summary is None else self._told(wanted, summary, values)
+        if criterion is not None and view is not None:
+            working.append(
+                {
+                    "says": f"against the limit, compared {self.house.comparison}".replace(
+                        "-", " "
+                    ),
+                    "formula": criterion.in_words(wanted.unit),
+                    "with": verdict.compared or view.reported or "",
+                    "gives": verdict.verdict,
+                }
+            )
+        valid = {one.label for one in self.counted if one.enters}
+        figures = [one.value for one in values]
+        drawn = wanted.statistic in ("mean", "median")
+        rule = limit_rule(criterion, wanted.unit, figures, voids) if drawn else None
+        planned = direction in directions_of(self.test)
+        return JudgedRow(
+            property=wanted.name,
+            title=wanted.title,
+            unit=wanted.unit,
+            direction=direction,
+            group=group,
+            labels=[one.label for one in members],
+            limit_words="report only" if criterion is None else criterion.in_words(wanted.unit),
+            criterion=criterion,
+            wanted=wanted_per_direction(self.test),
+            to_go=to_go(self.test, direction, valid) if planned else 0,
+            rule=None if rule is None else LimitRuleView.model_validate(rule),
+            summary=view,
+            working=working,
+            verdict=verdict.verdict,
+            compared=verdict.compared,
+            other_school_differs=verdict.other_school_differs,
         )
-    summary, working = summary_and_working(wanted_property, values, rounding)
-    if criterion is not None and summary is not None:
-        working.append(
-            {
-                "says": f"against the limit, compared {house.comparison.replace('-', ' ')}",
-                "formula": criterion.in_words(wanted_property.unit),
-                "with": verdict.compared or wanted_property.reported(summary.mean, rounding),
-                "gives": verdict.verdict,
-            }
-        )
-    return JudgedRow(
-        property=wanted_property.name,
-        title=wanted_property.title,
-        unit=wanted_property.unit,
-        direction=direction,
-        criterion=criterion,
-        wanted=wanted,
-        to_go=max(wanted - len(values), 0),
-        rule=LimitRuleView.model_validate(
-            limit_rule(criterion, wanted_property.unit, values, figures(valid=False))
-        ),
-        summary=summary,
-        working=working,
-        verdict=verdict.verdict,
-        compared=verdict.compared,
-        other_school_differs=verdict.other_school_differs,
+
+    def _verdict(
+        self,
+        criterion: Criterion | None,
+        values: list[Measured],
+        summary: SummaryRow | None,
+    ) -> RowVerdict:
+        if criterion is None or summary is None:
+            return NOT_JUDGED
+        if criterion.on == "class":
+            return judge_class(criterion, summary.facts.get("class"))
+        if criterion.on == "no-failures":
+            return judge_failures(criterion, summary.facts.get("count", 0), summary.n or 0)
+        comparison = "unrounded" if self.house.comparison == "unrounded" else "as-rounded"
+        rules = Rules(comparison=comparison, rounding=self.parameters.rounding)
+        by_document = self.method.planned == "by-document"
+        required = 1 if by_document else wanted_per_direction(self.test)
+        return judge_row(criterion, values, required, rules)
+
+    def _told(
+        self, wanted: Property, summary: SummaryRow, values: list[Measured]
+    ) -> tuple[SummaryView, list[dict[str, str]]]:
+        """The figures of a row, and the slip that opens from them."""
+        fields = {name: getattr(summary, name) for name in SummaryView.model_fields}
+        view = SummaryView(**fields)
+        if wanted.statistic in ("count", "class") or not values:
+            decided = summary.facts.get("decided_by")
+            says = f"decided by row {decided} of the table" if decided else "from the specimens"
+            gives = summary.reported or "none yet"
+            return view, [{"says": says, "formula": wanted.title, "with": "", "gives": gives}]
+        return view, row_working(wanted, values, summary, self.parameters.rounding)
+
+
+def _is_in(one: SpecimenResult, summary: SummaryRow) -> bool:
+    """A result belongs to the group of a summary row; `all` holds every one."""
+    if summary.direction == "all" or summary.state == "all":
+        return True
+    told = {name: value for name, value in summary.facts.items() if name in one.facts}
+    return (
+        (one.direction == summary.direction or summary.statistic == "class")
+        and one.state == summary.state
+        and all(one.facts[name] == value for name, value in told.items())
     )
 
 
-def summary_and_working(
-    wanted_property: Property, values: list[float], rounding: Any
-) -> tuple[SummaryView | None, list[dict[str, str]]]:
-    """The figures of a row, and the slip that opens from its mean."""
-    if not values:
-        return None, []
-    found = summarise(values)
-    unit = wanted_property.unit
-    figure = found.mean if wanted_property.statistic == "mean" else found.median
-    reported = wanted_property.reported(figure, rounding)
+def row_working(
+    wanted: Property, values: list[Measured], row: SummaryRow, rounding: Any
+) -> list[dict[str, str]]:
+    """How the figures of a row came about, line by line."""
+    found = summarise([one.value for one in values])
+    unit = wanted.unit
+    figure = found.median if wanted.statistic == "median" else found.mean
+    shown = " + ".join(f"{one.qualifier or ''}{in_numbers(one.value)}" for one in values)
+    listed = ", ".join(sorted(in_numbers(one.value) for one in values))
     working = [
         {
             "says": f"mean of {found.n} valid specimens",
             "formula": "sum of x / n",
-            "with": f"({' + '.join(four_digits(value) for value in values)}) / {found.n}",
-            "gives": f"{four_digits(found.mean)} {unit}",
+            "with": f"({shown}) / {found.n}",
+            "gives": f"{in_numbers(found.mean)} {unit}",
+        }
+        if wanted.statistic == "mean"
+        else {
+            "says": f"median of {found.n} valid specimens",
+            "formula": "the middle one",
+            "with": listed,
+            "gives": f"{in_numbers(found.median)} {unit}",
         }
     ]
     if found.sd is not None and found.ci95_half_width is not None:
         t = student_t(0.95, found.n - 1)
+        sd, mean = in_numbers(found.sd), in_numbers(abs(found.mean))
+        cv = "–" if found.cv_percent is None else f"{in_numbers(found.cv_percent)} %"
         working += [
             {
                 "says": "sample standard deviation",
                 "formula": "√(sum of (x - mean)² / (n - 1))",
                 "with": f"n = {found.n}",
-                "gives": f"{four_digits(found.sd)} {unit}",
+                "gives": f"{sd} {unit}",
             },
             {
                 "says": "coefficient of variation",
                 "formula": "100 · SD / |mean|",
-                "with": f"100 · {four_digits(found.sd)} / {four_digits(abs(found.mean))}",
-                "gives": "–" if found.cv_percent is None else f"{four_digits(found.cv_percent)} %",
+                "with": f"100 · {sd} / {mean}",
+                "gives": cv,
             },
             {
                 "says": "half width of the 95 % interval of the mean",
                 "formula": "t · SD / √n",
-                "with": f"{t:.3f} · {four_digits(found.sd)} / √{found.n}",
-                "gives": f"{four_digits(found.ci95_half_width)} {unit}",
+                "with": f"{t:.3f} · {sd} / √{found.n}",
+                "gives": f"{in_numbers(found.ci95_half_width)} {unit}",
             },
         ]
+    bound = f"{row.qualifier} " if row.qualifier in ("<", ">") else ""
     working.append(
         {
-            "says": f"reported {wanted_property.rounded_in_words()}, {rounding}",
+            "says": f"reported {wanted.rounded_in_words()}, {rounding}",
             "formula": "rounded once, at the end",
-            "with": four_digits(figure),
-            "gives": f"{reported} {unit}",
+            "with": in_numbers(figure),
+            "gives": f"{bound}{row.reported} {unit}",
         }
     )
-    summary = SummaryView(**_summary_fields(found), reported=reported)
-    return summary, working
-
-
-def _summary_fields(found: Statistics) -> dict[str, Any]:
-    return {name: getattr(found, name) for name in SummaryView.model_fields if name != "reported"}
+    return working
 
 
 def _void_code(specimen: Specimen) -> str | None:

@@ -14,13 +14,14 @@ from sqlalchemy.orm import Session
 from endurant.core.conditioning import find_atmosphere
 from endurant.core.csv_trace import read_trace_csv
 from endurant.core.document import read_specimen
+from endurant.core.drawn import curves_of, force_curve
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.trace import thin
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
-from endurant.store.samples import COLUMNS, pack, sha256
+from endurant.store.samples import COLUMNS, pack, sha256, unpack_entry
 from endurant.store.tables import Run, Specimen, Station
 from endurant.work.jobs import Asked
 from endurant.work.live import (
@@ -45,7 +46,7 @@ from endurant.work.states import (
     test_or_refuse,
 )
 from endurant.work.stations import driver_of, station_or_refuse, ticked
-from endurant.work.views import View
+from endurant.work.views import CurveView, View
 
 
 class StartAsked(Asked):
@@ -76,8 +77,7 @@ class RunView(View):
     said: list[str]
     sha256: str | None
     settings: dict[str, Any]
-    extension_mm: list[float]
-    force_n: list[float]
+    curves: list[CurveView]
     result: dict[str, Any] | None
 
 
@@ -96,7 +96,10 @@ def start(actor: Actor, specimen_id: int, asked: StartAsked) -> RunView:
         specimen = specimen_or_refuse(session, specimen_id)
         test = specimen.test
         station = station_or_refuse(session, asked.station_id)
-    guide = find_method(test.method).guide
+    method = find_method(test.method)
+    if not method.runs_at_frame:
+        raise Conflict(f"{method.title} is not run at the bench here; bring its readings in")
+    guide = method.guide
     status = driver_of(station).status()
     checks = ticked(guide.ready_checks, status, test.parameters, asked.confirmed)
     open_items = [check.title for check in checks if not check.ticked]
@@ -106,7 +109,7 @@ def start(actor: Actor, specimen_id: int, asked: StartAsked) -> RunView:
     with transaction() as session:
         job = refuse_released(session, test.job_id)
         specimen = specimen_or_refuse(session, specimen_id)
-        _refuse_unfit(specimen, now)
+        refuse_unfit(specimen, now)
         station = station_or_refuse(session, asked.station_id)
         busy = session.scalar(select(Run).where(Run.busy_station_id == station.id))
         if busy is not None:
@@ -118,7 +121,7 @@ def start(actor: Actor, specimen_id: int, asked: StartAsked) -> RunView:
             for check in checks
         ]
         session.add(run)
-        _end_stay(specimen, now)
+        end_stay(specimen, now)
         lease = new_lease()
         station.leased_by, station.leased_until = lease, now + LEASE
         session.flush()
@@ -155,9 +158,9 @@ def station_run(
             "speed_mm_min": test.parameters["speed_mm_min"],
             "gauge_length_mm": test.parameters["gauge_length_mm"],
             "end_mm": find_method(test.method).guide.run_end_mm,
-            "conditioning": _conditioning_of(specimen, now),
+            "conditioning": conditioning_of(specimen, now),
             "instrument": _instrument_facts(station),
-            "deviations": _deviations(specimen, station, now, deviation),
+            "deviations": deviations(specimen, station, now, deviation),
         },
         checks=[],
         source_said=[],
@@ -177,9 +180,11 @@ def bring_in(
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         job = refuse_released(session, specimen.test.job_id)
-        _refuse_unfit(specimen, now)
+        refuse_unfit(specimen, now)
         columns = {name: samples.tolist() for name, samples in taken.columns.items()}
         method = find_method(specimen.test.method)
+        if not method.runs_at_frame:
+            raise Conflict(f"the readings of {method.title} are brought in on their own page")
         read_specimen(method, {"label": specimen.label, "trace": columns}, 1)
         rows = taken.columns["force_n"].size
         missing = np.full(rows, np.nan)
@@ -189,8 +194,8 @@ def bring_in(
             state="ended",
             busy_specimen_id=specimen.id,
             settings={
-                "conditioning": _conditioning_of(specimen, now),
-                "deviations": _deviations(specimen, None, now, deviation),
+                "conditioning": conditioning_of(specimen, now),
+                "deviations": deviations(specimen, None, now, deviation),
             },
             checks=[],
             source_name=file_name[:200],
@@ -205,7 +210,7 @@ def bring_in(
             sha256=sha256(table),
         )
         session.add(run)
-        _end_stay(specimen, now)
+        end_stay(specimen, now)
         session.flush()
         record(
             session,
@@ -284,7 +289,7 @@ def keep(actor: Actor, run_id: int) -> RunView:
         return _run_view(session, found)
 
 
-def _refuse_unfit(specimen: Specimen, now: datetime) -> None:
+def refuse_unfit(specimen: Specimen, now: datetime) -> None:
     """Raises Conflict unless this specimen is to be tested now."""
     state = state_of(specimen, now)
     words = {
@@ -300,13 +305,14 @@ def _refuse_unfit(specimen: Specimen, now: datetime) -> None:
         raise Conflict(f"{specimen.code} is a spare; a void calls for it, and none does")
 
 
-def _end_stay(specimen: Specimen, now: datetime) -> None:
+def end_stay(specimen: Specimen, now: datetime) -> None:
+    """The specimen has left its enclosure."""
     stay = open_stay(specimen)
     if stay is not None:
         stay.taken_at, stay.open_for = now, None
 
 
-def _conditioning_of(specimen: Specimen, now: datetime) -> dict[str, Any] | None:
+def conditioning_of(specimen: Specimen, now: datetime) -> dict[str, Any] | None:
     """What the specimen served up to now, as the report will say it."""
     if not specimen.stays:
         return None
@@ -338,7 +344,7 @@ def _instrument_facts(station: Station) -> dict[str, Any]:
     }
 
 
-def _deviations(
+def deviations(
     specimen: Specimen, station: Station | None, now: datetime, words: str | None
 ) -> list[dict[str, str]]:
     """Departures from the rules that this run is made with; each needs the person's word.
@@ -384,10 +390,8 @@ def _refuse_settled(found: Run) -> None:
 
 
 def _run_view(session: Session, found: Run) -> RunView:
-    table = stored_table(session, found)
-    x, y = thin(table[:, 1], table[:, 2], POINTS_TO_DRAW)
     result = None
-    if found.raw is not None:
+    if found.raw is not None or found.entry is not None:
         whole = test_result(found.specimen.test)
         if whole is not None:
             plain = whole.as_json()["specimens"]
@@ -409,10 +413,23 @@ def _run_view(session: Session, found: Run) -> RunView:
         said=found.source_said,
         sha256=found.sha256,
         settings=found.settings,
-        extension_mm=x.tolist(),
-        force_n=y.tolist(),
+        curves=_curves(session, found),
         result=result,
     )
+
+
+def _curves(session: Session, found: Run) -> list[CurveView]:
+    """What there is to draw of a run."""
+    if found.entry is not None:
+        curves = curves_of(unpack_entry(found.entry))
+    else:
+        table = stored_table(session, found)
+        curves = [force_curve(table[:, 1], table[:, 2])]
+    drawn = []
+    for curve in curves:
+        x, y = thin(curve.x, curve.y, POINTS_TO_DRAW)
+        drawn.append(CurveView(**{**vars(curve), "x": x.tolist(), "y": y.tolist()}))
+    return drawn
 
 
 def export_document(test_id: int) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime
 
 from sqlalchemy.orm import Session
@@ -97,11 +97,40 @@ def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
             "settled": "tested",
         }
         return states[run.state]
-    if specimen.test.job.cut_at is None or specimen.x_mm is None:
+    guide = find_method(specimen.test.method).guide
+    if is_cut(specimen.test) and (specimen.test.job.cut_at is None or specimen.x_mm is None):
         return "to-cut"
+    if guide.atmosphere is None:
+        return "ready"
     if not specimen.stays:
         return "cut"
     return "ready" if stay_served(specimen.stays[-1], now).ready else "conditioning"
+
+
+def is_cut(test: Test) -> bool:
+    """Its specimens are cut from the sheet of the job."""
+    method = find_method(test.method)
+    return method.guide.cut is not None and method.planned == "by-direction"
+
+
+def directions_of(test: Test) -> list[str]:
+    """The directions that its specimens were planned in; an empty one where there is none."""
+    return list(dict.fromkeys(one.direction for one in test.specimens))
+
+
+def wanted_of(test: Test) -> int:
+    """How many specimens must count in all; one reading at least where none are planned."""
+    if find_method(test.method).planned == "by-document":
+        return max(len(test.specimens), 1)
+    return wanted_per_direction(test) * len(directions_of(test))
+
+
+def to_go(test: Test, direction: str, valid: Collection[str]) -> int:
+    """How many valid specimens of a direction are still missing."""
+    counted = sum(one.direction == direction and one.label in valid for one in test.specimens)
+    if find_method(test.method).planned == "by-document":
+        return 0
+    return max(wanted_per_direction(test) - counted, 0)
 
 
 def wanted_per_direction(test: Test) -> int:
@@ -112,7 +141,7 @@ def wanted_per_direction(test: Test) -> int:
 def called_specimens(test: Test) -> list[Specimen]:
     """Those that are to be tested: the planned ones, and a spare for every void, in order."""
     called: list[Specimen] = []
-    for direction in find_method(test.method).directions:
+    for direction in directions_of(test):
         members = [one for one in test.specimens if one.direction == direction]
         planned = [one for one in members if not one.spare]
         standing = [one for one in planned if standing_void(one) is None]
@@ -130,7 +159,7 @@ def missing_replacements(test: Test) -> dict[str, int]:
     """For each direction, how many voids have no spare left to replace them."""
     called = called_specimens(test)
     missing = {}
-    for direction in find_method(test.method).directions:
+    for direction in directions_of(test):
         planned = sum(one.direction == direction and not one.spare for one in test.specimens)
         standing = sum(one.direction == direction for one in called)
         if standing < planned:

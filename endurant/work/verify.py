@@ -12,7 +12,7 @@ from sqlalchemy import select
 from endurant.core.document import analyse, read_document
 from endurant.store.audit import broken_links
 from endurant.store.engine import transaction
-from endurant.store.samples import sha256, unpack
+from endurant.store.samples import entry_sha256, sha256, unpack
 from endurant.store.tables import Report, Run
 
 
@@ -26,6 +26,11 @@ def verify() -> list[str]:
         ):
             if run.raw is not None and sha256(unpack(run.raw)) != run.sha256:
                 found.append(f"the samples of run {run.id} are not those that were stored")
+        for run in session.scalars(
+            select(Run).where(Run.entry.is_not(None)).execution_options(yield_per=20)
+        ):
+            if run.entry is not None and entry_sha256(run.entry) != run.sha256:
+                found.append(f"the readings of run {run.id} are not those that were stored")
         for report in session.scalars(select(Report)):
             if hashlib.sha256(report.content.encode()).hexdigest() != report.sha256:
                 found.append(f"report {report.number} revision {report.revision} was changed")

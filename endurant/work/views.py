@@ -70,37 +70,61 @@ class LimitRuleView(View):
     limit: float | None
     limit_words: str
     forbidden: StretchView | None
+    second_limit: float | None = None
+    second_forbidden: StretchView | None = None
     values: list[float]
     voids: list[float]
     mean: float | None
     half_width: float | None
 
 
+class CurveView(View):
+    """A curve as it is drawn: thinned for the eye."""
+
+    name: str
+    title: str
+    x: list[float]
+    y: list[float]
+    x_title: str
+    y_title: str
+    x_unit: str
+    y_unit: str
+
+
 class SummaryView(View):
     """Figures of one property in one direction; all None until something counts."""
 
-    n: int
-    mean: float
+    n: int | None
+    mean: float | None
     sd: float | None
     cv_percent: float | None
-    minimum: float
-    maximum: float
-    median: float
+    minimum: float | None
+    maximum: float | None
+    median: float | None
     ci95_half_width: float | None
-    reported: str
+    statistic: str = "mean"
+    qualifier: str | None = None
+    reported: str | None
 
 
 class JudgedRow(View):
-    """One property in one direction: its rule, its figures, its verdict."""
+    """One property of one group: its rule (none where there are no figures), and its verdict.
+
+    `direction` is empty where specimens have none; `group` says direction, state and more in
+    words, and `labels` names the specimens of the group.
+    """
 
     property: str
     title: str
     unit: str
     direction: str
+    group: str = ""
+    labels: list[str] = []
+    limit_words: str = ""
     criterion: Criterion | None
     wanted: int
     to_go: int
-    rule: LimitRuleView
+    rule: LimitRuleView | None
     summary: SummaryView | None
     working: list[dict[str, str]]
     verdict: Verdict
@@ -122,6 +146,9 @@ class TestView(View):
     bench: str
     label_school: str
     parameters: dict[str, Any]
+    at_frame: bool = True
+    wanted: int = 0
+    to_go: int = 0
     specimens: list[SpecimenView]
     rows: list[JudgedRow]
     flags: list[dict[str, str]]

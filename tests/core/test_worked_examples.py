@@ -6,10 +6,12 @@ from typing import Any
 
 import pytest
 
+from endurant.core.conditioning_document import condition_document
 from endurant.core.document import analyse, read_document
+from endurant.core.judging_document import judge_document
 from endurant.core.methods import MODULES
 from endurant.core.refusals import Invalid
-from tests.examples import assert_gives, example, names
+from tests.examples import assert_gives, assert_same, example, names
 
 DOCUMENTS = [name for method in MODULES for name in names(f"{method}--")]
 
@@ -30,3 +32,17 @@ def test_worked_example_is_refused_with_field_and_specimen(name: str) -> None:
         result_of(name)
     for word in example(name)["message_contains"]:
         assert word in refusal.value.sentence
+
+
+@pytest.mark.parametrize("name", names("judging--"))
+def test_judging_document_gives_its_answer(name: str) -> None:
+    wanted = example(name)
+    got = judge_document({"kind": wanted["kind"], **wanted["input"]})
+    assert_same(got, wanted["expect"], wanted["rel_tol"], name)
+
+
+@pytest.mark.parametrize("name", names("conditioning--"))
+def test_conditioning_document_gives_its_answer(name: str) -> None:
+    wanted = example(name)
+    got = condition_document({"kind": wanted["kind"], **wanted["input"]})
+    assert_same(got, wanted["expect"], wanted["rel_tol"], name)

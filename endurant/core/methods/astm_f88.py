@@ -185,7 +185,7 @@ def give_mean(result: SpecimenResult, pull: Pull, width_mm: float, bound: Bound 
         f"({in_numbers(area)} / {in_numbers(length_mm)}) / {in_numbers(width_mm)}",
         bound,
     )
-    edges = ((low_mm, 0.0), (high_mm, 0.0))
+    edges = ((low_mm + pull.zero_mm, 0.0), (high_mm + pull.zero_mm, 0.0))
     result.marks.append(Mark("area", "peel that is averaged", edges))
 
 

@@ -107,6 +107,7 @@ def analyse(readings: SensorReadings, parameters: CheckParameters) -> SpecimenRe
 
 
 METHOD = Method(
+    planned="by-document",
     id="barrel-check",
     title="Barrel temperature check",
     family="Melt flow",

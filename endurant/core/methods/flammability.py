@@ -467,6 +467,7 @@ def exemption_flags(parameters: FireParameters) -> list[Flag]:
 
 
 METHOD = Method(
+    planned="by-document",
     id="16-cfr-1610",
     title="Flammability of clothing fabric, 45 degrees",
     family="Fire",

@@ -207,7 +207,7 @@ def give_last(
 
 def mark_cycles(result: SpecimenResult, pull: Pull, cycles: list[Cycle]) -> None:
     """The turning points, and the return of the last cycle as an area."""
-    turns = [(pull.extension_mm[one.turn], pull.force_n[one.turn]) for one in cycles]
+    turns = [(pull.drawn_mm[one.turn], pull.force_n[one.turn]) for one in cycles]
     points = tuple((float(x), float(y)) for x, y in turns)
     result.marks.append(Mark("points", "turning points", points))
 

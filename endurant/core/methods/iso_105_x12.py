@@ -112,6 +112,7 @@ def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult
 
 
 METHOD = Method(
+    planned="by-document",
     id="iso-105-x12",
     title="Colour rub",
     family="Surface",

@@ -213,6 +213,7 @@ METHOD = Method(
     guide=GUIDE,
     analyse=analyse,
     review=review_tear,
+    runs_at_frame=True,
 )
 
 METHODS = {METHOD.id: METHOD}

@@ -525,7 +525,9 @@ class Method:
     `directions` are those that a job asks for; `also_directions` are understood in a
     document too. `together` amends the results where specimens matter to one another;
     `review` flags the whole test; `more_properties` depend on the parameters; `summarise`
-    replaces the rows by direction and state; `more` is put beside the summary.
+    replaces the rows by direction and state; `more` is put beside the summary. Specimens are
+    planned for each direction when a sample is received, or named by the document that
+    brings their readings in; `runs_at_frame` when the bench can pull them live.
     """
 
     id: str
@@ -539,6 +541,8 @@ class Method:
     directions: tuple[str, ...] = ()
     also_directions: tuple[str, ...] = WAYS
     direction_required: bool = False
+    planned: Literal["by-direction", "by-document"] = "by-direction"
+    runs_at_frame: bool = False
     label_prefixes: dict[str, str] = field(default_factory=dict)
     review: Callable[[Results, Any], list[Flag]] = no_review
     together: Callable[[list[SpecimenResult], Sequence[Any], Any], None] | None = None

@@ -108,8 +108,14 @@ class Pull:
     extension_mm: Samples
     strain: Samples | None
     zero: Place
+    zero_mm: float
     top: int
     end: int
+
+    @property
+    def drawn_mm(self) -> Samples:
+        """Extension as it stands on the trace, which is where marks are drawn."""
+        return self.extension_mm + self.zero_mm
 
     @property
     def max_force_n(self) -> float:
@@ -118,9 +124,8 @@ class Pull:
 
     def point(self, says: str, index: int) -> Mark:
         """A sample to be marked on the trace as it was taken."""
-        return Mark(
-            "points", says, ((float(self.extension_mm[index]), float(self.force_n[index])),)
-        )
+        at_mm = float(self.extension_mm[index]) + self.zero_mm
+        return Mark("points", says, ((at_mm, float(self.force_n[index])),))
 
 
 def gauge_length(readings: Any, parameters: PullParameters) -> float:
@@ -166,7 +171,8 @@ def begin_pull(
         return result, None
     wanted_n = parameters.pretension_n if pretension_n is None else pretension_n
     zero = find_zero(result, force_n, wanted_n or 0.0)
-    extension_mm = trace.extension_mm - zero.of(trace.extension_mm)
+    zero_mm = zero.of(trace.extension_mm)
+    extension_mm = trace.extension_mm - zero_mm
     strains = None
     if strain == "crosshead" or (strain == "extensometer" and trace.strain is None):
         strains = extension_mm / gauge_length(readings, parameters)
@@ -179,7 +185,7 @@ def begin_pull(
         result.flags += pull_speed_flags(trace, parameters.speed_mm_min)
     result.flags += capacity_flags(float(force_n[top]), parameters.load_cell_n)
     end = break_index(force_n, parameters.break_drop)
-    return result, Pull(force_n, extension_mm, strains, zero, top, end)
+    return result, Pull(force_n, extension_mm, strains, zero, zero_mm, top, end)
 
 
 def find_zero(result: SpecimenResult, force_n: Samples, pretension_n: float) -> Place:

@@ -160,7 +160,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
         result.flag("trace-too-short", "note", text)
     hold = int(np.argmax(since_s >= 0))
     result.marks.append(
-        Mark("points", "hold reached", ((float(pull.extension_mm[hold]), float(force_n[hold])),))
+        Mark("points", "hold reached", ((float(pull.drawn_mm[hold]), float(force_n[hold])),))
     )
     return result
 

@@ -168,7 +168,8 @@ def give_from_peaks(
         "median F_peak / thickness",
         f"{in_numbers(force_n)} / {in_numbers(thickness_mm)}",
     )
-    result.marks.append(Mark("points", "peaks", peaks.points()))
+    drawn = tuple((x + pull.zero_mm, y) for x, y in peaks.points())
+    result.marks.append(Mark("points", "peaks", drawn))
 
 
 def _method(method_id: str, title: str, parameters: Any, guide: Guide) -> Method:

@@ -214,7 +214,7 @@ def mark_line(
     if line is None or pull.strain is None:
         return
     strains = np.array([zero, zero + stress / line.slope])
-    x = np.interp(strains, np.maximum.accumulate(pull.strain), pull.extension_mm)
+    x = np.interp(strains, np.maximum.accumulate(pull.strain), pull.drawn_mm)
     ends = ((float(x[0]), 0.0), (float(x[1]), stress * found.area_mm2))
     result.marks.append(Mark("line", says, ends))
 

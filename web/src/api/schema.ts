@@ -57,7 +57,11 @@ export interface paths {
          */
         get: operations["show_conditioning"];
         put?: never;
-        post?: never;
+        /**
+         * Answer Conditioning
+         * @description Answer a conditioning document.
+         */
+        post: operations["answer_conditioning"];
         delete?: never;
         options?: never;
         head?: never;
@@ -98,6 +102,26 @@ export interface paths {
          * @description Hang specimens in; their clock starts now.
          */
         post: operations["hang_specimens"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Files
+         * @description Make a test document of CSV files, to be looked at before it is brought in.
+         */
+        post: operations["import_files"];
         delete?: never;
         options?: never;
         head?: never;
@@ -368,6 +392,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Judging
+         * @description Answer a judging document.
+         */
+        post: operations["answer_judging"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/methods": {
         parameters: {
             query?: never;
@@ -380,6 +424,46 @@ export interface paths {
          * @description Every method that can be asked for.
          */
         get: operations["list_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/methods/{method_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Method
+         * @description The page of a method: what it needs, does, computes, and what goes wrong.
+         */
+        get: operations["show_method"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/methods/{method_id}/example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Example
+         * @description A worked example of a method: its readings, curves and figures.
+         */
+        get: operations["show_example"];
         put?: never;
         post?: never;
         delete?: never;
@@ -816,6 +900,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep All
+         * @description Every specimen that waits to be looked at counts.
+         */
+        post: operations["keep_all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/limits": {
         parameters: {
             query?: never;
@@ -830,6 +934,26 @@ export interface paths {
          */
         put: operations["set_limits"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In Readings
+         * @description Take the readings of specimens from a document.
+         */
+        post: operations["bring_in_readings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -902,6 +1026,15 @@ export interface components {
             deviation?: string | null;
             /** File */
             file: string;
+        };
+        /** Body_import_files */
+        Body_import_files: {
+            /** Files */
+            files: string[];
+            /** Method */
+            method: string;
+            /** Specimens By */
+            specimens_by?: string | null;
         };
         /**
          * BoxView
@@ -1016,28 +1149,94 @@ export interface components {
         };
         /**
          * Criterion
-         * @description What a property must be: its mean, its median or every single value.
+         * @description What a property must be.
+         *
+         *     A mean, a median or every single value against a limit or between two; a class, a grade,
+         *     a count; no failures of so many; or nothing, when it is only reported.
          */
         Criterion: {
+            /**
+             * High
+             * @description The upper limit of two.
+             */
+            high?: string | null;
             /**
              * Limit
              * @description The limit as text, so that its last place is known.
              */
-            limit: string;
+            limit?: string | null;
+            /**
+             * Low
+             * @description The lower limit of two.
+             */
+            low?: string | null;
+            /**
+             * None Below Percent
+             * @description No single value below this many percent of the limit.
+             */
+            none_below_percent?: number | null;
+            /**
+             * Of
+             * @description How many are tested without a failure.
+             */
+            of?: number | null;
             /**
              * On
              * @description Which figure is judged.
              * @default mean
              * @enum {string}
              */
-            on: "mean" | "median" | "every";
+            on: "mean" | "median" | "every" | "class" | "grade" | "count" | "no-failures" | "report-only";
             /**
              * Op
-             * @description At least or at most.
-             * @default >=
-             * @enum {string}
+             * @description At least, at most, or between two limits.
              */
-            op: ">=" | "<=";
+            op?: (">=" | "<=" | "between") | null;
+        };
+        /**
+         * CurveView
+         * @description A curve as it is drawn: thinned for the eye.
+         */
+        CurveView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** X */
+            x: number[];
+            /** X Title */
+            x_title: string;
+            /** X Unit */
+            x_unit: string;
+            /** Y */
+            y: number[];
+            /** Y Title */
+            y_title: string;
+            /** Y Unit */
+            y_unit: string;
+        };
+        /**
+         * CutView
+         * @description The blank of a specimen, in mm from its middle, the long side along y.
+         */
+        CutView: {
+            /** Inner Marks */
+            inner_marks: {
+                [key: string]: unknown;
+            }[];
+            /** Long Mm */
+            long_mm: number;
+            /** Outline */
+            outline: string;
+            /** Points Mm */
+            points_mm: [
+                number,
+                number
+            ][];
+            /** Short Mm */
+            short_mm: number;
+            /** Size Words */
+            size_words: string;
         };
         /**
          * DraftView
@@ -1095,12 +1294,66 @@ export interface components {
             words: string;
         };
         /**
+         * ExampleSpecimen
+         * @description One specimen of a worked example: what was read, and what came of it.
+         */
+        ExampleSpecimen: {
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
+            /** Label */
+            label: string;
+            /** Readings */
+            readings: {
+                [key: string]: unknown;
+            };
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ExampleView
+         * @description A worked example, computed as it is shown.
+         */
+        ExampleView: {
+            /** About */
+            about: string;
+            /** Flags */
+            flags: {
+                [key: string]: string;
+            }[];
+            /** Parameters */
+            parameters: {
+                [key: string]: unknown;
+            };
+            /** Specimens */
+            specimens: components["schemas"]["ExampleSpecimen"][];
+            /** Summary */
+            summary: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
          * Fault
          * @description How the next specimen at a simulated station shall behave.
          */
         Fault: {
             /** Fault */
             fault: string;
+        };
+        /**
+         * FieldView
+         * @description A parameter or a reading: its name, default and meaning.
+         */
+        FieldView: {
+            /** Default */
+            default: unknown;
+            /** Description */
+            description: string;
+            /** Name */
+            name: string;
+            /** Required */
+            required: boolean;
         };
         /**
          * Found
@@ -1172,6 +1425,18 @@ export interface components {
             ready_at: string;
             /** Specimen Id */
             specimen_id: number;
+        };
+        /**
+         * ImportedView
+         * @description A test document made of files, and what was taken for what.
+         */
+        ImportedView: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Said */
+            said: string[];
         };
         /**
          * InnerMarkView
@@ -1294,7 +1559,10 @@ export interface components {
         };
         /**
          * JudgedRow
-         * @description One property in one direction: its rule, its figures, its verdict.
+         * @description One property of one group: its rule (none where there are no figures), and its verdict.
+         *
+         *     `direction` is empty where specimens have none; `group` says direction, state and more in
+         *     words, and `labels` names the specimens of the group.
          */
         JudgedRow: {
             /** Compared */
@@ -1302,11 +1570,26 @@ export interface components {
             criterion: components["schemas"]["Criterion"] | null;
             /** Direction */
             direction: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Labels
+             * @default []
+             */
+            labels: string[];
+            /**
+             * Limit Words
+             * @default
+             */
+            limit_words: string;
             /** Other School Differs */
             other_school_differs: boolean;
             /** Property */
             property: string;
-            rule: components["schemas"]["LimitRuleView"];
+            rule: components["schemas"]["LimitRuleView"] | null;
             summary: components["schemas"]["SummaryView"] | null;
             /** Title */
             title: string;
@@ -1355,6 +1638,9 @@ export interface components {
             low: number;
             /** Mean */
             mean: number | null;
+            second_forbidden?: components["schemas"]["StretchView"] | null;
+            /** Second Limit */
+            second_limit?: number | null;
             /** Step */
             step: number;
             /** Unit */
@@ -1411,12 +1697,20 @@ export interface components {
          * @description A method that a test can be asked for by.
          */
         MethodLine: {
+            /** At Frame */
+            at_frame: boolean;
+            /** By Document */
+            by_document: boolean;
             /** Cautions */
             cautions: string[];
             /** Directions */
             directions: string[];
+            /** Family */
+            family: string;
             /** Id */
             id: string;
+            /** Needed */
+            needed: string[];
             /** Properties */
             properties: {
                 [key: string]: string;
@@ -1431,6 +1725,81 @@ export interface components {
             spares_per_direction: number;
             /** Specimens Per Direction */
             specimens_per_direction: number;
+            /** Title */
+            title: string;
+            /** Void Codes */
+            void_codes: {
+                [key: string]: string;
+            }[];
+            /** Watch */
+            watch: string;
+        };
+        /**
+         * MethodPage
+         * @description The page on the wall.
+         */
+        MethodPage: {
+            /** At Frame */
+            at_frame: boolean;
+            /** Atmosphere */
+            atmosphere: string;
+            /** Bench */
+            bench: string;
+            /** By Document */
+            by_document: boolean;
+            /** Cautions */
+            cautions: string[];
+            /** Computes */
+            computes: string[];
+            cut: components["schemas"]["CutView"] | null;
+            /** Directions */
+            directions: string[];
+            /** Family */
+            family: string;
+            /** Id */
+            id: string;
+            /** Mistakes */
+            mistakes: string[];
+            /** Needed */
+            needed: string[];
+            /** Observations */
+            observations: {
+                [key: string]: string;
+            }[];
+            /** Parameters */
+            parameters: components["schemas"]["FieldView"][];
+            /** Properties */
+            properties: {
+                [key: string]: string;
+            }[];
+            /** Purpose */
+            purpose: string;
+            /** Readings */
+            readings: components["schemas"]["FieldView"][];
+            /** Readings Schema */
+            readings_schema: {
+                [key: string]: unknown;
+            };
+            /** Ready Checks */
+            ready_checks: {
+                [key: string]: unknown;
+            }[];
+            /** Reported */
+            reported: {
+                [key: string]: string;
+            }[];
+            /** Run End Mm */
+            run_end_mm: number;
+            /** Size Words */
+            size_words: string;
+            /** Spares Per Direction */
+            spares_per_direction: number;
+            /** Specimen */
+            specimen: string;
+            /** Specimens Per Direction */
+            specimens_per_direction: number;
+            /** Steps */
+            steps: string[];
             /** Title */
             title: string;
             /** Void Codes */
@@ -1543,6 +1912,22 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * ReadingsAsked
+         * @description A test document (its method and parameters may be left out), and where it came from.
+         */
+        ReadingsAsked: {
+            /** Deviation */
+            deviation?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Said */
+            said?: string[];
+            /** Source Name */
+            source_name?: string | null;
         };
         /**
          * Reason
@@ -1722,14 +2107,12 @@ export interface components {
         RunView: {
             /** By */
             by: string;
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
             /** End Reason */
             end_reason: string | null;
             /** Ended At */
             ended_at: string | null;
-            /** Extension Mm */
-            extension_mm: number[];
-            /** Force N */
-            force_n: number[];
             /** Id */
             id: number;
             /** Line */
@@ -1969,19 +2352,26 @@ export interface components {
             /** Cv Percent */
             cv_percent: number | null;
             /** Maximum */
-            maximum: number;
+            maximum: number | null;
             /** Mean */
-            mean: number;
+            mean: number | null;
             /** Median */
-            median: number;
+            median: number | null;
             /** Minimum */
-            minimum: number;
+            minimum: number | null;
             /** N */
-            n: number;
+            n: number | null;
+            /** Qualifier */
+            qualifier?: string | null;
             /** Reported */
-            reported: string;
+            reported: string | null;
             /** Sd */
             sd: number | null;
+            /**
+             * Statistic
+             * @default mean
+             */
+            statistic: string;
         };
         /**
          * TestAsked
@@ -2010,6 +2400,11 @@ export interface components {
          * @description One test of a job.
          */
         TestView: {
+            /**
+             * At Frame
+             * @default true
+             */
+            at_frame: boolean;
             /** Bench */
             bench: string;
             /** Flags */
@@ -2042,6 +2437,16 @@ export interface components {
             specimens: components["schemas"]["SpecimenView"][];
             /** Title */
             title: string;
+            /**
+             * To Go
+             * @default 0
+             */
+            to_go: number;
+            /**
+             * Wanted
+             * @default 0
+             */
+            wanted: number;
         };
         /**
          * VoidAsked
@@ -2218,6 +2623,46 @@ export interface operations {
             };
         };
     };
+    answer_conditioning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     take_out_specimens: {
         parameters: {
             query?: never;
@@ -2282,6 +2727,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_import_files"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedView"];
                 };
             };
             /** @description Client Error */
@@ -2888,6 +3375,46 @@ export interface operations {
             };
         };
     };
+    answer_judging: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_methods: {
         parameters: {
             query?: never;
@@ -2904,6 +3431,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MethodLine"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_method: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                method_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_example: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                method_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExampleView"];
                 };
             };
             /** @description Client Error */
@@ -3862,6 +4469,46 @@ export interface operations {
             };
         };
     };
+    keep_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_limits: {
         parameters: {
             query?: never;
@@ -3879,6 +4526,50 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_in_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,112 @@
+"""Methods with their guides, and documents computed without a job."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, File, Form, Request, UploadFile
+from starlette.concurrency import run_in_threadpool
+
+from endurant.api.session import SignedIn
+from endurant.core.conditioning_document import condition_document
+from endurant.core.csv_import import import_csv
+from endurant.core.document import analyse, in_units, read_document
+from endurant.core.judging_document import judge_document
+from endurant.core.quantities import System
+from endurant.core.reading import MOST_BYTES, parse_json, too_large
+from endurant.core.refusals import Invalid
+from endurant.work import guides, readings
+from endurant.work.views import TestView, View
+
+router = APIRouter(tags=["methods"])
+
+
+class ImportedView(View):
+    """A test document made of files, and what was taken for what."""
+
+    document: dict[str, Any]
+    said: list[str]
+
+
+@router.get("/methods")
+def list_methods(actor: SignedIn) -> list[guides.MethodLine]:
+    """Every method that can be asked for."""
+    return guides.method_lines()
+
+
+@router.get("/methods/{method_id}")
+def show_method(actor: SignedIn, method_id: str) -> guides.MethodPage:
+    """The page of a method: what it needs, does, computes, and what goes wrong."""
+    return guides.method_page(method_id)
+
+
+@router.get("/methods/{method_id}/example")
+def show_example(actor: SignedIn, method_id: str) -> guides.ExampleView:
+    """A worked example of a method: its readings, curves and figures."""
+    return guides.method_example(method_id)
+
+
+@router.post("/analyse")
+async def analyse_document(
+    actor: SignedIn, request: Request, units: System = "metric"
+) -> dict[str, Any]:
+    """Compute a test document."""
+    data = await _document(request)
+    return await run_in_threadpool(
+        lambda: in_units(analyse(read_document(parse_json(data))).as_json(), units)
+    )
+
+
+@router.post("/judge")
+async def answer_judging(actor: SignedIn, request: Request) -> dict[str, Any]:
+    """Answer a judging document."""
+    data = await _document(request)
+    return await run_in_threadpool(lambda: judge_document(parse_json(data)))
+
+
+@router.post("/conditioning")
+async def answer_conditioning(actor: SignedIn, request: Request) -> dict[str, Any]:
+    """Answer a conditioning document."""
+    data = await _document(request)
+    return await run_in_threadpool(lambda: condition_document(parse_json(data)))
+
+
+@router.post("/import")
+def import_files(
+    actor: SignedIn,
+    method: Annotated[str, Form(max_length=40)],
+    files: Annotated[list[UploadFile], File()],
+    specimens_by: Annotated[str | None, Form(max_length=80)] = None,
+) -> ImportedView:
+    """Make a test document of CSV files, to be looked at before it is brought in."""
+    taken = import_csv(
+        [(one.filename or "file.csv", one.file.read()) for one in files],
+        method,
+        specimens_by=specimens_by or None,
+    )
+    return ImportedView(document=taken.document, said=taken.said)
+
+
+@router.post("/tests/{test_id}/readings", status_code=201)
+def bring_in_readings(actor: SignedIn, test_id: int, asked: readings.ReadingsAsked) -> TestView:
+    """Take the readings of specimens from a document."""
+    return readings.bring_in_readings(actor, test_id, asked)
+
+
+@router.post("/tests/{test_id}/keep")
+def keep_all(actor: SignedIn, test_id: int) -> TestView:
+    """Every specimen that waits to be looked at counts."""
+    return readings.keep_all(actor, test_id)
+
+
+async def _document(request: Request) -> bytes:
+    """The body of a request; refused by its size before it is read."""
+    told = request.headers.get("content-length", "")
+    if told.isdigit() and int(told) > MOST_BYTES:
+        raise Invalid(too_large(int(told)))
+    data = bytearray()
+    async for piece in request.stream():
+        data += piece
+        if len(data) > MOST_BYTES:
+            raise Invalid(too_large(len(data)))
+    return bytes(data)

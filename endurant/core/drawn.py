@@ -1,0 +1,72 @@
+"""What there is to draw of a specimen's readings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from endurant.core.trace import Samples
+
+AXES = {
+    "extension_mm": ("extension", "mm"),
+    "displacement_mm": ("displacement", "mm"),
+    "time_s": ("time", "s"),
+    "force_n": ("force", "N"),
+    "pressure_kpa": ("pressure", "kPa"),
+}
+PAIRS = (
+    ("extension_mm", "force_n"),
+    ("displacement_mm", "force_n"),
+    ("time_s", "pressure_kpa"),
+)
+TRACES = {"trace": "", "trace_unsewn": "unsewn", "trace_sewn": "sewn"}
+
+
+@dataclass(frozen=True)
+class Curve:
+    """One curve: y over x, with what stands on its axes; `name` is its field in the readings."""
+
+    name: str
+    title: str
+    x: Samples
+    y: Samples
+    x_title: str
+    y_title: str
+    x_unit: str
+    y_unit: str
+
+
+def curves_of(entry: Mapping[str, Any]) -> list[Curve]:
+    """The curves of the readings of one specimen, none where there is no trace."""
+    found = []
+    for name, title in TRACES.items():
+        trace = entry.get(name)
+        if isinstance(trace, dict):
+            pair = next((one for one in PAIRS if all(trace.get(key) for key in one)), None)
+            if pair is not None:
+                x, y = (_samples(trace[key]) for key in pair)
+                found.append(_curve(name, title, pair, x, y))
+            elif trace.get("pressure_kpa"):
+                y = _samples(trace["pressure_kpa"])
+                x = np.arange(y.size, dtype=np.float64)
+                found.append(_curve(name, title, ("sample", "pressure_kpa"), x, y))
+    return found
+
+
+def force_curve(extension_mm: Samples, force_n: Samples) -> Curve:
+    """Force over extension."""
+    return _curve("trace", "", ("extension_mm", "force_n"), extension_mm, force_n)
+
+
+def _curve(name: str, title: str, pair: tuple[str, str], x: Samples, y: Samples) -> Curve:
+    (x_title, x_unit), (y_title, y_unit) = (AXES.get(key, (key, "")) for key in pair)
+    return Curve(name, title, x, y, x_title, y_title, x_unit, y_unit)
+
+
+def _samples(column: list[Any]) -> Samples:
+    """A column as samples; of several channels the first."""
+    first = column[0] if column and isinstance(column[0], list) else column
+    return np.asarray(first, dtype=np.float64)

@@ -1,0 +1,214 @@
+"""Readings that are brought in as a document or a file, or typed, for any method."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy.orm import Session
+
+from endurant.core.document import read_document
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.engine import transaction
+from endurant.store.samples import pack_entry
+from endurant.store.tables import Run, Specimen, Test
+from endurant.work.jobs import Asked, test_view
+from endurant.work.people import Actor
+from endurant.work.results import test_result
+from endurant.work.runs import conditioning_of, deviations, end_stay, refuse_unfit
+from endurant.work.states import is_cut, last_run, refuse_released, test_or_refuse
+from endurant.work.views import TestView
+
+MOST_LABEL = 16
+
+
+class ReadingsAsked(Asked):
+    """A test document (its method and parameters may be left out), and where it came from."""
+
+    document: dict[str, Any]
+    source_name: str | None = Field(None, max_length=200)
+    said: list[str] = Field(default_factory=list, max_length=500)
+    deviation: str | None = Field(None, max_length=300)
+
+
+def bring_in_readings(actor: Actor, test_id: int, asked: ReadingsAsked) -> TestView:
+    """Take the readings of specimens; all of them or, when one makes no sense, none.
+
+    Raises Invalid, and Conflict for a specimen that is not to be tested now.
+    """
+    actor.must("test")
+    now = clock.now()
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        session.refresh(test)
+        entries = _entries(test, asked.document)
+        specimens = {one.label: one for one in test.specimens}
+        for entry in entries:
+            specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
+            _refuse_other_direction(specimen, entry)
+            refuse_unfit(specimen, now)
+            specimen.runs.append(_run(actor, specimen, entry, asked, now))
+            end_stay(specimen, now)
+        session.flush()
+        test_result(test)
+        labels = ", ".join(entry["label"] for entry in entries)
+        how = f"brought in {asked.source_name} for" if asked.source_name else "typed readings of"
+        record(
+            session,
+            person_id=actor.id,
+            action="bring-in",
+            entity="test",
+            entity_id=test.id,
+            job_id=job.id,
+            words=f"{actor.name} {how} {labels}"[:400],
+            after={"specimens": [entry["label"] for entry in entries], "said": asked.said},
+        )
+        return test_view(session, test)
+
+
+def keep_all(actor: Actor, test_id: int) -> TestView:
+    """Every specimen of a test that waits to be looked at counts."""
+    actor.must("test")
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        session.refresh(test)
+        waiting = [
+            (one, run)
+            for one in test.specimens
+            if (run := last_run(one)) is not None and run.state == "ended"
+        ]
+        if not waiting:
+            raise Conflict("no specimen of this test waits to be kept")
+        for _, run in waiting:
+            run.state, run.busy_specimen_id = "settled", None
+        labels = ", ".join(one.label for one, _ in waiting)
+        record(
+            session,
+            person_id=actor.id,
+            action="keep",
+            entity="test",
+            entity_id=test.id,
+            job_id=job.id,
+            words=f"{actor.name} kept {labels}"[:400],
+        )
+        session.flush()
+        return test_view(session, test)
+
+
+def _run(
+    actor: Actor, specimen: Specimen, entry: dict[str, Any], asked: ReadingsAsked, now: datetime
+) -> Run:
+    """The run that holds the readings of one specimen."""
+    kept = {name: value for name, value in entry.items() if name not in _OWN_FIELDS}
+    packed, sha256 = pack_entry(kept)
+    return Run(
+        state="ended",
+        busy_specimen_id=specimen.id,
+        settings={
+            "conditioning": conditioning_of(specimen, now),
+            "deviations": _deviations_of(specimen, now, asked.deviation),
+        },
+        checks=[],
+        source_name=asked.source_name,
+        source_said=asked.said,
+        started_at=now,
+        ended_at=now,
+        end_reason="brought in" if asked.source_name else "typed",
+        by_id=actor.id,
+        samples=_samples_in(kept),
+        entry=packed,
+        sha256=sha256,
+    )
+
+
+_OWN_FIELDS = ("label", "direction")
+
+
+def _entries(test: Test, document: dict[str, Any]) -> list[dict[str, Any]]:
+    """The specimens of a document that fits the test; raises Invalid."""
+    given = document.get("method", test.method)
+    if given != test.method:
+        raise Invalid(
+            f"the document is of {str(given)[:40]}; this test is {test.method}", field="method"
+        )
+    parameters = document.get("parameters", {})
+    if not isinstance(parameters, dict):
+        raise Invalid("parameters: expected an object with named fields", field="parameters")
+    for name, value in parameters.items():
+        if name in test.parameters and value != test.parameters[name]:
+            raise Invalid(
+                f"parameters: {name} is {str(value)[:40]} in the document and "
+                f"{str(test.parameters[name])[:40]} in the test; expected the same",
+                field=name,
+            )
+    read_document({**document, "method": test.method, "parameters": test.parameters | parameters})
+    entries: list[dict[str, Any]] = document["specimens"]
+    return entries
+
+
+def _named_by_document(session: Session, test: Test, entry: dict[str, Any]) -> Specimen:
+    """A new specimen, where the document names them; raises Invalid where they are planned."""
+    label = entry["label"]
+    method = find_method(test.method)
+    if method.planned != "by-document":
+        known = ", ".join(one.label for one in test.specimens)
+        raise Invalid(
+            f"specimen {label}: label is not one of this test; expected {known}",
+            field="label",
+            specimen=label,
+        )
+    if len(label) > MOST_LABEL:
+        raise Invalid(
+            f"specimen {label}: label has {len(label)} characters; {MOST_LABEL} at most",
+            field="label",
+            specimen=label,
+        )
+    place = test.job.tests.index(test) + 1
+    specimen = Specimen(
+        code=f"{test.job.number}-{place}-{label}".upper(),
+        label=label,
+        direction=entry.get("direction") or "",
+        long_side="warp",
+        place=len(test.specimens) + 1,
+        spare=False,
+    )
+    test.specimens.append(specimen)
+    session.flush()
+    return specimen
+
+
+def _refuse_other_direction(specimen: Specimen, entry: dict[str, Any]) -> None:
+    given = entry.get("direction")
+    if given is not None and given != specimen.direction:
+        own = specimen.direction or "none"
+        raise Invalid(
+            f"specimen {specimen.label}: direction is {given} in the document, {own} in the test",
+            field="direction",
+            specimen=specimen.label,
+        )
+
+
+def _deviations_of(specimen: Specimen, now: datetime, why: str | None) -> list[dict[str, str]]:
+    """Conditioning is asked for where specimens are cut and hung here."""
+    guide = find_method(specimen.test.method).guide
+    if guide.atmosphere is None or not is_cut(specimen.test):
+        return []
+    return deviations(specimen, None, now, why)
+
+
+def _samples_in(entry: dict[str, Any]) -> int:
+    """Samples of the longest trace of the readings; 0 without one."""
+    columns = [
+        column
+        for trace in entry.values()
+        if isinstance(trace, dict)
+        for column in trace.values()
+        if isinstance(column, list)
+    ]
+    return max((len(column) for column in columns), default=0)
