@@ -78,6 +78,7 @@ class MethodPage(MethodLine):
     mistakes: list[str]
     parameters: list[FieldView]
     readings: list[FieldView]
+    parameters_schema: dict[str, Any]
     readings_schema: dict[str, Any]
     reported: list[dict[str, str]]
 
@@ -173,6 +174,7 @@ def method_page(method_id: str) -> MethodPage:
         mistakes=list(guide.mistakes),
         parameters=_fields(method.parameters),
         readings=[one for one in _fields(method.readings) if one.name not in _COMMON_FIELDS],
+        parameters_schema=method.parameters.model_json_schema(),
         readings_schema=method.readings.model_json_schema(),
         reported=[
             {

@@ -19,6 +19,13 @@ export const router = createRouter({
     { path: '/bench/:id(\\d+)', component: () => import('./pages/BenchPage.vue'), props: numbered },
     { path: '/judge', component: JobsPage, props: { place: 'judge' } },
     { path: '/judge/:id(\\d+)', component: () => import('./pages/JudgePage.vue'), props: numbered },
+    {
+      path: '/readings/:id(\\d+)',
+      component: () => import('./pages/ReadingsPage.vue'),
+      props: numbered,
+    },
+    { path: '/methods', component: () => import('./pages/MethodsPage.vue') },
+    { path: '/methods/:method', component: () => import('./pages/MethodPage.vue'), props: true },
     { path: '/:rest(.*)', component: () => import('./pages/NowherePage.vue') },
   ],
 })

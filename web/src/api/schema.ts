@@ -1768,6 +1768,10 @@ export interface components {
             }[];
             /** Parameters */
             parameters: components["schemas"]["FieldView"][];
+            /** Parameters Schema */
+            parameters_schema: {
+                [key: string]: unknown;
+            };
             /** Properties */
             properties: {
                 [key: string]: string;

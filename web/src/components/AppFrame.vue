@@ -29,10 +29,13 @@ const tabs = computed(() => [
   { to: '/conditioning', words: 'Conditioning', key: 'h', count: 0 },
   { to: '/bench', words: 'Bench', key: 'b', count: waitingAt('bench') },
   { to: '/judge', words: 'Judge', key: 'v', count: waitingAt('judge') },
+  { to: '/methods', words: 'Methods', key: 'm', count: 0 },
 ])
 
 function waitingAt(place: string): number {
-  return (jobs.data.value ?? []).filter((job) => job.next_place === place).length
+  return (jobs.data.value ?? []).filter(
+    (job) => job.next_place === place || (place === 'bench' && job.next_place === 'readings'),
+  ).length
 }
 
 function flipTheme() {

@@ -34,6 +34,14 @@ const interval = computed(() => {
   if (mean === null || half_width === null) return null
   return [at(mean - half_width), at(mean + half_width)] as const
 })
+const forbidden = computed(() =>
+  [props.rule.forbidden, props.rule.second_forbidden].filter((one) => !!one),
+)
+const limits = computed(() =>
+  [props.rule.limit, props.rule.second_limit].filter(
+    (one): one is number => one !== null && one !== undefined,
+  ),
+)
 const said = computed(() => {
   const { values, voids, mean, unit, limit_words } = props.rule
   const figure = mean === null ? 'no figure yet' : `mean ${mean.toPrecision(3)} ${unit}`
@@ -57,10 +65,11 @@ const short = (figure: number) => Number(figure.toFixed(6)).toString()
     </defs>
     <svg :x="PAD" y="0" :width="`calc(100% - ${2 * PAD}px)`" :height="height" overflow="visible">
       <rect
-        v-if="rule.forbidden"
-        :x="`${at(rule.forbidden.start)}%`"
+        v-for="(beyond, place) in forbidden"
+        :key="`b${place}`"
+        :x="`${at(beyond.start)}%`"
         :y="base - (tall ? 16 : 9)"
-        :width="`${at(rule.forbidden.end) - at(rule.forbidden.start)}%`"
+        :width="`${at(beyond.end) - at(beyond.start)}%`"
         :height="tall ? 16 : 9"
         :fill="`url(#${hatch})`"
       />
@@ -128,9 +137,10 @@ const short = (figure: number) => Number(figure.toFixed(6)).toString()
         <path :d="tall ? 'M-9-15h18L0 0z' : 'M-6-9h12L0 0z'" class="mean" />
       </svg>
       <line
-        v-if="rule.limit !== null"
-        :x1="`${at(rule.limit)}%`"
-        :x2="`${at(rule.limit)}%`"
+        v-for="(limit, place) in limits"
+        :key="`l${place}`"
+        :x1="`${at(limit)}%`"
+        :x2="`${at(limit)}%`"
         :y1="base - (tall ? 24 : 14)"
         :y2="base + (tall ? 12 : 8)"
         class="limit"

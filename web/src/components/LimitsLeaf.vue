@@ -1,29 +1,64 @@
 <script setup lang="ts">
-import { reactive, watch } from 'vue'
-import { ask, client, type TestView } from '@/api/client'
+import { computed, reactive, watch } from 'vue'
+import { ask, client, type JudgedRow, type TestView } from '@/api/client'
+import LimitField from './LimitField.vue'
 import RefusalNote from './RefusalNote.vue'
-import { limitsFrom } from '@/composables/limits'
-import { useAct } from '@/composables/queries'
+import { kindsFor, limitFrom, typedFrom, type LimitTyped } from '@/composables/limits'
+import { useAct, useMethods } from '@/composables/queries'
+import { named } from '@/composables/words'
 
 /** Changing the limits of a test, until it is released. */
 const props = defineProps<{ test: TestView }>()
 const open = defineModel<boolean>({ required: true })
 const { act, refused, busy } = useAct()
-const limits = reactive<Record<string, string>>({})
+const methods = useMethods()
+const limits = reactive<Record<string, LimitTyped>>({})
 let seen = 0
+
+interface Row {
+  property: string
+  direction: string
+  title: string
+  group: string
+  unit: string
+  criterion: JudgedRow['criterion']
+}
+/** One row for each property and direction; before there are any, those that the method gives. */
+const rows = computed<Row[]>(() => {
+  const found = new Map<string, Row>()
+  const told: Row[] = props.test.rows.map((row) => ({ ...row, group: row.direction }))
+  const method = methods.data.value?.find((one) => one.id === props.test.method)
+  const asked: Row[] = (method?.properties ?? []).map((one) => ({
+    property: one.name!,
+    direction: '',
+    title: one.title!,
+    group: '',
+    unit: one.unit!,
+    criterion: null,
+  }))
+  for (const row of told.length ? told : asked) {
+    const key = keyOf(row)
+    if (!found.has(key)) found.set(key, row)
+  }
+  return [...found.values()]
+})
+const keyOf = (row: { property: string; direction: string }) => `${row.property} ${row.direction}`
+const statisticOf = (row: Row) =>
+  methods.data.value
+    ?.find((one) => one.id === props.test.method)
+    ?.properties.find((one) => one.name === row.property)?.statistic ?? 'mean'
 
 watch(open, (now) => {
   if (!now) return
   refused.value = ''
   seen = props.test.revision
-  for (const row of props.test.rows) limits[row.direction] = row.criterion?.limit ?? ''
+  for (const row of rows.value)
+    limits[keyOf(row)] = typedFrom(row.criterion, kindsFor(statisticOf(row), row.unit)[0]!)
 })
 
 async function save() {
-  const body = {
-    revision: seen,
-    limits: limitsFrom(props.test.rows, limits),
-  }
+  const asked = rows.value.map((row) => limitFrom(row.property, row.direction, limits[keyOf(row)]))
+  const body = { revision: seen, limits: asked.filter((one) => one !== null) }
   const params = { path: { test_id: props.test.id } }
   if (await act(() => ask(client.PUT('/api/tests/{test_id}/limits', { params, body }))))
     open.value = false
@@ -31,21 +66,23 @@ async function save() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="440">
+  <v-dialog v-model="open" max-width="560">
     <form class="leaf" @submit.prevent="save">
       <h2>Limits of {{ test.title.toLowerCase() }}</h2>
       <p class="quiet small">
         The last digit says to where figures are rounded. Empty: report only.
       </p>
-      <v-text-field
-        v-for="row in test.rows"
-        :key="row.direction"
-        v-model="limits[row.direction]"
-        class="mono"
-        :label="`${row.direction}: ${row.criterion?.on ?? 'mean'} ${row.criterion?.op === '<=' ? 'at most' : 'at least'}`"
-        :suffix="row.unit"
-        inputmode="decimal"
-      />
+      <template v-for="row in rows" :key="keyOf(row)">
+        <LimitField
+          v-if="limits[keyOf(row)]"
+          v-model="limits[keyOf(row)]!"
+          :label="
+            rows.some((one) => one.property !== row.property) ? named(row) : row.group || row.title
+          "
+          :statistic="statisticOf(row)"
+          :unit="row.unit"
+        />
+      </template>
       <RefusalNote v-model="refused" />
       <footer>
         <button type="button" class="act" @click="open = false">Leave as it is</button>

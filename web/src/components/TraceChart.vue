@@ -15,11 +15,19 @@ export interface Mark {
   names: string[]
 }
 
-/** Force over extension, with what was computed from it drawn on it. */
+export interface Axes {
+  x_title: string
+  x_unit: string
+  y_unit: string
+}
+
+/** Force over extension (or another pair), with what was computed from it drawn on it. */
 const props = defineProps<{
   extension: number[]
   force: number[]
-  end: number
+  end?: number
+  axes?: Axes
+  under?: { x: number[]; y: number[] }
   marks?: Mark[]
   live?: boolean
 }>()
@@ -30,8 +38,15 @@ let sizes: ResizeObserver | null = null
 
 const points = computed(() => props.extension.map((x, place) => [x, props.force[place]!]))
 const bands = computed(() => props.marks?.find((mark) => mark.kind === 'bands'))
-const peaks = computed(() => props.marks?.find((mark) => mark.kind === 'points'))
-const mean = computed(() => props.marks?.find((mark) => mark.kind === 'line'))
+const peaks = computed(() =>
+  (props.marks ?? []).filter((mark) => mark.kind === 'points').flatMap((mark) => mark.points),
+)
+const lines = computed(() => (props.marks ?? []).filter((mark) => mark.kind === 'line'))
+const shaded = computed(() => (props.marks ?? []).filter((mark) => mark.kind === 'area'))
+const xName = computed(() => {
+  const { x_title = 'extension', x_unit = 'mm' } = props.axes ?? {}
+  return x_unit ? `${x_title}, ${x_unit}` : x_title
+})
 
 function colour(name: string): string {
   return getComputedStyle(holder.value!).getPropertyValue(name).trim()
@@ -61,13 +76,23 @@ function draw() {
       animation: false,
       silent: true,
       z: 3,
-      markArea: bands.value ? { silent: true, data: areas() } : undefined,
+      markArea: bands.value || shaded.value.length ? { silent: true, data: areas() } : undefined,
     },
   ]
-  if (mean.value)
+  if (props.under)
     series.push({
       type: 'line',
-      data: mean.value.points,
+      data: props.under.x.map((x, place) => [x, props.under!.y[place]!]),
+      showSymbol: false,
+      lineStyle: { color: colour('--ink-3'), width: 1.3 },
+      animation: false,
+      silent: true,
+      z: 2,
+    })
+  for (const line of lines.value)
+    series.push({
+      type: 'line',
+      data: line.points,
       showSymbol: false,
       lineStyle: { color: blue, width: 2, type: [7, 5] },
       animation: false,
@@ -81,24 +106,24 @@ function draw() {
       xAxis: {
         ...axis,
         max: props.end,
-        name: 'extension, mm',
+        name: xName.value,
         nameLocation: 'middle',
         nameGap: 26,
       },
       yAxis: {
         ...axis,
         max: (seen: { max: number }) => (seen.max > 0 ? undefined : 30),
-        name: 'N',
+        name: props.axes?.y_unit ?? 'N',
         nameGap: 10,
         nameTextStyle: { ...axis.nameTextStyle, align: 'right' },
       },
       series: [
         ...series,
-        ...(peaks.value
+        ...(peaks.value.length
           ? [
               {
                 type: 'scatter' as const,
-                data: peaks.value.points,
+                data: peaks.value,
                 symbolSize: 7,
                 itemStyle: { color: colour('--page'), borderColor: blue, borderWidth: 1.6 },
                 animation: false,
@@ -127,7 +152,7 @@ function draw() {
 }
 
 function areas() {
-  const mark = bands.value!
+  const mark = bands.value
   const label = {
     show: true,
     position: 'insideTop' as const,
@@ -136,6 +161,16 @@ function areas() {
     fontSize: 13,
     fontFamily: colour('--text'),
   }
+  const plain = shaded.value.map((area) => [
+    {
+      name: area.says,
+      xAxis: area.points[0]![0],
+      label,
+      itemStyle: { color: colour('--sunk'), borderColor: colour('--ink-3'), borderWidth: 0.7 },
+    },
+    { xAxis: area.points[1]![0] },
+  ])
+  if (!mark) return plain as never
   return mark.names.map((name, place) => [
     {
       name,
@@ -164,7 +199,7 @@ onUnmounted(() => {
   sizes?.disconnect()
   chart?.dispose()
 })
-watch([points, () => props.marks, () => props.end], draw)
+watch([points, () => props.marks, () => props.end, () => props.under], draw)
 watch(
   () => theme.global.name.value,
   () => requestAnimationFrame(draw),
@@ -176,9 +211,9 @@ watch(
     ref="holder"
     class="trace"
     role="img"
-    :aria-label="`Force over extension, ${extension.length} points drawn`"
+    :aria-label="`${axes?.y_unit ?? 'N'} over ${xName}, ${extension.length} points drawn`"
     :data-points="extension.length"
-    :data-peaks="peaks?.points.length ?? 0"
+    :data-peaks="peaks.length"
   />
 </template>
 

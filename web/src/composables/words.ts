@@ -43,3 +43,8 @@ export function three(figure: number | null | undefined): string {
   const decimals = Math.max(2 - Math.floor(Math.log10(Math.abs(figure))), 0)
   return figure.toFixed(Math.min(decimals, 6))
 }
+
+/** A row as it is called: "Tear force, warp". */
+export function named(row: { title: string; group?: string }): string {
+  return row.group ? `${row.title}, ${row.group}` : row.title
+}

@@ -28,7 +28,7 @@ const methods = useMethods()
 const now = useNow()
 const { act, refused, busy } = useAct()
 
-const test = computed(() => job.data.value?.tests[0] ?? null)
+const test = computed(() => job.data.value?.tests.find((one) => one.at_frame) ?? null)
 const method = computed(() => methods.data.value?.find((one) => one.id === test.value?.method))
 const picked = ref<number | null>(Number(route.query.specimen) || null)
 const confirmed = ref(new Set<string>())
@@ -94,9 +94,9 @@ const shown = computed(() =>
   isLive.value || runId.value === null ? null : (run.data.value ?? null),
 )
 const extension = computed(() =>
-  isLive.value ? live.extension.value : (shown.value?.extension_mm ?? []),
+  isLive.value ? live.extension.value : (shown.value?.curves[0]?.x ?? []),
 )
-const force = computed(() => (isLive.value ? live.force.value : (shown.value?.force_n ?? [])))
+const force = computed(() => (isLive.value ? live.force.value : (shown.value?.curves[0]?.y ?? [])))
 const marks = computed(() => (shown.value?.result?.marks ?? []) as Mark[])
 const working = computed(() => (shown.value?.result?.working ?? []) as Record<string, string>[])
 const end = computed(() =>
@@ -439,10 +439,10 @@ useKeys(() => [
       <div v-if="row" class="rule">
         <p>
           <strong>{{ row.direction }}</strong><br /><span class="mono small">{{
-            row.rule.limit_words
+            row.limit_words
           }}</span>
         </p>
-        <LimitRule :rule="row.rule" size="page" />
+        <LimitRule v-if="row.rule" :rule="row.rule" size="page" />
       </div>
     </section>
 

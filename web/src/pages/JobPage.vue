@@ -12,7 +12,7 @@ import WorkingSlip from '@/components/WorkingSlip.vue'
 import { useNow } from '@/composables/clock'
 import { useKeys } from '@/composables/keys'
 import { useJob, useSheet } from '@/composables/queries'
-import { due, moment, shortMoment } from '@/composables/words'
+import { due, moment, named, shortMoment } from '@/composables/words'
 import { placeOf } from '@/router'
 
 const props = defineProps<{ id: number }>()
@@ -23,6 +23,7 @@ const router = useRouter()
 const slip = ref(false)
 const opened = ref<JudgedRow | null>(null)
 const limitsOpen = ref(false)
+const limitsOf = ref(0)
 
 const next = computed(() => {
   const told = job.data.value
@@ -35,6 +36,11 @@ const late = computed(() =>
 function show(row: JudgedRow) {
   opened.value = row
   slip.value = true
+}
+
+function changeLimits(testId: number) {
+  limitsOf.value = testId
+  limitsOpen.value = true
 }
 
 function soFar(row: JudgedRow): string {
@@ -93,18 +99,41 @@ useKeys(() => [
       </thead>
       <tbody>
         <template v-for="test in job.data.value.tests" :key="test.id">
-          <tr v-for="(row, place) in test.rows" :key="row.direction + row.property">
+          <tr v-if="test.rows.length === 0">
             <td>
-              <template v-if="place === 0">
+              <strong>{{ test.title }}</strong>
+              <router-link class="small mono method" :to="`/methods/${test.method}`">{{
+                test.method
+              }}</router-link>
+            </td>
+            <td colspan="4" class="quiet">
+              {{
+                test.to_go ? 'no readings yet' : 'its readings have no summary; see them one by one'
+              }}
+            </td>
+            <td class="nowrap">
+              <router-link :to="`/readings/${id}`">readings</router-link>
+            </td>
+          </tr>
+          <tr v-for="(row, place) in test.rows" :key="row.group + row.property">
+            <td>
+              <template v-if="place === 0 || test.rows[place - 1]!.property !== row.property">
                 <strong>{{ row.title }}</strong>
-                <div class="quiet small mono">{{ test.method }}</div>
+                <router-link
+                  v-if="place === 0"
+                  class="small mono method"
+                  :to="`/methods/${test.method}`"
+                  >{{ test.method }}</router-link
+                >
               </template>
             </td>
-            <td>{{ row.direction }}</td>
-            <td><LimitRule :rule="row.rule" /></td>
+            <td>{{ row.group }}</td>
+            <td><LimitRule v-if="row.rule" :rule="row.rule" /></td>
             <td class="right mono">
               <button v-if="row.summary" class="plain figure-button" @click="show(row)">
-                {{ row.summary.reported }}&nbsp;{{ row.unit }}
+                {{ row.summary.qualifier }} {{ row.summary.reported ?? 'none yet' }}&nbsp;{{
+                  row.unit
+                }}
               </button>
               <span v-else class="quiet">–</span>
             </td>
@@ -113,11 +142,11 @@ useKeys(() => [
                 v-if="!job.data.value.released"
                 class="plain figure-button"
                 :title="`Change the limits of ${test.title}`"
-                @click="limitsOpen = true"
+                @click="changeLimits(test.id)"
               >
-                {{ row.rule.limit_words }}
+                {{ row.limit_words }}
               </button>
-              <template v-else>{{ row.rule.limit_words }}</template>
+              <template v-else>{{ row.limit_words }}</template>
             </td>
             <td class="nowrap"><VerdictWord :verdict="row.verdict" :open="soFar(row)" /></td>
           </tr>
@@ -133,7 +162,7 @@ useKeys(() => [
     </table>
 
     <div class="lower">
-      <section class="sheet-part">
+      <section v-if="sheet.data.value?.specimens.length" class="sheet-part">
         <h3>
           Sheet
           <router-link :to="`/cutting/${id}`" class="small">open</router-link>
@@ -152,18 +181,24 @@ useKeys(() => [
     </div>
     <WorkingSlip
       v-model="slip"
-      :title="`${opened?.title ?? ''}, ${opened?.direction ?? ''}`"
+      :title="opened ? named(opened) : ''"
       :lines="opened?.working ?? []"
     />
     <LimitsLeaf
-      v-if="job.data.value.tests[0]"
+      v-if="job.data.value.tests.find((one) => one.id === limitsOf)"
       v-model="limitsOpen"
-      :test="job.data.value.tests[0]"
+      :test="job.data.value.tests.find((one) => one.id === limitsOf)!"
     />
   </template>
 </template>
 
 <style scoped>
+.method {
+  display: block;
+  color: var(--ink-2);
+  text-decoration: none;
+}
+
 .head {
   display: flex;
   gap: 30px;

@@ -31,7 +31,12 @@ const TITLES: Record<string, [string, string]> = {
   ],
 }
 const lines = computed(() =>
-  (jobs.data.value ?? []).filter((job) => !props.place || job.next_place === props.place),
+  (jobs.data.value ?? []).filter(
+    (job) =>
+      !props.place ||
+      props.place === job.next_place ||
+      (props.place === 'bench' && job.next_place === 'readings'),
+  ),
 )
 const title = computed(() => (props.place ? TITLES[props.place]![0] : 'Jobs'))
 const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released']

@@ -11,7 +11,7 @@ import VerdictWord from '@/components/VerdictWord.vue'
 import WorkingSlip from '@/components/WorkingSlip.vue'
 import { useAct } from '@/composables/queries'
 import { useSession } from '@/composables/session'
-import { moment, three } from '@/composables/words'
+import { moment, named, three } from '@/composables/words'
 
 const props = defineProps<{ id: number }>()
 const { me } = useSession()
@@ -22,6 +22,9 @@ const slip = ref(false)
 const slipTitle = ref('')
 const slipLines = ref<Record<string, string>[]>([])
 const traceOf = ref<SpecimenView | null>(null)
+
+const openKey = ref('')
+const keyOf = (row: JudgedRow) => `${row.property} ${row.group}`
 
 const query = useQuery({
   queryKey: ['draft', props.id],
@@ -41,6 +44,10 @@ const run = useQuery({
   enabled: computed(() => traceOf.value !== null && traceOf.value.run_id !== null),
   staleTime: Infinity,
 })
+const curve = computed(() => run.data.value?.curves.at(-1) ?? null)
+const under = computed(() =>
+  (run.data.value?.curves.length ?? 0) > 1 ? run.data.value!.curves[0] : undefined,
+)
 const marks = computed(() => (run.data.value?.result?.marks ?? []) as Mark[])
 
 /** Every figure of a row, each of which opens its working. */
@@ -48,8 +55,11 @@ function figuresOf(row: JudgedRow): [string, string][] {
   const told = row.summary
   if (!told) return []
   return [
-    ['mean', `${told.reported}\u00a0${row.unit}`],
-    ['n', String(told.n)],
+    [
+      told.statistic ?? 'mean',
+      `${told.qualifier ?? ''} ${told.reported ?? 'none yet'}\u00a0${row.unit}`.trim(),
+    ],
+    ['n', told.n === null ? '–' : String(told.n)],
     ['SD', three(told.sd)],
     ['CV %', three(told.cv_percent)],
     ['95 % interval', `±\u00a0${three(told.ci95_half_width)}`],
@@ -58,8 +68,14 @@ function figuresOf(row: JudgedRow): [string, string][] {
   ]
 }
 
+function look(row: JudgedRow, one: SpecimenView) {
+  const same = traceOf.value?.id === one.id && openKey.value === keyOf(row)
+  traceOf.value = same ? null : one
+  openKey.value = same ? '' : keyOf(row)
+}
+
 function showRow(row: JudgedRow) {
-  slipTitle.value = `${row.title}, ${row.direction}`
+  slipTitle.value = named(row)
   slipLines.value = row.working
   slip.value = true
 }
@@ -85,7 +101,7 @@ const correct = (reason: string) =>
     ),
   )
 const pulled = (row: JudgedRow, specimens: SpecimenView[]) =>
-  specimens.filter((one) => one.direction === row.direction && one.run_id !== null)
+  specimens.filter((one) => row.labels?.includes(one.label) && one.run_id !== null)
 </script>
 
 <template>
@@ -98,16 +114,16 @@ const pulled = (row: JudgedRow, specimens: SpecimenView[]) =>
       </p>
       <h1>{{ job.product }}</h1>
       <template v-for="test in job.tests" :key="test.id">
-        <article v-for="row in test.rows" :key="row.direction + row.property">
+        <article v-for="row in test.rows" :key="row.group + row.property">
           <header>
-            <h2>{{ row.title }}, {{ row.direction }}</h2>
-            <span class="mono">{{ row.rule.limit_words }}</span>
+            <h2>{{ named(row) }}</h2>
+            <span class="mono">{{ row.limit_words }}</span>
             <VerdictWord
               :verdict="row.verdict"
               :open="row.to_go ? `${row.to_go} to go` : 'report only'"
             />
           </header>
-          <LimitRule :rule="row.rule" size="page" />
+          <LimitRule v-if="row.rule" :rule="row.rule" size="page" />
           <p v-if="row.other_school_differs" class="flag">
             On the edge: compared {{ row.compared ? 'unrounded' : 'as rounded' }}, it would be
             decided the other way.
@@ -128,23 +144,26 @@ const pulled = (row: JudgedRow, specimens: SpecimenView[]) =>
             >
               <button
                 class="plain"
-                :class="{ on: traceOf?.id === one.id }"
-                @click="traceOf = traceOf?.id === one.id ? null : one"
+                :class="{ on: traceOf?.id === one.id && openKey === keyOf(row) }"
+                @click="look(row, one)"
               >
                 <b class="mono">{{ one.label }}</b>
-                <span class="mono value">{{ one.value_text ?? '–' }}</span>
+                <span v-if="row.property === test.rows[0]?.property" class="mono value">{{
+                  one.value_text ?? '–'
+                }}</span>
                 <span v-if="one.void" class="why">void, {{ one.void.title.toLowerCase() }}</span>
                 <span v-else-if="one.state === 'to-look-at'" class="why">not kept yet</span>
                 <span v-else-if="one.spare" class="why quiet">replacement</span>
               </button>
             </li>
           </ul>
-          <div v-if="traceOf && traceOf.direction === row.direction" class="trace">
+          <div v-if="traceOf && keyOf(row) === openKey" class="trace">
             <TraceChart
-              v-if="run.data.value"
-              :extension="run.data.value.extension_mm"
-              :force="run.data.value.force_n"
-              :end="Math.max(150, ...run.data.value.extension_mm.slice(-1))"
+              v-if="curve"
+              :extension="curve.x"
+              :force="curve.y"
+              :axes="curve"
+              :under="under"
               :marks="marks"
             />
             <p v-if="run.data.value" class="small quiet">

@@ -1,10 +1,15 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { ask, client, type JobView } from '@/api/client'
+import { useQueries } from '@tanstack/vue-query'
+import { ask, client, type JobView, type MethodLine } from '@/api/client'
+import LimitField from '@/components/LimitField.vue'
 import RefusalNote from '@/components/RefusalNote.vue'
-import { limitsFrom } from '@/composables/limits'
+import SchemaField from '@/components/SchemaField.vue'
+import { kindsFor, limitFrom, type LimitTyped } from '@/composables/limits'
 import { useAct, useMethods } from '@/composables/queries'
+import type { Schema } from '@/composables/schema'
+import { placeOf } from '@/router'
 
 /** The counter: what arrived, what is asked of it, and by which limits. */
 const router = useRouter()
@@ -26,12 +31,66 @@ const sample = reactive({
   length_mm: '1000',
   due: local.toISOString().slice(0, 16),
 })
-const limits = reactive<Record<string, string>>({})
 const tried = ref(false)
-const asked = ref<string | null>(null)
-const method = computed(
-  () => methods.data.value?.find((one) => one.id === asked.value) ?? methods.data.value?.[0],
+const picked = ref<string | null>(null)
+
+interface Wanted {
+  key: number
+  method: MethodLine
+  parameters: Record<string, unknown>
+  limits: Record<string, LimitTyped>
+}
+const wanted = ref<Wanted[]>([])
+let counter = 0
+const choices = computed(() =>
+  (methods.data.value ?? []).map((one) => ({ value: one.id, title: `${one.title}, ${one.id}` })),
 )
+
+/** The limits that are asked for at the counter: of the first property, each way. */
+function rowsOf(method: MethodLine) {
+  const first = method.properties[0]
+  if (!first) return []
+  const directions = method.directions.length && !method.by_document ? method.directions : ['']
+  return directions.map((direction) => ({
+    key: `${first.name} ${direction}`,
+    property: first.name!,
+    direction,
+    label: direction || first.title!,
+    unit: first.unit!,
+    statistic: first.statistic!,
+  }))
+}
+
+function add(id: string | null) {
+  const method = methods.data.value?.find((one) => one.id === id)
+  if (!method) return
+  const limits: Record<string, LimitTyped> = {}
+  for (const row of rowsOf(method))
+    limits[row.key] = { kind: kindsFor(row.statistic, row.unit)[0]!, first: '', second: '' }
+  wanted.value.push({ key: (counter += 1), method, parameters: {}, limits })
+  picked.value = null
+}
+
+const pages = useQueries({
+  queries: computed(() =>
+    wanted.value
+      .filter((one) => one.method.needed.length)
+      .map((one) => ({
+        queryKey: ['method', one.method.id],
+        queryFn: () =>
+          ask(
+            client.GET('/api/methods/{method_id}', {
+              params: { path: { method_id: one.method.id } },
+            }),
+          ),
+        staleTime: Infinity,
+      })),
+  ),
+})
+function schemaOf(id: string): Schema {
+  const page = pages.value.find((one) => one.data?.id === id)?.data
+  return (page?.parameters_schema ?? {}) as Schema
+}
 
 const width = computed(() => Number(sample.width_mm))
 const length = computed(() => Number(sample.length_mm))
@@ -47,29 +106,32 @@ const need = (value: string) => (tried.value && !value.trim() ? 'is needed' : un
 
 async function receive() {
   tried.value = true
-  if (missing.value.length || !method.value) return
+  if (missing.value.length || !wanted.value.length) return
   let made: JobView | null = null
   const { due, ...facts } = sample
-  const property = method.value.properties[0]!.name!
-  const rows = method.value.directions.map((direction) => ({ property, direction }))
   const body = {
     ...facts,
     width_mm: width.value,
     length_mm: length.value,
     due_at: new Date(due).toISOString(),
     request_key: requestKey,
-    tests: [
-      {
-        method: method.value.id,
-        parameters: {},
-        limits: limitsFrom(rows, limits),
-      },
-    ],
+    tests: wanted.value.map((one) => ({
+      method: one.method.id,
+      parameters: Object.fromEntries(
+        Object.entries(one.parameters).filter(([, value]) => value !== undefined),
+      ),
+      limits: rowsOf(one.method)
+        .map((row) => limitFrom(row.property, row.direction, one.limits[row.key]))
+        .filter((limit) => limit !== null),
+    })),
   }
   const done = await act(async () => {
     made = await ask(client.POST('/api/jobs', { body }))
   })
-  if (done && made) await router.push(`/cutting/${(made as JobView).id}`)
+  if (done && made) {
+    const job = made as JobView
+    await router.push(placeOf(job.next_place, job.id))
+  }
 }
 </script>
 
@@ -78,7 +140,7 @@ async function receive() {
     <header>
       <h1>Receive a sample</h1>
       <button class="act main" :disabled="busy">
-        {{ busy ? 'Writing it down …' : 'Receive it, then cut' }} <kbd>Enter</kbd>
+        {{ busy ? 'Writing it down …' : 'Receive it' }} <kbd>Enter</kbd>
       </button>
     </header>
     <RefusalNote v-model="refused" />
@@ -106,39 +168,57 @@ async function receive() {
         />
         <v-text-field v-model="sample.arrival_state" label="State on arrival" />
         <h2>What is asked for</h2>
-        <div class="tests">
-          <button
-            v-for="one in methods.data.value ?? []"
-            :key="one.id"
-            type="button"
-            class="test"
-            :class="{ chosen: method?.id === one.id }"
-            :aria-pressed="method?.id === one.id"
-            @click="asked = one.id"
-          >
-            <strong>{{ one.title }}</strong>
-            <span class="mono small">{{ one.id }}</span>
+        <div v-for="(one, place) in wanted" :key="one.key" class="test">
+          <header>
+            <strong>{{ one.method.title }}</strong>
+            <span class="mono small">{{ one.method.id }}</span>
             <span class="quiet small">
-              {{ one.specimens_per_direction }} + {{ one.spares_per_direction }} spare each way,
-              {{ one.size_words }}
+              <template v-if="one.method.by_document">specimens come with the document</template>
+              <template v-else
+                >{{ one.method.specimens_per_direction }} +
+                {{ one.method.spares_per_direction }} spare{{
+                  one.method.directions.length ? ' each way' : ''
+                }}, {{ one.method.size_words }}</template
+              >
             </span>
-          </button>
+            <button type="button" class="plain small" @click="wanted.splice(place, 1)">
+              take out
+            </button>
+          </header>
+          <div v-if="one.method.needed.length" class="limits">
+            <template v-for="name in one.method.needed" :key="name">
+              <SchemaField
+                v-if="schemaOf(one.method.id).properties?.[name]"
+                v-model="one.parameters[name]"
+                :name="name"
+                :schema="schemaOf(one.method.id).properties![name]!"
+                :root="schemaOf(one.method.id)"
+                required
+              />
+            </template>
+          </div>
+          <div class="limits">
+            <LimitField
+              v-for="row in rowsOf(one.method)"
+              :key="row.key"
+              v-model="one.limits[row.key]!"
+              :label="row.label"
+              :statistic="row.statistic"
+              :unit="row.unit"
+            />
+          </div>
         </div>
-        <div v-if="method" class="limits">
-          <v-text-field
-            v-for="direction in method.directions"
-            :key="direction"
-            v-model="limits[direction]"
-            class="mono"
-            :label="`${direction}: mean at least`"
-            :suffix="method.properties[0]?.unit"
-            inputmode="decimal"
-            placeholder="no limit"
-          />
-        </div>
+        <v-autocomplete
+          :model-value="picked"
+          :items="choices"
+          :label="wanted.length ? 'Another test' : 'Test, by what it does or its number'"
+          :error-messages="tried && !wanted.length ? 'a test is needed' : undefined"
+          auto-select-first
+          @update:model-value="add"
+        />
         <p class="quiet small">
-          The last digit of a limit says to where figures are rounded: 25 and 25.0 differ.
-          Directions name the yarn that tears.
+          The last digit of a limit says to where figures are rounded: 25 and 25.0 differ. Other
+          limits are set on the job's page.
         </p>
       </section>
       <section>
@@ -211,30 +291,22 @@ h2 {
   gap: 14px;
 }
 
-.tests {
-  display: grid;
-  gap: 8px;
-}
-
 .test {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 14px;
-  align-items: baseline;
-  min-height: var(--touch);
-  padding: 9px 14px;
+  display: grid;
+  gap: 10px;
+  padding: 10px 14px 14px;
   border: 1.5px solid var(--ink-3);
   border-radius: 7px;
-  background: none;
-  color: inherit;
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
 }
 
-.chosen {
-  border-color: var(--blue);
-  box-shadow: inset 4px 0 0 var(--blue);
+.test header {
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  justify-content: start;
+}
+
+.test .limits {
+  grid-template-columns: repeat(auto-fit, minmax(300px, 1fr));
 }
 
 figure {

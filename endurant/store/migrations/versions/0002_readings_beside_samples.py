@@ -12,3 +12,8 @@ def upgrade() -> None:
     """Bring the tables to this revision."""
     blob = sa.LargeBinary().with_variant(mysql.LONGBLOB(), "mysql", "mariadb")
     op.add_column("run", sa.Column("entry", blob, nullable=True))
+
+
+def downgrade() -> None:
+    """Take the tables back to the revision before."""
+    op.drop_column("run", "entry")

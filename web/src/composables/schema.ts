@@ -1,0 +1,69 @@
+/** A JSON schema as the server gives it, as far as a plain form needs it. */
+export interface Schema {
+  type?: string
+  $ref?: string
+  $defs?: Record<string, Schema>
+  anyOf?: Schema[]
+  enum?: (string | number)[]
+  const?: string
+  properties?: Record<string, Schema>
+  required?: string[]
+  items?: Schema
+  default?: unknown
+  description?: string
+}
+
+/** The schema that is meant: references followed, and "or nothing" left aside. */
+export function meant(schema: Schema, root: Schema): Schema {
+  let found = schema
+  if (found.$ref) found = root.$defs?.[found.$ref.split('/').pop()!] ?? {}
+  if (found.anyOf) {
+    const given = found.anyOf.filter((one) => one.type !== 'null')
+    const best =
+      given.find((one) => one.enum) ?? given.find((one) => one.type === 'string') ?? given[0]
+    return { ...meant(best ?? {}, root), description: schema.description ?? found.description }
+  }
+  return { ...found, description: schema.description ?? found.description }
+}
+
+/** What is asked for by a field, in words: "remaining width, mm". */
+export function fieldWords(name: string): string {
+  const units: Record<string, string> = {
+    mm: 'mm',
+    n: 'N',
+    s: 's',
+    g: 'g',
+    c: '°C',
+    j: 'J',
+    h: 'h',
+    kg: 'kg',
+    kpa: 'kPa',
+    mpa: 'MPa',
+    hz: 'Hz',
+    percent: '%',
+    cm2: 'cm²',
+  }
+  const parts = name.split('_')
+  const last = parts[parts.length - 1]!
+  if (name.endsWith('_g_m2')) return `${parts.slice(0, -2).join(' ')}, g/m²`
+  if (name.endsWith('_mm_min')) return `${parts.slice(0, -2).join(' ')}, mm/min`
+  if (name.endsWith('_n_per_mm')) return `${parts.slice(0, -3).join(' ')}, N/mm`
+  if (parts.length > 1 && units[last]) return `${parts.slice(0, -1).join(' ')}, ${units[last]}`
+  return parts.join(' ')
+}
+
+const asNumber = (text: string) => {
+  const plain = text.trim().replace(',', '.')
+  return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain) ? Number(plain) : text.trim()
+}
+
+/** What was typed as the document has it; undefined where nothing was. What is odd stays text. */
+export function valueOf(text: string, schema: Schema): unknown {
+  if (!text.trim()) return undefined
+  if (schema.type === 'array')
+    return text
+      .split(/[;\s]+/)
+      .filter(Boolean)
+      .map((one) => (schema.items?.type === 'string' || schema.items?.enum ? one : asNumber(one)))
+  return schema.type === 'string' || schema.enum ? text.trim() : asNumber(text)
+}
