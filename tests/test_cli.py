@@ -64,7 +64,10 @@ def test_traces_may_lie_beside_the_document(
         ("{nonsense", "no JSON"),
         ("[]", "a test document is an object"),
         ('{"method": "iso-13937-2", "specimens": 4}', "specimens"),
-        (json.dumps(example("iso-13937-2--refused-unequal-lengths")["document"]), "specimen W2: force_n has 157 samples, extension_mm has 159"),
+        (
+            json.dumps(example("iso-13937-2--refused-unequal-lengths")["document"]),
+            "specimen W2: force_n has 157 samples, extension_mm has 159",
+        ),
     ],
 )
 def test_refusals_are_one_sentence_on_standard_error(

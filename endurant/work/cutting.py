@@ -23,6 +23,7 @@ from endurant.work.jobs import Asked, add_specimen
 from endurant.work.people import Actor
 from endurant.work.results import label_words
 from endurant.work.states import (
+    is_cut,
     job_or_refuse,
     last_run,
     missing_replacements,
@@ -279,7 +280,7 @@ def _place(job: Job) -> None:
 
 
 def _specimens(job: Job) -> list[Specimen]:
-    return [specimen for test in job.tests for specimen in test.specimens]
+    return [one for test in job.tests if is_cut(test) for one in test.specimens]
 
 
 def _piece(specimen: Specimen) -> Piece:

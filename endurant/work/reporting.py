@@ -374,11 +374,13 @@ def _all_deviations(tests: list[ReportedTest]) -> list[str]:
             for line in test.parameters
             if line.changed
         ]
+        for source in dict.fromkeys(run.source_name for run in test.runs.values()):
+            if source is not None:
+                labels = [one for one, run in test.runs.items() if run.source_name == source]
+                found.append(f"{', '.join(labels)}: brought in from the file {source}")
         by_label: dict[str, SpecimenView] = {one.label: one for one in test.view.specimens}
         for label, run in test.runs.items():
             found += [f"{each['says']} (why: {each['why']})" for each in run.deviations]
-            if run.source_name is not None:
-                found.append(f"{label}: brought in from the file {run.source_name}")
             found += [
                 f"{label}: {flag['text']}"
                 for flag in by_label[label].flags

@@ -245,7 +245,7 @@ class Judging:
             unit=wanted.unit,
             direction=direction,
             group=group,
-            labels=[one.label for one in members],
+            labels=[one.label for one in members if one.enters or not one.valid],
             limit_words="report only" if criterion is None else criterion.in_words(wanted.unit),
             criterion=criterion,
             wanted=wanted_per_direction(self.test),

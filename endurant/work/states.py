@@ -100,7 +100,7 @@ def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
     guide = find_method(specimen.test.method).guide
     if is_cut(specimen.test) and (specimen.test.job.cut_at is None or specimen.x_mm is None):
         return "to-cut"
-    if guide.atmosphere is None:
+    if guide.atmosphere is None or not is_cut(specimen.test):
         return "ready"
     if not specimen.stays:
         return "cut"

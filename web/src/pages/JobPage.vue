@@ -195,6 +195,7 @@ useKeys(() => [
 <style scoped>
 .method {
   display: block;
+  white-space: nowrap;
   color: var(--ink-2);
   text-decoration: none;
 }

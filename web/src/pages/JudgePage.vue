@@ -54,12 +54,16 @@ const marks = computed(() => (run.data.value?.result?.marks ?? []) as Mark[])
 function figuresOf(row: JudgedRow): [string, string][] {
   const told = row.summary
   if (!told) return []
-  return [
+  const words: [string, string][] = [
     [
       told.statistic ?? 'mean',
       `${told.qualifier ?? ''} ${told.reported ?? 'none yet'}\u00a0${row.unit}`.trim(),
     ],
     ['n', told.n === null ? '–' : String(told.n)],
+  ]
+  if (told.minimum === null) return words
+  return [
+    ...words,
     ['SD', three(told.sd)],
     ['CV %', three(told.cv_percent)],
     ['95 % interval', `±\u00a0${three(told.ci95_half_width)}`],

@@ -306,6 +306,12 @@ ol {
   text-indent: -24px;
 }
 
+.checks .quiet,
+.plain-list .quiet {
+  display: block;
+  text-indent: 0;
+}
+
 .checks li::before {
   display: inline-block;
   width: 12px;

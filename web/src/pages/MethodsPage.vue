@@ -97,7 +97,7 @@ li + li {
 
 li a {
   display: grid;
-  grid-template-columns: 128px minmax(0, 1fr);
+  grid-template-columns: 150px minmax(0, 1fr);
   gap: 12px;
   align-items: center;
   min-height: 40px;

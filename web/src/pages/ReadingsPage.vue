@@ -173,7 +173,8 @@ async function voidOne(code: string) {
       </div>
       <router-link
         v-if="job.data.value.next_place !== 'readings'"
-        class="act main"
+        class="act"
+        :class="{ main: !waiting.length }"
         :to="placeOf(job.data.value.next_place, id)"
         >{{ job.data.value.next_words }}</router-link
       >
@@ -215,6 +216,7 @@ async function voidOne(code: string) {
             multiple
             label="A test document (JSON), or CSV files named by label"
             accept=".json,.csv,.txt"
+            prepend-icon=""
           />
           <button class="act" :class="{ main: !typable }" :disabled="busy || !files.length">
             Bring in
