@@ -169,8 +169,8 @@ def factor_between(unit: str, wanted: str) -> float:
 
     try:
         plain = unit.replace("²", "**2").replace("³", "**3").replace("%", "percent")
-        plain = _TEN_MINUTES.sub("/(10 * minute)", plain)
-        quantity = pint.application_registry.Quantity(1.0, plain)
+        tens = _TEN_MINUTES.subn("/min", plain)
+        quantity = pint.application_registry.Quantity(0.1 ** tens[1], tens[0])
         return float(quantity.to(wanted).magnitude)
     except pint.DimensionalityError as error:
         raise Invalid(f"“{unit}” does not measure what “{wanted}” measures") from error

@@ -40,8 +40,9 @@ def read_model(model: type[BaseModel], data: Any, where: str, specimen: str | No
         path = [str(step) for step in first["loc"]]
         if "field" in first.get("ctx", {}):
             path.append(first["ctx"]["field"])
-        said = first.get("ctx", {}).get("sentence")
-        if said is not None:
+        context = first.get("ctx", {})
+        said = context.get("sentence")
+        if said is not None and "field" in context:
             raise Invalid(f"{where}: {said}", field=path[-1], specimen=specimen) from error
         named = [step for step in path if not step.isdigit()] or [where]
         place = next((f" at place {int(step) + 1}" for step in path if step.isdigit()), "")

@@ -16,9 +16,16 @@ def receive(page: Page, *, warp: str = "20", weft: str = "15", length: str = "90
     page.get_by_label("Product").fill("Veranda cloth, ochre")
     page.get_by_label("Material, with mass if known").fill("woven acrylic, 290 g/m²")
     page.get_by_label("Along the roll").fill(length)
+    ask_for(page, "iso-13937-2")
     page.get_by_label("warp: mean at least").fill(warp)
     page.get_by_label("weft: mean at least").fill(weft)
-    page.get_by_role("button", name="Receive it, then cut").click()
+    page.get_by_role("button", name="Receive it").click()
+
+
+def ask_for(page: Page, method: str) -> None:
+    """Pick a test by its number."""
+    page.get_by_role("combobox", name=re.compile("Test, by what|Another test")).fill(method)
+    page.get_by_role("option", name=re.compile(rf"{method}$")).click()
 
 
 def place_and_cut(page: Page) -> None:

@@ -19,6 +19,7 @@ from endurant.core.cutting.sheet import (
 )
 from endurant.core.methods.iso_13937_2 import GUIDE
 
+assert GUIDE.cut is not None
 CUT = GUIDE.cut
 
 

@@ -7,11 +7,14 @@ from xml.etree import ElementTree
 
 from endurant.core.judging import Criterion
 from endurant.core.limit_rule import limit_rule
-from endurant.reports.drawings import Drawing, draw_limit_rule, draw_trace
-from endurant.reports.tables import specimen_table
+from endurant.core.tables import specimen_table
+from endurant.reports.drawings import Drawing, draw_curves, draw_limit_rule
 from endurant.work.views import LimitRuleView
 
 SVG = "{http://www.w3.org/2000/svg}"
+
+
+ENTRY = {"trace": {"extension_mm": [0, 1, 2, 3, 4], "force_n": [0, 4, 5, 6, 1]}}
 
 
 def rule(values: list[float], voids: list[float]) -> ElementTree.Element:
@@ -46,7 +49,7 @@ def test_a_trace_draws_a_dot_for_every_counted_peak() -> None:
         {"kind": "points", "points": [[2, 5], [3, 6]], "names": []},
         {"kind": "line", "points": [[2, 5.5], [3, 5.5]], "names": []},
     ]
-    drawn = ElementTree.fromstring(draw_trace([0, 1, 2, 3, 4], [0, 4, 5, 6, 1], marks))
+    drawn = ElementTree.fromstring(draw_curves(ENTRY, marks))
     assert len(drawn.findall(f"{SVG}circle")) == 2
     assert len(drawn.findall(f"{SVG}polyline")) == 2
 

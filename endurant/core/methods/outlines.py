@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import acos, cos, pi, sin, sqrt
+from math import acos, cos, pi, sin
 
 Points = tuple[tuple[float, float], ...]
 STEPS_IN_ARC = 8
@@ -30,27 +30,20 @@ def dumbbell(
     return _mirrored(quarter)
 
 
-def crescent(long_mm: float, deep_mm: float, hollow_mm: float) -> Points:
-    """A crescent: a bowed strip, its hollow edge to the right."""
-    half = long_mm / 2
-    points = []
-    for depth, turns in ((0.0, range(17)), (hollow_mm, range(16, -1, -1))):
-        for step in turns:
-            y = -half + long_mm * step / 16
-            bow = deep_mm * sqrt(max(1 - (y / half) ** 2, 0.0))
-            points.append((bow - depth * (1 - (y / half) ** 2) - deep_mm / 2, y))
-    return tuple(points)
-
-
-def right_angle(arm_mm: float, wide_mm: float) -> Points:
-    """A 90° angle whose inner corner lies in the middle of the specimen."""
-    lean = 1 / sqrt(2)
-    half = wide_mm / 2
-    outer = [(half, 0.0), (half + arm_mm * lean - half, arm_mm * lean + half)]
-    tip = (arm_mm * lean - wide_mm * lean, arm_mm * lean + wide_mm * lean)
-    upper = [(-half, 0.0), tip, (arm_mm * lean, arm_mm * lean)]
-    lower = [(x, -y) for x, y in reversed(upper[1:])]
-    return (upper[0], upper[1], upper[2], (outer[0][0], 0.0), *lower)
+def right_angle(long_mm: float, deep_mm: float, end_mm: float) -> Points:
+    """A strip bent to a right angle: its inner corner, of 90°, lies in the middle."""
+    near, far, top = -deep_mm / 2, deep_mm / 2, long_mm / 2
+    return (
+        (near, top),
+        (near + end_mm, top),
+        (far, top / 4),
+        (far, -top / 4),
+        (near + end_mm, -top),
+        (near, -top),
+        (near, near),
+        (0.0, 0.0),
+        (near, -near),
+    )
 
 
 def circle(diameter_mm: float) -> Points:

@@ -87,7 +87,7 @@ GUIDE = Guide(
         outline="die",
         long_mm=102,
         short_mm=27,
-        points_mm=right_angle(60, 12.7),
+        points_mm=right_angle(102, 27, 19),
         inner_marks=(InnerMark("inner corner", ((-2, 0), (2, 0))),),
         works_on="tears across {yarns}",
     ),

@@ -38,7 +38,6 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
     :items="told.enum"
     :label="label"
     :hint="told.description"
-    clearable
     @update:model-value="value = $event ?? undefined"
   />
   <label v-else-if="told.type === 'boolean'" class="check">

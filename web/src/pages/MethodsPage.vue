@@ -28,10 +28,8 @@ const families = computed(() => {
       v-model="sought"
       label="Find a method"
       placeholder="tear, seal, iso-527 …"
-      clearable
       autofocus
       class="find"
-      @click:clear="sought = ''"
     />
   </header>
   <FromRecord v-if="!methods.data.value" :query="methods" />

@@ -101,49 +101,48 @@ async function typed() {
   }
 }
 
+/** What was chosen is let go of at once: a file that was mended is chosen again under its name. */
 async function takeFiles() {
+  const picked = files.value
+  files.value = []
   told.value = []
-  const [first] = files.value
+  const [first] = picked
   if (!first || !test.value) return
-  const source = files.value
+  const source = picked
     .map((one) => one.name)
     .join(', ')
     .slice(0, 200)
-  const text = await first.text()
-  if (files.value.length === 1 && /^\s*[[{]/.test(text)) {
-    let document: unknown
+  const text = await first.text().catch(() => null)
+  if (text === null) {
+    refused.value = `${first.name} was changed after it was chosen; choose it again`
+  } else if (picked.length === 1 && /^\s*[[{]/.test(text)) {
     try {
-      document = JSON.parse(text)
+      await bring(JSON.parse(text), source, [])
     } catch (error) {
       refused.value = `${first.name} is no JSON: ${(error as Error).message}`
-      return
     }
-    if (await bring(document, source, [])) files.value = []
-    return
+  } else {
+    await act(() => takeCsv(picked, source))
   }
+}
+
+async function takeCsv(picked: File[], source: string) {
   const form = new FormData()
-  form.set('method', test.value.method)
-  for (const file of files.value) form.append('files', file)
-  const done = await act(async () => {
-    const response = await fetch('/api/import', { method: 'POST', body: form })
-    const body = await response.json().catch(() => null)
-    if (!response.ok) throw asProblem(response.status, body)
-    const made = body as Schemas['ImportedView']
-    told.value = made.said
-    const params = { path: { test_id: test.value!.id } }
-    await ask(
-      client.POST('/api/tests/{test_id}/readings', {
-        params,
-        body: {
-          document: { specimens: made.document.specimens },
-          source_name: source,
-          said: made.said,
-          deviation: why.value.trim() || null,
-        },
-      }),
-    )
-  })
-  if (done) files.value = []
+  form.set('method', test.value!.method)
+  for (const file of picked) form.append('files', file)
+  const response = await fetch('/api/import', { method: 'POST', body: form })
+  const answer = await response.json().catch(() => null)
+  if (!response.ok) throw asProblem(response.status, answer)
+  const made = answer as Schemas['ImportedView']
+  told.value = made.said
+  const body: Schemas['ReadingsAsked'] = {
+    document: { specimens: made.document.specimens },
+    source_name: source,
+    said: made.said,
+    deviation: why.value.trim() || null,
+  }
+  const params = { path: { test_id: test.value!.id } }
+  await ask(client.POST('/api/tests/{test_id}/readings', { params, body }))
 }
 
 const keepAll = () =>
@@ -217,6 +216,7 @@ async function voidOne(code: string) {
             label="A test document (JSON), or CSV files named by label"
             accept=".json,.csv,.txt"
             prepend-icon=""
+            :clearable="false"
           />
           <button class="act" :class="{ main: !typable }" :disabled="busy || !files.length">
             Bring in
