@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import statistics
 import time
+import tracemalloc
 from collections.abc import Callable
 from typing import Any
 
@@ -11,63 +12,96 @@ import numpy as np
 from scipy.signal import find_peaks, peak_prominences
 
 from endurant.core.document import analyse, read_document
-from endurant.core.simulate.tear import TearSpecimen, sample_tear
+from endurant.core.simulate.traces import TRACE_METHODS, simulated_document
 
-REPEATS = 7
+REPEATS = 5
+SPECIMENS, SAMPLES, MOST_SAMPLES = 5, 20_000, 1_000_000
+GROWTH = ("iso-13937-2", "iso-527", "iso-13936-1")
 
 
 def main() -> None:
-    """Print the table."""
-    print(f"{'what':<44}{'ours, ms':>10}{'plain, ms':>11}{'ratio':>8}")
-    for samples in (1_000, 10_000, 100_000, 1_000_000):
-        document = tear_document(1, samples)
-        row(f"trouser tear, 1 trace of {samples} samples", document)
-    row("trouser tear, 5 traces of 20000 samples", tear_document(5, 20_000))
+    """Print the tables."""
+    print(f"5 specimens x 20000 samples: read and computed\n{heading()}")
+    for method in TRACE_METHODS:
+        row(method, simulated_document(method, SPECIMENS, SAMPLES))
+    print(f"\none trace of 1000000 samples: read and computed\n{heading()}{'most, MB':>11}")
+    for method in TRACE_METHODS:
+        document = simulated_document(method, 1, MOST_SAMPLES)
+        row(method, document, f"{most_mb(document):>11.0f}")
+    print("\ngrowth, ms")
+    for method in GROWTH:
+        times = [
+            median_ms(timed(simulated_document(method, 1, samples)))
+            for samples in (1_000, 10_000, 100_000, 1_000_000)
+        ]
+        print(f"{method:<16}" + "".join(f"{one:>10.1f}" for one in times))
 
 
-def tear_document(specimens: int, samples: int) -> dict[str, Any]:
-    """Simulated specimens, sampled so finely that the trace has this many samples."""
-    base = sample_tear(TearSpecimen(1), 150, rate_hz=50)
-    x = np.linspace(0, 150, samples)
-    noise = np.random.default_rng(1).normal(0, 0.01, samples)
-    force = np.interp(x, base["extension_mm"], base["force_n"]) + noise
-    trace = {"extension_mm": x.tolist(), "force_n": force.tolist()}
-    return {
-        "method": "iso-13937-2",
-        "specimens": [
-            {"label": f"W{n}", "direction": "warp", "trace": trace} for n in range(1, specimens + 1)
-        ],
-    }
+def heading() -> str:
+    """The head of a table."""
+    return f"{'method':<16}{'ours, ms':>10}{'plain, ms':>11}{'ratio':>8}"
 
 
-def row(name: str, document: dict[str, Any]) -> None:
-    """One line: reading and computing a document, against numpy and scipy on its arrays."""
-    ours = median_ms(lambda: analyse(read_document(document)))
-    plain = median_ms(lambda: plain_sum(document))
-    print(f"{name:<44}{ours:>10.1f}{plain:>11.1f}{ours / plain:>8.2f}")
+def timed(document: dict[str, Any]) -> Callable[[], Any]:
+    """Reading and computing a document."""
+    return lambda: analyse(read_document(document))
 
 
-def plain_sum(document: dict[str, Any]) -> list[float]:
-    """The same tear forces by a plain script, without checks, flags, working or marks."""
+def row(method: str, document: dict[str, Any], more: str = "") -> None:
+    """One line: a document against numpy and scipy on its arrays."""
+    ours = median_ms(timed(document))
+    plain = median_ms(lambda: plain_sum(method, document))
+    print(f"{method:<16}{ours:>10.1f}{plain:>11.1f}{ours / plain:>8.2f}{more}")
+
+
+def most_mb(document: dict[str, Any]) -> float:
+    """Most memory taken while a document is read and computed, in MB, beyond the document."""
+    tracemalloc.start()
+    analyse(read_document(document))
+    _, most = tracemalloc.get_traced_memory()
+    tracemalloc.stop()
+    return most / 1e6
+
+
+def plain_sum(method: str, document: dict[str, Any]) -> list[float]:
+    """The heart of the same figures by a plain script: no checks, flags, working or marks."""
     found = []
     for specimen in document["specimens"]:
-        x = np.asarray(specimen["trace"]["extension_mm"])
-        f = np.asarray(specimen["trace"]["force_n"])
-        tops, _ = find_peaks(f)
-        tops = tops[f[tops] >= 0.05 * f.max()]
-        tops = tops[peak_prominences(f, tops)[0] >= 0.10 * f[tops]]
-        start = x[tops[0]] + (x[tops[-1]] - x[tops[0]]) / 4
-        found.append(float(f[tops][x[tops] > start].mean()))
+        traces = [value for name, value in specimen.items() if name.startswith("trace")]
+        for trace in traces:
+            x = np.asarray(
+                trace.get("extension_mm") or trace.get("displacement_mm") or trace["time_s"]
+            )
+            f = np.asarray(trace.get("force_n") or trace["pressure_kpa"])
+            if method in ("iso-13937-2", "astm-d2261", "astm-d624", "iso-34-1"):
+                tops, _ = find_peaks(f)
+                tops = tops[f[tops] >= 0.05 * f.max()]
+                tops = tops[peak_prominences(f, tops)[0] >= 0.10 * f[tops]]
+                found.append(float(f[tops].mean()))
+            elif method in ("iso-13936-1", "iso-13936-2"):
+                top = np.maximum.accumulate(f)
+                found.append(float(np.interp(180, top, x)))
+            elif method in ("iso-527", "astm-d638", "astm-d882", "astm-e8"):
+                strain = np.asarray(trace.get("strain") or x / 100)
+                inside = (strain >= 0.0005) & (strain <= 0.0025)
+                found.append(float(np.polyfit(strain[inside], f[inside], 1)[0]))
+                found.append(float(f.max()))
+                tops, _ = find_peaks(f, prominence=0.01 * f.max())
+                found.append(float(tops.size))
+            else:
+                found.append(float(np.trapezoid(f, x)))
+                found.append(float(f.max()))
     return found
 
 
-def median_ms(act: Callable[[], object]) -> float:
-    """Median of several runs, in milliseconds."""
+def median_ms(work: Callable[[], Any]) -> float:
+    """Median of a few runs in milliseconds, after one that warms up."""
+    work()
     times = []
     for _ in range(REPEATS):
-        begun = time.perf_counter()
-        act()
-        times.append(1000 * (time.perf_counter() - begun))
+        began = time.perf_counter()
+        work()
+        times.append(1000 * (time.perf_counter() - began))
     return statistics.median(times)
 
 

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import Site
 from tests.browser.walk import ask_for
 from tests.examples import example
+from tests.laboratory import PASSWORD
 
 
 def receive_resin(page: Page, method: str) -> None:
@@ -51,7 +52,7 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     reviewer = site.page("maren")
     reviewer.goto(page.url.replace("/readings/", "/judge/"))
     expect(reviewer.get_by_text("1.71 g/10 min")).to_be_visible()
-    reviewer.get_by_label("Your password again").fill("bench-demo")
+    reviewer.get_by_label("Your password again").fill(PASSWORD)
     reviewer.get_by_role("button", name="Release the report").click()
     expect(reviewer.get_by_text("Released report")).to_be_visible(timeout=30_000)
 
