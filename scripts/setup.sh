@@ -49,6 +49,8 @@ if ! stamped .venv/bin/endurant .venv/.stamp pyproject.toml uv.lock; then
   echo "Installing the locked Python environment"
   UV_LINK_MODE=copy .tools/bin/uv sync --frozen --quiet --python "$(command -v python3)" ||
     fail "the Python packages could not be installed from PyPI; is there a network?"
+  # Compiled once here, so that the command line starts quickly even where nothing may be written.
+  .venv/bin/python -m compileall -q -j 0 .venv/lib >/dev/null || true
   cat pyproject.toml uv.lock | sha256sum >.venv/.stamp
 fi
 if ! stamped web/node_modules/.bin/vite web/node_modules/.stamp web/package.json web/package-lock.json; then

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Response
 
 from endurant.api.routes_bench import Reason, csv_response
 from endurant.api.routes_jobs import pdf_response
 from endurant.api.session import SignedIn
-from endurant.core.document import analyse_text
 from endurant.reports.pdf import report_pdf
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work import reporting
@@ -68,9 +65,3 @@ def report_raw_traces(actor: SignedIn, report_id: int) -> Response:
     """Every raw sample of a released report."""
     content, _ = reporting.released_report(report_id)
     return csv_response(report_traces(content), f"{content.number}-{content.revision}-traces.csv")
-
-
-@router.post("/analyse")
-async def analyse_document(actor: SignedIn, request: Request) -> dict[str, Any]:
-    """Compute a test document; nothing is stored."""
-    return analyse_text(await request.body()).as_json()

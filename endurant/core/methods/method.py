@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from array import array
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal, Self
@@ -65,7 +66,7 @@ def _as_samples(column: object) -> Samples:
         raise PydanticCustomError("list_type", "must be a list")
     elif set(map(type, column)) <= {float, int}:
         try:
-            samples = np.array(column, dtype=np.float64)
+            samples = np.frombuffer(array("d", column), dtype=np.float64)
         except OverflowError:
             raise PydanticCustomError("column", "holds a number that is too large") from None
     else:
@@ -75,8 +76,8 @@ def _as_samples(column: object) -> Samples:
             "must hold numbers; sample {place} is {given}",
             {"place": place + 1, "given": "null" if odd is None else f"“{str(odd)[:30]}”"},
         )
-    within = np.abs(samples) <= LARGEST
-    if not within.all():
+    if samples.size and not (samples.min() >= -LARGEST and samples.max() <= LARGEST):
+        within = np.abs(samples) <= LARGEST
         place = int(np.argmin(within))
         raise PydanticCustomError(
             "column",
@@ -96,7 +97,7 @@ def _as_strain(column: object) -> Samples:
             raise PydanticCustomError("column", "goes on after the extensometer came off")
     if not isinstance(column, list):
         raise PydanticCustomError("list_type", "must be a list")
-    on = column.index(None) if None in column else len(column)
+    on = column.index(None) if type(None) in set(map(type, column)) else len(column)
     if any(one is not None for one in column[on:]):
         raise PydanticCustomError(
             "column", "holds a number after a null; once off, the extensometer stays off"

@@ -15,7 +15,7 @@ export interface paths {
         put?: never;
         /**
          * Analyse Document
-         * @description Compute a test document; nothing is stored.
+         * @description Compute a test document.
          */
         post: operations["analyse_document"];
         delete?: never;
@@ -2513,7 +2513,9 @@ export type $defs = Record<string, never>;
 export interface operations {
     analyse_document: {
         parameters: {
-            query?: never;
+            query?: {
+                units?: "metric" | "inch-pound";
+            };
             header?: never;
             path?: never;
             cookie?: never;
