@@ -30,6 +30,9 @@ VIEWS = (
     ("conditioning", "/conditioning"),
     ("judge", "/judge/3"),
     ("report", "/judge/2"),
+    ("readings", "/readings/9"),
+    ("methods", "/methods"),
+    ("method", "/methods/astm-f88"),
 )
 
 

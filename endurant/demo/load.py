@@ -15,7 +15,7 @@ from endurant.store import clock
 from endurant.store.engine import transaction
 from endurant.store.samples import COLUMNS, pack
 from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
-from endurant.work import conditioning, cutting, jobs, runs, voids
+from endurant.work import conditioning, cutting, jobs, readings, runs, voids
 from endurant.work.founding import (
     NewFrame,
     NewPerson,
@@ -24,6 +24,7 @@ from endurant.work.founding import (
     add_person,
     found_laboratory,
 )
+from endurant.work.guides import example_document
 from endurant.work.live import close_run
 from endurant.work.people import Actor
 from endurant.work.reporting import ReleaseAsked, open_correction, release
@@ -189,6 +190,73 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
         )
     for job in jobs_to_load:
         _Walk(job, start, people, room, station).go()
+    if jobs_to_load:
+        bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
+        bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
+
+
+RESIN = jobs.SampleAsked(
+    client="Plinth & Cap Closures",
+    product="Cap regrind, grey",
+    lot="RG-12",
+    material="polyethylene, regrind, pellets",
+    width_mm=300,
+    length_mm=300,
+    due_at=datetime.max.replace(tzinfo=UTC),
+    tests=[
+        jobs.TestAsked(
+            method="iso-1133-1-a",
+            parameters={"temperature_c": 190.0, "load_kg": 2.16, "cut_interval_s": 20.0},
+            limits=[
+                jobs.LimitAsked(
+                    property="mfr",
+                    direction="",
+                    criterion=Criterion(on="mean", op="between", low="1.5", high="2.0"),
+                )
+            ],
+        ),
+        jobs.TestAsked(method="barrel-check"),
+    ],
+)
+FLANNEL = RESIN.model_copy(
+    update={
+        "client": "Nightjar Knitwear",
+        "product": "Pyjama flannel, brushed",
+        "lot": "N-77",
+        "material": "cotton, brushed one side, 165 g/m²",
+        "width_mm": 1480,
+        "tests": [
+            jobs.TestAsked(
+                method="16-cfr-1610",
+                parameters={"surface": "raised"},
+                limits=[
+                    jobs.LimitAsked(
+                        property="class",
+                        direction="",
+                        criterion=Criterion(on="class", limit="1"),
+                    )
+                ],
+            )
+        ],
+    }
+)
+
+
+def bring_in(
+    technician: Actor, start: datetime, sample: jobs.SampleAsked, file_name: str, keep: bool
+) -> None:
+    """A sample whose readings came from another instrument: the method's worked example."""
+    with clock.as_if(start - timedelta(hours=6)):
+        asked = sample.model_copy(update={"due_at": start + timedelta(days=2.2)})
+        test = jobs.receive(technician, asked).tests[0]
+    document = example_document(test.method)[1]
+    for specimen, planned in zip(document["specimens"], test.specimens, strict=False):
+        specimen["label"] = planned.label
+    with clock.as_if(start - timedelta(hours=1)):
+        brought = readings.ReadingsAsked(document=document, source_name=file_name)
+        readings.bring_in_readings(technician, test.id, brought)
+        if keep:
+            readings.keep_all(technician, test.id)
 
 
 class _Walk:

@@ -180,6 +180,9 @@ def draw_curves(
         if mark["kind"] == "points":
             for a, b in points:
                 drawing.dot(a, b, 1.5, fill="#ffffff", stroke=BLUE, stroke_width=0.6)
+        if mark["kind"] == "end":
+            at = points[0][0]
+            drawing.line(at, frame.top, at, frame.base, stroke=BRICK, stroke_width=0.8)
         if mark["kind"] == "line":
             drawing.path(points, stroke=BLUE, stroke_width=0.8, stroke_dasharray="4 2")
     return drawing.svg()

@@ -206,12 +206,17 @@ def _fields(model: type[BaseModel]) -> list[FieldView]:
     ]
 
 
+def example_document(method_id: str) -> tuple[str, dict[str, Any]]:
+    """What the worked example of a method is about, and its test document; raises Invalid."""
+    find_method(method_id)
+    told = json.loads((_EXAMPLES / f"{method_id}.json").read_text(encoding="utf-8"))
+    return told["about"], told["document"]
+
+
 @cache
 def method_example(method_id: str) -> ExampleView:
     """The worked example of one method, computed."""
-    find_method(method_id)
-    told = json.loads((_EXAMPLES / f"{method_id}.json").read_text(encoding="utf-8"))
-    document = told["document"]
+    about, document = example_document(method_id)
     result = analyse(read_document(document)).as_json()
     specimens = []
     for entry, found in zip(document["specimens"], result["specimens"], strict=True):
@@ -228,7 +233,7 @@ def method_example(method_id: str) -> ExampleView:
             ExampleSpecimen(label=entry["label"], readings=small, curves=curves, result=found)
         )
     return ExampleView(
-        about=told["about"],
+        about=about,
         parameters=document.get("parameters", {}),
         specimens=specimens,
         summary=result["summary"],

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from math import floor
 from typing import Annotated
 
@@ -97,7 +97,7 @@ def analyse(readings: ScratchReadings, parameters: ScratchParameters) -> Specime
         seen.setdefault(round(steps) * parameters.step_n, set()).add(trace.visible)
     visible = {force: True in answers for force, answers in sorted(seen.items())}
     give_threshold(result, visible, parameters)
-    if any(visible[low] and not visible[high] for low in visible for high in visible if low < high):
+    if not_monotonic(list(visible.values())):
         text = "a trace is visible at a lower and not at a higher force; retest around it"
         result.flag("not-monotonic", "warn", text)
     torn = [in_numbers(force) for force, answers in sorted(seen.items()) if len(answers) > 1]
@@ -105,6 +105,12 @@ def analyse(readings: ScratchReadings, parameters: ScratchParameters) -> Specime
         text = f"traces at {', '.join(torn)} N disagree; they count as visible"
         result.flag("traces-disagree", "warn", text)
     return result
+
+
+def not_monotonic(visible: Sequence[bool]) -> bool:
+    """By rising force, a trace that can be seen stands before one that cannot."""
+    first = next((place for place, seen in enumerate(visible) if seen), len(visible))
+    return not all(visible[first:])
 
 
 def give_threshold(

@@ -89,6 +89,19 @@ function draw() {
       silent: true,
       z: 2,
     })
+  for (const mark of props.marks?.filter((one) => one.kind === 'end') ?? [])
+    series.push({
+      type: 'line',
+      data: [
+        [mark.points[0]![0], 0],
+        [mark.points[0]![0], Math.max(...props.force)],
+      ],
+      showSymbol: false,
+      lineStyle: { color: colour('--brick'), width: 1.5 },
+      animation: false,
+      silent: true,
+      z: 4,
+    })
   for (const line of lines.value)
     series.push({
       type: 'line',

@@ -213,7 +213,6 @@ async function receive() {
           :items="choices"
           :label="wanted.length ? 'Another test' : 'Test, by what it does or its number'"
           :error-messages="tried && !wanted.length ? 'a test is needed' : undefined"
-          auto-select-first
           @update:model-value="add"
         />
         <p class="quiet small">

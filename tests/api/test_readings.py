@@ -1,0 +1,176 @@
+"""Any method through the application: asked for, brought in, judged, reported, released."""
+
+from __future__ import annotations
+
+import json
+from io import BytesIO
+from typing import Any
+
+import pytest
+from pypdf import PdfReader
+from sqlalchemy import text
+
+from endurant.core.methods import MODULES
+from endurant.store.engine import engine_for
+from endurant.work.guides import example_document
+from endurant.work.verify import verify
+from tests.laboratory import Bench, sample
+
+BOX = {
+    "method": "iso-12048",
+    "parameters": {"boxes_above": 4, "gross_mass_kg": 11.5, "specimens_wanted": 3},
+    "limits": [
+        {"property": "max_force", "direction": "", "criterion": {"on": "mean", "limit": "2400"}}
+    ],
+}
+FIRE = {
+    "method": "16-cfr-1610",
+    "parameters": {"surface": "raised"},
+    "limits": [
+        {"property": "class", "direction": "", "criterion": {"on": "class", "limit": "1"}},
+    ],
+}
+
+
+def received(bench: Bench, *tests: dict[str, Any]) -> dict[str, Any]:
+    job: dict[str, Any] = bench.post("/jobs", sample(tests=list(tests)))
+    return job
+
+
+def boxes(*labels: str) -> list[dict[str, Any]]:
+    specimens: list[dict[str, Any]] = example_document("iso-12048")[1]["specimens"]
+    return [one | {"label": label} for one, label in zip(specimens, labels, strict=False)]
+
+
+def bring(bench: Bench, job: dict[str, Any], specimens: Any, **more: Any) -> dict[str, Any]:
+    body = {"document": {"specimens": specimens, **more}, "source_name": "boxes.json"}
+    told: dict[str, Any] = bench.post(f"/tests/{job['tests'][0]['id']}/readings", body)
+    return told
+
+
+def test_every_method_can_be_asked_for_and_its_example_is_shown(bench: Bench) -> None:
+    for name in MODULES:
+        page = bench.get(f"/methods/{name}")
+        example = bench.get(f"/methods/{name}/example")
+        assert page["steps"]
+        assert example["specimens"]
+        needed = example["parameters"]
+        job = received(bench, {"method": name, "parameters": needed})
+        assert job["tests"][0]["method"] == name
+        assert job["next_words"] in ("Place and cut the specimens", "Bring the readings in")
+
+
+def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -> None:
+    job = received(bench, BOX)
+    assert job["next_place"] == "readings"
+    test = bring(bench, job, boxes("S1", "S2", "S3"))
+    assert {one["state"] for one in test["specimens"] if one["run_id"]} == {"to-look-at"}
+    assert test["to_go"] == 3
+    test = bench.post(f"/tests/{test['id']}/keep")
+    assert test["to_go"] == 0
+    assert test["rows"][0]["verdict"] == "meets"
+    run = bench.get(f"/runs/{test['specimens'][0]['run_id']}")
+    assert run["curves"][0]["y_unit"] == "N"
+    assert run["result"]["values"]["max_force"]["value"] == pytest.approx(2575.7)
+
+    maren = bench.as_("maren")
+    report = maren.release(job["id"]).json()["reports"][0]
+    pdf = PdfReader(BytesIO(maren.call("GET", f"/reports/{report['id']}.pdf").content))
+    words = " ".join(page.extract_text() for page in pdf.pages)
+    for expected in ("Box compression", "Maximum force", "S1, S2, S3: brought in from the file"):
+        assert expected in words
+    content = maren.get(f"/reports/{report['id']}.json")
+    assert content["tests"][0]["result"]["stacking"]["factor"] == 1
+    traces = maren.call("GET", f"/reports/{report['id']}/traces.csv").text
+    assert traces.startswith("method,specimen,trace,extension_mm,")
+    assert "cannot" not in bench.refused(
+        "POST", f"/tests/{test['id']}/readings", 409, json={"document": {"specimens": []}}
+    )
+    assert verify() == []
+    with engine_for(database).begin() as connection:
+        connection.execute(text("UPDATE run SET sha256 = REPEAT('0', 64) WHERE id = 1"))
+    assert verify() == ["the readings of run 1 are not those that were stored"]
+
+
+def test_a_document_names_the_specimens_of_a_fire_test(bench: Bench) -> None:
+    job = received(bench, FIRE)
+    document = example_document("16-cfr-1610")[1]
+    test = bring(bench, job, document["specimens"])
+    assert len(test["specimens"]) == 18
+    test = bench.post(f"/tests/{test['id']}/keep")
+    verdicts = {row["group"]: row["verdict"] for row in test["rows"] if row["property"] == "class"}
+    assert verdicts["all"] == "does not meet"
+    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Judge and release"
+
+
+@pytest.mark.parametrize(
+    ("body", "status", "words"),
+    [
+        ({"document": {"specimens": [{"label": "S1"}]}}, 422, "specimen S1: trace: is missing"),
+        ({"document": {"specimens": [{"label": "X"}]}}, 422, "trace: is missing"),
+        ({"document": {"method": "iso-37", "specimens": []}}, 422, "of iso-37"),
+        (
+            {"document": {"parameters": {"preload_n": 445}, "specimens": [{"label": "S1"}]}},
+            422,
+            "preload_n is 445",
+        ),
+        ({"document": {"parameters": 5, "specimens": []}}, 422, "parameters"),
+        ({"document": []}, 422, "document"),
+    ],
+)
+def test_readings_that_do_not_fit_are_refused_and_nothing_is_taken(
+    bench: Bench, body: dict[str, Any], status: int, words: str
+) -> None:
+    job = received(bench, BOX)
+    path = f"/tests/{job['tests'][0]['id']}/readings"
+    assert words in bench.refused("POST", path, status, json=body)
+    two = {"document": {"specimens": [*boxes("S1"), *boxes("X9")]}}
+    assert "expected S1, S2" in bench.refused("POST", path, 422, json=two)
+    assert not any(
+        one["run_id"] for one in bench.get(f"/jobs/{job['id']}")["tests"][0]["specimens"]
+    )
+
+
+def test_readings_come_once_and_a_void_calls_a_spare(bench: Bench) -> None:
+    leak = {"method": "iso-535", "parameters": {"specimens_wanted": 2}}
+    job = received(bench, leak)
+    path = f"/tests/{job['tests'][0]['id']}"
+    one = {"document": {"specimens": [{"label": "T1", "dry_g": 2.4, "wet_g": 2.7}]}}
+    assert "is not cut yet" in bench.refused("POST", f"{path}/readings", 409, json=one)
+    sheet = bench.get(f"/jobs/{job['id']}/sheet")
+    placed = bench.post(f"/jobs/{job['id']}/sheet/place", {"revision": sheet["revision"]})
+    bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": placed["revision"]})
+    assert "was not hung" in bench.refused("POST", f"{path}/readings", 409, json=one)
+    test = bench.post(f"{path}/readings", one | {"deviation": "came from a conditioned store"})
+    assert "was pulled already" in bench.refused("POST", f"{path}/readings", 409, json=one)
+    first = next(one for one in test["specimens"] if one["label"] == "T1")
+    bench.post(f"/specimens/{first['id']}/void", {"code": "leaked-at-ring", "words": ""})
+    test = bench.get(path)
+    assert {one["label"] for one in test["specimens"] if one["called"]} >= {"T2", "T3"}
+    assert "no specimen" in bench.refused("POST", f"{path}/keep", 409)
+
+
+def test_documents_are_answered_without_a_job(bench: Bench) -> None:
+    about, document = example_document("astm-d4595")
+    result = bench.post("/analyse", document)
+    inches = bench.post("/analyse?units=inch-pound", document)
+    assert about
+    assert inches["summary"][0]["unit"] == "lbf/in"
+    assert inches["summary"][0]["mean"] == pytest.approx(5.710147 * result["summary"][0]["mean"])
+    judged = bench.post("/judge", {"kind": "rounding", "value": "2.675", "decimals": 2})
+    assert judged == {"text": "2.68"}
+    stay = {"weighings": [["2026-03-02T08:00:00Z", 100.0], ["2026-03-02T10:00:00Z", 100.1]]}
+    assert bench.post("/conditioning", stay)["reached"] is True
+    assert "no JSON" in bench.refused("POST", "/analyse", 422, content=b"{")
+    large = {"content-length": "200000000"}
+    token = {"cookie": f"endurant={bench.token}"} | large
+    answer = bench.client.request("POST", "/api/analyse", headers=token, content=b"{}")
+    assert "larger than the 80 MB" in answer.json()["detail"]
+
+
+def test_files_are_made_into_a_document(bench: Bench) -> None:
+    files = [("files", ("S1.csv", b"Extension (mm);Load (kN)\n0;0\n1;2,5\n2;1\n"))]
+    made = bench.post("/import", files=files, data={"method": "iso-12048"})
+    assert made["document"]["specimens"][0]["trace"]["force_n"] == [0, 2500, 1000]
+    assert any("Load (kN)" in line for line in made["said"])
+    assert json.dumps(made)
