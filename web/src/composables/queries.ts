@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { ask, client, sentence } from '@/api/client'
 
@@ -37,23 +37,28 @@ export function useMethods() {
   })
 }
 
-/** Do something on the server; what was refused is kept as a sentence, and everything is read again. */
+/**
+ * Do something on the server; what was refused is kept as a sentence, and everything is read again.
+ * It is busy until that is done, so that nothing is asked for with a page that is behind.
+ */
 export function useAct() {
   const queries = useQueryClient()
   const refused = ref('')
-  const mutation = useMutation({ mutationFn: (act: () => Promise<unknown>) => act() })
+  const busy = ref(false)
 
   async function act(work: () => Promise<unknown>): Promise<boolean> {
     refused.value = ''
+    busy.value = true
     try {
-      await mutation.mutateAsync(work)
+      await work()
       return true
     } catch (error) {
       refused.value = sentence(error)
       return false
     } finally {
-      await queries.invalidateQueries()
+      await queries.invalidateQueries().catch(() => undefined)
+      busy.value = false
     }
   }
-  return { act, refused, busy: mutation.isPending }
+  return { act, refused, busy }
 }
