@@ -19,7 +19,7 @@ SAME_WITHIN = 1e-9
 """Figures that differ by no more than this part of the larger are equal at a limit."""
 
 _MODES = {"half-even": ROUND_HALF_EVEN, "half-up": ROUND_HALF_UP}
-_EXACT = Context(prec=60)
+_EXACT = Context(prec=400)
 
 
 def equal_at_limit(figure: float, limit: float) -> bool:
