@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { ask, client, sentence } from '@/api/client'
 
 const SECOND_USER_MS = 4000
+const LONGEST_WAIT_MS = 2000
 
 export function useJobs() {
   return useQuery({
@@ -39,7 +40,8 @@ export function useMethods() {
 
 /**
  * Do something on the server; what was refused is kept as a sentence, and everything is read again.
- * It is busy until that is done, so that nothing is asked for with a page that is behind.
+ * It is busy until that is done, so that nothing is asked for with a page that is behind; not for
+ * long, because a server that is gone must not take the buttons with it.
  */
 export function useAct() {
   const queries = useQueryClient()
@@ -56,7 +58,8 @@ export function useAct() {
       refused.value = sentence(error)
       return false
     } finally {
-      await queries.invalidateQueries().catch(() => undefined)
+      const read = queries.invalidateQueries().catch(() => undefined)
+      await Promise.race([read, new Promise((later) => setTimeout(later, LONGEST_WAIT_MS))])
       busy.value = false
     }
   }
