@@ -7,7 +7,7 @@ from threading import Thread
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from sqlalchemy import text
 
 from endurant.api.app import build_app
@@ -17,6 +17,8 @@ from tests.conftest import StandIn, free_port
 from tests.laboratory import PASSWORD, found
 
 PACE = 60.0
+
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

@@ -17,6 +17,7 @@ from endurant.core.methods.method import Method
 from endurant.core.reading import MOST_BYTES, parse_json
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.traces import simulated_document
+from endurant.work.guides import method_example, method_page
 from tests.examples import example, names
 
 METHODS = list(all_methods().values())
@@ -295,3 +296,12 @@ def test_the_class_never_gets_better_by_a_shorter_burn_time(
     quicker = list(burned)
     quicker[which] = (max(burned[which][0] - sooner, 1), burned[which][1])
     assert fire_class(quicker) >= fire_class(burned)
+
+
+@pytest.mark.parametrize("name", MODULES)
+def test_every_method_has_a_page_and_a_worked_example(name: str) -> None:
+    page, shown = method_page(name), method_example(name)
+    assert page.steps
+    assert page.reported or name == "barrel-check"
+    assert shown.specimens
+    assert shown.about
