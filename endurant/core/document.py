@@ -17,7 +17,7 @@ from endurant.core.quantities import (
     round_to_significant,
     significant_digits,
 )
-from endurant.core.reading import parse_json, read_model
+from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid
 
 MOST_SPECIMENS = 2000
@@ -56,11 +56,6 @@ class ResultDocument:
             "flags": [vars(flag) for flag in self.flags],
             **self.more,
         }
-
-
-def analyse_text(text: str | bytes) -> ResultDocument:
-    """Read a test document from JSON text and compute it. Raises Invalid."""
-    return analyse(read_document(parse_json(text)))
 
 
 def read_document(data: Any) -> TestDocument:

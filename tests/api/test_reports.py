@@ -10,7 +10,7 @@ import pytest
 from pypdf import PdfReader
 from sqlalchemy import text
 
-from endurant.core.document import analyse_text
+from endurant.core.document import analyse, read_document
 from endurant.store.engine import engine_for
 from endurant.store.migrate import downgrade, revisions, upgrade
 from endurant.work.verify import verify
@@ -51,7 +51,7 @@ def test_from_tested_to_released(bench: Bench) -> None:
         assert expected in words, expected
 
     content = maren.get(f"/reports/{report['id']}.json")
-    again = analyse_text(json.dumps(content["tests"][0]["document"])).as_json()
+    again = analyse(read_document(content["tests"][0]["document"])).as_json()
     assert again["summary"] == content["tests"][0]["result"]["summary"]
     table = maren.call("GET", f"/reports/{report['id']}/specimens.csv").text
     assert table.startswith(

@@ -10,7 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from endurant.core.document import analyse_text, read_document
+from endurant.core.document import analyse, read_document
+from endurant.core.reading import parse_json
 from endurant.core.refusals import Invalid
 
 TRACE = {"extension_mm": [0, 1, 2, 3], "force_n": [0, 5, 1, 4]}
@@ -67,12 +68,12 @@ def test_ten_thousand_specimens_are_too_many() -> None:
 
 def test_all_zero_force_is_computed_without_a_figure() -> None:
     flat = {"extension_mm": [0, 1, 2], "force_n": [0, 0, 0]}
-    result = analyse_text(json.dumps(document(trace=flat))).as_json()
+    result = analyse(read_document(document(trace=flat))).as_json()
     assert result["specimens"][0]["values"]["tear_force"]["value"] is None
 
 
 def test_parameters_come_back_with_their_defaults() -> None:
-    result = analyse_text(json.dumps(document())).as_json()
+    result = analyse(read_document(document())).as_json()
     assert result["parameters"] == {
         "rounding": "half-even",
         "specimens_wanted": 5,
@@ -107,4 +108,4 @@ def test_anything_is_answered_or_refused(data: object) -> None:
         {"method": "iso-13937-2", "specimens": data} if not isinstance(data, dict) else data
     )
     with suppress(Invalid):
-        analyse_text(text)
+        analyse(read_document(parse_json(text)))

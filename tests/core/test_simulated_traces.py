@@ -66,3 +66,9 @@ def test_a_toe_is_taken_off(method: str) -> None:
     figure = {row["property"]: row["mean"] for row in clean["summary"]}
     other = {row["property"]: row["mean"] for row in bent["summary"]}
     assert other["modulus"] == pytest.approx(figure["modulus"], rel=0.03)
+
+
+@pytest.mark.parametrize("method", TRACE_METHODS)
+def test_what_was_read_is_marked_on_the_trace(method: str) -> None:
+    for one in computed(method)["specimens"]:
+        assert one["marks"]

@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 
 from endurant.core.methods.method import (
     Column,
+    Mark,
     NotNegative,
     Number,
     Observation,
@@ -83,6 +84,14 @@ def burst_of(trace: TraceColumns) -> Burst:
         None if trace.height_mm is None else float(trace.height_mm[top]),
         None if time_s is None else float(time_s[top] - time_s[0]),
     )
+
+
+def burst_mark(trace: TraceColumns) -> Mark:
+    """The burst on its trace, over time where that is known, else over the samples."""
+    pressure_kpa = np.asarray(trace.pressure_kpa)
+    top = int(np.argmax(pressure_kpa))
+    x = float(top) if trace.time_s is None else float(trace.time_s[top])
+    return Mark("points", "burst", ((x, float(pressure_kpa[top])),))
 
 
 def give_strength(

@@ -13,6 +13,7 @@ from endurant.core.methods.bursting import (
     BurstParameters,
     BurstReadings,
     PressureTrace,
+    burst_mark,
     burst_of,
     give_strength,
 )
@@ -136,6 +137,8 @@ def analyse_paper(readings: Readings, parameters: PaperParameters) -> SpecimenRe
         result.lacks("burst_index", "kPa·m²/g")
         result.flag("no-pressure", "void", "no pressure above zero stands on the trace")
         return result
+    if readings.trace is not None:
+        result.marks.append(burst_mark(readings.trace))
     strength_kpa = give_strength(result, readings, parameters, burst)
     if parameters.grammage_g_m2 is None:
         result.lacks("burst_index", "kPa·m²/g")

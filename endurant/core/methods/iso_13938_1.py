@@ -11,6 +11,7 @@ from endurant.core.methods.bursting import (
     BurstParameters,
     BurstReadings,
     PressureTrace,
+    burst_mark,
     burst_of,
     give_strength,
 )
@@ -21,7 +22,6 @@ from endurant.core.methods.method import (
     Flag,
     Guide,
     InnerMark,
-    Mark,
     Method,
     NotNegative,
     Positive,
@@ -134,11 +134,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
                 result.lacks(one.name, one.unit)
             result.flag("no-pressure", "void", "no pressure above zero stands on the trace")
             return result
-        trace = readings.trace
-        top = int(np.argmax(trace.pressure_kpa))
-        result.marks.append(
-            Mark("points", "burst", ((float(trace.time_s[top]), float(burst.peak_kpa)),))
-        )
+        result.marks.append(burst_mark(readings.trace))
     else:
         for name in ("peak_pressure_kpa", "height_at_burst_mm", "time_to_burst_s"):
             if getattr(readings, name) is None:

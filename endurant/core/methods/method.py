@@ -561,10 +561,6 @@ class Method:
         more = self.more_properties(parameters) if self.more_properties else ()
         return self.properties + more
 
-    def property_named(self, name: str, parameters: Any) -> Property:
-        """The property of that name; raises KeyError."""
-        return {found.name: found for found in self.properties_for(parameters)}[name]
-
     def label_prefix(self, direction: str | None) -> str:
         """What labels of this direction begin with: its own letter, or its initials."""
         if direction is None:
