@@ -50,6 +50,10 @@ def _parser() -> argparse.ArgumentParser:
     conditioning.add_argument("file", help="a JSON file, or - for standard input")
     conditioning.set_defaults(act=_conditioning)
 
+    cutting = commands.add_parser("cutting", help="answer a cutting document")
+    cutting.add_argument("file", help="a JSON file, or - for standard input")
+    cutting.set_defaults(act=_cutting)
+
     take = commands.add_parser("import", help="make a test document of CSV files")
     take.add_argument("files", nargs="+", help="CSV files, a trace each")
     take.add_argument("--method", required=True, help="the id of the method")
@@ -163,6 +167,13 @@ def _conditioning(options: argparse.Namespace) -> None:
     from endurant.core.reading import parse_json
 
     _print_json(condition_document(parse_json(_read_document(options.file))))
+
+
+def _cutting(options: argparse.Namespace) -> None:
+    from endurant.core.cutting.document import cut_document
+    from endurant.core.reading import parse_json
+
+    _print_json(cut_document(parse_json(_read_document(options.file))))
 
 
 def _import(options: argparse.Namespace) -> None:

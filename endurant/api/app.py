@@ -15,6 +15,7 @@ import endurant
 from endurant.api import (
     problems,
     routes_bench,
+    routes_cutting,
     routes_jobs,
     routes_methods,
     routes_people,
@@ -55,7 +56,14 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
     )
     problems.install(app)
     app.add_middleware(Guard)
-    for routes in (routes_people, routes_methods, routes_jobs, routes_bench, routes_reports):
+    for routes in (
+        routes_people,
+        routes_methods,
+        routes_jobs,
+        routes_cutting,
+        routes_bench,
+        routes_reports,
+    ):
         app.include_router(routes.router, prefix="/api")
 
     @app.get("/api/{rest:path}", include_in_schema=False)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from endurant.api.routes_bench import Reason, csv_response
-from endurant.api.routes_jobs import pdf_response
+from endurant.api.routes_cutting import pdf_response
 from endurant.api.session import SignedIn
 from endurant.reports.pdf import report_pdf
 from endurant.reports.tables import report_specimens, report_traces

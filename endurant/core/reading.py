@@ -55,7 +55,10 @@ def _say(error: Any) -> str:
     """What pydantic found, in our words."""
     given = error.get("input")
     shown = f"; “{str(given)[:40]}” was given" if isinstance(given, str | int | float) else ""
-    context = error.get("ctx", {})
+    context = {
+        name: f"{bound:g}" if isinstance(bound, float) else bound
+        for name, bound in error.get("ctx", {}).items()
+    }
     words = {
         "missing": "is missing",
         "extra_forbidden": "is not a field that is known here",

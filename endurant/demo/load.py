@@ -316,11 +316,12 @@ class _Walk:
             sheet = cutting.sheet(self.job_id)
             if self.job.crease is not None:
                 left, near, right, far = self.job.crease
-                area = cutting.AreaAsked(
-                    reason="crease", left_mm=left, near_mm=near, right_mm=right, far_mm=far
-                )
+                corners = [(left, near), (right, near), (right, far), (left, far)]
+                area = cutting.AreaAsked(reason="crease", corners=corners)
                 sheet = cutting.mark_areas(self.technician, self.job_id, [area], sheet.revision)
-            cutting.place_all(self.technician, self.job_id, sheet.revision)
+            cutting.place_all(
+                self.technician, self.job_id, sheet.revision, cutting.PlaceAsked(seconds=0)
+            )
 
     def cut(self) -> None:
         with clock.as_if(self.later(35)):

@@ -51,6 +51,7 @@ class Laboratory(Base):
     address: Mapped[str] = mapped_column(String(240))
     label_school: Mapped[str] = mapped_column(String(24))
     comparison: Mapped[str] = mapped_column(String(16))
+    conditioning_policy: Mapped[str] = mapped_column(String(16), default="restart")
     rounding: Mapped[str] = mapped_column(String(16))
 
 
@@ -106,6 +107,7 @@ class Job(Base):
     width_mm: Mapped[float]
     length_mm: Mapped[float]
     avoided: Mapped[list[Any]]
+    sheet: Mapped[dict[str, Any] | None]
     received_at: Mapped[datetime]
     due_at: Mapped[datetime]
     cut_at: Mapped[datetime | None]
@@ -132,6 +134,7 @@ class Test(Base):
     parameters: Mapped[dict[str, Any]]
     label_school: Mapped[str] = mapped_column(String(24))
     limits: Mapped[list[Any]]
+    state: Mapped[str] = mapped_column(String(16), default="original")
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     job: Mapped[Job] = relationship(back_populates="tests")
@@ -156,11 +159,16 @@ class Specimen(Base):
     spare: Mapped[bool]
     x_mm: Mapped[float | None]
     y_mm: Mapped[float | None]
+    locked: Mapped[bool] = mapped_column(Boolean, default=False)
+    dimensions: Mapped[dict[str, Any] | None]
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     test: Mapped[Test] = relationship(back_populates="specimens")
     stays: Mapped[list[Stay]] = relationship(
         back_populates="specimen", order_by="Stay.hung_at", lazy="selectin"
+    )
+    weighings: Mapped[list[Weighing]] = relationship(
+        back_populates="specimen", order_by="Weighing.at"
     )
     runs: Mapped[list[Run]] = relationship(
         back_populates="specimen", order_by="Run.id", lazy="selectin"
@@ -195,13 +203,40 @@ class Void(Base):
 
 
 class Enclosure(Base):
-    """A place where specimens wait in an atmosphere."""
+    """A place where specimens wait in an atmosphere; a logger may answer at its address."""
 
     __tablename__ = "enclosure"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(60), unique=True)
     atmosphere: Mapped[str] = mapped_column(String(40))
+    host: Mapped[str | None] = mapped_column(String(120))
+    port: Mapped[int | None]
+
+
+class EnclosureReading(Base):
+    """What the logger of an enclosure read at one moment."""
+
+    __tablename__ = "enclosure_reading"
+
+    enclosure_id: Mapped[int] = mapped_column(ForeignKey("enclosure.id"), primary_key=True)
+    at: Mapped[datetime] = mapped_column(primary_key=True)
+    temperature_c: Mapped[float]
+    humidity_percent: Mapped[float | None]
+
+
+class Weighing(Base):
+    """A specimen weighed while it comes to equilibrium."""
+
+    __tablename__ = "weighing"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"), index=True)
+    at: Mapped[datetime]
+    mass_g: Mapped[float]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+    specimen: Mapped[Specimen] = relationship(back_populates="weighings")
 
 
 class Stay(Base):

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import Field
-from shapely.geometry import Polygon, box
 from sqlalchemy.orm import Session
 
+from endurant.core.cutting.areas import marked_areas
+from endurant.core.cutting.asking import is_turnable
 from endurant.core.cutting.placing import place
 from endurant.core.cutting.rules import BrokenRule, broken_rules
 from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement, Sheet
@@ -34,24 +35,36 @@ from endurant.work.states import (
 from endurant.work.views import View
 
 MOST_AREAS = 40
+DEFAULT_SECONDS = 4.0
+RULES = ("end_margin_mm", "kerf_mm", "clearance_mm")
+
+Millimetres = Annotated[float, Field(allow_inf_nan=False, ge=-100_000, le=200_000)]
 
 
 class AreaAsked(Asked):
-    """A box to avoid, dragged on the sheet."""
+    """An area to avoid: a box, a band or any polygon, by its corners."""
 
     reason: str = Field(min_length=1, max_length=60)
-    left_mm: float = Field(allow_inf_nan=False)
-    near_mm: float = Field(allow_inf_nan=False)
-    right_mm: float = Field(allow_inf_nan=False)
-    far_mm: float = Field(allow_inf_nan=False)
+    corners: list[tuple[Millimetres, Millimetres]] = Field(max_length=200)
 
 
-class MoveAsked(Asked):
-    """A specimen put down with its centre here."""
+class LaidAsked(Asked):
+    """A specimen put down with its centre here, or taken off the sheet (without a place)."""
 
     specimen_id: int
-    x_mm: float = Field(allow_inf_nan=False, ge=-100_000, le=200_000)
-    y_mm: float = Field(allow_inf_nan=False, ge=-100_000, le=200_000)
+    x_mm: Millimetres | None
+    y_mm: Millimetres | None
+    long_side: LongSide | None = None
+    locked: bool = False
+
+
+class PlaceAsked(Asked):
+    """How long to look, and the rules of this sheet where they are not the usual ones."""
+
+    seconds: float = Field(DEFAULT_SECONDS, ge=0, le=30, allow_inf_nan=False)
+    end_margin_mm: float | None = Field(None, ge=0, le=1000, allow_inf_nan=False)
+    kerf_mm: float | None = Field(None, ge=0, le=100, allow_inf_nan=False)
+    clearance_mm: float | None = Field(None, ge=0, le=500, allow_inf_nan=False)
 
 
 class PointView(View):
@@ -97,6 +110,8 @@ class PlacedSpecimen(View):
     """A specimen on the sheet, or waiting beside it when it has no place."""
 
     id: int
+    test_id: int
+    test: str
     label: str
     code: str
     direction: str
@@ -107,7 +122,11 @@ class PlacedSpecimen(View):
     along_mm: float
     x_mm: float | None
     y_mm: float | None
+    outline: list[PointView]
     inner_marks: list[InnerMarkView]
+    locked: bool
+    turnable: bool
+    hot_knife: bool
     selvedge_margin_mm: float
     cut: bool
 
@@ -128,6 +147,8 @@ class SheetView(View):
     broken: list[BrokenRuleView]
     shortage: str | None
     length_needed_mm: float | None
+    length_bound_mm: float | None
+    used_percent: float | None
     cut_at: datetime | None
     replacements: dict[int, dict[str, int]]
     released: bool
@@ -140,44 +161,104 @@ def sheet(job_id: int) -> SheetView:
         return _view(job_or_refuse(session, job_id))
 
 
-def place_all(actor: Actor, job_id: int, revision: int) -> SheetView:
-    """Place every specimen anew; those that do not fit stay off and the view says why."""
+def place_all(
+    actor: Actor, job_id: int, revision: int, asked: PlaceAsked | None = None
+) -> SheetView:
+    """Place every specimen anew around those that are locked.
+
+    Those that do not fit stay off, and the view says which rule stands in the way. The search
+    runs outside the transaction; Conflict when the sheet was changed meanwhile.
+    """
     actor.must("cut")
+    asked = asked or PlaceAsked()
     with transaction() as session:
         job = _uncut(session, job_id, revision)
-        _place(job)
-        _note(session, actor, job, "place", "placed the specimens on the sheet")
+        rules = _rules_of(job) | {
+            name: value for name in RULES if (value := getattr(asked, name)) is not None
+        }
+        on_sheet = sheet_of(job, rules)
+        locked = [one for one in placements_of(job) if one.locked]
+        fixed = {one.piece.key for one in locked}
+        pieces = [_piece(one) for one in _specimens(job) if one.id not in fixed]
+    plan = place(on_sheet, pieces, locked, asked.seconds)
+    with transaction() as session:
+        job = _uncut(session, job_id, revision)
+        before = _layout(job)
+        spots = {one.piece.key: one for one in plan.placements}
+        for specimen in _specimens(job):
+            if specimen.id in fixed:
+                continue
+            spot = spots.get(specimen.id)
+            specimen.x_mm, specimen.y_mm = (spot.x_mm, spot.y_mm) if spot else (None, None)
+            specimen.long_side = spot.piece.long_side if spot else specimen.long_side
+        job.sheet = rules | {
+            "shortage": plan.relaxation.words if plan.relaxation else None,
+            "length_needed_mm": plan.length_needed_mm,
+            "length_bound_mm": plan.length_bound_mm,
+            "used_percent": plan.used_percent,
+        }
+        words = "placed the specimens on the sheet"
+        _note(session, actor, job, "place", words, before, _layout(job))
         return _view(job)
 
 
-def move(actor: Actor, job_id: int, asked: MoveAsked, revision: int) -> SheetView:
-    """Put one specimen down elsewhere, even where it breaks a rule: the view says which."""
+def lay(actor: Actor, job_id: int, asked: Sequence[LaidAsked], revision: int) -> SheetView:
+    """Put specimens down by hand, turn or lock them, even where a rule breaks: the view says so.
+
+    All of them or none. Raises Invalid for one of another job, or turned against its direction.
+    """
     actor.must("cut")
     with transaction() as session:
         job = _uncut(session, job_id, revision)
-        specimen = next((one for one in _specimens(job) if one.id == asked.specimen_id), None)
-        if specimen is None:
-            raise Invalid(
-                f"specimen {asked.specimen_id} is not one of {job.number}", field="specimen_id"
-            )
-        before = {"x_mm": specimen.x_mm, "y_mm": specimen.y_mm}
-        specimen.x_mm, specimen.y_mm = round(asked.x_mm, 1), round(asked.y_mm, 1)
-        after = {"x_mm": specimen.x_mm, "y_mm": specimen.y_mm}
-        _note(session, actor, job, "move", f"moved {specimen.label} on the sheet", before, after)
+        own = {one.id: one for one in _specimens(job)}
+        before = _layout(job)
+        for one in asked:
+            specimen = own.get(one.specimen_id)
+            if specimen is None:
+                raise Invalid(
+                    f"specimen {one.specimen_id} is not one of {job.number}", field="specimen_id"
+                )
+            _lay_one(specimen, one)
+        after = _layout(job)
+        changed = [own[key].label for key in own if before[str(key)] != after[str(key)]]
+        words = f"laid {', '.join(changed) or 'nothing'} by hand on the sheet"[:300]
+        _note(session, actor, job, "lay", words, before, after)
         return _view(job)
 
 
-def check_move(job_id: int, asked: MoveAsked) -> list[BrokenRuleView]:
+def _lay_one(specimen: Specimen, asked: LaidAsked) -> None:
+    piece = _piece(specimen)
+    if asked.long_side not in (None, piece.long_side) and not piece.turnable:
+        raise Invalid(
+            f"{specimen.label} lies along the {piece.long_side}, because its direction asks for "
+            "it; only a specimen without a direction is turned",
+            field="long_side",
+        )
+    if (asked.x_mm is None) != (asked.y_mm is None):
+        raise Invalid(f"{specimen.label} has one of x_mm and y_mm; expected both", field="x_mm")
+    specimen.x_mm = None if asked.x_mm is None else round(asked.x_mm, 1)
+    specimen.y_mm = None if asked.y_mm is None else round(asked.y_mm, 1)
+    specimen.long_side = asked.long_side or specimen.long_side
+    specimen.locked = asked.locked and asked.x_mm is not None
+
+
+def check_move(job_id: int, asked: LaidAsked) -> list[BrokenRuleView]:
     """The rules that would be broken with the specimen here; nothing is stored."""
     with transaction() as session:
         job = job_or_refuse(session, job_id)
-        placements = [
-            Placement(one.piece, asked.x_mm, asked.y_mm)
-            if one.piece.key == asked.specimen_id
-            else one
-            for one in placements_of(job)
-        ]
+        placements = placements_of(job)
+        if asked.x_mm is not None and asked.y_mm is not None:
+            moved = (asked.x_mm, asked.y_mm)
+            placements = [
+                Placement(one.piece, *moved) if one.piece.key == asked.specimen_id else one
+                for one in placements
+            ]
         return [_broken_view(rule) for rule in broken_rules(sheet_of(job), placements)]
+
+
+def _layout(job: Job) -> dict[str, Any]:
+    """Where everything lies, for the record."""
+    return {str(one.id): [one.x_mm, one.y_mm, one.long_side, one.locked] for one in _specimens(job)}
 
 
 def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaAsked], revision: int) -> SheetView:
@@ -190,7 +271,7 @@ def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaAsked], revision: 
     with transaction() as session:
         job = _uncut(session, job_id, revision)
         before = job.avoided
-        job.avoided = [_area(job, area) for area in areas]
+        job.avoided = [found for area in areas for found in _areas(job, area)]
         _note(
             session,
             actor,
@@ -239,44 +320,43 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
             test_place=job.tests.index(test) + 1,
         )
         session.flush()
-        locked = placements_of(job)
-        plan = place(sheet_of(job), [_piece(specimen)], locked)
+        plan = place(sheet_of(job), [_piece(specimen)], placements_of(job))
         if plan.unplaced:
             raise Conflict(
                 f"there is no room left on the sheet for one more specimen in the {direction}; "
                 "ask for more of the sample"
             )
-        specimen.x_mm, specimen.y_mm = plan.placements[0].x_mm, plan.placements[0].y_mm
+        spot = plan.placements[0]
+        specimen.x_mm, specimen.y_mm = spot.x_mm, spot.y_mm
+        specimen.long_side = spot.piece.long_side
         _note(
             session, actor, job, "cut-replacement", f"cut {specimen.label} as a further replacement"
         )
         return _view(job)
 
 
-def sheet_of(job: Job) -> Sheet:
+def sheet_of(job: Job, rules: dict[str, float] | None = None) -> Sheet:
     """The sheet as the core knows it."""
     avoided = tuple(
         AvoidedArea(area["reason"], tuple((x, y) for x, y in area["corners"]))
         for area in job.avoided
     )
-    return Sheet(job.width_mm, job.length_mm, avoided=avoided)
+    return Sheet(job.width_mm, job.length_mm, avoided=avoided, **(rules or _rules_of(job)))
+
+
+def _rules_of(job: Job) -> dict[str, float]:
+    """The rules of this sheet where they are not the usual ones."""
+    told = job.sheet or {}
+    return {name: told[name] for name in RULES if name in told}
 
 
 def placements_of(job: Job) -> list[Placement]:
     """The specimens that have a place."""
     return [
-        Placement(_piece(one), one.x_mm, one.y_mm)
+        Placement(_piece(one), one.x_mm, one.y_mm, one.locked)
         for one in _specimens(job)
         if one.x_mm is not None and one.y_mm is not None
     ]
-
-
-def _place(job: Job) -> None:
-    plan = place(sheet_of(job), [_piece(one) for one in _specimens(job)])
-    spots = {one.piece.key: one for one in plan.placements}
-    for specimen in _specimens(job):
-        spot = spots.get(specimen.id)
-        specimen.x_mm, specimen.y_mm = (spot.x_mm, spot.y_mm) if spot else (None, None)
 
 
 def _specimens(job: Job) -> list[Specimen]:
@@ -291,33 +371,21 @@ def _piece(specimen: Specimen) -> Piece:
     return Piece(
         key=specimen.id,
         label=specimen.label,
-        group=f"{specimen.test_id}-{specimen.direction}",
+        group=f"{specimen.test_id}/{specimen.direction}",
         cut=cut,
         long_side=side,
+        test=str(specimen.test_id),
+        spare=specimen.spare,
+        turnable=is_turnable(cut, specimen.direction),
     )
 
 
-def _area(job: Job, area: AreaAsked) -> dict[str, Any]:
-    left, right = sorted((area.left_mm, area.right_mm))
-    near, far = sorted((area.near_mm, area.far_mm))
-    if right - left < 1 or far - near < 1:
-        raise Invalid(
-            f"the area “{area.reason}” is {right - left:.1f} x {far - near:.1f} mm; "
-            "drag a box of 1 mm or more each way",
-            field="areas",
-        )
-    on_sheet = box(left, near, right, far).intersection(box(0, 0, job.width_mm, job.length_mm))
-    if not isinstance(on_sheet, Polygon) or on_sheet.area < 1:
-        raise Invalid(
-            f"the area “{area.reason}” lies off the sheet, which is {job.width_mm:.0f} mm wide "
-            f"and {job.length_mm:.0f} mm long",
-            field="areas",
-        )
-    left, near, right, far = on_sheet.bounds
-    return {
-        "reason": area.reason,
-        "corners": [[left, near], [right, near], [right, far], [left, far]],
-    }
+def _areas(job: Job, area: AreaAsked) -> list[dict[str, Any]]:
+    found = marked_areas(area.reason, area.corners, job.width_mm, job.length_mm)
+    return [
+        {"reason": one.reason, "corners": [[round(x, 1), round(y, 1)] for x, y in one.corners]}
+        for one in found
+    ]
 
 
 def _uncut(session: Session, job_id: int, revision: int) -> Job:
@@ -360,9 +428,7 @@ def _view(job: Job) -> SheetView:
     core_sheet = sheet_of(job)
     placements = placements_of(job)
     specimens = _specimens(job)
-    plan = None
-    if job.cut_at is None:
-        plan = place(core_sheet, [_piece(one) for one in specimens])
+    told = job.sheet or {}
     by_key = {one.piece.key: one for one in placements}
     return SheetView(
         job_id=job.id,
@@ -379,8 +445,10 @@ def _view(job: Job) -> SheetView:
         ],
         specimens=[_placed_view(one, by_key.get(one.id)) for one in specimens],
         broken=[_broken_view(rule) for rule in broken_rules(core_sheet, placements)],
-        shortage=plan.shortage(core_sheet) if plan else None,
-        length_needed_mm=plan.length_needed_mm if plan else None,
+        shortage=told.get("shortage"),
+        length_needed_mm=told.get("length_needed_mm"),
+        length_bound_mm=told.get("length_bound_mm"),
+        used_percent=told.get("used_percent"),
         cut_at=job.cut_at,
         replacements={
             test.id: missing for test in job.tests if (missing := missing_replacements(test))
@@ -396,6 +464,8 @@ def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpeci
     lying = placement or Placement(piece, across / 2, along / 2)
     return PlacedSpecimen(
         id=specimen.id,
+        test_id=specimen.test_id,
+        test=find_method(specimen.test.method).title,
         label=specimen.label,
         code=specimen.code,
         direction=specimen.direction,
@@ -406,10 +476,14 @@ def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpeci
         along_mm=along,
         x_mm=specimen.x_mm,
         y_mm=specimen.y_mm,
+        outline=_points(lying.outline()),
+        locked=specimen.locked,
+        turnable=piece.turnable,
+        hot_knife=piece.cut.hot_knife,
         inner_marks=[
             InnerMarkView(name=name, points=_points(points)) for name, points in lying.inner_marks()
         ],
-        selvedge_margin_mm=piece.cut.selvedge_margin_mm,
+        selvedge_margin_mm=piece.margin_mm(specimen.test.job.width_mm),
         cut=last_run(specimen) is not None or specimen.test.job.cut_at is not None,
     )
 

@@ -370,5 +370,6 @@ def _void_code(specimen: Specimen) -> str | None:
 def label_words(specimen: Specimen) -> str:
     """What the test works on, from the way the specimen was cut."""
     side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
-    cut = find_method(specimen.test.method).guide.cut
-    return works_on(side, cut) if cut else specimen.direction
+    method = find_method(specimen.test.method)
+    cut = method.guide.cut
+    return works_on(side, cut, method.directions) if cut else specimen.direction

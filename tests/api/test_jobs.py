@@ -65,7 +65,7 @@ def test_placing_marking_moving_and_cutting(bench: Bench) -> None:
     path = f"/jobs/{job['id']}/sheet"
     sheet = place(bench, job)
     assert sheet["broken"] == []
-    area = {"reason": "crease", "left_mm": 0, "near_mm": 60, "right_mm": 1480, "far_mm": 90}
+    area = {"reason": "crease", "corners": [[0, 60], [1480, 60], [1480, 90], [0, 90]]}
     answer = bench.call(
         "PUT", f"{path}/areas", json={"areas": [area], "revision": sheet["revision"]}
     )
@@ -80,7 +80,8 @@ def test_placing_marking_moving_and_cutting(bench: Bench) -> None:
     spot = {"specimen_id": w1["id"], "x_mm": 160, "y_mm": 300}
     assert "selvedge" in {rule["code"] for rule in bench.post(f"{path}/check", spot)}
     assert bench.get(path)["revision"] == sheet["revision"]
-    moved = bench.post(f"{path}/move", spot | {"revision": sheet["revision"]})
+    body = {"laid": [spot], "revision": sheet["revision"]}
+    moved = bench.call("PUT", f"{path}/layout", json=body).json()
     assert "60 mm from the left selvedge" in moved["broken"][0]["sentence"]
 
     sheet = place(bench, job)
@@ -111,13 +112,15 @@ def test_a_sample_too_small_says_how_much_is_missing(bench: Bench) -> None:
 @pytest.mark.parametrize(
     ("area", "words"),
     [
-        ({"left_mm": 10, "near_mm": 10, "right_mm": 10, "far_mm": 50}, "drag a box"),
-        ({"left_mm": 2000, "near_mm": 10, "right_mm": 2100, "far_mm": 50}, "lies off the sheet"),
+        ([[10, 10], [50, 10], [10, 10], [50, 10]], "crosses or touches itself"),
+        ([[0, 0], [100, 100], [100, 0], [0, 100]], "runs round once"),
+        ([[10, 10], [20, 20]], "has 2 corners; three at least"),
+        ([[2000, 10], [2100, 10], [2100, 50]], "lies off the sheet"),
     ],
 )
-def test_areas_that_make_no_sense(bench: Bench, area: dict[str, float], words: str) -> None:
+def test_areas_that_make_no_sense(bench: Bench, area: list[Any], words: str) -> None:
     job = received(bench)
-    body = {"areas": [area | {"reason": "stain"}], "revision": job["revision"]}
+    body = {"areas": [{"reason": "stain", "corners": area}], "revision": job["revision"]}
     assert words in bench.refused("PUT", f"/jobs/{job['id']}/sheet/areas", 422, json=body)
 
 

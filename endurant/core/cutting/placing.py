@@ -1,136 +1,452 @@
-"""Finding a place for every piece: first fit over the edges of what already lies there."""
+"""Finding a place for every piece: many first fits in true shape, then a constraint solver."""
 
 from __future__ import annotations
 
+import time
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from math import hypot, pi
+from random import Random
+from typing import Literal
 
-from endurant.core.cutting.rules import TOUCH_MM, may_stand
+from endurant.core.cutting.nesting import FINEST_MM, Grid, Wish
+from endurant.core.cutting.rules import TOUCH_MM, broken_rules
 from endurant.core.cutting.sheet import Piece, Placement, Sheet
+from endurant.core.cutting.solving import Boxed, boxed, solve
+from endurant.core.refusals import Invalid
 
-LONGEST_MM = 100_000.0
+MOST_PIECES = 400
+MOST_SOLVED = 120
+FEWEST_TRIES = 4
+LUCKY_TRIES = 25
+WINDOW_PIECES = 16
+WINDOW_S = 0.8
+MOST_AT_ONCE = 40
+LAST_MM = 3.0
+LEAST_S = 0.3
+TOGETHER_S = 3.0
+LONGEST_MM = 200_000.0
+NEARLY_MM = 0.5
+TRIES_SHARE = 0.6
+SEED = 20
+
+Score = tuple[int, float, float]
+RelaxedRule = Literal["length", "width", "spares", "locked"]
+
+
+@dataclass(frozen=True)
+class Relaxation:
+    """What would make everything fit: a rule, how much of it is needed, and that in words.
+
+    `needs_mm` is a length or a width; `spares_fewer` says how many spares to leave out of
+    each group, where that alone is enough.
+    """
+
+    rule: RelaxedRule
+    needs_mm: float | None
+    spares_fewer: dict[str, int]
+    words: str
 
 
 @dataclass(frozen=True)
 class Plan:
     """What was placed and what was not.
 
-    `length_needed_mm` is the length that this way of placing needs for all pieces at the
-    width given; None when no length helps, and then `width_needed_mm` says how wide.
+    `length_needed_mm` is the length that all pieces take at the width given, None when no
+    length helps; no placing at all is shorter than `length_bound_mm`. `used_percent` is the
+    share of the outlines in the width times the length needed.
     """
 
     placements: list[Placement]
     unplaced: list[Piece]
     length_needed_mm: float | None
-    width_needed_mm: float | None
+    length_bound_mm: float
+    used_percent: float
+    relaxation: Relaxation | None
 
-    def shortage(self, sheet: Sheet) -> str | None:
-        """What is missing, in words; None when everything lies on the sheet."""
-        if not self.unplaced:
-            return None
-        count = len(self.unplaced)
-        what = f"{count} specimen{'s' if count != 1 else ''} cannot be placed"
-        if self.length_needed_mm is not None:
-            missing = self.length_needed_mm - sheet.length_mm
-            return (
-                f"{what}: the sample is {missing:.0f} mm too short. "
-                f"It is {sheet.length_mm:.0f} mm long, {self.length_needed_mm:.0f} mm are needed "
-                f"at a width of {sheet.width_mm:.0f} mm"
-            )
-        if self.width_needed_mm is None:
-            return f"{what}: no length of sample helps, the marked areas leave no room"
-        missing = self.width_needed_mm - sheet.width_mm
-        if missing <= TOUCH_MM:
-            return f"{what}: the marked areas leave too little of the width free"
-        return (
-            f"{what}: the sample is {missing:.0f} mm too narrow. It is {sheet.width_mm:.0f} mm "
-            f"wide, {self.width_needed_mm:.0f} mm are needed with both selvedge margins"
-        )
+    @property
+    def fits(self) -> bool:
+        """Everything lies on the sheet and keeps every rule."""
+        return self.relaxation is None
 
 
-def place(sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement] = ()) -> Plan:
-    """Place every piece that fits, in the order given, around those that are locked.
+@dataclass(frozen=True)
+class _Task:
+    """What is to be placed, until when, and with which luck."""
 
-    Long pieces along the warp come first; within a group the order is kept, so that
-    numbers run across the sheet.
+    sheet: Sheet
+    pieces: list[Piece]
+    locked: list[Placement]
+    began: float
+    seconds: float
+    luck: Random
+    least_mm: float
+    """The length that cannot be gone below: by the bound, or by what is locked."""
+
+    def at_least(self, placed: Sequence[Placement]) -> bool:
+        """It is as short as it can be."""
+        return _far_end(self.sheet, placed, self.locked) <= self.least_mm + NEARLY_MM
+
+    def spent(self) -> float:
+        """Share of the time that is gone."""
+        gone = time.perf_counter() - self.began
+        return 1.0 if self.seconds <= 0 else gone / self.seconds
+
+    def left(self) -> float:
+        """Seconds that are left."""
+        return self.seconds - (time.perf_counter() - self.began)
+
+
+def place(
+    sheet: Sheet,
+    pieces: Sequence[Piece],
+    locked: Sequence[Placement] = (),
+    seconds: float = 0.0,
+) -> Plan:
+    """Place every piece around those that are locked: least length first, then tests together.
+
+    `locked` pieces are not among `pieces`. With no `seconds` the best of a few tries; with
+    more time more tries, then a constraint solver. Raises Invalid for more than 400 pieces.
     """
-    placements, unplaced = _first_fit(sheet, pieces, locked)
-    if not unplaced:
-        return Plan(placements, [], _far_end(sheet, placements), None)
-    longer, still_out = _first_fit(replace(sheet, length_mm=LONGEST_MM), pieces, locked)
-    if still_out:
-        return Plan(placements, unplaced, None, _width_needed(sheet, pieces))
-    return Plan(placements, unplaced, _far_end(sheet, longer), None)
+    if len(pieces) > MOST_PIECES:
+        raise Invalid(
+            f"{len(pieces)} specimens are asked for; {MOST_PIECES} at most are placed on one sheet",
+            field="groups",
+        )
+    bound = length_bound(sheet, [*pieces, *(one.piece for one in locked)])
+    task = _Task(
+        sheet,
+        list(pieces),
+        list(locked),
+        time.perf_counter(),
+        seconds,
+        Random(SEED),  # noqa: S311 - luck in a search, the same each time
+        max(bound, _far_end(sheet, [], locked)),
+    )
+    broken = broken_rules(sheet, task.locked)
+    everywhere = _free_length(task, bound)
+    needed = None if everywhere is None else _far_end(sheet, everywhere, locked)
+    fits = needed is not None and _long_enough(sheet, needed)
+    if everywhere is not None and fits:
+        placed, unplaced = everywhere, list[Piece]()
+    else:
+        placed, unplaced = _most(task)
+        if not unplaced:
+            needed = _far_end(sheet, placed, locked)
+            fits = True
+    relaxation = None
+    if not fits:
+        relaxation = _relaxation(sheet, task.pieces, unplaced, needed)
+    if broken:
+        relaxation = Relaxation("locked", None, {}, f"{broken[0].sentence}; unlock one of them")
+    everything = [*placed, *locked]
+    return Plan(
+        _numbered(placed, task.pieces),
+        unplaced,
+        needed,
+        bound,
+        _used_percent(sheet, everything, needed),
+        relaxation,
+    )
 
 
-def _first_fit(
-    sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement]
-) -> tuple[list[Placement], list[Piece]]:
-    """The better of two ways: rows across the sheet, or a staircase that wastes no width."""
-    ways = [_fit(sheet, pieces, locked, staircase=way) for way in (False, True)]
-    return min(ways, key=lambda found: (len(found[1]), _far_end(sheet, found[0])))
+def length_bound(sheet: Sheet, pieces: Sequence[Piece]) -> float:
+    """A length that no placing can go below: by area, by the longest piece, by staggering.
+
+    Outlines widened by half the cut lie apart from one another, within the width less the
+    least margin and the length less both end margins, each widened by half the cut too.
+    """
+    if not pieces:
+        return 2 * sheet.end_margin_mm
+    half = 0.0 if any(piece.cut.die_cut for piece in pieces) else sheet.kerf_mm / 2
+    margin = min(piece.margin_mm(sheet.width_mm) for piece in pieces)
+    usable = max(sheet.width_mm - 2 * margin + 2 * half, TOUCH_MM)
+    tallest = max(min(_alongs(piece)) for piece in pieces)
+    by_area = sum(_widened_area(piece, half) for piece in pieces) / usable - 2 * half
+    stacks = [0.0]
+    for group in {piece.group for piece in pieces if not piece.turnable}:
+        members = [piece for piece in pieces if piece.group == group]
+        first = members[0]
+        stagger = first.cut.stagger
+        if stagger == "both" or (stagger == "lengthwise" and first.long_side == "weft"):
+            stacks.append(sum(piece.size_mm()[1] for piece in members))
+    return max(tallest, by_area, *stacks) + 2 * sheet.end_margin_mm
 
 
-def _fit(
-    sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement], *, staircase: bool
-) -> tuple[list[Placement], list[Piece]]:
-    placed = list(locked)
-    unplaced = []
-    for piece in sorted(pieces, key=lambda one: one.long_side != "warp"):
-        found = _first_place(sheet, piece, placed, staircase)
-        if found is None:
-            unplaced.append(piece)
-        else:
-            placed.append(found)
-    order = {piece.key: place for place, piece in enumerate(pieces)}
-    fresh = [placement for placement in placed if placement.piece.key in order]
-    return sorted(fresh, key=lambda one: order[one.piece.key]), unplaced
+def _alongs(piece: Piece) -> list[float]:
+    """The extents along the roll that a piece may have."""
+    return [piece.size_mm()[1], piece.turned().size_mm()[1]][: 2 if piece.turnable else 1]
 
 
-def _first_place(
-    sheet: Sheet, piece: Piece, placed: Sequence[Placement], staircase: bool
-) -> Placement | None:
-    """The first place that breaks no rule: nearest to the cut end, for a staircase to the left."""
-    across, along = piece.size_mm()
-    margin = piece.cut.selvedge_margin_mm
-    lefts, nears = {margin}, {sheet.end_margin_mm}
-    for other in placed:
-        left, near, right, far = other.bounds()
-        lefts |= {right + sheet.kerf_mm, right, left - sheet.kerf_mm - across}
-        nears |= {far + sheet.kerf_mm, far, near - sheet.kerf_mm - along}
-    for area in sheet.avoided:
-        left, near, right, far = area.polygon().bounds
-        lefts |= {right + sheet.clearance_mm, left - sheet.clearance_mm - across}
-        nears |= {far + sheet.clearance_mm, near - sheet.clearance_mm - along}
-    rightmost = sheet.width_mm - margin - across
-    farthest = sheet.length_mm - sheet.end_margin_mm - along
-    places = [
-        (left, near)
-        for left in lefts
-        if margin <= left <= rightmost + TOUCH_MM
-        for near in nears
-        if sheet.end_margin_mm <= near <= farthest + TOUCH_MM
-    ]
-    for left, near in sorted(places, key=lambda spot: spot if staircase else spot[::-1]):
-        candidate = Placement(piece, left + across / 2, near + along / 2)
-        if may_stand(sheet, candidate, placed):
-            return candidate
+def _widened_area(piece: Piece, half: float) -> float:
+    if piece.cut.outline == "die":
+        return piece.area_mm2()
+    if piece.radius_mm:
+        return pi * (piece.radius_mm + half) ** 2
+    around = 2 * (piece.cut.long_mm + piece.cut.short_mm)
+    return piece.area_mm2() + around * half + pi * half * half
+
+
+def _free_length(task: _Task, bound: float) -> list[Placement] | None:
+    """The best placing with as much length as it takes; None when no length helps."""
+    if not task.pieces:
+        return []
+    far = max(
+        [one.bounds()[3] for one in task.locked]
+        + [area.polygon.bounds[3] for area in task.sheet.avoided],
+        default=0.0,
+    )
+    length = max(far, 1.3 * bound) + 2 * max(piece.cut.long_mm for piece in task.pieces)
+    while length <= LONGEST_MM:
+        grid = Grid(task.sheet, length, task.pieces, task.locked)
+        found = grid.fill(Wish())
+        if not found[1]:
+            return _improved(task, grid, found[0])
+        if all(_never_fits(task.sheet, piece) for piece in found[1]):
+            return None
+        length *= 2
+        if length > 40 * bound + 4 * far:
+            return None
     return None
 
 
-def _far_end(sheet: Sheet, placements: Sequence[Placement]) -> float:
-    ends = [placement.bounds()[3] for placement in placements]
-    return max(ends, default=0.0) + sheet.end_margin_mm
+def _never_fits(sheet: Sheet, piece: Piece) -> bool:
+    ways = [piece, piece.turned()] if piece.turnable else [piece]
+    return all(one.size_mm()[0] > _usable(sheet, one) + TOUCH_MM for one in ways)
+
+
+def _usable(sheet: Sheet, piece: Piece) -> float:
+    return sheet.width_mm - 2 * piece.margin_mm(sheet.width_mm)
+
+
+def _improved(task: _Task, grid: Grid, first: list[Placement]) -> list[Placement]:
+    """More tries while their share of the time lasts, then the solver."""
+    best = first
+    share = TRIES_SHARE if len(task.pieces) <= MOST_SOLVED else 1.0
+    if grid.step_mm > FINEST_MM:
+        length = _far_end(task.sheet, first, task.locked)
+        grid = Grid(task.sheet, length, task.pieces, task.locked)
+    grid.crop(_far_end(task.sheet, best, task.locked))
+    tries = 0
+    liked = Wish()
+    while tries < FEWEST_TRIES or task.spent() < share:
+        wish = _wish(task.luck, grid, tries, liked)
+        placed, unplaced = grid.fill(wish, all_or_none=True)
+        tries += 1
+        if tries >= LUCKY_TRIES and task.at_least(best):
+            break
+        if not unplaced and _score(task, placed, []) < _score(task, best, []):
+            best, liked = placed, wish
+            grid.crop(_far_end(task.sheet, best, task.locked))
+    if len(task.pieces) > MOST_SOLVED or task.left() < 1:
+        return best
+    return _solved(task, best)
+
+
+def _wish(luck: Random, grid: Grid, tries: int, liked: Wish) -> Wish:
+    """A few wishes that often do well, then some by luck, then mostly ones like the best."""
+    if tries < FEWEST_TRIES:
+        return (Wish(1.5, 0.3), Wish(0.6, 0.4, 60), Wish(1.0, 0.3, 200), Wish(1.2, 0.0))[tries]
+    if tries < LUCKY_TRIES or luck.random() < 0.1:
+        lean = luck.choice((0.0, 20.0, 50.0, 100.0))
+        return Wish(
+            along=luck.uniform(0, 1.6),
+            across=luck.uniform(0, 0.5),
+            same_test=luck.choice((0.0, 0.0, 30.0, 100.0)),
+            leaning={key: lean * luck.gauss(0, 1) for key in grid.kinds},
+        )
+    leaning = dict(liked.leaning)
+    for key in luck.choices(list(grid.kinds), k=luck.choice((1, 2, 3))):
+        leaning[key] = leaning.get(key, 0.0) + luck.gauss(0, 60)
+    return replace(liked, along=liked.along + luck.choice((0, luck.gauss(0, 0.1))), leaning=leaning)
+
+
+def _solved(task: _Task, best: list[Placement]) -> list[Placement]:
+    """The best placing, or a better one that the solver finds: shorter, else closer together."""
+    own = {piece.key: piece for piece in task.pieces}
+    lying = [_as_found(own[one.piece.key], one.piece) for one in best]
+    boxes = boxed(task.sheet, lying, task.locked)
+    begin = _boxed_like(boxes, best)
+    if begin is None:
+        grid = Grid(boxes.sheet, 1.3 * _far_end(task.sheet, best, task.locked), boxes.pieces)
+        begin, unplaced = grid.fill(Wish(1.5, 0.3))
+        if unplaced:
+            return best
+    if not task.at_least(best):
+        best = _better(task, own, _shortened(task, boxes, begin), best)
+    like_best = _boxed_like(boxes, best)
+    if like_best is not None and task.left() > LEAST_S:
+        end = max(one.bounds()[3] for one in like_best)
+        limits = (end, min(task.left(), TOGETHER_S))
+        closer = solve(boxes.sheet, like_best, task.locked, limits, None, together=True)
+        best = _better(task, own, closer, best)
+    return best
+
+
+def _shortened(task: _Task, boxes: Boxed, begin: list[Placement]) -> list[Placement] | None:
+    """Boxes that end sooner: all at once where they are few, else some of them at a time."""
+    until = task.left() * 0.6
+    if len(begin) <= MOST_AT_ONCE:
+        end = max(one.bounds()[3] for one in begin)
+        return solve(boxes.sheet, begin, task.locked, (end, until), None)
+    found: list[Placement] | None = None
+    while task.left() > until:
+        now = found or begin
+        end = max(one.bounds()[3] for one in now)
+        around = task.luck.choice(now)
+        near = sorted(now, key=lambda one: hypot(one.x_mm - around.x_mm, one.y_mm - around.y_mm))
+        last = [one for one in now if one.bounds()[3] > end - LAST_MM]
+        free = {one.piece.key for one in [*last, *near[:WINDOW_PIECES]]}
+        found = solve(boxes.sheet, now, task.locked, (end, WINDOW_S), free) or found
+    return found
+
+
+def _boxed_like(boxes: Boxed, best: Sequence[Placement]) -> list[Placement] | None:
+    """The boxes where the pieces lie; None where boxes would overlap, as nested discs do."""
+    spots = {one.piece.key: one for one in best}
+    found = [
+        Placement(piece, spots[piece.key].x_mm, spots[piece.key].y_mm) for piece in boxes.pieces
+    ]
+    return None if broken_rules(replace(boxes.sheet, length_mm=None), found) else found
+
+
+def _better(
+    task: _Task, own: dict[int, Piece], found: list[Placement] | None, best: list[Placement]
+) -> list[Placement]:
+    """What was found over boxes, when it keeps every rule and is better than the best."""
+    if found is None:
+        return best
+    pieces = [
+        Placement(_as_found(own[one.piece.key], one.piece), one.x_mm, one.y_mm) for one in found
+    ]
+    if broken_rules(replace(task.sheet, length_mm=None), [*pieces, *task.locked]):
+        return best
+    return min(best, pieces, key=lambda one: _score(task, one, []))
+
+
+def _as_found(piece: Piece, found: Piece) -> Piece:
+    return piece if piece.long_side == found.long_side else piece.turned()
+
+
+def _most(task: _Task) -> tuple[list[Placement], list[Piece]]:
+    """As many pieces as the sheet holds."""
+    length = task.sheet.length_mm
+    if length is None:
+        length = LONGEST_MM if not task.pieces else 4 * length_bound(task.sheet, task.pieces)
+    grid = Grid(task.sheet, length, task.pieces, task.locked)
+    best = grid.fill(Wish())
+    tries = 0
+    while best[1] and (tries < FEWEST_TRIES or task.spent() < 1):
+        found = grid.fill(_wish(task.luck, grid, tries, Wish()))
+        tries += 1
+        best = min(best, found, key=lambda one: _score(task, one[0], one[1]))
+    return best
+
+
+def _score(task: _Task, placed: Sequence[Placement], unplaced: Sequence[Piece]) -> Score:
+    """The lower the better: how many lie nowhere, how long it is, how far tests are spread."""
+    planned = sum(not piece.spare for piece in unplaced)
+    far = round(_far_end(task.sheet, placed, []) / NEARLY_MM)
+    return len(unplaced) + planned, far, _spread(placed)
+
+
+def _spread(placed: Sequence[Placement]) -> float:
+    """The half perimeters of the boxes around the specimens of each test, together."""
+    tests: dict[str, list[tuple[float, float, float, float]]] = {}
+    for one in placed:
+        tests.setdefault(one.piece.test, []).append(one.bounds())
+    total = 0.0
+    for boxes in tests.values():
+        lefts, nears, rights, fars = zip(*boxes, strict=True)
+        total += max(rights) - min(lefts) + max(fars) - min(nears)
+    return total
+
+
+def _far_end(sheet: Sheet, placed: Sequence[Placement], locked: Sequence[Placement]) -> float:
+    """The length that a placing takes, with the margin to the far end."""
+    ends = [one.bounds()[3] for one in (*placed, *locked)]
+    return max(ends, default=sheet.end_margin_mm) + sheet.end_margin_mm
+
+
+def _long_enough(sheet: Sheet, needed: float) -> bool:
+    return sheet.length_mm is None or needed <= sheet.length_mm + TOUCH_MM
+
+
+def _numbered(placed: Sequence[Placement], pieces: Sequence[Piece]) -> list[Placement]:
+    """Numbers that run across the sheet, row by row, the spares of a group last."""
+    order = {piece.key: place for place, piece in enumerate(pieces)}
+    groups: dict[str, list[Placement]] = {}
+    for one in placed:
+        groups.setdefault(one.piece.group, []).append(one)
+    found = []
+    for members in groups.values():
+        spots = sorted(members, key=lambda one: (round(one.bounds()[1]), one.x_mm))
+        names = sorted((one.piece for one in members), key=lambda piece: order[piece.key])
+        for name, spot in zip(names, spots, strict=True):
+            found.append(Placement(_as_found(name, spot.piece), spot.x_mm, spot.y_mm))
+    return sorted(found, key=lambda one: order[one.piece.key])
+
+
+def _used_percent(sheet: Sheet, placed: Sequence[Placement], needed: float | None) -> float:
+    length = needed if needed is not None else sheet.length_mm
+    if not placed or not length:
+        return 0.0
+    return 100 * sum(one.piece.area_mm2() for one in placed) / (sheet.width_mm * length)
+
+
+def _relaxation(
+    sheet: Sheet, pieces: Sequence[Piece], unplaced: Sequence[Piece], needed: float | None
+) -> Relaxation:
+    """The least that would have to give way, in words and as data."""
+    count = len(unplaced)
+    what = f"{count} specimen{'s' if count != 1 else ''} cannot be placed"
+    fewer = _spares_fewer(pieces, unplaced)
+    total = sum(fewer.values())
+    spares = f"{total} spare{'s' if total != 1 else ''} fewer would do"
+    if needed is not None and sheet.length_mm is not None:
+        missing = needed - sheet.length_mm
+        words = (
+            f"{what}: the sample is {missing:.0f} mm too short. It is {sheet.length_mm:.0f} mm "
+            f"long, {needed:.0f} mm are needed at a width of {sheet.width_mm:.0f} mm"
+        )
+        return Relaxation("length", needed, fewer, f"{words}; or {spares}" if fewer else words)
+    wide = _width_needed(sheet, pieces)
+    missing = wide - sheet.width_mm
+    if missing > TOUCH_MM:
+        words = (
+            f"{what}: the sample is {missing:.0f} mm too narrow. It is {sheet.width_mm:.0f} mm "
+            f"wide, {wide:.0f} mm are needed with both selvedge margins"
+        )
+        return Relaxation("width", wide, fewer, f"{words}; or {spares}" if fewer else words)
+    if fewer:
+        return Relaxation("spares", None, fewer, f"{what}: {spares}")
+    words = f"{what}: what is locked or marked leaves too little of the width free"
+    return Relaxation("locked", None, {}, words)
+
+
+def _spares_fewer(pieces: Sequence[Piece], unplaced: Sequence[Piece]) -> dict[str, int]:
+    """How many spares fewer of each group make it fit; empty when spares alone do not."""
+    missing = Counter(piece.group for piece in unplaced)
+    spares = Counter(piece.group for piece in pieces if piece.spare)
+    return dict(missing) if all(spares[group] >= n for group, n in missing.items()) else {}
 
 
 def _width_needed(sheet: Sheet, pieces: Sequence[Piece]) -> float:
     """The least width at which a length can hold all: the widest piece, or a staggered row."""
-    widest = max(piece.size_mm()[0] + 2 * piece.cut.selvedge_margin_mm for piece in pieces)
-    rows: dict[str, list[Piece]] = {}
+    rows = [[piece] for piece in pieces]
+    groups: dict[str, list[Piece]] = {}
     for piece in pieces:
-        if piece.cut.stagger != "none" and piece.long_side == "warp":
-            rows.setdefault(piece.group, []).append(piece)
-    for row in rows.values():
-        held = sum(piece.size_mm()[0] for piece in row)
-        widest = max(widest, held + 2 * row[0].cut.selvedge_margin_mm)
-    return widest
+        stagger = piece.cut.stagger
+        if stagger == "both" or (stagger == "lengthwise" and piece.long_side == "warp"):
+            groups.setdefault(piece.group, []).append(piece)
+    return max(_row_needs(row) for row in (*rows, *groups.values()))
+
+
+def _row_needs(row: Sequence[Piece]) -> float:
+    """The width of a sheet with these pieces side by side between the margins."""
+    first = row[0]
+    ways = [row, [piece.turned() for piece in row]] if first.turnable else [row]
+    held = min(sum(piece.size_mm()[0] for piece in way) for way in ways)
+    cut = first.cut
+    return max(held + 2 * cut.selvedge_margin_mm, held / (1 - 2 * cut.selvedge_share))

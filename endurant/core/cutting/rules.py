@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
-from math import hypot
+from math import hypot, inf
 from typing import Literal
 
 from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
-from endurant.core.cutting.sheet import Placement, Sheet
+from endurant.core.cutting.sheet import Box, Placement, Sheet, kerf_between
 
 RuleCode = Literal[
     "off-sheet", "selvedge", "cut-end", "avoided-area", "overlap", "kerf", "shared-yarns"
 ]
-Box = tuple[float, float, float, float]
 
 TOUCH_MM = 1e-6
 """Lengths closer than this are the same at the cutting table."""
@@ -42,15 +41,6 @@ def broken_rules(sheet: Sheet, placements: Sequence[Placement]) -> list[BrokenRu
     return found
 
 
-def may_stand(sheet: Sheet, placement: Placement, others: Iterable[Placement]) -> bool:
-    """No rule is broken by this placement alone or beside the others."""
-    if any(True for _ in _edges_crossed(sheet, placement)):
-        return False
-    if any(rules_broken_together(sheet, placement, other) for other in others):
-        return False
-    return not _areas_touched(sheet, placement)
-
-
 def rules_broken_alone(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     """Edges, margins and areas to avoid."""
     return [*_edges_crossed(sheet, placement), *_areas_touched(sheet, placement)]
@@ -59,8 +49,9 @@ def rules_broken_alone(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
 def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     left, near, right, far = placement.bounds()
     piece = placement.piece
-    margin = piece.cut.selvedge_margin_mm
-    outside = max(-left, -near, right - sheet.width_mm, far - sheet.length_mm)
+    margin = piece.margin_mm(sheet.width_mm)
+    length = inf if sheet.length_mm is None else sheet.length_mm
+    outside = max(-left, -near, right - sheet.width_mm, far - length)
     if outside > TOUCH_MM:
         sentence = f"{piece.label} hangs {outside:.0f} mm over the edge of the sheet"
         return [BrokenRule("off-sheet", sentence, (piece.key,), (left, near, right, far))]
@@ -86,7 +77,7 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     end = sheet.end_margin_mm
     for side, distance, strip in (
         ("cut end", near, (left, 0.0, right, end)),
-        ("far end", sheet.length_mm - far, (left, sheet.length_mm - end, right, sheet.length_mm)),
+        ("far end", length - far, (left, length - end, right, length)),
     ):
         if distance < end - TOUCH_MM:
             found.append(
@@ -103,18 +94,20 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
 
 def _areas_touched(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     found = []
-    outline = placement.polygon()
+    keep = sheet.clearance_mm
+    radius = placement.piece.radius_mm
     for area in sheet.avoided:
-        marked = area.polygon()
-        if outline.distance(marked) >= sheet.clearance_mm - TOUCH_MM:
+        marked = area.polygon
+        apart = placement.core.distance(marked) - radius
+        if apart >= keep - TOUCH_MM:
             continue
-        touched = outline.intersection(marked.buffer(sheet.clearance_mm, join_style="mitre"))
-        how = "lies on" if outline.intersects(marked) else "is too near"
+        touched = placement.polygon().intersection(marked.buffer(keep, join_style="mitre"))
+        how = "lies on" if apart < TOUCH_MM else "is too near"
         found.append(
             BrokenRule(
                 "avoided-area",
                 f"{placement.piece.label} {how} the {area.reason}; "
-                f"{sheet.clearance_mm:g} mm are to be kept clear of it",
+                f"{keep:g} mm are to be kept clear of it",
                 (placement.piece.key,),
                 _bounds(touched, placement),
             )
@@ -124,29 +117,47 @@ def _areas_touched(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
 
 def rules_broken_together(sheet: Sheet, one: Placement, other: Placement) -> list[BrokenRule]:
     """Overlap, the cut between neighbours, and yarns that both would hold."""
-    keys = (one.piece.key, other.piece.key)
-    names = f"{one.piece.label} and {other.piece.label}"
     a, b = one.bounds(), other.bounds()
     gap_x = max(a[0], b[0]) - min(a[2], b[2])
     gap_y = max(a[1], b[1]) - min(a[3], b[3])
+    same_group = one.piece.group == other.piece.group
+    near = max(gap_x, gap_y) < sheet.kerf_mm
+    if not (near or same_group):
+        return []
+    keys = (one.piece.key, other.piece.key)
+    names = f"{one.piece.label} and {other.piece.label}"
     found = []
-    if gap_x < -TOUCH_MM and gap_y < -TOUCH_MM:
+    kerf = kerf_between(sheet, one.piece, other.piece)
+    apart = _apart(one, other, gap_x, gap_y) if near else inf
+    if apart < -TOUCH_MM:
         overlap = (max(a[0], b[0]), max(a[1], b[1]), min(a[2], b[2]), min(a[3], b[3]))
         found.append(BrokenRule("overlap", f"{names} overlap", keys, overlap))
-    elif _distance(gap_x, gap_y) < sheet.kerf_mm - TOUCH_MM:
-        between = _distance(gap_x, gap_y)
+    elif apart < kerf - TOUCH_MM:
         found.append(
             BrokenRule(
                 "kerf",
-                f"{names} are {between:.1f} mm apart; the cut between them takes "
-                f"{sheet.kerf_mm:g} mm",
+                f"{names} are {max(apart, 0):.1f} mm apart; the cut between them takes {kerf:g} mm",
                 keys,
-                _hull(a, b, gap_x, gap_y),
+                _hull(a, b),
             )
         )
-    if one.piece.group == other.piece.group:
+    if same_group:
         found += _shared_yarns(one, other, gap_x, gap_y, names)
     return found
+
+
+def _apart(one: Placement, other: Placement, gap_x: float, gap_y: float) -> float:
+    """How far two outlines are apart, in mm; below 0 where they overlap."""
+    if one.piece.cut.outline == other.piece.cut.outline == "rectangle":
+        if gap_x < 0 and gap_y < 0:
+            return max(gap_x, gap_y)
+        return hypot(max(gap_x, 0.0), max(gap_y, 0.0))
+    radii = one.piece.radius_mm + other.piece.radius_mm
+    apart = one.core.distance(other.core) - radii
+    if radii or apart > 0:
+        return apart
+    shared = one.core.intersection(other.core).area
+    return -1.0 if shared > TOUCH_MM else 0.0
 
 
 def _shared_yarns(
@@ -183,10 +194,6 @@ def _shared_yarns(
     return found
 
 
-def _distance(gap_x: float, gap_y: float) -> float:
-    return hypot(max(gap_x, 0.0), max(gap_y, 0.0))
-
-
 def _strip(a: Box, b: Box, *, upright: bool) -> Box:
     """The band of yarns that two pieces share, from one to the other."""
     if upright:
@@ -194,7 +201,7 @@ def _strip(a: Box, b: Box, *, upright: bool) -> Box:
     return min(a[0], b[0]), max(a[1], b[1]), max(a[2], b[2]), min(a[3], b[3])
 
 
-def _hull(a: Box, b: Box, gap_x: float, gap_y: float) -> Box:
+def _hull(a: Box, b: Box) -> Box:
     """The narrow box between two neighbours."""
     xs = sorted((max(a[0], b[0]), min(a[2], b[2])))
     ys = sorted((max(a[1], b[1]), min(a[3], b[3])))

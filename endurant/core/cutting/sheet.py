@@ -6,17 +6,26 @@ cut end. The long side of a specimen lies along the warp (y) or along the weft (
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from math import pi
 from typing import Literal
 
-from shapely.geometry import Polygon, box
+from shapely.geometry import Point, Polygon, box
+from shapely.geometry.base import BaseGeometry
 
 from endurant.core.methods.method import Cut
 
 LongSide = Literal["warp", "weft"]
 LabelSchool = Literal["by-failing-yarn", "by-long-side"]
+Spot = tuple[float, float]
+Box = tuple[float, float, float, float]
 
 OTHER_YARN: dict[str, LongSide] = {"warp": "weft", "weft": "warp"}
+ALONG_THE_ROLL = ("warp", "md", "length")
+ACROSS_THE_ROLL = ("weft", "cd", "width")
+POINTS_OF_DISC = 72
 
 
 @dataclass(frozen=True)
@@ -24,8 +33,9 @@ class AvoidedArea:
     """An area that no specimen may touch, with the reason it was marked for."""
 
     reason: str
-    corners: tuple[tuple[float, float], ...]
+    corners: tuple[Spot, ...]
 
+    @cached_property
     def polygon(self) -> Polygon:
         """Its outline."""
         return Polygon(self.corners)
@@ -33,10 +43,10 @@ class AvoidedArea:
 
 @dataclass(frozen=True)
 class Sheet:
-    """The sample as it lies on the table."""
+    """The sample as it lies on the table; `length_mm` None while the least length is looked for."""
 
     width_mm: float
-    length_mm: float
+    length_mm: float | None
     end_margin_mm: float = 50
     kerf_mm: float = 3
     clearance_mm: float = 5
@@ -45,13 +55,20 @@ class Sheet:
 
 @dataclass(frozen=True)
 class Piece:
-    """One specimen to be placed: which test and group it is of, and how it is cut."""
+    """One specimen to be placed: which test and group it is of, and how it is cut.
+
+    A group is one test in one direction; it is what staggering looks at. `turnable` pieces
+    have no direction and may lie either way.
+    """
 
     key: int
     label: str
     group: str
     cut: Cut
     long_side: LongSide
+    test: str = ""
+    spare: bool = False
+    turnable: bool = False
 
     def size_mm(self) -> tuple[float, float]:
         """Extent across the roll and along it."""
@@ -59,16 +76,52 @@ class Piece:
             return self.cut.short_mm, self.cut.long_mm
         return self.cut.long_mm, self.cut.short_mm
 
+    def margin_mm(self, width_mm: float) -> float:
+        """What is kept from either selvedge of a sheet this wide."""
+        return max(self.cut.selvedge_margin_mm, self.cut.selvedge_share * width_mm)
+
+    def turned(self) -> Piece:
+        """The same piece lying the other way."""
+        return replace(self, long_side=OTHER_YARN[self.long_side])
+
+    def outline(self) -> list[Spot]:
+        """Its outline from its middle, as it lies; a disc as a polygon of 72 corners."""
+        cut = self.cut
+        if cut.outline == "disc":
+            ring = Point(0, 0).buffer(cut.long_mm / 2, quad_segs=POINTS_OF_DISC // 4)
+            return [(float(x), float(y)) for x, y in ring.exterior.coords[:-1]]
+        if cut.outline == "die":
+            return [self.lying(point) for point in cut.points_mm]
+        across, along = (side / 2 for side in self.size_mm())
+        return [(-across, -along), (across, -along), (across, along), (-across, along)]
+
+    def lying(self, point: Spot) -> Spot:
+        """A point of the upright piece as it lies: turned, never mirrored, so the face stays up."""
+        beside, along = point
+        return (beside, along) if self.long_side == "warp" else (along, -beside)
+
+    def area_mm2(self) -> float:
+        """Area within the outline."""
+        if self.cut.outline == "disc":
+            return pi * self.cut.long_mm**2 / 4
+        return float(Polygon(self.outline()).area)
+
+    @property
+    def radius_mm(self) -> float:
+        """The radius of a disc; 0 for every other outline."""
+        return self.cut.long_mm / 2 if self.cut.outline == "disc" else 0.0
+
 
 @dataclass(frozen=True)
 class Placement:
-    """A piece with its centre on the sheet."""
+    """A piece with its centre on the sheet; one that is locked stays where it is."""
 
     piece: Piece
     x_mm: float
     y_mm: float
+    locked: bool = False
 
-    def bounds(self) -> tuple[float, float, float, float]:
+    def bounds(self) -> Box:
         """Left, near, right, far."""
         across, along = self.piece.size_mm()
         return (
@@ -78,22 +131,50 @@ class Placement:
             self.y_mm + along / 2,
         )
 
-    def polygon(self) -> Polygon:
-        """Its outline on the sheet."""
-        return box(*self.bounds())
+    @cached_property
+    def core(self) -> BaseGeometry:
+        """What distances are taken from: a disc's middle, or the outline of any other piece.
 
-    def inner_marks(self) -> list[tuple[str, list[tuple[float, float]]]]:
+        The distance of two pieces is that of their cores less both radii, which keeps discs
+        exact.
+        """
+        if self.piece.radius_mm:
+            return Point(self.x_mm, self.y_mm)
+        if self.piece.cut.outline == "rectangle":
+            return box(*self.bounds())
+        return Polygon(self.outline())
+
+    def outline(self) -> list[Spot]:
+        """Its outline on the sheet."""
+        return [(self.x_mm + x, self.y_mm + y) for x, y in self.piece.outline()]
+
+    def polygon(self) -> Polygon:
+        """Its outline on the sheet, as a shape; of a disc the polygon inside it."""
+        return Polygon(self.outline())
+
+    def inner_marks(self) -> list[tuple[str, list[Spot]]]:
         """Slit, end mark and the like, in sheet coordinates."""
         return [
             (mark.name, [self._on_sheet(point) for point in mark.points_mm])
             for mark in self.piece.cut.inner_marks
         ]
 
-    def _on_sheet(self, point: tuple[float, float]) -> tuple[float, float]:
-        beside, along = point
-        if self.piece.long_side == "warp":
-            return self.x_mm + beside, self.y_mm + along
-        return self.x_mm + along, self.y_mm + beside
+    def _on_sheet(self, point: Spot) -> Spot:
+        x, y = self.piece.lying(point)
+        return self.x_mm + x, self.y_mm + y
+
+
+def kerf_between(sheet: Sheet, one: Piece, other: Piece) -> float:
+    """The cut between two pieces: none where both are punched with a die."""
+    return 0.0 if one.cut.die_cut and other.cut.die_cut else sheet.kerf_mm
+
+
+def lies_along(direction: str) -> LongSide | None:
+    """Which way a direction runs: warp for along the roll; None when it names no way."""
+    first = direction.split("-", maxsplit=1)[0]
+    if first in ALONG_THE_ROLL:
+        return "warp"
+    return "weft" if first in ACROSS_THE_ROLL else None
 
 
 def long_side_for(direction: str, cut: Cut | None, school: LabelSchool) -> LongSide:
@@ -102,7 +183,7 @@ def long_side_for(direction: str, cut: Cut | None, school: LabelSchool) -> LongS
     By the yarn that fails, a tear specimen labelled warp lies along the weft, because a
     tear runs along the long side and breaks the yarns that cross it.
     """
-    own: LongSide = "warp" if direction == "warp" else "weft"
+    own = lies_along(direction) or "warp"
     return (
         OTHER_YARN[own]
         if cut is not None and cut.fails_across and school == "by-failing-yarn"
@@ -115,6 +196,18 @@ def worked_yarn(long_side: LongSide, cut: Cut) -> LongSide:
     return OTHER_YARN[long_side] if cut.fails_across else long_side
 
 
-def works_on(long_side: LongSide, cut: Cut) -> str:
-    """In plain words, for the label: "tears warp yarns"."""
-    return cut.works_on.format(yarns=worked_yarn(long_side, cut))
+def works_on(long_side: LongSide, cut: Cut, directions: Sequence[str] = ("warp", "weft")) -> str:
+    """In plain words, for the label: "tears warp yarns", "stretches along machine direction".
+
+    `directions` are those of the method, which names the ways of its material.
+    """
+    return cut.works_on.format(yarns=way_in_words(worked_yarn(long_side, cut), directions))
+
+
+def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
+    """What this side of the sheet is called for a method with these directions."""
+    ways = {lies_along(one): one.split("-")[0] for one in directions if lies_along(one)}
+    return WAY_WORDS.get(ways.get(side, side), ways.get(side, side))
+
+
+WAY_WORDS = {"md": "machine direction", "cd": "cross direction"}

@@ -132,6 +132,7 @@ GUIDE = Guide(
         short_mm=50,
         inner_marks=(InnerMark("thread", ((-25, 63), (25, 63))),),
         works_on="burns along {yarns}",
+        selvedge_margin_mm=50,
     ),
     atmosphere=None,
     bench="burn",

@@ -51,6 +51,7 @@ GUIDE = Guide(
         short_mm=50,
         inner_marks=(InnerMark("track", ((0, -52), (0, 52))),),
         works_on="rubbed along {yarns}",
+        selvedge_margin_mm=50,
     ),
     atmosphere="textile-20-65",
     bench="grades",

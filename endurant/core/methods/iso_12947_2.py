@@ -48,7 +48,15 @@ GUIDE = Guide(
     purpose="How many rubs a cloth stands until threads break or the pile is off.",
     specimen="A disc of 38 mm, rubbed on wool cloth in figures that turn all ways.",
     count_per_direction=4,
-    cut=Cut(outline="disc", long_mm=38, short_mm=38, works_on="rubbed in all ways"),
+    cut=Cut(
+        outline="disc",
+        long_mm=38,
+        short_mm=38,
+        works_on="rubbed in all ways",
+        selvedge_margin_mm=50,
+        stagger="both",
+        die_cut=True,
+    ),
     atmosphere="textile-20-65",
     bench="looks",
     ready_checks=(

@@ -73,6 +73,7 @@ GUIDE = Guide(
         short_mm=130,
         inner_marks=(InnerMark("test area", (*circle(79.8), (39.9, 0))),),
         works_on="bulged over the diaphragm",
+        selvedge_margin_mm=50,
     ),
     atmosphere="textile-20-65",
     bench="burst",

@@ -446,6 +446,9 @@ class InnerMark:
     points_mm: tuple[tuple[float, float], ...]
 
 
+Stagger = Literal["lengthwise", "both", "none"]
+
+
 @dataclass(frozen=True)
 class Cut:
     """The blank of one specimen and the rules that it is cut by.
@@ -453,7 +456,9 @@ class Cut:
     `points_mm` is the outline of a die, from its middle, the long side along y; a rectangle
     and a disc need none. `fails_across`: the yarns that the test works on lie across the
     long side, so that a long side along the warp tests the weft. `stagger`: see
-    `cutting.rules`.
+    `cutting.rules`. From either selvedge `selvedge_margin_mm` are kept, and at least the
+    share `selvedge_share` of the width. Punched with a die, neighbours may touch
+    (`die_cut`). Yarns of high strength are cut with a `hot_knife`, because shears fray them.
     """
 
     outline: Literal["rectangle", "disc", "die"]
@@ -464,7 +469,10 @@ class Cut:
     points_mm: tuple[tuple[float, float], ...] = ()
     fails_across: bool = False
     selvedge_margin_mm: float = 10
-    stagger: Literal["lengthwise", "both", "none"] = "none"
+    selvedge_share: float = 0
+    stagger: Stagger = "none"
+    die_cut: bool = False
+    hot_knife: bool = False
 
     def size_in_words(self) -> str:
         """The size as it is said: 200 x 50 mm, or a disc of 113 mm."""

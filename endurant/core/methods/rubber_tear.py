@@ -90,6 +90,7 @@ GUIDE = Guide(
         points_mm=right_angle(102, 27, 19),
         inner_marks=(InnerMark("inner corner", ((-2, 0), (2, 0))),),
         works_on="tears across {yarns}",
+        die_cut=True,
     ),
     atmosphere="rubber-23-50",
     bench="trace",

@@ -69,6 +69,7 @@ GUIDE = Guide(
             InnerMark("gauge mark", ((-3, 12.5), (3, 12.5))),
         ),
         works_on="stretches along {yarns}",
+        die_cut=True,
     ),
     atmosphere="rubber-23-50",
     bench="trace",

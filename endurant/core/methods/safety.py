@@ -7,6 +7,10 @@ from endurant.core.methods.method import ReadyCheck
 LOCAL = "Local rules and the licensed practice of your site go before what this page says."
 PINCH = "Jaws pinch: keep fingers clear while they close and while the crosshead moves."
 BLADES = "Knives, dies and shears: cut away from the hand, on a mat, with the guard on."
+HOT_KNIFE = (
+    "Hot knife: it burns skin and its fumes are harmful; heat-proof gloves, extractor on, and "
+    "never laid down hot on the bench."
+)
 FRAGMENTS = "Stiff specimens break into flying pieces: guard closed, eye protection on."
 SNAP = "A stretched specimen snaps back when it breaks: guard closed, face out of its plane."
 HEAT = "Hot barrel, hot melt: heat-proof gloves and a face shield; melt can spit when it is loaded."

@@ -90,6 +90,7 @@ GUIDE = Guide(
         fails_across=True,
         works_on="the seam shifts {yarns} yarns",
         selvedge_margin_mm=150,
+        stagger="lengthwise",
     ),
     atmosphere="textile-20-65",
     bench="paired-trace",

@@ -32,7 +32,7 @@ from endurant.core.methods.pulling import (
     rising_ends,
     speed_between,
 )
-from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.methods.safety import BLADES, HOT_KNIFE, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, in_numbers
 
@@ -86,8 +86,9 @@ GEOTEXTILE_GUIDE = Guide(
             InnerMark("grip line", ((-100, 50), (100, 50))),
         ),
         works_on="stretches {yarns}",
-        selvedge_margin_mm=100,
-        stagger="both",
+        selvedge_margin_mm=50,
+        selvedge_share=0.1,
+        stagger="lengthwise",
     ),
     atmosphere="textile-20-65",
     bench="trace",
@@ -144,8 +145,10 @@ GRID_GUIDE = replace(
         long_mm=400,
         short_mm=200,
         works_on="stretches {yarns} ribs",
-        selvedge_margin_mm=100,
-        stagger="both",
+        hot_knife=True,
+        selvedge_margin_mm=50,
+        selvedge_share=0.1,
+        stagger="lengthwise",
     ),
     ready_checks=frame_checks(
         "Grips apart by the length written down; gauge length is the rib distance measured",
@@ -161,6 +164,7 @@ GRID_GUIDE = replace(
             "fewer, and the grips decide where it breaks",
         ),
     ),
+    cautions=(PINCH, SNAP, BLADES, HOT_KNIFE, LOCAL),
     computes=(
         GEOTEXTILE_GUIDE.computes[0],
         "Force per rib in kN: highest force / ribs tested.",

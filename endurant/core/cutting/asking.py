@@ -1,0 +1,67 @@
+"""Which pieces a test asks for: its specimens and spares, by direction, with their labels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from endurant.core.cutting.sheet import LabelSchool, LongSide, Piece, lies_along, long_side_for
+from endurant.core.methods.method import Cut, Method
+from endurant.core.refusals import Invalid
+
+
+@dataclass(frozen=True)
+class PieceGroup:
+    """Pieces of one test in one direction, all alike."""
+
+    test: str
+    direction: str
+    cut: Cut
+    long_side: LongSide
+    count: int
+    spares: int
+    turnable: bool
+
+    def pieces(self, first_key: int, prefix: str = "") -> list[Piece]:
+        """The pieces with keys from `first_key` on, the spares last."""
+        named = " ".join(part for part in (self.test, self.direction) if part)
+        return [
+            Piece(
+                key=first_key + place,
+                label=f"{prefix or named + ' '}{place + 1}",
+                group=f"{self.test}/{self.direction}",
+                cut=self.cut,
+                long_side=self.long_side,
+                test=self.test,
+                spare=place >= self.count,
+                turnable=self.turnable,
+            )
+            for place in range(self.count + self.spares)
+        ]
+
+
+def is_turnable(cut: Cut, direction: str) -> bool:
+    """It has no direction on the sheet, so that it may lie either way."""
+    return cut.outline != "disc" and lies_along(direction) is None
+
+
+def groups_of_method(method: Method, wanted: int | None, school: LabelSchool) -> list[PieceGroup]:
+    """What one test of a method asks for, `wanted` specimens in each direction.
+
+    Without `wanted` as many as its guide asks for. Raises Invalid for a method whose specimens
+    are not cut from a sheet.
+    """
+    cut = method.guide.cut
+    if cut is None:
+        raise Invalid(f"{method.title}: its specimens are not cut from a sheet", field="tests")
+    return [
+        PieceGroup(
+            test=method.id,
+            direction=direction,
+            cut=cut,
+            long_side=long_side_for(direction, cut, school),
+            count=wanted or method.guide.count_per_direction,
+            spares=method.guide.spares_per_direction,
+            turnable=is_turnable(cut, direction),
+        )
+        for direction in method.directions or ("",)
+    ]

@@ -1,0 +1,307 @@
+"""The cutting document: a sheet and what is asked of it, in; where everything lies, out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, model_validator
+
+from endurant.core.cutting.areas import marked_areas
+from endurant.core.cutting.asking import PieceGroup, groups_of_method, is_turnable
+from endurant.core.cutting.placing import Plan, place
+from endurant.core.cutting.sheet import (
+    AvoidedArea,
+    LabelSchool,
+    LongSide,
+    Piece,
+    Placement,
+    Sheet,
+    lies_along,
+)
+from endurant.core.methods import find_method
+from endurant.core.methods.method import Cut, Name, NotNegative, Number, Stagger, Strict
+from endurant.core.reading import read_model
+from endurant.core.refusals import Invalid
+
+Point = tuple[Number, Number]
+Count = Annotated[int, Field(strict=True, ge=0, le=1000)]
+Length = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=100_000)]
+Width = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=10_000)]
+Side = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=1, le=10_000)]
+FABRIC_MARGIN_MM, FILM_MARGIN_MM = 50.0, 10.0
+
+
+class AvoidAsked(Strict):
+    """An area to avoid."""
+
+    reason: Name = "marked"
+    polygon: Annotated[list[Point], Field(max_length=500)]
+
+
+class ShapeAsked(Strict):
+    """The outline of a specimen; `points` from its middle, the long side along y."""
+
+    kind: Literal["rectangle", "disc", "outline"]
+    long_mm: Side | None = None
+    short_mm: Side | None = None
+    diameter_mm: Side | None = None
+    points: Annotated[list[Point], Field(min_length=3, max_length=500)] | None = None
+
+    @model_validator(mode="after")
+    def _has_its_sizes(self) -> ShapeAsked:
+        sizes = {"rectangle": ("long_mm", "short_mm"), "disc": ("diameter_mm",)}
+        for name in sizes.get(self.kind, ("points",)):
+            if getattr(self, name) is None:
+                raise ValueError(f"a {self.kind} needs {name}")
+        return self
+
+
+class GroupAsked(Strict):
+    """Specimens of one test whose long sides lie one way."""
+
+    test: Name
+    direction: Name | None = None
+    count: Count
+    spares: Count = 1
+    selvedge_margin_mm: NotNegative | None = None
+    stagger: Stagger | None = None
+    die_cut: bool = False
+    shape: ShapeAsked
+
+
+class TestAsked(Strict):
+    """A test of a known method: its specimens are those of its guide."""
+
+    __test__ = False
+
+    method: Name
+    specimens_wanted: Annotated[int, Field(strict=True, ge=1, le=1000)] | None = None
+
+
+class LockedAsked(Strict):
+    """A specimen that stays where it is."""
+
+    test: Name
+    direction: Name | None = None
+    number: Annotated[int, Field(strict=True, ge=1)]
+    x_mm: Number
+    y_mm: Number
+    long_side: LongSide | None = None
+
+
+class CuttingAsked(Strict):
+    """A sheet, areas to avoid, and what is to be cut; lengths in mm."""
+
+    width_mm: Width
+    length_mm: Length | None = None
+    end_margin_mm: NotNegative = 50.0
+    kerf_mm: NotNegative = 3.0
+    clearance_mm: NotNegative = 5.0
+    avoid: Annotated[list[AvoidAsked], Field(max_length=100)] = []
+    groups: Annotated[list[GroupAsked], Field(max_length=100)] = []
+    tests: Annotated[list[TestAsked], Field(max_length=40)] = []
+    label_school: LabelSchool = "by-failing-yarn"
+    locked: Annotated[list[LockedAsked], Field(max_length=400)] = []
+    time_limit_s: Annotated[float, Field(strict=True, ge=0, le=60)] = 10.0
+
+
+def cut_document(data: Any) -> dict[str, Any]:
+    """The object that answers a cutting document; raises Invalid."""
+    if not isinstance(data, dict):
+        raise Invalid("a cutting document is an object with a width and groups of specimens")
+    asked = read_model(CuttingAsked, data, "cutting")
+    groups = [*map(_group, asked.groups), *_of_tests(asked)]
+    if not groups:
+        raise Invalid("cutting: neither groups nor tests say what to cut", field="groups")
+    _refuse_doubles(groups)
+    sheet = sheet_asked(asked)
+    names: dict[int, tuple[PieceGroup, int]] = {}
+    pieces: dict[int, Piece] = {}
+    for group in groups:
+        for number, piece in enumerate(group.pieces(len(pieces) + 1), start=1):
+            names[piece.key] = (group, number)
+            pieces[piece.key] = piece
+    locked = _locked(asked.locked, names, pieces)
+    fixed = {one.piece.key for one in locked}
+    free = [piece for key, piece in pieces.items() if key not in fixed]
+    plan = place(sheet, free, locked, asked.time_limit_s)
+    told = answer(plan, [*plan.placements, *locked], names)
+    return told | {"tests_that_fit": tests_that_fit(sheet, free, locked, plan)}
+
+
+def tests_that_fit(
+    sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement], plan: Plan
+) -> list[str]:
+    """The tests whose specimens all lie on the sheet together, in the order they are asked for."""
+    tests = list(dict.fromkeys(piece.test for piece in pieces))
+    if plan.fits:
+        return tests
+    fitting: list[str] = []
+    for test in tests:
+        some = [piece for piece in pieces if piece.test in (*fitting, test)]
+        if place(sheet, some, locked).fits:
+            fitting.append(test)
+    return fitting
+
+
+def sheet_asked(asked: CuttingAsked) -> Sheet:
+    """The sheet with its areas; raises Invalid for an area that makes no sense."""
+    avoided: list[AvoidedArea] = []
+    for area in asked.avoid:
+        avoided += marked_areas(area.reason, area.polygon, asked.width_mm, asked.length_mm)
+    return Sheet(
+        asked.width_mm,
+        asked.length_mm,
+        asked.end_margin_mm,
+        asked.kerf_mm,
+        asked.clearance_mm,
+        tuple(avoided),
+    )
+
+
+def answer(
+    plan: Plan, placements: Sequence[Placement], names: dict[int, tuple[PieceGroup, int]]
+) -> dict[str, Any]:
+    """A plan in the words of the document."""
+    found = sorted(placements, key=lambda one: one.piece.key)
+    relaxed = plan.relaxation
+    return {
+        "fits": plan.fits,
+        "length_needed_mm": plan.length_needed_mm,
+        "length_bound_mm": round(plan.length_bound_mm, 1),
+        "used_percent": round(plan.used_percent, 1),
+        "placements": [_placement(one, *names[one.piece.key]) for one in found],
+        "unplaced": _unplaced(plan.unplaced, names),
+        "relaxation": None
+        if relaxed is None
+        else {
+            "rule": relaxed.rule,
+            "needs_mm": relaxed.needs_mm,
+            "spares_fewer": relaxed.spares_fewer or None,
+            "words": relaxed.words,
+        },
+    }
+
+
+def _placement(one: Placement, group: PieceGroup, number: int) -> dict[str, Any]:
+    return {
+        "test": group.test,
+        "direction": group.direction or None,
+        "number": number,
+        "spare": one.piece.spare,
+        "locked": one.locked,
+        "long_side": one.piece.long_side,
+        "x_mm": round(one.x_mm, 4),
+        "y_mm": round(one.y_mm, 4),
+        "outline": [[round(x, 4), round(y, 4)] for x, y in one.outline()],
+    }
+
+
+def _unplaced(
+    unplaced: Sequence[Piece], names: dict[int, tuple[PieceGroup, int]]
+) -> list[dict[str, Any]]:
+    found: dict[str, dict[str, Any]] = {}
+    for piece in unplaced:
+        group, _ = names[piece.key]
+        row = found.setdefault(
+            piece.group,
+            {"test": group.test, "direction": group.direction or None, "count": 0, "spares": 0},
+        )
+        row["spares" if piece.spare else "count"] += 1
+    return list(found.values())
+
+
+def _group(asked: GroupAsked) -> PieceGroup:
+    direction = asked.direction or ""
+    side = lies_along(direction)
+    fabric = direction in ("warp", "weft")
+    margin = FABRIC_MARGIN_MM if fabric else FILM_MARGIN_MM
+    stagger: Stagger = "lengthwise" if fabric else "none"
+    shape = asked.shape
+    given = margin if asked.selvedge_margin_mm is None else asked.selvedge_margin_mm
+    long, short = _size(asked.test, shape)
+    cut = Cut(
+        outline={"rectangle": "rectangle", "disc": "disc", "outline": "die"}[shape.kind],  # type: ignore[arg-type]
+        long_mm=long,
+        short_mm=short,
+        works_on="",
+        points_mm=_middled(shape.points) if shape.points else (),
+        selvedge_margin_mm=given,
+        stagger=asked.stagger or stagger,
+        die_cut=asked.die_cut,
+    )
+    turnable = is_turnable(cut, direction)
+    return PieceGroup(
+        asked.test, direction, cut, side or "warp", asked.count, asked.spares, turnable
+    )
+
+
+def _size(test: str, shape: ShapeAsked) -> tuple[float, float]:
+    if shape.kind == "disc":
+        return shape.diameter_mm or 0, shape.diameter_mm or 0
+    if shape.kind == "rectangle":
+        return shape.long_mm or 0, shape.short_mm or 0
+    points = shape.points or []
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    long, short = max(ys) - min(ys), max(xs) - min(xs)
+    whole = max(long, short) + 1
+    corners = [(x - min(xs), y - min(ys)) for x, y in points]
+    marked_areas(f"outline of {test}", corners, whole, whole)
+    return long, short
+
+
+def _middled(points: Sequence[Point]) -> tuple[tuple[float, float], ...]:
+    """The points from the middle of the box around them."""
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    middle_x, middle_y = (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
+    return tuple((x - middle_x, y - middle_y) for x, y in points)
+
+
+def _of_tests(asked: CuttingAsked) -> list[PieceGroup]:
+    return [
+        group
+        for test in asked.tests
+        for group in groups_of_method(
+            find_method(test.method), test.specimens_wanted, asked.label_school
+        )
+    ]
+
+
+def _refuse_doubles(groups: Sequence[PieceGroup]) -> None:
+    seen: set[tuple[str, str]] = set()
+    for group in groups:
+        name = (group.test, group.direction)
+        if name in seen:
+            words = " ".join(part for part in name if part)
+            raise Invalid(
+                f"groups: {words} stands there twice; expected one group of a test and direction",
+                field="groups",
+            )
+        seen.add(name)
+
+
+def _locked(
+    asked: Sequence[LockedAsked],
+    names: dict[int, tuple[PieceGroup, int]],
+    pieces: dict[int, Piece],
+) -> list[Placement]:
+    keys = {(group.test, group.direction, number): key for key, (group, number) in names.items()}
+    found: dict[int, Placement] = {}
+    for one in asked:
+        key = keys.get((one.test, one.direction or "", one.number))
+        words = f"{one.test} {one.direction or ''} {one.number}".replace("  ", " ")
+        if key is None:
+            raise Invalid(f"locked: {words} is not among the groups", field="locked")
+        if key in found:
+            raise Invalid(f"locked: {words} stands there twice", field="locked")
+        piece = pieces[key]
+        if one.long_side not in (None, piece.long_side):
+            if not piece.turnable:
+                raise Invalid(
+                    f"locked: {words} lies along the {piece.long_side}; its direction is fixed",
+                    field="long_side",
+                )
+            piece = piece.turned()
+        found[key] = Placement(piece, one.x_mm, one.y_mm, locked=True)
+    return list(found.values())

@@ -1,0 +1,243 @@
+"""Cutting documents: answered within every rule, or refused in words."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from endurant.cli import main
+from endurant.core.cutting.document import cut_document
+from endurant.core.methods import all_methods
+from endurant.core.refusals import Invalid
+from tests.core.sheet_checker import wrong_with
+
+RECTANGLE = {"kind": "rectangle", "long_mm": 200, "short_mm": 50}
+DISC = {"kind": "disc", "diameter_mm": 130}
+CREASE = {"reason": "crease", "polygon": [[0, 400], [1500, 430], [1500, 470], [0, 440]]}
+ANGLE = {
+    "kind": "outline",
+    "points": [[0, 0], [100, 0], [100, 30], [30, 30], [30, 100], [0, 100]],
+}
+
+
+def group(test: str, direction: str | None, shape: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {
+        "test": test,
+        "direction": direction,
+        "count": 5,
+        "spares": 1,
+        "selvedge_margin_mm": 50,
+        "shape": shape,
+    } | more
+
+
+def document(**changes: Any) -> dict[str, Any]:
+    return {
+        "width_mm": 1500,
+        "length_mm": 1200,
+        "avoid": [CREASE],
+        "groups": [
+            group("tear", "warp", RECTANGLE, selvedge_margin_mm=150, stagger="lengthwise"),
+            group("tear", "weft", RECTANGLE, selvedge_margin_mm=150, stagger="lengthwise"),
+            group("burst", None, DISC, stagger="none"),
+            group("angle", "md", ANGLE, stagger="none"),
+        ],
+        "time_limit_s": 0,
+    } | changes
+
+
+def test_a_whole_sheet_keeps_every_rule() -> None:
+    asked = document()
+    told = cut_document(asked)
+    assert told["fits"]
+    assert told["relaxation"] is None
+    assert len(told["placements"]) == 24
+    assert wrong_with(asked, told) == []
+    assert told["length_bound_mm"] <= told["length_needed_mm"] <= 1200
+    assert told["tests_that_fit"] == ["tear", "burst", "angle"]
+
+
+def test_the_solver_keeps_every_rule_and_is_no_longer() -> None:
+    first = cut_document(document())
+    asked = document(time_limit_s=2)
+    solved = cut_document(asked)
+    assert wrong_with(asked, solved) == []
+    assert solved["length_needed_mm"] <= first["length_needed_mm"]
+
+
+def test_what_is_locked_stays_and_the_rest_goes_around_it() -> None:
+    locked = [{"test": "tear", "direction": "warp", "number": 1, "x_mm": 700.5, "y_mm": 200}]
+    asked = document(locked=locked)
+    told = cut_document(asked)
+    first = told["placements"][0]
+    assert (first["number"], first["x_mm"], first["y_mm"], first["locked"]) == (1, 700.5, 200, True)
+    assert wrong_with(asked, told) == []
+
+
+def test_a_locked_specimen_that_breaks_a_rule_is_said() -> None:
+    locked = [{"test": "tear", "direction": "warp", "number": 1, "x_mm": 60, "y_mm": 200}]
+    told = cut_document(document(locked=locked))
+    assert not told["fits"]
+    assert told["relaxation"]["rule"] == "locked"
+    assert "35 mm from the left selvedge" in told["relaxation"]["words"]
+
+
+def test_without_a_length_the_least_is_looked_for() -> None:
+    asked = document(length_mm=None)
+    told = cut_document(asked)
+    assert told["fits"]
+    assert wrong_with(asked, told) == []
+    again = cut_document(document(length_mm=told["length_needed_mm"]))
+    assert again["fits"]
+
+
+def test_too_short_a_sample_names_the_length_and_the_tests_that_fit() -> None:
+    asked = document(length_mm=320, avoid=[])
+    told = cut_document(asked)
+    assert not told["fits"]
+    assert told["relaxation"]["rule"] == "length"
+    assert told["relaxation"]["needs_mm"] > 320
+    assert "mm too short" in told["relaxation"]["words"]
+    assert told["unplaced"]
+    assert wrong_with(asked, told) == []
+    assert 0 < len(told["tests_that_fit"]) < 3
+    enough = cut_document(asked | {"length_mm": told["relaxation"]["needs_mm"]})
+    assert enough["fits"]
+
+
+def test_one_spare_fewer_is_offered_where_it_is_enough() -> None:
+    six = group("tear", "warp", RECTANGLE, selvedge_margin_mm=150, stagger="lengthwise")
+    told = cut_document({"width_mm": 570, "length_mm": 2000, "groups": [six], "time_limit_s": 0})
+    assert not told["fits"]
+    assert told["relaxation"]["spares_fewer"] == {"tear/warp": 1}
+    assert "30 mm too narrow" in told["relaxation"]["words"]
+    assert "or 1 spare fewer would do" in told["relaxation"]["words"]
+
+
+def test_an_area_over_the_whole_sheet_says_what_length_would_do() -> None:
+    whole = {"reason": "stain", "polygon": [[0, 0], [1500, 0], [1500, 1200], [0, 1200]]}
+    told = cut_document(document(avoid=[whole]))
+    assert not told["fits"]
+    assert told["placements"] == []
+    assert told["relaxation"]["needs_mm"] > 1200
+
+
+def test_a_concave_area_is_gone_around() -> None:
+    hook = {
+        "reason": "splice",
+        "polygon": [[300, 100], [900, 100], [900, 160], [360, 160], [360, 500], [300, 500]],
+    }
+    asked = document(avoid=[hook])
+    told = cut_document(asked)
+    assert told["fits"]
+    assert wrong_with(asked, told) == []
+
+
+@settings(max_examples=20, deadline=None)
+@given(
+    width=st.floats(560, 1800),
+    corners=st.lists(
+        st.tuples(st.floats(0, 1500), st.floats(0, 900)), min_size=3, max_size=3, unique=True
+    ),
+    long=st.floats(30, 250),
+    short=st.floats(10, 90),
+    stagger=st.sampled_from(["none", "lengthwise", "both"]),
+)
+def test_whatever_is_placed_keeps_every_rule(
+    width: float, corners: list[Any], long: float, short: float, stagger: str
+) -> None:
+    shape = {"kind": "rectangle", "long_mm": max(long, short), "short_mm": min(long, short)}
+    asked = document(
+        width_mm=width,
+        length_mm=1000,
+        avoid=[{"reason": "hole", "polygon": [list(one) for one in corners]}],
+        groups=[
+            group("strip", "warp", shape, stagger=stagger),
+            group("strip", "weft", shape, stagger=stagger),
+            group("burst", None, DISC, stagger="none"),
+        ],
+    )
+    try:
+        told = cut_document(asked)
+    except Invalid as refusal:
+        assert refusal.field == "avoid"  # noqa: PT017 - hardly any area, or none on the sheet
+        return
+    assert wrong_with(asked, told) == []
+    assert told["fits"] == (told["relaxation"] is None)
+
+
+def test_a_piece_without_a_direction_is_turned_where_that_helps() -> None:
+    long = {"kind": "rectangle", "long_mm": 400, "short_mm": 30}
+    asked = {
+        "width_mm": 200,
+        "groups": [group("bar", None, long, selvedge_margin_mm=10, stagger="none")],
+        "time_limit_s": 0,
+    }
+    told = cut_document(asked)
+    assert told["fits"]
+    assert {one["long_side"] for one in told["placements"]} == {"warp"}
+
+
+def test_every_method_that_is_cut_can_be_asked_for_by_its_name() -> None:
+    cut = [name for name, method in all_methods().items() if method.guide.cut is not None]
+    for method in cut:
+        told = cut_document({"width_mm": 2400, "tests": [{"method": method}], "time_limit_s": 0})
+        assert told["fits"], method
+        assert told["length_needed_mm"] < 8000
+
+
+@pytest.mark.parametrize(
+    ("changes", "field", "words"),
+    [
+        ({"width_mm": 0}, "width_mm", "must be above 0; “0” was given"),
+        ({"length_mm": 0}, "length_mm", "must be above 0"),
+        ({"width_mm": -3}, "width_mm", "must be above 0"),
+        ({"width_mm": "wide"}, "width_mm", "must be a number"),
+        ({"width_mm": float("nan")}, "width_mm", "finite"),
+        ({"groups": []}, "groups", "neither groups nor tests"),
+        ({"groups": [group("tear", "warp", RECTANGLE, count=500)]}, "groups", "501 specimens"),
+        ({"groups": [group("tear", "warp", RECTANGLE, count=-1)]}, "count", "0 or more"),
+        ({"groups": [group("tear", "warp", {"kind": "disc"})]}, "shape", "needs diameter_mm"),
+        (
+            {"groups": [group("a", None, RECTANGLE), group("a", None, DISC)]},
+            "groups",
+            "stands there twice",
+        ),
+        (
+            {"avoid": [{"reason": "hole", "polygon": [[0, 0], [9, 9], [9, 0], [0, 9]]}]},
+            "avoid",
+            "crosses or touches itself",
+        ),
+        ({"avoid": [{"reason": "hole", "polygon": [[0, 0], [9, 9]]}]}, "avoid", "2 corners"),
+        (
+            {"avoid": [{"reason": "hole", "polygon": [[2000, 0], [2100, 0], [2100, 9]]}]},
+            "avoid",
+            "lies off the sheet",
+        ),
+        (
+            {"locked": [{"test": "tear", "direction": "warp", "number": 9, "x_mm": 1, "y_mm": 1}]},
+            "locked",
+            "is not among the groups",
+        ),
+        ({"tests": [{"method": "bubble-leak"}]}, "tests", "not cut from a sheet"),
+        ({"colour": "red"}, "colour", "is not a field"),
+    ],
+)
+def test_what_makes_no_sense_is_refused(changes: dict[str, Any], field: str, words: str) -> None:
+    with pytest.raises(Invalid, match=words) as refused:
+        cut_document(document(**changes))
+    assert refused.value.field == field
+
+
+def test_the_command_answers_and_refuses(tmp_path: Any, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "sheet.json"
+    file.write_text(json.dumps(document(length_mm=100, avoid=[])))
+    assert main(["cutting", str(file)]) == 0
+    assert json.loads(capsys.readouterr().out)["fits"] is False
+    file.write_text(json.dumps(document(width_mm=0)))
+    assert main(["cutting", str(file)]) == 2
+    assert "width_mm" in capsys.readouterr().err
