@@ -39,6 +39,7 @@ format: setup
 
 bench: setup ## print the performance table
 	$(PYTHON) scripts/bench.py
+	$(PYTHON) -m scripts.bench_cutting
 
 screenshots: build ## the pictures in docs/screenshots, from the demo data
 	$(PYTHON) scripts/screenshots.py

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
 from endurant.api.session import SignedIn
 from endurant.core.cutting.document import cut_document
-from endurant.reports.pdf import sheet_pdf
+from endurant.reports.full_size import Paper, sheet_dxf, svg_sheet
+from endurant.reports.labels import STOCKS, find_stock
+from endurant.reports.pdf import full_size_pdf, labels_pdf, sheet_pdf
 from endurant.work import cutting
 from endurant.work.jobs import Asked
+from endurant.work.views import View
 
 router = APIRouter(tags=["cutting"])
 
@@ -42,6 +45,14 @@ class AreasSeen(Asked):
     revision: int
 
 
+class StockView(View):
+    """A sheet of labels that can be printed on."""
+
+    id: str
+    title: str
+    per_page: int
+
+
 @router.post("/cutting")
 def answer_cutting(actor: SignedIn, document: dict[str, Any]) -> dict[str, Any]:
     """Answer a cutting document: where everything lies, or what stands in the way."""
@@ -59,6 +70,44 @@ def print_sheet(actor: SignedIn, job_id: int) -> Response:
     """The sheet to scale with cutting list and labels, as PDF."""
     sheet = cutting.sheet(job_id)
     return pdf_response(sheet_pdf(sheet), f"{sheet.job_number}-sheet.pdf")
+
+
+@router.get("/jobs/{job_id}/sheet-full-size.pdf", response_class=Response)
+def print_full_size(actor: SignedIn, job_id: int, paper: Paper = "A4") -> Response:
+    """The sheet at full size as PDF: tiles of A4 or Letter, or one big page."""
+    sheet = cutting.sheet(job_id)
+    return pdf_response(full_size_pdf(sheet, paper), f"{sheet.job_number}-1to1-{paper}.pdf")
+
+
+@router.get("/jobs/{job_id}/sheet.svg", response_class=Response)
+def sheet_as_svg(actor: SignedIn, job_id: int) -> Response:
+    """The sheet at full size as SVG."""
+    sheet = cutting.sheet(job_id)
+    return _file(svg_sheet(sheet).encode(), "image/svg+xml", f"{sheet.job_number}-sheet.svg")
+
+
+@router.get("/jobs/{job_id}/sheet.dxf", response_class=Response)
+def sheet_as_dxf(actor: SignedIn, job_id: int) -> Response:
+    """The sheet in mm as DXF, a layer for each test."""
+    sheet = cutting.sheet(job_id)
+    return _file(sheet_dxf(sheet), "image/vnd.dxf", f"{sheet.job_number}-sheet.dxf")
+
+
+@router.get("/jobs/{job_id}/labels.pdf", response_class=Response)
+def print_labels(
+    actor: SignedIn, request: Request, job_id: int, stock: str = "a4-24", skip: int = 0
+) -> Response:
+    """A label for each specimen that lies on the sheet, on a common sheet of labels."""
+    sheet = cutting.sheet(job_id)
+    address = f"{request.base_url}s/"
+    labels = labels_pdf(sheet, find_stock(stock), skip, address)
+    return pdf_response(labels, f"{sheet.job_number}-labels.pdf")
+
+
+@router.get("/label-stocks")
+def list_label_stocks(actor: SignedIn) -> list[StockView]:
+    """The sheets of labels that can be printed on."""
+    return [StockView(id=one.id, title=one.title, per_page=one.per_page) for one in STOCKS.values()]
 
 
 @router.post("/jobs/{job_id}/sheet/place")
@@ -97,6 +146,12 @@ def confirm_cut(actor: SignedIn, job_id: int, asked: SheetSeen) -> cutting.Sheet
 def cut_replacement(actor: SignedIn, test_id: int, direction: str) -> cutting.SheetView:
     """One more spare from what is left of the sheet."""
     return cutting.cut_replacement(actor, test_id, direction)
+
+
+def _file(data: bytes, media_type: str, name: str) -> Response:
+    """A file that the browser saves under `name`."""
+    disposition = {"content-disposition": f'attachment; filename="{name}"'}
+    return Response(data, media_type=media_type, headers=disposition)
 
 
 def pdf_response(pdf: bytes, name: str) -> Response:

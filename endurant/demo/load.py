@@ -191,6 +191,8 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
     for job in jobs_to_load:
         _Walk(job, start, people, room, station).go()
     if jobs_to_load:
+        for sample, areas in ((LAMINATE, []), (COVER, COVER_AREAS)):
+            lay_out(people["ines"], start, sample, areas)
         bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
         bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
 
@@ -240,6 +242,67 @@ FLANNEL = RESIN.model_copy(
         ],
     }
 )
+
+
+LAMINATE = RESIN.model_copy(
+    update={
+        "client": "Cob & Kettle Roasters",
+        "product": "Coffee pouch laminate, matt",
+        "lot": "CK-2207",
+        "material": "laminate of polyester, aluminium and polyethylene, 110 µm",
+        "width_mm": 620,
+        "length_mm": 1400,
+        "tests": [
+            jobs.TestAsked(method="astm-d882"),
+            jobs.TestAsked(method="iso-6383-2", parameters={"capacity_n": 16.0}),
+            jobs.TestAsked(method="astm-f88"),
+            jobs.TestAsked(method="astm-f1306"),
+            jobs.TestAsked(method="astm-d1709", parameters={"start_g": 150.0, "step_g": 15.0}),
+        ],
+    }
+)
+COVER = RESIN.model_copy(
+    update={
+        "client": "Gantry Lane Covers",
+        "product": "Trailer cover cloth, green",
+        "lot": "GL-340",
+        "material": "woven polyester, coated, 340 g/m²",
+        "arrival_state": "a crease across the roll and an oil stain",
+        "width_mm": 1500,
+        "length_mm": 3600,
+        "tests": [
+            jobs.TestAsked(method="iso-13937-2"),
+            jobs.TestAsked(method="iso-13934-1"),
+            jobs.TestAsked(method="iso-13934-2"),
+            jobs.TestAsked(method="iso-13936-1"),
+            jobs.TestAsked(method="iso-13938-1"),
+            jobs.TestAsked(method="iso-12947-2", parameters={"pressure_kpa": 12.0}),
+        ],
+    }
+)
+COVER_AREAS = [
+    cutting.AreaAsked(reason="crease", corners=[(0, 610), (1500, 660), (1500, 690), (0, 640)]),
+    cutting.AreaAsked(
+        reason="stain",
+        corners=[(820, 180), (905, 165), (950, 215), (915, 270), (840, 262), (805, 225)],
+    ),
+]
+
+
+def lay_out(
+    technician: Actor,
+    start: datetime,
+    sample: jobs.SampleAsked,
+    areas: list[cutting.AreaAsked],
+) -> None:
+    """A sample with many tests whose specimens are placed and not cut yet."""
+    with clock.as_if(start - timedelta(hours=3)):
+        asked = sample.model_copy(update={"due_at": start + timedelta(days=4.2)})
+        job = jobs.receive(technician, asked)
+        sheet = cutting.sheet(job.id)
+        if areas:
+            sheet = cutting.mark_areas(technician, job.id, areas, sheet.revision)
+        cutting.place_all(technician, job.id, sheet.revision, cutting.PlaceAsked(seconds=0))
 
 
 def bring_in(

@@ -12,7 +12,6 @@ import numpy as np
 
 from endurant.core.drawn import Curve, curves_of
 from endurant.core.trace import thin
-from endurant.work.cutting import PlacedSpecimen, SheetView
 from endurant.work.views import LimitRuleView
 
 INK = "#17242e"
@@ -254,79 +253,3 @@ def nice_end(most: float) -> float:
         for size in (1, 1.2, 1.6, 2, 2.4, 3.2, 4, 6, 8, 10)
         if size * power >= most
     )
-
-
-def draw_sheet(sheet: SheetView, width: float, height: float) -> str:
-    """The sheet to scale, with the distance of every specimen to the selvedge and cut end."""
-    drawing = Drawing(width, height)
-    margin = 22.0
-    scale = min((width - 2 * margin) / sheet.width_mm, (height - 2 * margin) / sheet.length_mm)
-    left = (width - sheet.width_mm * scale) / 2
-    base = height - margin
-
-    def across(x_mm: float) -> float:
-        return left + x_mm * scale
-
-    def up(y_mm: float) -> float:
-        return base - y_mm * scale
-
-    drawing.box(
-        left,
-        up(sheet.length_mm),
-        sheet.width_mm * scale,
-        sheet.length_mm * scale,
-        fill="#fbf9f4",
-        stroke=INK,
-        stroke_width=1,
-    )
-    selvedge = max((one.selvedge_margin_mm for one in sheet.specimens), default=0)
-    for x_mm in (selvedge, sheet.width_mm - selvedge):
-        drawing.line(
-            across(x_mm),
-            base,
-            across(x_mm),
-            up(sheet.length_mm),
-            stroke=HAIRLINE,
-            stroke_dasharray="3 3",
-        )
-    for area in sheet.avoided:
-        corners = [(across(one.x), up(one.y)) for one in area.corners]
-        drawing.area(corners, fill=HATCHED, stroke=BRICK, stroke_width=0.7)
-        middle = (
-            sum(x for x, _ in corners) / len(corners),
-            sum(y for _, y in corners) / len(corners),
-        )
-        drawing.text(*middle, area.reason, text_anchor="middle", fill=BRICK)
-    for one in sheet.specimens:
-        _draw_placed(drawing, one, across, up, scale)
-    drawing.text(left, base + 14, f"cut end · {sheet.width_mm:g} mm across", fill=SECOND_INK)
-    drawing.text(
-        left - 6,
-        base,
-        f"warp, along the roll · {sheet.length_mm:g} mm",
-        fill=SECOND_INK,
-        transform=f"rotate(-90 {left - 6:.1f} {base:.1f})",
-    )
-    return drawing.svg()
-
-
-def _draw_placed(drawing: Drawing, one: PlacedSpecimen, across: Any, up: Any, scale: float) -> None:
-    if one.x_mm is None or one.y_mm is None:
-        return
-    drawing.box(
-        across(one.x_mm - one.across_mm / 2),
-        up(one.y_mm + one.along_mm / 2),
-        one.across_mm * scale,
-        one.along_mm * scale,
-        fill="#ffffff",
-        stroke=INK,
-        stroke_width=0.9,
-        stroke_dasharray="4 2" if one.spare else "none",
-    )
-    for mark in one.inner_marks:
-        drawing.path([(across(point.x), up(point.y)) for point in mark.points], stroke_width=0.8)
-    # The name stands between the tip of the slit and the end mark, where nothing is drawn.
-    along = 0.18 * max(one.along_mm, one.across_mm)
-    upright = one.along_mm > one.across_mm
-    x, y = (one.x_mm, one.y_mm + along) if upright else (one.x_mm + along, one.y_mm)
-    drawing.text(across(x), up(y) + 3, one.label, text_anchor="middle", font_weight="bold")

@@ -10,7 +10,9 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
-from endurant.reports.drawings import draw_curves, draw_limit_rule, draw_sheet
+from endurant.reports.drawings import draw_curves, draw_limit_rule
+from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
+from endurant.reports.labels import LabelStock, label_pages
 from endurant.work.cutting import SheetView
 from endurant.work.reporting import ReportContent
 
@@ -23,16 +25,42 @@ def report_pdf(content: ReportContent) -> bytes:
 
 
 def sheet_pdf(sheet: SheetView) -> bytes:
-    """The sheet to scale, the cutting list in cutting order, and a label for each specimen."""
-    placed = [one for one in sheet.specimens if one.x_mm is not None and one.y_mm is not None]
-    order = sorted(placed, key=lambda one: (one.y_mm or 0, one.x_mm or 0))
-    return _pdf("sheet.html", sheet=sheet, order=order)
+    """The sheet to scale with its dimensions, and the cutting list in cutting order."""
+    return _pdf("sheet.html", sheet=sheet, order=placed(sheet))
+
+
+def full_size_pdf(sheet: SheetView, paper: Paper) -> bytes:
+    """The sheet at full size, on tiles of A4 or Letter or on one big page."""
+    return _html_pdf(
+        _environment()
+        .get_template("full_size.html")
+        .render(pages=Markup(full_size_pages(sheet, paper)))
+    )
+
+
+def labels_pdf(sheet: SheetView, stock: LabelStock, skip: int, address: str) -> bytes:
+    """A label for every specimen that has a place, on a sheet of labels begun after `skip`.
+
+    The code on it opens the specimen at `address`.
+    """
+    pages = label_pages([one.id for one in placed(sheet)], stock, skip)
+    by_id = {one.id: one for one in placed(sheet)}
+    return _pdf(
+        "labels.html",
+        sheet=sheet,
+        pages=[[by_id.get(key) if key is not None else None for key in page] for page in pages],
+        stock=stock,
+        address=address,
+    )
 
 
 def _pdf(template: str, **told: Any) -> bytes:
+    return _html_pdf(_environment().get_template(template).render(**told))
+
+
+def _html_pdf(page: str) -> bytes:
     import weasyprint
 
-    page = _environment().get_template(template).render(**told)
     # Fonts and styles are files of ours; nothing is ever fetched over a network.
     files_only = weasyprint.URLFetcher(allowed_protocols={"file"}, fail_on_errors=True)
     document = weasyprint.HTML(
@@ -60,7 +88,7 @@ def _environment() -> Environment:
     environment.globals |= {
         "draw_limit_rule": lambda rule: Markup(draw_limit_rule(rule)),
         "draw_curves": lambda *told: Markup(draw_curves(*told)),
-        "draw_sheet": lambda *told: Markup(draw_sheet(*told)),
+        "scaled_sheet": lambda *told: Markup(scaled_svg(*told)),
     }
     return environment
 

@@ -13,7 +13,7 @@ from endurant.core.cutting.areas import marked_areas
 from endurant.core.cutting.asking import is_turnable
 from endurant.core.cutting.placing import place
 from endurant.core.cutting.rules import BrokenRule, broken_rules
-from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement, Sheet
+from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement, Sheet, way_in_words
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -126,6 +126,8 @@ class PlacedSpecimen(View):
     inner_marks: list[InnerMarkView]
     locked: bool
     turnable: bool
+    disc: bool
+    lies: str
     hot_knife: bool
     selvedge_margin_mm: float
     cut: bool
@@ -479,6 +481,8 @@ def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpeci
         outline=_points(lying.outline()),
         locked=specimen.locked,
         turnable=piece.turnable,
+        disc=piece.cut.outline == "disc",
+        lies=way_in_words(piece.long_side, find_method(specimen.test.method).directions),
         hot_knife=piece.cut.hot_knife,
         inner_marks=[
             InnerMarkView(name=name, points=_points(points)) for name, points in lying.inner_marks()

@@ -124,21 +124,6 @@ def test_areas_that_make_no_sense(bench: Bench, area: list[Any], words: str) -> 
     assert words in bench.refused("PUT", f"/jobs/{job['id']}/sheet/areas", 422, json=body)
 
 
-def test_the_sheet_prints_with_a_label_for_every_specimen(bench: Bench) -> None:
-    from io import BytesIO
-
-    from pypdf import PdfReader
-
-    job = received(bench)
-    place(bench, job)
-    answer = bench.call("GET", f"/jobs/{job['id']}/sheet.pdf")
-    text = "".join(page.extract_text() for page in PdfReader(BytesIO(answer.content)).pages)
-    for one in job["tests"][0]["specimens"]:
-        assert one["code"] in text
-    assert "tears warp yarns" in text
-    assert "long side along the weft" in text
-
-
 def test_hanging_starts_the_clock_and_is_done_once(bench: Bench) -> None:
     job = received(bench)
     sheet = place(bench, job)

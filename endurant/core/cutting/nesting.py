@@ -78,6 +78,15 @@ class Wish:
         return rank + self.leaning.get(kind_of(piece), 0.0)
 
 
+@dataclass(frozen=True)
+class Start:
+    """A sheet on which some lie already: what is placed, the maps, and what is still to come."""
+
+    placed: list[Placement]
+    maps: dict[KindKey, Map]
+    stock: dict[str, list[Piece]]
+
+
 class Grid:
     """The maps of all kinds on one sheet of a length, before anything is placed."""
 
@@ -113,16 +122,32 @@ class Grid:
         self.kinds = {key: self._kind(kind.piece) for key, kind in self.kinds.items()}
         self._maps = {key: self._maps[key][: kind.rows] for key, kind in self.kinds.items()}
 
-    def fill(self, wish: Wish, *, all_or_none: bool = False) -> tuple[list[Placement], list[Piece]]:
+    def start_with(self, placed: Sequence[Placement]) -> Start:
+        """The sheet with these placed first, so that the rest may be tried in many ways."""
+        there = {one.piece.key for one in placed}
+        stock = {
+            group: [piece for piece in pieces if piece.key not in there]
+            for group, pieces in self._stock.items()
+        }
+        maps = {key: one.copy() for key, one in self._maps.items() if stock[key[0]]}
+        for one in placed:
+            self._take_away(maps, one)
+        return Start(list(placed), maps, stock)
+
+    def fill(
+        self, wish: Wish, *, all_or_none: bool = False, start: Start | None = None
+    ) -> tuple[list[Placement], list[Piece]]:
         """Place what can be placed, always the kind that the wish ranks first.
 
         What finds no place comes back beside it; with `all_or_none` the rest is not tried then.
+        What `start` placed comes first.
         """
-        maps = {key: one.copy() for key, one in self._maps.items()}
-        stock = {group: list(pieces) for group, pieces in self._stock.items()}
+        begun = start or Start([], self._maps, self._stock)
+        maps = {key: one.copy() for key, one in begun.maps.items()}
+        stock = {group: list(pieces) for group, pieces in begun.stock.items()}
         spots: dict[KindKey, _Spot] = {}
-        placed: list[Placement] = []
-        last = ""
+        placed = list(begun.placed)
+        last = placed[-1].piece.test if placed else ""
         while maps:
             for key in list(maps):
                 spot = self._first_free(key, maps[key], spots.get(key))

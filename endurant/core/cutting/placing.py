@@ -10,7 +10,7 @@ from math import hypot, pi
 from random import Random
 from typing import Literal
 
-from endurant.core.cutting.nesting import FINEST_MM, Grid, Wish
+from endurant.core.cutting.nesting import FINEST_MM, Grid, Start, Wish
 from endurant.core.cutting.rules import TOUCH_MM, broken_rules
 from endurant.core.cutting.sheet import Piece, Placement, Sheet
 from endurant.core.cutting.solving import Boxed, boxed, solve
@@ -28,7 +28,10 @@ LEAST_S = 0.3
 TOGETHER_S = 3.0
 LONGEST_MM = 200_000.0
 NEARLY_MM = 0.5
-TRIES_SHARE = 0.6
+TRIES_SHARE = 0.75
+TRIES_OF_A_START = 8
+KEPT_SHARES = (0.0, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8)
+STEP_SHORTER_MM = 2.0
 SEED = 20
 
 Score = tuple[int, float, float]
@@ -230,18 +233,28 @@ def _improved(task: _Task, grid: Grid, first: list[Placement]) -> list[Placement
     grid.crop(_far_end(task.sheet, best, task.locked))
     tries = 0
     liked = Wish()
+    start: Start | None = None
     while tries < FEWEST_TRIES or task.spent() < share:
+        if tries >= FEWEST_TRIES and tries % TRIES_OF_A_START == 0:
+            start = _start(task.luck, grid, best)
         wish = _wish(task.luck, grid, tries, liked)
-        placed, unplaced = grid.fill(wish, all_or_none=True)
+        placed, unplaced = grid.fill(wish, all_or_none=True, start=start)
         tries += 1
         if tries >= LUCKY_TRIES and task.at_least(best):
             break
         if not unplaced and _score(task, placed, []) < _score(task, best, []):
             best, liked = placed, wish
-            grid.crop(_far_end(task.sheet, best, task.locked))
+            grid.crop(_far_end(task.sheet, best, task.locked) - STEP_SHORTER_MM)
+            start = _start(task.luck, grid, best) if tries >= FEWEST_TRIES else None
     if len(task.pieces) > MOST_SOLVED or task.left() < 1:
         return best
     return _solved(task, best)
+
+
+def _start(luck: Random, grid: Grid, best: Sequence[Placement]) -> Start | None:
+    """As the best one begins, up to a point by luck, so that its ragged end is tried anew."""
+    kept = int(len(best) * luck.choice(KEPT_SHARES))
+    return grid.start_with(best[:kept]) if kept else None
 
 
 def _wish(luck: Random, grid: Grid, tries: int, liked: Wish) -> Wish:
@@ -265,58 +278,82 @@ def _wish(luck: Random, grid: Grid, tries: int, liked: Wish) -> Wish:
 def _solved(task: _Task, best: list[Placement]) -> list[Placement]:
     """The best placing, or a better one that the solver finds: shorter, else closer together."""
     own = {piece.key: piece for piece in task.pieces}
-    lying = [_as_found(own[one.piece.key], one.piece) for one in best]
-    boxes = boxed(task.sheet, lying, task.locked)
-    begin = _boxed_like(boxes, best)
-    if begin is None:
-        grid = Grid(boxes.sheet, 1.3 * _far_end(task.sheet, best, task.locked), boxes.pieces)
-        begin, unplaced = grid.fill(Wish(1.5, 0.3))
-        if unplaced:
-            return best
-    if not task.at_least(best):
-        best = _better(task, own, _shortened(task, boxes, begin), best)
-    like_best = _boxed_like(boxes, best)
-    if like_best is not None and task.left() > LEAST_S:
-        end = max(one.bounds()[3] for one in like_best)
+    begun = _as_boxes(task, best)
+    if begun is not None and not task.at_least(best):
+        best = _better(task, own, [*_shortened(task, begun), *begun.held], best)
+        begun = _as_boxes(task, best)
+    if begun is not None and task.left() > LEAST_S:
+        # What is held may reach farther than the boxes; then the boxes may too.
+        end = max(one.bounds()[3] for one in (*begun.free, *begun.held))
         limits = (end, min(task.left(), TOGETHER_S))
-        closer = solve(boxes.sheet, like_best, task.locked, limits, None, together=True)
-        best = _better(task, own, closer, best)
+        around = [*task.locked, *begun.held]
+        closer = solve(begun.boxes.sheet, begun.free, around, limits, None, together=True)
+        if closer is not None:
+            best = _better(task, own, [*closer, *begun.held], best)
     return best
 
 
-def _shortened(task: _Task, boxes: Boxed, begin: list[Placement]) -> list[Placement] | None:
+@dataclass(frozen=True)
+class _Begun:
+    """A placing over boxes: those that may move, and those that stay in their true shape."""
+
+    boxes: Boxed
+    free: list[Placement]
+    held: list[Placement]
+
+
+def _as_boxes(task: _Task, best: Sequence[Placement]) -> _Begun | None:
+    """The placing over boxes.
+
+    Where boxes would overlap, as those of nested discs do, the discs and dies stay where they
+    are, and then whatever lies in the hollow of one. None when nothing may move.
+    """
+    held: list[Placement] = []
+    for rectangles_too in (False, True, True):
+        free = [one for one in best if one not in held]
+        if not free:
+            return None
+        boxes = boxed(task.sheet, [one.piece for one in free], [*task.locked, *held])
+        spots = {one.piece.key: one for one in free}
+        lying = [
+            Placement(piece, spots[piece.key].x_mm, spots[piece.key].y_mm) for piece in boxes.pieces
+        ]
+        broken = broken_rules(replace(boxes.sheet, length_mm=None), lying)
+        if not broken:
+            return _Begun(boxes, lying, held)
+        wrong = {key for rule in broken for key in rule.pieces}
+        held += [
+            one
+            for one in free
+            if one.piece.cut.outline != "rectangle" or (rectangles_too and one.piece.key in wrong)
+        ]
+    return None
+
+
+def _shortened(task: _Task, begun: _Begun) -> list[Placement]:
     """Boxes that end sooner: all at once where they are few, else some of them at a time."""
-    until = task.left() * 0.6
-    if len(begin) <= MOST_AT_ONCE:
-        end = max(one.bounds()[3] for one in begin)
-        return solve(boxes.sheet, begin, task.locked, (end, until), None)
-    found: list[Placement] | None = None
+    until = task.left() * 0.4
+    around = [*task.locked, *begun.held]
+    found = begun.free
+    if len(found) <= MOST_AT_ONCE:
+        end = max(one.bounds()[3] for one in found)
+        limits = (end, task.left() - until)
+        return solve(begun.boxes.sheet, found, around, limits, None) or found
     while task.left() > until:
-        now = found or begin
-        end = max(one.bounds()[3] for one in now)
-        around = task.luck.choice(now)
-        near = sorted(now, key=lambda one: hypot(one.x_mm - around.x_mm, one.y_mm - around.y_mm))
-        last = [one for one in now if one.bounds()[3] > end - LAST_MM]
+        end = max(one.bounds()[3] for one in found)
+        middle = task.luck.choice(found)
+        near = sorted(found, key=lambda one: hypot(one.x_mm - middle.x_mm, one.y_mm - middle.y_mm))
+        last = [one for one in found if one.bounds()[3] > end - LAST_MM]
         free = {one.piece.key for one in [*last, *near[:WINDOW_PIECES]]}
-        found = solve(boxes.sheet, now, task.locked, (end, WINDOW_S), free) or found
+        limits = (end, min(WINDOW_S, task.left()))
+        found = solve(begun.boxes.sheet, found, around, limits, free) or found
     return found
 
 
-def _boxed_like(boxes: Boxed, best: Sequence[Placement]) -> list[Placement] | None:
-    """The boxes where the pieces lie; None where boxes would overlap, as nested discs do."""
-    spots = {one.piece.key: one for one in best}
-    found = [
-        Placement(piece, spots[piece.key].x_mm, spots[piece.key].y_mm) for piece in boxes.pieces
-    ]
-    return None if broken_rules(replace(boxes.sheet, length_mm=None), found) else found
-
-
 def _better(
-    task: _Task, own: dict[int, Piece], found: list[Placement] | None, best: list[Placement]
+    task: _Task, own: dict[int, Piece], found: Sequence[Placement], best: list[Placement]
 ) -> list[Placement]:
     """What was found over boxes, when it keeps every rule and is better than the best."""
-    if found is None:
-        return best
     pieces = [
         Placement(_as_found(own[one.piece.key], one.piece), one.x_mm, one.y_mm) for one in found
     ]

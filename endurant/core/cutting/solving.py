@@ -21,7 +21,8 @@ from endurant.core.cutting.sheet import AvoidedArea, Box, Piece, Placement, Shee
 
 TENTH = 10
 """Lengths in the model are whole tenths of a millimetre."""
-COLUMN_MM = 60.0
+COLUMN_MM = 20.0
+ROUND_CORNERS = 32
 WORKERS = 2
 LAST_COUNTS = 50
 
@@ -37,12 +38,17 @@ class Boxed:
 
 def boxed(sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement]) -> Boxed:
     """The same task over boxes; what keeps its rules keeps those of the task given."""
-    dies_only = all(piece.cut.die_cut for piece in pieces)
-    half = 0.0 if dies_only and not locked else sheet.kerf_mm / 2
+    dies_only = all(piece.cut.die_cut for piece in (*pieces, *(one.piece for one in locked)))
+    half = 0.0 if dies_only else sheet.kerf_mm / 2
     shapes = [
         area.polygon.buffer(sheet.clearance_mm - half, join_style="mitre") for area in sheet.avoided
     ]
-    shapes += [box(*one.bounds()).buffer(half, join_style="mitre") for one in locked]
+    shapes += [
+        box(*one.bounds()).buffer(half, join_style="mitre")
+        if one.piece.cut.outline == "rectangle"
+        else one.core.buffer(one.piece.radius_mm + half, quad_segs=ROUND_CORNERS)
+        for one in locked
+    ]
     taken = tuple(
         AvoidedArea("taken", ((left, near), (right, near), (right, far), (left, far)))
         for left, near, right, far in _boxes_over(shapes)

@@ -68,6 +68,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cutting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Cutting
+         * @description Answer a cutting document: where everything lies, or what stands in the way.
+         */
+        post: operations["answer_cutting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/enclosures/take-out": {
         parameters: {
             query?: never;
@@ -232,6 +252,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Labels
+         * @description A label for each specimen that lies on the sheet, on a common sheet of labels.
+         */
+        get: operations["print_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/release": {
         parameters: {
             query?: never;
@@ -272,6 +312,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheet-full-size.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Full Size
+         * @description The sheet at full size as PDF: tiles of A4 or Letter, or one big page.
+         */
+        get: operations["print_full_size"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheet.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet As Dxf
+         * @description The sheet in mm as DXF, a layer for each test.
+         */
+        get: operations["sheet_as_dxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheet.pdf": {
         parameters: {
             query?: never;
@@ -284,6 +364,26 @@ export interface paths {
          * @description The sheet to scale with cutting list and labels, as PDF.
          */
         get: operations["print_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheet.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet As Svg
+         * @description The sheet at full size as SVG.
+         */
+        get: operations["sheet_as_svg"];
         put?: never;
         post?: never;
         delete?: never;
@@ -352,7 +452,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/sheet/move": {
+    "/api/jobs/{job_id}/sheet/layout": {
         parameters: {
             query?: never;
             header?: never;
@@ -360,12 +460,12 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
         /**
-         * Move Specimen
-         * @description Put one specimen down elsewhere.
+         * Lay Specimens
+         * @description Put specimens down by hand, turn them or lock them.
          */
-        post: operations["move_specimen"];
+        put: operations["lay_specimens"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -383,7 +483,7 @@ export interface paths {
         put?: never;
         /**
          * Place Specimens
-         * @description Place every specimen anew.
+         * @description Place every specimen anew around those that are locked.
          */
         post: operations["place_specimens"];
         delete?: never;
@@ -406,6 +506,26 @@ export interface paths {
          * @description Answer a judging document.
          */
         post: operations["answer_judging"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/label-stocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Label Stocks
+         * @description The sheets of labels that can be printed on.
+         */
+        get: operations["list_label_stocks"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -986,19 +1106,16 @@ export interface components {
     schemas: {
         /**
          * AreaAsked
-         * @description A box to avoid, dragged on the sheet.
+         * @description An area to avoid: a box, a band or any polygon, by its corners.
          */
         AreaAsked: {
-            /** Far Mm */
-            far_mm: number;
-            /** Left Mm */
-            left_mm: number;
-            /** Near Mm */
-            near_mm: number;
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
             /** Reason */
             reason: string;
-            /** Right Mm */
-            right_mm: number;
         };
         /**
          * AreaView
@@ -1610,6 +1727,35 @@ export interface components {
             }[];
         };
         /**
+         * LaidAsked
+         * @description A specimen put down with its centre here, or taken off the sheet (without a place).
+         */
+        LaidAsked: {
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /** Long Side */
+            long_side?: ("warp" | "weft") | null;
+            /** Specimen Id */
+            specimen_id: number;
+            /** X Mm */
+            x_mm: number | null;
+            /** Y Mm */
+            y_mm: number | null;
+        };
+        /**
+         * LaidSeen
+         * @description Specimens put down by hand, and the sheet as it was seen.
+         */
+        LaidSeen: {
+            /** Laid */
+            laid: components["schemas"]["LaidAsked"][];
+            /** Revision */
+            revision: number;
+        };
+        /**
          * LimitAsked
          * @description A limit on one property in one direction.
          */
@@ -1814,32 +1960,6 @@ export interface components {
             watch: string;
         };
         /**
-         * MoveAsked
-         * @description A specimen put down with its centre here.
-         */
-        MoveAsked: {
-            /** Specimen Id */
-            specimen_id: number;
-            /** X Mm */
-            x_mm: number;
-            /** Y Mm */
-            y_mm: number;
-        };
-        /**
-         * MoveSeen
-         * @description A move, and the sheet as it was seen.
-         */
-        MoveSeen: {
-            /** Revision */
-            revision: number;
-            /** Specimen Id */
-            specimen_id: number;
-            /** X Mm */
-            x_mm: number;
-            /** Y Mm */
-            y_mm: number;
-        };
-        /**
          * ParameterLine
          * @description One parameter as the report prints it.
          */
@@ -1856,6 +1976,25 @@ export interface components {
             value: string;
         };
         /**
+         * PlaceSeen
+         * @description How to place, and the sheet as it was seen.
+         */
+        PlaceSeen: {
+            /** Clearance Mm */
+            clearance_mm?: number | null;
+            /** End Margin Mm */
+            end_margin_mm?: number | null;
+            /** Kerf Mm */
+            kerf_mm?: number | null;
+            /** Revision */
+            revision: number;
+            /**
+             * Seconds
+             * @default 4
+             */
+            seconds: number;
+        };
+        /**
          * PlacedSpecimen
          * @description A specimen on the sheet, or waiting beside it when it has no place.
          */
@@ -1870,18 +2009,34 @@ export interface components {
             cut: boolean;
             /** Direction */
             direction: string;
+            /** Disc */
+            disc: boolean;
+            /** Hot Knife */
+            hot_knife: boolean;
             /** Id */
             id: number;
             /** Inner Marks */
             inner_marks: components["schemas"]["InnerMarkView"][];
             /** Label */
             label: string;
+            /** Lies */
+            lies: string;
+            /** Locked */
+            locked: boolean;
             /** Long Side */
             long_side: string;
+            /** Outline */
+            outline: components["schemas"]["PointView"][];
             /** Selvedge Margin Mm */
             selvedge_margin_mm: number;
             /** Spare */
             spare: boolean;
+            /** Test */
+            test: string;
+            /** Test Id */
+            test_id: number;
+            /** Turnable */
+            turnable: boolean;
             /** Works On */
             works_on: string;
             /** X Mm */
@@ -2214,6 +2369,8 @@ export interface components {
             job_number: string;
             /** Kerf Mm */
             kerf_mm: number;
+            /** Length Bound Mm */
+            length_bound_mm: number | null;
             /** Length Mm */
             length_mm: number;
             /** Length Needed Mm */
@@ -2234,6 +2391,8 @@ export interface components {
             shortage: string | null;
             /** Specimens */
             specimens: components["schemas"]["PlacedSpecimen"][];
+            /** Used Percent */
+            used_percent: number | null;
             /** Width Mm */
             width_mm: number;
         };
@@ -2335,6 +2494,18 @@ export interface components {
             simulated: boolean;
             /** State */
             state: string;
+        };
+        /**
+         * StockView
+         * @description A sheet of labels that can be printed on.
+         */
+        StockView: {
+            /** Id */
+            id: string;
+            /** Per Page */
+            per_page: number;
+            /** Title */
+            title: string;
         };
         /**
          * StretchView
@@ -2637,6 +2808,52 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_cutting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -3039,6 +3256,47 @@ export interface operations {
             };
         };
     };
+    print_labels: {
+        parameters: {
+            query?: {
+                stock?: string;
+                skip?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     release_report: {
         parameters: {
             query?: never;
@@ -3123,7 +3381,123 @@ export interface operations {
             };
         };
     };
+    print_full_size: {
+        parameters: {
+            query?: {
+                paper?: "A4" | "Letter" | "one";
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sheet_as_dxf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     print_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sheet_as_svg: {
         parameters: {
             query?: never;
             header?: never;
@@ -3216,7 +3590,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MoveAsked"];
+                "application/json": components["schemas"]["LaidAsked"];
             };
         };
         responses: {
@@ -3293,7 +3667,7 @@ export interface operations {
             };
         };
     };
-    move_specimen: {
+    lay_specimens: {
         parameters: {
             query?: never;
             header?: never;
@@ -3304,7 +3678,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MoveSeen"];
+                "application/json": components["schemas"]["LaidSeen"];
             };
         };
         responses: {
@@ -3348,7 +3722,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SheetSeen"];
+                "application/json": components["schemas"]["PlaceSeen"];
             };
         };
         responses: {
@@ -3399,6 +3773,44 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_label_stocks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"][];
                 };
             };
             /** @description Client Error */
