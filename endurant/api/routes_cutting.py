@@ -14,6 +14,7 @@ from endurant.reports.labels import STOCKS, find_stock
 from endurant.reports.pdf import full_size_pdf, labels_pdf, sheet_pdf
 from endurant.work import cutting
 from endurant.work.jobs import Asked
+from endurant.work.sheets import BrokenRuleView, SheetView
 from endurant.work.views import View
 
 router = APIRouter(tags=["cutting"])
@@ -60,7 +61,7 @@ def answer_cutting(actor: SignedIn, document: dict[str, Any]) -> dict[str, Any]:
 
 
 @router.get("/jobs/{job_id}/sheet")
-def show_sheet(actor: SignedIn, job_id: int) -> cutting.SheetView:
+def show_sheet(actor: SignedIn, job_id: int) -> SheetView:
     """The sheet as it lies."""
     return cutting.sheet(job_id)
 
@@ -111,39 +112,37 @@ def list_label_stocks(actor: SignedIn) -> list[StockView]:
 
 
 @router.post("/jobs/{job_id}/sheet/place")
-def place_specimens(actor: SignedIn, job_id: int, asked: PlaceSeen) -> cutting.SheetView:
+def place_specimens(actor: SignedIn, job_id: int, asked: PlaceSeen) -> SheetView:
     """Place every specimen anew around those that are locked."""
     return cutting.place_all(actor, job_id, asked.revision, asked)
 
 
 @router.put("/jobs/{job_id}/sheet/layout")
-def lay_specimens(actor: SignedIn, job_id: int, asked: LaidSeen) -> cutting.SheetView:
+def lay_specimens(actor: SignedIn, job_id: int, asked: LaidSeen) -> SheetView:
     """Put specimens down by hand, turn them or lock them."""
     return cutting.lay(actor, job_id, asked.laid, asked.revision)
 
 
 @router.post("/jobs/{job_id}/sheet/check")
-def check_specimen(
-    actor: SignedIn, job_id: int, asked: cutting.LaidAsked
-) -> list[cutting.BrokenRuleView]:
+def check_specimen(actor: SignedIn, job_id: int, asked: cutting.LaidAsked) -> list[BrokenRuleView]:
     """The rules that a move would break; nothing is stored."""
     return cutting.check_move(job_id, asked)
 
 
 @router.put("/jobs/{job_id}/sheet/areas")
-def mark_areas(actor: SignedIn, job_id: int, asked: AreasSeen) -> cutting.SheetView:
+def mark_areas(actor: SignedIn, job_id: int, asked: AreasSeen) -> SheetView:
     """Replace the areas to avoid."""
     return cutting.mark_areas(actor, job_id, asked.areas, asked.revision)
 
 
 @router.post("/jobs/{job_id}/sheet/cut")
-def confirm_cut(actor: SignedIn, job_id: int, asked: SheetSeen) -> cutting.SheetView:
+def confirm_cut(actor: SignedIn, job_id: int, asked: SheetSeen) -> SheetView:
     """The specimens were cut as they lie."""
     return cutting.confirm_cut(actor, job_id, asked.revision)
 
 
 @router.post("/tests/{test_id}/replacements/{direction}", status_code=201)
-def cut_replacement(actor: SignedIn, test_id: int, direction: str) -> cutting.SheetView:
+def cut_replacement(actor: SignedIn, test_id: int, direction: str) -> SheetView:
     """One more spare from what is left of the sheet."""
     return cutting.cut_replacement(actor, test_id, direction)
 

@@ -26,6 +26,32 @@ TRACES = {"trace": "", "trace_unsewn": "unsewn", "trace_sewn": "sewn"}
 
 
 @dataclass(frozen=True)
+class Hatch:
+    """How the specimens of one test are hatched: angle in degrees, distance, dashes."""
+
+    angle: float
+    apart_mm: float
+    dashes: str
+
+
+HATCHES = (
+    Hatch(45, 7.0, ""),
+    Hatch(-45, 7.0, ""),
+    Hatch(0, 6.0, ""),
+    Hatch(90, 6.0, ""),
+    Hatch(45, 4.0, "2 3"),
+    Hatch(-45, 4.0, "2 3"),
+    Hatch(0, 3.5, "1 3"),
+    Hatch(20, 9.0, "6 2"),
+)
+
+
+def hatch_of(place: int) -> Hatch:
+    """The hatch of the test at this place on a sheet."""
+    return HATCHES[place % len(HATCHES)]
+
+
+@dataclass(frozen=True)
 class Curve:
     """One curve: y over x, with what stands on its axes; `name` is its field in the readings."""
 

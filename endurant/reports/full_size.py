@@ -10,7 +10,7 @@ from math import ceil
 from typing import Literal
 
 from endurant.reports.drawings import BRICK, INK, SECOND_INK
-from endurant.work.cutting import PlacedSpecimen, PointView, SheetView
+from endurant.work.sheets import PlacedSpecimen, PointView, SheetView
 
 Paper = Literal["A4", "Letter", "one"]
 Box = tuple[float, float, float, float]
@@ -21,18 +21,6 @@ OVERLAP_MM = 8.0
 RULER_MM = 100.0
 LINE_MM = 0.25
 
-HATCHES = (
-    (45, 7.0, ""),
-    (-45, 7.0, ""),
-    (0, 6.0, ""),
-    (90, 6.0, ""),
-    (45, 4.0, "2 3"),
-    (-45, 4.0, "2 3"),
-    (0, 3.5, "1 3"),
-    (20, 9.0, "6 2"),
-)
-"""How the specimens of each test are hatched: angle, distance in mm, dashes."""
-
 
 @dataclass(frozen=True)
 class Shape:
@@ -42,21 +30,15 @@ class Shape:
     box: Box
 
 
-def test_order(sheet: SheetView) -> list[int]:
-    """The ids of the tests on a sheet, in the order that gives each its hatch."""
-    return list(dict.fromkeys(one.test_id for one in sheet.specimens))
-
-
 def hatch_patterns(sheet: SheetView, prefix: str, scale: float = 1.0) -> str:
     """The SVG patterns of all tests on a sheet, and the one of areas to avoid."""
     told = []
-    for place, _ in enumerate(test_order(sheet)):
-        angle, apart, dashes = HATCHES[place % len(HATCHES)]
-        size = apart * scale
-        dashed = f' stroke-dasharray="{dashes}"' if dashes else ""
+    for place, test in enumerate(sheet.tests):
+        size = test.hatch.apart_mm * scale
+        dashed = f' stroke-dasharray="{test.hatch.dashes}"' if test.hatch.dashes else ""
         told.append(
             f'<pattern id="{prefix}{place}" width="{size:g}" height="{size:g}" '
-            f'patternUnits="userSpaceOnUse" patternTransform="rotate({angle})">'
+            f'patternUnits="userSpaceOnUse" patternTransform="rotate({test.hatch.angle})">'
             f'<line x1="0" y1="0" x2="{size:g}" y2="0" stroke="{SECOND_INK}" '
             f'stroke-width="{0.3 * scale:g}" opacity="0.6"{dashed}/></pattern>'
         )
@@ -88,7 +70,7 @@ def shapes_of(sheet: SheetView, prefix: str) -> Iterator[Shape]:
             f'stroke-width="0.4"/>{_text(middle_x, middle_y, area.reason, 7, BRICK)}',
             _box_of(corners),
         )
-    order = test_order(sheet)
+    order = [test.id for test in sheet.tests]
     for one in placed(sheet):
         yield _specimen(one, long, f"{prefix}{order.index(one.test_id)}")
 
@@ -301,7 +283,7 @@ def sheet_dxf(sheet: SheetView) -> bytes:
     for area in sheet.avoided:
         corners = [(point.x, point.y) for point in area.corners]
         space.add_lwpolyline(corners, close=True, dxfattribs={"layer": "AVOID"})
-    order = test_order(sheet)
+    order = [test.id for test in sheet.tests]
     for place, _ in enumerate(order):
         drawing.layers.add(dxf_layer(place), color=2 + place)
         drawing.layers.add(f"{dxf_layer(place)}_MARKS", color=2 + place)

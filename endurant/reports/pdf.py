@@ -13,8 +13,8 @@ from markupsafe import Markup
 from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
-from endurant.work.cutting import SheetView
 from endurant.work.reporting import ReportContent
+from endurant.work.sheets import SheetView
 
 _FOLDER = Path(__file__).parent
 

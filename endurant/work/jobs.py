@@ -31,6 +31,7 @@ from endurant.work.results import (
 from endurant.work.states import (
     called_specimens,
     count_in_state,
+    cut_of,
     directions_of,
     is_cut,
     job_or_refuse,
@@ -151,7 +152,7 @@ def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, p
     limits = [_checked_limit(method, checked, limit) for limit in wanted.limits]
     test = Test(method=method.id, parameters=parameters, label_school=school, limits=limits)
     job.tests.append(test)
-    if method.planned == "by-document":
+    if method.planned == "by-document" and method.guide.cut is None:
         return
     for direction in method.directions or ("",):
         count = parameters["specimens_wanted"]
@@ -172,7 +173,7 @@ def add_specimen(
         code=f"{test.job.number}-{test_place}-{label}",
         label=label,
         direction=direction,
-        long_side=long_side_for(direction, method.guide.cut, school),
+        long_side=long_side_for(direction, cut_of(test), school),
         place=(method.directions.index(direction) if direction else 0) * 1000 + number,
         spare=spare,
     )

@@ -371,5 +371,5 @@ def label_words(specimen: Specimen) -> str:
     """What the test works on, from the way the specimen was cut."""
     side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
     method = find_method(specimen.test.method)
-    cut = method.guide.cut
+    cut = method.cut_for(specimen.test.parameters)
     return works_on(side, cut, method.directions) if cut else specimen.direction

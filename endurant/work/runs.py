@@ -301,6 +301,9 @@ def refuse_unfit(specimen: Specimen, now: datetime) -> None:
     }
     if state in words:
         raise Conflict(f"{specimen.code} {words[state]}")
+    named_by_document = find_method(specimen.test.method).planned == "by-document"
+    if named_by_document:
+        return
     if specimen.id not in {one.id for one in called_specimens(specimen.test)}:
         raise Conflict(f"{specimen.code} is a spare; a void calls for it, and none does")
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning import Served, find_atmosphere, served
 from endurant.core.methods import find_method
+from endurant.core.methods.method import Cut
 from endurant.core.refusals import Conflict, NotFound
 from endurant.store.tables import Job, Run, Specimen, Stay, Test, Void
 from endurant.work.views import SpecimenState
@@ -109,8 +110,12 @@ def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
 
 def is_cut(test: Test) -> bool:
     """Its specimens are cut from the sheet of the job."""
-    method = find_method(test.method)
-    return method.guide.cut is not None and method.planned == "by-direction"
+    return cut_of(test) is not None
+
+
+def cut_of(test: Test) -> Cut | None:
+    """The blank of its specimens, under its parameters."""
+    return find_method(test.method).cut_for(test.parameters)
 
 
 def directions_of(test: Test) -> list[str]:
@@ -121,7 +126,7 @@ def directions_of(test: Test) -> list[str]:
 def wanted_of(test: Test) -> int:
     """How many specimens must count in all; one reading at least where none are planned."""
     if find_method(test.method).planned == "by-document":
-        return max(len(test.specimens), 1)
+        return max(sum(last_run(one) is not None for one in test.specimens), 1)
     return wanted_per_direction(test) * len(directions_of(test))
 
 
@@ -156,7 +161,12 @@ def called_specimens(test: Test) -> list[Specimen]:
 
 
 def missing_replacements(test: Test) -> dict[str, int]:
-    """For each direction, how many voids have no spare left to replace them."""
+    """For each direction, how many voids have no spare left to replace them.
+
+    None where the document names its specimens.
+    """
+    if find_method(test.method).planned == "by-document":
+        return {}
     called = called_specimens(test)
     missing = {}
     for direction in directions_of(test):

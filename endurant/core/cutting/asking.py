@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from endurant.core.cutting.sheet import LabelSchool, LongSide, Piece, lies_along, long_side_for
 from endurant.core.methods.method import Cut, Method
@@ -44,13 +46,15 @@ def is_turnable(cut: Cut, direction: str) -> bool:
     return cut.outline != "disc" and lies_along(direction) is None
 
 
-def groups_of_method(method: Method, wanted: int | None, school: LabelSchool) -> list[PieceGroup]:
+def groups_of_method(
+    method: Method, wanted: int | None, school: LabelSchool, parameters: Mapping[str, Any]
+) -> list[PieceGroup]:
     """What one test of a method asks for, `wanted` specimens in each direction.
 
     Without `wanted` as many as its guide asks for. Raises Invalid for a method whose specimens
     are not cut from a sheet.
     """
-    cut = method.guide.cut
+    cut = method.cut_for(parameters)
     if cut is None:
         raise Invalid(f"{method.title}: its specimens are not cut from a sheet", field="tests")
     return [

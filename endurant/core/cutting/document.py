@@ -77,6 +77,7 @@ class TestAsked(Strict):
 
     method: Name
     specimens_wanted: Annotated[int, Field(strict=True, ge=1, le=1000)] | None = None
+    parameters: dict[str, Any] = {}
 
 
 class LockedAsked(Strict):
@@ -195,6 +196,10 @@ def _placement(one: Placement, group: PieceGroup, number: int) -> dict[str, Any]
         "x_mm": round(one.x_mm, 4),
         "y_mm": round(one.y_mm, 4),
         "outline": [[round(x, 4), round(y, 4)] for x, y in one.outline()],
+        "marks": [
+            {"name": name, "points": [[round(x, 4), round(y, 4)] for x, y in points]}
+            for name, points in one.inner_marks()
+        ],
     }
 
 
@@ -263,7 +268,7 @@ def _of_tests(asked: CuttingAsked) -> list[PieceGroup]:
         group
         for test in asked.tests
         for group in groups_of_method(
-            find_method(test.method), test.specimens_wanted, asked.label_school
+            find_method(test.method), test.specimens_wanted, asked.label_school, test.parameters
         )
     ]
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from array import array
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal, Self
 
@@ -486,7 +486,9 @@ class Guide:
     """The page on the wall: what a bench, a sheet and a learner need to know.
 
     `cut` and `atmosphere` are None where nothing is cut from a sheet or nothing is
-    conditioned; `run_end_mm` is the crosshead travel at which a frame stops by itself.
+    conditioned; `run_end_mm` is the crosshead travel at which a frame stops by itself. Where
+    the parameter `cut_by` decides on the die, `cuts` has the blank of each of its values that
+    is not `cut`.
     """
 
     purpose: str
@@ -504,6 +506,8 @@ class Guide:
     watch: str = ""
     run_end_mm: float | None = None
     spares_per_direction: int = 1
+    cut_by: str = ""
+    cuts: Mapping[str, Cut] = field(default_factory=dict)
 
 
 Results = Sequence[SpecimenResult]
@@ -563,6 +567,11 @@ class Method:
     def known_directions(self) -> tuple[str, ...]:
         """All directions that a document may give."""
         return tuple(dict.fromkeys(self.directions + self.also_directions))
+
+    def cut_for(self, parameters: Mapping[str, Any]) -> Cut | None:
+        """The blank under these parameters; None where nothing is cut from a sheet."""
+        guide = self.guide
+        return guide.cuts.get(str(parameters.get(guide.cut_by)), guide.cut)
 
     def properties_for(self, parameters: Any) -> tuple[Property, ...]:
         """The properties under these parameters."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import acos, cos, pi, sin
+from math import acos, cos, pi, sin, sqrt
 
 Points = tuple[tuple[float, float], ...]
 STEPS_IN_ARC = 8
@@ -44,6 +44,31 @@ def right_angle(long_mm: float, deep_mm: float, end_mm: float) -> Points:
         (0.0, 0.0),
         (near, -near),
     )
+
+
+def crescent(long_mm: float, deep_mm: float, end_mm: float, waist_mm: float) -> Points:
+    """A crescent between two arcs; its hollow side lies towards -x, `waist_mm` wide in the middle.
+
+    `end_mm` is the width of the ends that are gripped.
+    """
+    near, half = -deep_mm / 2, long_mm / 2
+    steps = range(-STEPS_IN_ARC, STEPS_IN_ARC + 1)
+    outer = [
+        (near + end_mm + _rise(half, deep_mm - end_mm, step), half * step / STEPS_IN_ARC)
+        for step in steps
+    ]
+    inner = [
+        (near + _rise(half, deep_mm - waist_mm, step), half * step / STEPS_IN_ARC)
+        for step in reversed(steps)
+    ]
+    return (*outer, *inner)
+
+
+def _rise(half_mm: float, sagitta_mm: float, step: int) -> float:
+    """How far an arc of this sagitta stands above its chord, so many steps from its middle."""
+    radius = (half_mm**2 + sagitta_mm**2) / (2 * sagitta_mm)
+    along = half_mm * step / STEPS_IN_ARC
+    return sqrt(radius**2 - along**2) - (radius - sagitta_mm)
 
 
 def circle(diameter_mm: float) -> Points:

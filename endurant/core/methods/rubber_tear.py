@@ -20,7 +20,7 @@ from endurant.core.methods.method import (
     SpecimenResult,
     wanted,
 )
-from endurant.core.methods.outlines import right_angle
+from endurant.core.methods.outlines import crescent, right_angle
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
     Pull,
@@ -78,6 +78,27 @@ class Readings(PullReadings):
     nick_depth_mm: Positive | None = Field(None, description="Depth of the nick (die B).")
 
 
+CRESCENT = Cut(
+    outline="die",
+    long_mm=110,
+    short_mm=45,
+    points_mm=crescent(110, 45, 12.5, 10.2),
+    inner_marks=(InnerMark("nick", ((12.3, 0), (13.3, 0))),),
+    works_on="tears across {yarns}",
+    die_cut=True,
+)
+TROUSERS = Cut(
+    outline="rectangle",
+    long_mm=150,
+    short_mm=15,
+    inner_marks=(InnerMark("slit", ((0, -75), (0, -35))),),
+    works_on="tears along {yarns}",
+    die_cut=True,
+)
+SHORT_TROUSERS = replace(
+    TROUSERS, long_mm=100, inner_marks=(InnerMark("slit", ((0, -50), (0, -10))),)
+)
+
 GUIDE = Guide(
     purpose="The force that tears rubber, for its thickness: how it stands a cut or a nick.",
     specimen="Cut from 2 mm sheet with one of three dies: B a nicked crescent, C a right angle, "
@@ -119,10 +140,12 @@ GUIDE = Guide(
         "The die not written down: it is a required parameter.",
     ),
     watch="Watch the tear leave the corner",
+    cut_by="die",
+    cuts={"B": CRESCENT, "T": TROUSERS},
 )
 
 
-ISO_GUIDE = replace(GUIDE, count_per_direction=5)
+ISO_GUIDE = replace(GUIDE, count_per_direction=5, cuts={"B": CRESCENT, "T": SHORT_TROUSERS})
 
 
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:

@@ -1544,6 +1544,18 @@ export interface components {
             specimen_id: number;
         };
         /**
+         * HatchView
+         * @description See core.drawn.Hatch.
+         */
+        HatchView: {
+            /** Angle */
+            angle: number;
+            /** Apart Mm */
+            apart_mm: number;
+            /** Dashes */
+            dashes: string;
+        };
+        /**
          * ImportedView
          * @description A test document made of files, and what was taken for what.
          */
@@ -2349,6 +2361,27 @@ export interface components {
             revision: number;
         };
         /**
+         * SheetTest
+         * @description A test whose specimens lie on the sheet, and how they are told from the others.
+         */
+        SheetTest: {
+            /** Cautions */
+            cautions: string[];
+            hatch: components["schemas"]["HatchView"];
+            /** Id */
+            id: number;
+            /** Method */
+            method: string;
+            /** Placed */
+            placed: number;
+            /** Size Words */
+            size_words: string;
+            /** Title */
+            title: string;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
          * SheetView
          * @description The sheet with everything that is drawn and said about it.
          */
@@ -2391,6 +2424,8 @@ export interface components {
             shortage: string | null;
             /** Specimens */
             specimens: components["schemas"]["PlacedSpecimen"][];
+            /** Tests */
+            tests: components["schemas"]["SheetTest"][];
             /** Used Percent */
             used_percent: number | null;
             /** Width Mm */
