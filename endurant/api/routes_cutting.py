@@ -13,6 +13,7 @@ from endurant.reports.full_size import Paper, sheet_dxf, svg_sheet
 from endurant.reports.labels import STOCKS, find_stock
 from endurant.reports.pdf import full_size_pdf, labels_pdf, sheet_pdf
 from endurant.work import cutting
+from endurant.work.how_much import HowMuchAsked, HowMuchView, how_much
 from endurant.work.jobs import Asked
 from endurant.work.sheets import BrokenRuleView, SheetView
 from endurant.work.views import View
@@ -58,6 +59,12 @@ class StockView(View):
 def answer_cutting(actor: SignedIn, document: dict[str, Any]) -> dict[str, Any]:
     """Answer a cutting document: where everything lies, or what stands in the way."""
     return cut_document(document)
+
+
+@router.post("/how-much")
+def ask_how_much(actor: SignedIn, asked: HowMuchAsked) -> HowMuchView:
+    """The least length off the roll for some tests, before anything has arrived."""
+    return how_much(asked)
 
 
 @router.get("/jobs/{job_id}/sheet")

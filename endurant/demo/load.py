@@ -255,7 +255,7 @@ LAMINATE = RESIN.model_copy(
         "tests": [
             jobs.TestAsked(method="astm-d882"),
             jobs.TestAsked(method="iso-6383-2", parameters={"capacity_n": 16.0}),
-            jobs.TestAsked(method="astm-f88"),
+            jobs.TestAsked(method="astm-f88", parameters={"technique": "A"}),
             jobs.TestAsked(method="astm-f1306"),
             jobs.TestAsked(method="astm-d1709", parameters={"start_g": 150.0, "step_g": 15.0}),
         ],
@@ -269,7 +269,7 @@ COVER = RESIN.model_copy(
         "material": "woven polyester, coated, 340 g/m²",
         "arrival_state": "a crease across the roll and an oil stain",
         "width_mm": 1500,
-        "length_mm": 3600,
+        "length_mm": 1700,
         "tests": [
             jobs.TestAsked(method="iso-13937-2"),
             jobs.TestAsked(method="iso-13934-1"),
@@ -313,8 +313,13 @@ def bring_in(
         asked = sample.model_copy(update={"due_at": start + timedelta(days=2.2)})
         test = jobs.receive(technician, asked).tests[0]
     document = example_document(test.method)[1]
-    for specimen, planned in zip(document["specimens"], test.specimens, strict=False):
-        specimen["label"] = planned.label
+    planned = list(test.specimens)
+    for specimen in document["specimens"]:
+        own = specimen.get("direction", "")
+        found = next((one for one in planned if not own or one.direction == own), None)
+        if found is not None:
+            specimen["label"] = found.label
+            planned.remove(found)
     with clock.as_if(start - timedelta(hours=1)):
         brought = readings.ReadingsAsked(document=document, source_name=file_name)
         readings.bring_in_readings(technician, test.id, brought)

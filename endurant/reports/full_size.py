@@ -249,8 +249,8 @@ def _specimen(one: PlacedSpecimen, long: float, hatch: str) -> Shape:
         told += f'<polyline points="{line}" fill="none" stroke="{INK}" stroke-width="{LINE_MM:g}"/>'
     size = min(9.0, min(one.across_mm, one.along_mm) / 3)
     x, y = label_spot(one)
-    words = f"{one.label}, {one.works_on}"
-    told += _text(x, long - y, one.label, size, INK)
+    words = f"{one.name}, {one.works_on}"
+    told += _text(x, long - y, one.name, size, INK)
     if min(one.across_mm, one.along_mm) >= 40:
         told += _text(x, long - y + size * 0.9, words, size * 0.42, SECOND_INK)
     return Shape(told, _box_of(corners))
@@ -298,7 +298,7 @@ def sheet_dxf(sheet: SheetView) -> bytes:
         marks = {"layer": f"{layer}_MARKS"}
         for mark in one.inner_marks:
             space.add_lwpolyline([(point.x, point.y) for point in mark.points], dxfattribs=marks)
-        space.add_text(one.label, height=6, dxfattribs=marks).set_placement(label_spot(one))
+        space.add_text(one.name, height=6, dxfattribs=marks).set_placement(label_spot(one))
     told = io.StringIO()
     drawing.write(told)
     return told.getvalue().encode()

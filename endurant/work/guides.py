@@ -41,6 +41,7 @@ class MethodLine(View):
     run_end_mm: float
     at_frame: bool
     by_document: bool
+    is_cut: bool
     needed: list[str]
 
 
@@ -133,6 +134,7 @@ def _line(method: Method) -> dict[str, Any]:
         "run_end_mm": guide.run_end_mm or 0,
         "at_frame": method.runs_at_frame,
         "by_document": method.planned == "by-document",
+        "is_cut": guide.cut is not None,
         "needed": [
             name for name, field in method.parameters.model_fields.items() if field.is_required()
         ],

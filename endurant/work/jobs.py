@@ -23,6 +23,7 @@ from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
 from endurant.work.people import Actor
 from endurant.work.results import (
     judged_rows,
+    label_school,
     label_words,
     laboratory,
     settled_results,
@@ -124,9 +125,7 @@ def receive(actor: Actor, asked: SampleAsked) -> JobView:
         )
         session.add(job)
         session.flush()
-        school: LabelSchool = (
-            "by-long-side" if house.label_school == "by-long-side" else "by-failing-yarn"
-        )
+        school = label_school(session)
         for place, wanted in enumerate(asked.tests, start=1):
             _add_test(job, wanted, school, house.rounding, place)
         session.flush()

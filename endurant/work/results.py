@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session
 
-from endurant.core.cutting.sheet import LongSide, works_on
+from endurant.core.cutting.sheet import LabelSchool, LongSide, works_on
 from endurant.core.document import ResultDocument, analyse, read_document, summary_of
 from endurant.core.judging import (
     NOT_JUDGED,
@@ -71,6 +71,12 @@ def laboratory(session: Session) -> Laboratory:
     if found is None:
         raise Invalid("this database holds no laboratory; load the demo or run `endurant found`")
     return found
+
+
+def label_school(session: Session) -> LabelSchool:
+    """How specimens are labelled here: by the yarn that fails, or by the long side."""
+    by_long_side = laboratory(session).label_school == "by-long-side"
+    return "by-long-side" if by_long_side else "by-failing-yarn"
 
 
 def trace_columns(table: Table) -> dict[str, list[float]]:

@@ -60,12 +60,16 @@ class BrokenRuleView(View):
 
 
 class PlacedSpecimen(View):
-    """A specimen on the sheet, or waiting beside it when it has no place."""
+    """A specimen on the sheet, or waiting beside it when it has no place.
+
+    `name` is what it is called on a sheet with several tests.
+    """
 
     id: int
     test_id: int
     test: str
     label: str
+    name: str
     code: str
     direction: str
     long_side: str
@@ -98,6 +102,7 @@ class SheetTest(View):
     """A test whose specimens lie on the sheet, and how they are told from the others."""
 
     id: int
+    number: int
     title: str
     method: str
     hatch: HatchView
@@ -149,7 +154,7 @@ def sheet_view(job: Job) -> SheetView:
         kerf_mm=core_sheet.kerf_mm,
         clearance_mm=core_sheet.clearance_mm,
         avoided=[
-            AreaView(reason=area["reason"], corners=_points(area["corners"]))
+            AreaView(reason=area["reason"], corners=point_views(area["corners"]))
             for area in job.avoided
         ],
         tests=_tests_view(job),
@@ -175,6 +180,7 @@ def _tests_view(job: Job) -> list[SheetTest]:
         found.append(
             SheetTest(
                 id=test.id,
+                number=job.tests.index(test) + 1,
                 title=method.title,
                 method=method.id,
                 hatch=HatchView.model_validate(hatch_of(place)),
@@ -196,6 +202,7 @@ def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpeci
         test_id=specimen.test_id,
         test=find_method(specimen.test.method).title,
         label=specimen.label,
+        name=name_on_sheet(specimen),
         code=specimen.code,
         direction=specimen.direction,
         long_side=specimen.long_side,
@@ -205,21 +212,28 @@ def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpeci
         along_mm=along,
         x_mm=specimen.x_mm,
         y_mm=specimen.y_mm,
-        outline=_points(lying.outline()),
+        outline=point_views(lying.outline()),
         locked=specimen.locked,
         turnable=piece.turnable,
         disc=piece.cut.outline == "disc",
         lies=way_in_words(piece.long_side, find_method(specimen.test.method).directions),
         hot_knife=piece.cut.hot_knife,
-        inner_marks=[
-            InnerMarkView(name=name, points=_points(points)) for name, points in lying.inner_marks()
-        ],
+        inner_marks=mark_views(lying),
         selvedge_margin_mm=piece.margin_mm(specimen.test.job.width_mm),
         cut=last_run(specimen) is not None or specimen.test.job.cut_at is not None,
     )
 
 
-def _points(points: Iterable[Sequence[float]]) -> list[PointView]:
+def mark_views(placement: Placement) -> list[InnerMarkView]:
+    """Slits, marks and lines of a specimen where they lie."""
+    return [
+        InnerMarkView(name=name, points=point_views(points))
+        for name, points in placement.inner_marks()
+    ]
+
+
+def point_views(points: Iterable[Sequence[float]]) -> list[PointView]:
+    """Points of the sheet."""
     return [PointView(x=x, y=y) for x, y in points]
 
 
@@ -263,6 +277,14 @@ def specimens_on(job: Job) -> list[Specimen]:
     return [one for test in job.tests if is_cut(test) for one in test.specimens]
 
 
+def name_on_sheet(specimen: Specimen) -> str:
+    """Its label, after the number of its test where the sheet holds several: 2-W1."""
+    tests = [one for one in specimen.test.job.tests if is_cut(one)]
+    if len(tests) < 2:
+        return specimen.label
+    return f"{specimen.test.job.tests.index(specimen.test) + 1}-{specimen.label}"
+
+
 def piece_of(specimen: Specimen) -> Piece:
     """The specimen as the core places it; raises Invalid for one that is not cut."""
     side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
@@ -271,7 +293,7 @@ def piece_of(specimen: Specimen) -> Piece:
         raise Invalid(f"{specimen.label} is not cut from a sheet", field="specimen")
     return Piece(
         key=specimen.id,
-        label=specimen.label,
+        label=name_on_sheet(specimen),
         group=f"{specimen.test_id}/{specimen.direction}",
         cut=cut,
         long_side=side,

@@ -99,13 +99,26 @@ def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
         }
         return states[run.state]
     guide = find_method(specimen.test.method).guide
-    if is_cut(specimen.test) and (specimen.test.job.cut_at is None or specimen.x_mm is None):
+    if is_to_cut(specimen):
         return "to-cut"
     if guide.atmosphere is None or not is_cut(specimen.test):
         return "ready"
     if not specimen.stays:
         return "cut"
     return "ready" if stay_served(specimen.stays[-1], now).ready else "conditioning"
+
+
+def is_to_cut(specimen: Specimen) -> bool:
+    """It is still a part of the sheet.
+
+    A document that names its own specimens may bring some that were cut elsewhere.
+    """
+    if not is_cut(specimen.test):
+        return False
+    uncut = specimen.test.job.cut_at is None
+    if find_method(specimen.test.method).planned == "by-document":
+        return uncut and specimen.x_mm is not None
+    return uncut or specimen.x_mm is None
 
 
 def is_cut(test: Test) -> bool:

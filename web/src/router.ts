@@ -6,6 +6,8 @@ export const router = createRouter({
   routes: [
     { path: '/', redirect: '/jobs' },
     { path: '/jobs', component: JobsPage, props: { place: null } },
+    { path: '/send', component: () => import('./pages/SendPage.vue') },
+    { path: '/s/:code', component: () => import('./pages/ScannedPage.vue'), props: true },
     { path: '/jobs/new', component: () => import('./pages/ReceivePage.vue') },
     { path: '/jobs/:id(\\d+)', component: () => import('./pages/JobPage.vue'), props: numbered },
     { path: '/cutting', component: JobsPage, props: { place: 'cutting' } },

@@ -23,17 +23,21 @@ class PieceGroup:
     spares: int
     turnable: bool
 
-    def pieces(self, first_key: int, prefix: str = "") -> list[Piece]:
-        """The pieces with keys from `first_key` on, the spares last."""
+    def pieces(self, first_key: int, prefix: str = "", test: str = "") -> list[Piece]:
+        """The pieces with keys from `first_key` on, the spares last.
+
+        `test` is what they are told apart by where one method is asked for twice.
+        """
+        test = test or self.test
         named = " ".join(part for part in (self.test, self.direction) if part)
         return [
             Piece(
                 key=first_key + place,
                 label=f"{prefix or named + ' '}{place + 1}",
-                group=f"{self.test}/{self.direction}",
+                group=f"{test}/{self.direction}",
                 cut=self.cut,
                 long_side=self.long_side,
-                test=self.test,
+                test=test,
                 spare=place >= self.count,
                 turnable=self.turnable,
             )

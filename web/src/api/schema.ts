@@ -128,6 +128,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/how-much": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask How Much
+         * @description The least length off the roll for some tests, before anything has arrived.
+         */
+        post: operations["ask_how_much"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/import": {
         parameters: {
             query?: never;
@@ -1556,6 +1576,48 @@ export interface components {
             dashes: string;
         };
         /**
+         * HowMuchAsked
+         * @description The tests, and the roll; its length where a sample lies there already.
+         */
+        HowMuchAsked: {
+            /** Length Mm */
+            length_mm?: number | null;
+            /**
+             * Seconds
+             * @default 1
+             */
+            seconds: number;
+            /** Tests */
+            tests: components["schemas"]["TestThought"][];
+            /** Width Mm */
+            width_mm: number;
+        };
+        /**
+         * HowMuchView
+         * @description The least length, the length to ask for, and what stands in the way where nothing helps.
+         *
+         *     `pieces` are the tests whose specimens are not cut from a sheet, with how many to send.
+         */
+        HowMuchView: {
+            /** Ask For Mm */
+            ask_for_mm: number | null;
+            /** Fits */
+            fits: boolean;
+            /** Fitting */
+            fitting: string[];
+            /** Length Bound Mm */
+            length_bound_mm: number;
+            /** Length Needed Mm */
+            length_needed_mm: number | null;
+            /** Pieces */
+            pieces: string[];
+            sheet: components["schemas"]["ThoughtSheet"] | null;
+            /** Used Percent */
+            used_percent: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * ImportedView
          * @description A test document made of files, and what was taken for what.
          */
@@ -1867,6 +1929,8 @@ export interface components {
             family: string;
             /** Id */
             id: string;
+            /** Is Cut */
+            is_cut: boolean;
             /** Needed */
             needed: string[];
             /** Properties */
@@ -1916,6 +1980,8 @@ export interface components {
             family: string;
             /** Id */
             id: string;
+            /** Is Cut */
+            is_cut: boolean;
             /** Mistakes */
             mistakes: string[];
             /** Needed */
@@ -2009,6 +2075,8 @@ export interface components {
         /**
          * PlacedSpecimen
          * @description A specimen on the sheet, or waiting beside it when it has no place.
+         *
+         *     `name` is what it is called on a sheet with several tests.
          */
         PlacedSpecimen: {
             /** Across Mm */
@@ -2037,6 +2105,8 @@ export interface components {
             locked: boolean;
             /** Long Side */
             long_side: string;
+            /** Name */
+            name: string;
             /** Outline */
             outline: components["schemas"]["PointView"][];
             /** Selvedge Margin Mm */
@@ -2372,6 +2442,8 @@ export interface components {
             id: number;
             /** Method */
             method: string;
+            /** Number */
+            number: number;
             /** Placed */
             placed: number;
             /** Size Words */
@@ -2606,6 +2678,20 @@ export interface components {
             test_id: number;
         };
         /**
+         * TestThought
+         * @description A test that may be asked for; `parameters` matter where they decide on the die.
+         */
+        TestThought: {
+            /** Method */
+            method: string;
+            /** Parameters */
+            parameters?: {
+                [key: string]: unknown;
+            };
+            /** Specimens Wanted */
+            specimens_wanted?: number | null;
+        };
+        /**
          * TestView
          * @description One test of a job.
          */
@@ -2657,6 +2743,27 @@ export interface components {
              * @default 0
              */
             wanted: number;
+        };
+        /**
+         * ThoughtSheet
+         * @description The sheet as it would be cut, to be drawn like any other.
+         */
+        ThoughtSheet: {
+            /**
+             * Avoided
+             * @default []
+             */
+            avoided: components["schemas"]["AreaView"][];
+            /** End Margin Mm */
+            end_margin_mm: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Specimens */
+            specimens: components["schemas"]["PlacedSpecimen"][];
+            /** Tests */
+            tests: components["schemas"]["SheetTest"][];
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * VoidAsked
@@ -2985,6 +3092,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_how_much: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HowMuchAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HowMuchView"];
                 };
             };
             /** @description Client Error */

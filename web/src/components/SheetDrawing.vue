@@ -1,244 +1,395 @@
 <script setup lang="ts">
 import { computed, ref, useId } from 'vue'
 import type { BrokenRule, PlacedSpecimen, SheetView } from '@/api/client'
+import HatchPatterns from '@/components/HatchPatterns.vue'
+import { cornersOf, type AreaTool, type Spot } from '@/composables/areas'
+import { useZoom } from '@/composables/zoom'
 
-/** The sheet to scale; specimens and areas can be dragged when it is not cut yet. */
+/** The sheet to scale in true shape; specimens are dragged and areas drawn while it is `live`. */
 const props = defineProps<{
-  sheet: SheetView
+  sheet: Pick<
+    SheetView,
+    'width_mm' | 'length_mm' | 'end_margin_mm' | 'avoided' | 'specimens' | 'tests'
+  >
   live?: boolean
-  marking?: boolean
+  /** A small picture: it is not zoomed. */
+  still?: boolean
+  tool?: AreaTool | null
+  bandMm?: number
   selected?: number | null
   ghost?: { id: number; x: number; y: number } | null
   broken?: BrokenRule[]
+  /** Show the roll no farther than this; what is beyond is broken off. */
+  shownMm?: number
 }>()
 const emit = defineEmits<{
   pick: [id: number | null]
   drag: [id: number, x: number, y: number]
   drop: [id: number, x: number, y: number]
-  area: [left: number, near: number, right: number, far: number]
+  area: [corners: Spot[]]
 }>()
 
-const hatch = useId()
+const FIGURE_PX = 15
+const SMALLEST_LABEL_PX = 9
+const name = useId()
 const drawing = ref<SVGSVGElement | null>(null)
-const margin = computed(() => Math.max(props.sheet.width_mm, props.sheet.length_mm) * 0.055)
+const long = computed(() => Math.min(props.shownMm ?? Infinity, props.sheet.length_mm))
+const brokenOff = computed(() => long.value < props.sheet.length_mm)
+const up = (y: number) => long.value - y
+const margin = computed(() => Math.max(props.sheet.width_mm, long.value) * 0.045)
+const whole = computed(() => ({
+  x: -margin.value,
+  y: -margin.value * 0.5,
+  width: props.sheet.width_mm + margin.value * 1.4,
+  height: long.value + margin.value * 1.5,
+}))
+const { shown, scale, zoom, pan, reset } = useZoom(whole)
 const view = computed(() => {
-  const m = margin.value
-  return `${-m} ${-m * 0.35} ${props.sheet.width_mm + m * 1.35} ${props.sheet.length_mm + m * 1.35}`
+  const { x, y, width, height } = shown.value
+  return `${x} ${y} ${width} ${height}`
 })
-const unit = computed(() => Math.max(props.sheet.width_mm, props.sheet.length_mm) / 1000)
+/** One thousandth of what is shown: sizes of words and hatches follow the eye, not the sheet. */
+const unit = computed(() => Math.max(shown.value.width, shown.value.height * 1.3) / 1000)
 const selvedge = computed(() =>
-  Math.max(0, ...props.sheet.specimens.map((one) => one.selvedge_margin_mm)),
+  Math.min(Infinity, ...props.sheet.specimens.map((one) => one.selvedge_margin_mm)),
 )
-const up = (y: number) => props.sheet.length_mm - y
-const shownBroken = computed(() => props.broken ?? props.sheet.broken)
-const guilty = computed(() => new Set(shownBroken.value.flatMap((rule) => rule.specimens)))
+const guilty = computed(() => new Set((props.broken ?? []).flatMap((rule) => rule.specimens)))
+const hatchOf = computed(
+  () => new Map(props.sheet.tests.map((test, place) => [test.id, `url(#${name}-${place})`])),
+)
 
 let held: { id: number; dx: number; dy: number; moved: boolean } | null = null
-const box = ref<{ x: number; y: number; toX: number; toY: number } | null>(null)
+let panned: Spot | null = null
+const spots = ref<Spot[]>([])
+const area = computed(() => cornersOf(props.tool ?? 'box', spots.value, props.bandMm ?? 30))
 
-function spot(event: PointerEvent): { x: number; y: number } {
+function spot(event: MouseEvent): Spot {
   const matrix = drawing.value!.getScreenCTM()!.inverse()
   const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix)
   return { x: point.x, y: up(point.y) }
 }
 
-function at(one: PlacedSpecimen): { x: number; y: number } {
+function at(one: PlacedSpecimen): Spot {
   if (props.ghost?.id === one.id) return { x: props.ghost.x, y: props.ghost.y }
   return { x: one.x_mm ?? 0, y: one.y_mm ?? 0 }
 }
 
 function grab(event: PointerEvent, one: PlacedSpecimen) {
+  if (props.tool) return
   emit('pick', one.id)
-  if (!props.live || props.marking) return
+  event.stopPropagation()
+  if (!props.live || one.locked) return
   const { x, y } = spot(event)
   held = { id: one.id, dx: at(one).x - x, dy: at(one).y - y, moved: false }
   drawing.value!.setPointerCapture(event.pointerId)
-  event.stopPropagation()
 }
 
 function begin(event: PointerEvent) {
-  if (!props.marking) return emit('pick', null)
-  const { x, y } = spot(event)
-  box.value = { x, y, toX: x, toY: y }
+  if (props.still) return
+  if (!props.tool) {
+    emit('pick', null)
+    panned = { x: event.clientX, y: event.clientY }
+    return
+  }
+  if (props.tool === 'polygon') {
+    spots.value = spots.value.length
+      ? [...spots.value.slice(0, -1), spot(event), spot(event)]
+      : [spot(event), spot(event)]
+    return
+  }
+  spots.value = [spot(event), spot(event)]
   drawing.value!.setPointerCapture(event.pointerId)
 }
 
 function go(event: PointerEvent) {
-  const { x, y } = spot(event)
-  if (box.value) Object.assign(box.value, { toX: x, toY: y })
+  if (spots.value.length) spots.value = [...spots.value.slice(0, -1), spot(event)]
   if (held) {
+    const { x, y } = spot(event)
     held.moved = true
     emit('drag', held.id, x + held.dx, y + held.dy)
+  }
+  if (panned && event.buttons) {
+    const perPixel = shown.value.width / drawing.value!.clientWidth
+    pan((panned.x - event.clientX) * perPixel, (panned.y - event.clientY) * perPixel)
+    panned = { x: event.clientX, y: event.clientY }
   }
 }
 
 function end(event: PointerEvent) {
-  const { x, y } = spot(event)
-  if (box.value) {
-    const { x: fromX, y: fromY } = box.value
-    box.value = null
-    if (Math.abs(x - fromX) > 2 && Math.abs(y - fromY) > 2)
-      emit('area', Math.min(x, fromX), Math.min(y, fromY), Math.max(x, fromX), Math.max(y, fromY))
+  panned = null
+  if (spots.value.length && props.tool !== 'polygon') finish()
+  if (held?.moved) {
+    const { x, y } = spot(event)
+    emit('drop', held.id, x + held.dx, y + held.dy)
   }
-  if (held?.moved) emit('drop', held.id, x + held.dx, y + held.dy)
   held = null
 }
 
-type Point = { x: number; y: number }
-function shifted(one: PlacedSpecimen, points: Point[]): string {
+/** The area is drawn; a polygon ends by a double click or by Enter. */
+function finish() {
+  const corners = props.tool === 'polygon' ? distinct(spots.value) : area.value
+  const [first, last] = [spots.value[0], spots.value[spots.value.length - 1]]
+  const dragged = first && last && Math.hypot(last.x - first.x, last.y - first.y) > 2
+  if (corners.length > 2 && (dragged || props.tool === 'polygon')) emit('area', corners)
+  spots.value = []
+}
+function distinct(list: Spot[]): Spot[] {
+  return list.filter(
+    (one, place) =>
+      place === 0 || Math.hypot(one.x - list[place - 1]!.x, one.y - list[place - 1]!.y) > 1,
+  )
+}
+defineExpose({ finish, forget: () => (spots.value = []), zoom, reset })
+
+function wheel(event: WheelEvent) {
+  if (props.still) return
+  event.preventDefault()
+  const { x, y } = spot(event)
+  zoom(event.deltaY < 0 ? 1.25 : 0.8, { x, y: up(y) })
+}
+
+function shifted(one: PlacedSpecimen, points: Spot[]): string {
   const dx = at(one).x - (one.x_mm ?? 0)
   const dy = at(one).y - (one.y_mm ?? 0)
   return points.map(({ x, y }) => `${x + dx},${up(y + dy)}`).join(' ')
 }
 
 const placed = computed(() => props.sheet.specimens.filter((one) => one.x_mm !== null))
-const corners = (points: Point[]) => points.map(({ x, y }) => `${x},${up(y)}`).join(' ')
-const middle = (points: Point[]) => ({
-  x: points.reduce((sum, { x }) => sum + x, 0) / points.length,
-  y: up(points.reduce((sum, { y }) => sum + y, 0) / points.length),
-})
-function labelAt(one: PlacedSpecimen) {
+const corners = (points: Spot[]) => points.map(({ x, y }) => `${x},${up(y)}`).join(' ')
+function middle(points: Spot[]) {
+  const xs = points.map(({ x }) => x)
+  const ys = points.map(({ y }) => y)
+  return {
+    x: (Math.min(...xs) + Math.max(...xs)) / 2,
+    y: up((Math.min(...ys) + Math.max(...ys)) / 2),
+  }
+}
+/** The name of a specimen along its long side, as large as fits; none where it could not be read. */
+function label(one: PlacedSpecimen) {
   const { x, y } = at(one)
-  return one.along_mm > one.across_mm
-    ? { x, y: up(y + one.along_mm * 0.18) }
-    : { x: x + one.across_mm * 0.18, y: up(y) }
+  const upright = one.along_mm > one.across_mm * 1.2
+  const narrow = Math.min(one.across_mm, one.along_mm)
+  const wide = Math.max(one.across_mm, one.along_mm)
+  const size = Math.min(
+    FIGURE_PX * 1.15 * unit.value,
+    narrow * 0.62,
+    (1.5 * wide) / one.name.length,
+  )
+  const off = one.disc || wide < 1.2 * narrow ? 0 : 0.18 * wide
+  const spotOf = upright ? { x, y: up(y + off) } : { x: x + off, y: up(y) }
+  return {
+    size,
+    shown: size > SMALLEST_LABEL_PX * unit.value,
+    transform: `translate(${spotOf.x} ${spotOf.y})${upright && narrow < wide / 3 ? ' rotate(-90)' : ''}`,
+  }
 }
 const chosen = computed(() => placed.value.find((one) => one.id === props.selected) ?? null)
+const torn = computed(() => {
+  const width = props.sheet.width_mm
+  const step = width / 24
+  const teeth = Array.from(
+    { length: 25 },
+    (_, n) => `${n * step},${n % 2 ? -0.2 * step : 0.2 * step}`,
+  )
+  return `0,${long.value} ${teeth.join(' ')} ${width},${long.value}`
+})
 </script>
 
 <template>
-  <svg
-    ref="drawing"
-    class="sheet"
-    :class="{ marking, live }"
-    :viewBox="view"
-    preserveAspectRatio="xMidYMid meet"
-    role="group"
-    :aria-label="`Sheet ${sheet.width_mm} mm across, ${sheet.length_mm} mm along the roll`"
-    @pointerdown="begin"
-    @pointermove="go"
-    @pointerup="end"
-  >
-    <defs>
-      <pattern
-        :id="hatch"
-        :width="9 * unit"
-        :height="9 * unit"
-        patternUnits="userSpaceOnUse"
-        patternTransform="rotate(45)"
-      >
-        <line x1="0" y1="0" x2="0" :y2="9 * unit" class="hatch" :stroke-width="1.6 * unit" />
-      </pattern>
-    </defs>
-    <rect :width="sheet.width_mm" :height="sheet.length_mm" class="cloth" />
-    <rect :width="selvedge" :height="sheet.length_mm" class="margin" />
-    <rect
-      :x="sheet.width_mm - selvedge"
-      :width="selvedge"
-      :height="sheet.length_mm"
-      class="margin"
-    />
-    <rect
-      :y="sheet.length_mm - sheet.end_margin_mm"
-      :width="sheet.width_mm"
-      :height="sheet.end_margin_mm"
-      class="margin"
-    />
-    <rect :width="sheet.width_mm" :height="sheet.end_margin_mm" class="margin" />
-    <rect :width="sheet.width_mm" :height="sheet.length_mm" class="outline" />
-
-    <g v-for="(area, place) in sheet.avoided" :key="`a${place}`">
-      <polygon :points="corners(area.corners)" class="avoided" :fill="`url(#${hatch})`" />
-      <text
-        v-bind="middle(area.corners)"
-        class="reason"
-        :font-size="22 * unit"
-        text-anchor="middle"
-        dy=".35em"
-      >
-        {{ area.reason }}
-      </text>
-    </g>
-
-    <g
-      v-for="one in placed"
-      :key="one.id"
-      class="piece"
-      :class="{ guilty: guilty.has(one.id), chosen: one.id === selected, spare: one.spare }"
-      @pointerdown="grab($event, one)"
+  <div class="frame">
+    <svg
+      ref="drawing"
+      class="sheet"
+      :class="{ marking: tool, live, zoomed: scale > 1 }"
+      :viewBox="view"
+      :preserveAspectRatio="still ? 'xMidYMid meet' : 'xMidYMin meet'"
+      role="group"
+      :aria-label="`Sheet ${sheet.width_mm} mm across, ${sheet.length_mm} mm along the roll`"
+      @pointerdown="begin"
+      @pointermove="go"
+      @pointerup="end"
+      @dblclick="tool === 'polygon' && finish()"
+      @wheel="wheel"
     >
+      <HatchPatterns :tests="sheet.tests" :name="name" :unit="unit" />
+      <polygon v-if="brokenOff" :points="torn" class="cloth" />
+      <rect v-else :width="sheet.width_mm" :height="long" class="cloth" />
+      <template v-if="Number.isFinite(selvedge)">
+        <rect :width="selvedge" :height="long" class="margin" />
+        <rect :x="sheet.width_mm - selvedge" :width="selvedge" :height="long" class="margin" />
+      </template>
       <rect
-        :x="at(one).x - one.across_mm / 2"
-        :y="up(at(one).y + one.along_mm / 2)"
-        :width="one.across_mm"
-        :height="one.along_mm"
+        v-if="!brokenOff"
+        :width="sheet.width_mm"
+        :height="sheet.end_margin_mm"
+        class="margin"
       />
-      <polyline
-        v-for="mark in one.inner_marks"
-        :key="mark.name"
-        :points="shifted(one, mark.points)"
-        class="inner"
+      <rect
+        :y="long - sheet.end_margin_mm"
+        :width="sheet.width_mm"
+        :height="sheet.end_margin_mm"
+        class="margin"
       />
+      <polygon v-if="brokenOff" :points="torn" class="outline" />
+      <rect v-else :width="sheet.width_mm" :height="long" class="outline" />
+
+      <polygon
+        v-for="(one, place) in sheet.avoided"
+        :key="`a${place}`"
+        :points="corners(one.corners)"
+        class="avoided"
+        :fill="`url(#${name}-avoid)`"
+      />
+
+      <g
+        v-for="one in placed"
+        :key="one.id"
+        class="piece"
+        :class="{
+          guilty: guilty.has(one.id),
+          chosen: one.id === selected,
+          spare: one.spare,
+          locked: one.locked,
+        }"
+        :data-name="one.name"
+        @pointerdown="grab($event, one)"
+      >
+        <polygon :points="shifted(one, one.outline)" class="ground" />
+        <polygon
+          :points="shifted(one, one.outline)"
+          class="edge"
+          :fill="hatchOf.get(one.test_id) ?? 'none'"
+        />
+        <polyline
+          v-for="(mark, place) in one.inner_marks"
+          :key="place"
+          :points="shifted(one, mark.points)"
+          class="inner"
+        />
+        <text
+          v-if="label(one).shown"
+          :transform="label(one).transform"
+          :font-size="label(one).size"
+          :stroke-width="label(one).size * 0.42"
+          text-anchor="middle"
+          dy=".35em"
+          class="label"
+        >
+          {{ one.name }}
+        </text>
+        <path
+          v-if="one.locked"
+          class="pin"
+          :transform="`translate(${at(one).x} ${up(at(one).y)}) scale(${unit * 1.2})`"
+          d="M-5 -1h10v8h-10zM-3.2 -1v-3a3.2 3.2 0 0 1 6.4 0v3"
+        />
+      </g>
+
       <text
-        v-bind="labelAt(one)"
-        :font-size="27 * unit"
+        v-for="(one, place) in sheet.avoided"
+        :key="`r${place}`"
+        v-bind="middle(one.corners)"
+        class="reason"
+        :font-size="FIGURE_PX * unit"
+        :stroke-width="5 * unit"
         text-anchor="middle"
         dy=".35em"
-        class="label"
       >
-        {{ one.label }}
+        {{ one.reason }}
       </text>
-    </g>
 
-    <rect
-      v-for="(rule, place) in shownBroken"
-      :key="`b${place}`"
-      :x="rule.where.left"
-      :y="up(rule.where.far)"
-      :width="Math.max(rule.where.right - rule.where.left, 2 * unit)"
-      :height="Math.max(rule.where.far - rule.where.near, 2 * unit)"
-      class="broken"
-    />
-    <g v-if="chosen" class="dimensions">
-      <path
-        :d="`M0 ${up(at(chosen).y)}H${at(chosen).x - chosen.across_mm / 2}M${at(chosen).x} ${sheet.length_mm}V${up(at(chosen).y - chosen.along_mm / 2)}`"
+      <rect
+        v-for="(rule, place) in broken ?? []"
+        :key="`b${place}`"
+        :x="rule.where.left"
+        :y="up(rule.where.far)"
+        :width="Math.max(rule.where.right - rule.where.left, 3 * unit)"
+        :height="Math.max(rule.where.far - rule.where.near, 3 * unit)"
+        class="broken"
       />
-      <text :x="8 * unit" :y="up(at(chosen).y) - 8 * unit" :font-size="22 * unit">
-        {{ (at(chosen).x - chosen.across_mm / 2).toFixed(0) }} mm
+      <g v-if="chosen" class="dimensions">
+        <path
+          :d="`M0 ${up(at(chosen).y)}H${at(chosen).x - chosen.across_mm / 2}M${at(chosen).x} ${long}V${up(at(chosen).y - chosen.along_mm / 2)}`"
+        />
+        <text
+          :x="8 * unit"
+          :y="up(at(chosen).y) - 6 * unit"
+          :font-size="FIGURE_PX * unit"
+          :stroke-width="5 * unit"
+        >
+          {{ (at(chosen).x - chosen.across_mm / 2).toFixed(1) }}
+        </text>
+        <text
+          :x="at(chosen).x + 7 * unit"
+          :y="long - 8 * unit"
+          :font-size="FIGURE_PX * unit"
+          :stroke-width="5 * unit"
+        >
+          {{ (at(chosen).y - chosen.along_mm / 2).toFixed(1) }}
+        </text>
+      </g>
+      <polygon
+        v-if="area.length"
+        :points="corners(area)"
+        class="avoided"
+        :fill="`url(#${name}-avoid)`"
+      />
+      <text class="axis" :x="0" :y="long + 20 * unit" :font-size="14 * unit">
+        cut end · {{ sheet.width_mm }} mm across the roll
       </text>
-      <text :x="at(chosen).x + 8 * unit" :y="sheet.length_mm - 10 * unit" :font-size="22 * unit">
-        {{ (at(chosen).y - chosen.along_mm / 2).toFixed(0) }} mm
+      <text
+        class="axis"
+        :font-size="14 * unit"
+        :transform="`translate(${-8 * unit} ${long}) rotate(-90)`"
+      >
+        left selvedge · {{ sheet.length_mm.toFixed(0) }} mm along the roll
       </text>
-    </g>
-    <rect
-      v-if="box"
-      :x="Math.min(box.x, box.toX)"
-      :y="up(Math.max(box.y, box.toY))"
-      :width="Math.abs(box.toX - box.x)"
-      :height="Math.abs(box.toY - box.y)"
-      class="avoided"
-      :fill="`url(#${hatch})`"
-    />
-    <text class="axis" :x="0" :y="sheet.length_mm + 30 * unit" :font-size="21 * unit">
-      cut end · weft, {{ sheet.width_mm }} mm across
-    </text>
-    <text
-      class="axis"
-      :font-size="21 * unit"
-      :transform="`translate(${-14 * unit} ${sheet.length_mm}) rotate(-90)`"
-    >
-      left selvedge · warp, {{ sheet.length_mm }} mm
-    </text>
-  </svg>
+    </svg>
+    <div v-if="!still" class="zooming">
+      <button class="plain" aria-label="Closer" title="Closer" @click="zoom(1.5)">+</button>
+      <button class="plain" aria-label="Farther" title="Farther" @click="zoom(1 / 1.5)">−</button>
+      <button v-if="scale > 1" class="plain small" @click="reset()">whole</button>
+    </div>
+  </div>
 </template>
 
 <style scoped>
+.frame {
+  position: relative;
+  height: 100%;
+}
+
 .sheet {
   display: block;
   width: 100%;
   height: 100%;
   touch-action: none;
   user-select: none;
+}
+
+.zoomed {
+  cursor: move;
+}
+
+.zooming {
+  position: absolute;
+  top: 0;
+  right: 0;
+  display: flex;
+  background: var(--page);
+}
+
+.zooming button {
+  min-width: 36px;
+  min-height: 36px;
+  border: 1px solid var(--hair);
+  color: var(--ink-2);
+  font-size: 20px;
+}
+
+.zooming .small {
+  padding: 0 10px;
+  font-size: 14px;
 }
 
 .cloth {
@@ -262,23 +413,21 @@ const chosen = computed(() => placed.value.find((one) => one.id === props.select
   vector-effect: non-scaling-stroke;
 }
 
-.hatch {
-  stroke: var(--brick);
-  opacity: 0.55;
-}
-
 .reason {
   fill: var(--brick);
   font-weight: 700;
   paint-order: stroke;
   stroke: var(--page);
-  stroke-width: 5px;
+  pointer-events: none;
 }
 
-.piece rect {
+.ground {
   fill: var(--page);
+}
+
+.edge {
   stroke: var(--ink);
-  stroke-width: 1.5px;
+  stroke-width: 1.4px;
   vector-effect: non-scaling-stroke;
 }
 
@@ -286,19 +435,23 @@ const chosen = computed(() => placed.value.find((one) => one.id === props.select
   cursor: grab;
 }
 
+.live .locked {
+  cursor: default;
+}
+
 .marking,
 .marking .piece {
   cursor: crosshair;
 }
 
-.spare rect {
+.spare .edge {
   stroke-dasharray: 6 4;
 }
 
 .inner {
   fill: none;
   stroke: var(--ink-2);
-  stroke-width: 1.2px;
+  stroke-width: 1.3px;
   vector-effect: non-scaling-stroke;
 }
 
@@ -306,15 +459,32 @@ const chosen = computed(() => placed.value.find((one) => one.id === props.select
   fill: var(--ink);
   font-family: var(--mono);
   font-weight: 700;
+  paint-order: stroke;
+  stroke: var(--page);
+  stroke-linejoin: round;
+  pointer-events: none;
 }
 
-.chosen rect {
+.pin {
+  fill: var(--ochre);
+  stroke: var(--ink);
+  stroke-width: 1.2;
+}
+
+.chosen .ground {
   fill: var(--blue-wash);
+}
+
+.chosen .label {
+  stroke: var(--blue-wash);
+}
+
+.chosen .edge {
   stroke: var(--blue);
   stroke-width: 2.5px;
 }
 
-.guilty rect {
+.guilty .edge {
   stroke: var(--brick);
   stroke-width: 2.5px;
 }
@@ -337,6 +507,8 @@ const chosen = computed(() => placed.value.find((one) => one.id === props.select
   fill: var(--blue);
   font-family: var(--mono);
   font-weight: 600;
+  paint-order: stroke;
+  stroke: var(--page);
 }
 
 .dimensions {

@@ -1,41 +1,55 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onUnmounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { ask, client, sentence, type BrokenRule, type PlacedSpecimen } from '@/api/client'
+import CuttingList from '@/components/CuttingList.vue'
 import FromRecord from '@/components/FromRecord.vue'
 import RefusalNote from '@/components/RefusalNote.vue'
 import SheetDrawing from '@/components/SheetDrawing.vue'
+import SheetOutputs from '@/components/SheetOutputs.vue'
+import { BAND_MM, usedMm, type AreaTool, type Spot } from '@/composables/areas'
 import { useKeys } from '@/composables/keys'
 import { useAct, useSheet } from '@/composables/queries'
+import { useSheetHistory } from '@/composables/sheetHistory'
 import { moment } from '@/composables/words'
 
 const props = defineProps<{ id: number }>()
 const REASONS = ['crease', 'stain', 'hole', 'fold', 'splice', 'wrinkle']
+const TOOLS: [AreaTool, string, string][] = [
+  ['box', 'Box', 'Drag a box over it.'],
+  ['band', 'Band along a crease', 'Drag along the crease, from end to end.'],
+  ['polygon', 'Any outline', 'Click round it corner by corner; Enter or a double click closes it.'],
+]
 const CHECK_EVERY_MS = 90
+const PLACING_S = 4
 const router = useRouter()
 const query = useSheet(props.id)
 const { act, refused, busy } = useAct()
+const history = useSheetHistory(props.id)
 
 const sheet = computed(() => query.data.value ?? null)
 const open = computed(() => sheet.value !== null && !sheet.value.cut_at && !sheet.value.released)
 const selected = ref<number | null>(null)
 const ghost = ref<{ id: number; x: number; y: number } | null>(null)
 const liveBroken = ref<BrokenRule[] | null>(null)
-const marking = ref(false)
+const tool = ref<AreaTool | null>(null)
 const reason = ref('crease')
+const bandMm = ref(String(BAND_MM))
+const wholeRoll = ref(false)
+const paper = ref(false)
+const rules = ref<{ end_margin_mm: string; kerf_mm: string; clearance_mm: string } | null>(null)
+const drawing = ref<InstanceType<typeof SheetDrawing> | null>(null)
 const path = { job_id: props.id }
 
 const broken = computed(() => liveBroken.value ?? sheet.value?.broken ?? [])
 const unplaced = computed(() => sheet.value?.specimens.filter((one) => one.x_mm === null) ?? [])
 const nothingPlaced = computed(() => unplaced.value.length === sheet.value?.specimens.length)
+const locked = computed(() => sheet.value?.specimens.filter((one) => one.locked).length ?? 0)
 const chosen = computed(
   () => sheet.value?.specimens.find((one) => one.id === selected.value) ?? null,
 )
-const order = computed(() =>
-  [...(sheet.value?.specimens ?? [])].sort(
-    (a, b) => (a.y_mm ?? 1e9) - (b.y_mm ?? 1e9) || (a.x_mm ?? 0) - (b.x_mm ?? 0),
-  ),
-)
+const used = computed(() => (sheet.value ? usedMm(sheet.value) : Infinity))
+const breakable = computed(() => sheet.value !== null && used.value < sheet.value.length_mm * 0.92)
 const replacements = computed(() =>
   Object.entries(sheet.value?.replacements ?? {}).flatMap(([test, missing]) =>
     Object.keys(missing).map((direction) => ({ test: Number(test), direction })),
@@ -68,19 +82,19 @@ const next = computed(() => {
   if (nothingPlaced.value)
     return {
       words: 'Place the specimens',
-      why: 'Mark creases and stains first: drag a box over each. Then everything is placed clear of them.',
+      why: 'Mark creases, stains and holes first; everything is then placed clear of them.',
       go: placeAll,
     }
   if (unplaced.value.length)
     return {
       words: 'Place them again',
-      why: sheet.value.shortage ?? 'Some lie nowhere.',
+      why: sheet.value.shortage ? '' : `${unplaced.value.length} lie nowhere.`,
       go: placeAll,
     }
   if (broken.value.length)
     return {
-      words: 'Place them again',
-      why: 'A rule is broken; or move the specimens by hand.',
+      words: locked.value ? 'Place the rest again' : 'Place them again',
+      why: 'Or move the specimens by hand until no rule is broken.',
       go: placeAll,
     }
   return {
@@ -97,10 +111,35 @@ function seen() {
   return { revision: sheet.value!.revision }
 }
 
-function placeAll() {
-  return act(() =>
-    ask(client.POST('/api/jobs/{job_id}/sheet/place', { params: { path }, body: seen() })),
+/** A change of the sheet that can be taken back. */
+async function change(work: () => Promise<unknown>) {
+  const before = sheet.value!
+  const done = await act(work)
+  if (done) history.remember(before)
+  return done
+}
+
+const placing = ref(0)
+let ticking = 0
+onUnmounted(() => window.clearInterval(ticking))
+async function placeAll() {
+  placing.value = 0.1
+  ticking = window.setInterval(() => (placing.value += 0.1), 100)
+  const asked = Object.fromEntries(
+    Object.entries(rules.value ?? {})
+      .filter(([, typed]) => typed.trim())
+      .map(([name, typed]) => [name, Number(typed.replace(',', '.'))]),
   )
+  await change(() =>
+    ask(
+      client.POST('/api/jobs/{job_id}/sheet/place', {
+        params: { path },
+        body: { seconds: PLACING_S, ...asked, ...seen() },
+      }),
+    ),
+  )
+  window.clearInterval(ticking)
+  placing.value = 0
 }
 
 let asking = false
@@ -117,7 +156,7 @@ async function drag(id: number, x: number, y: number) {
       const found = await ask(
         client.POST('/api/jobs/{job_id}/sheet/check', {
           params: { path },
-          body: { specimen_id, x_mm, y_mm },
+          body: { specimen_id, x_mm, y_mm, locked: false },
         }),
       )
       if (ghost.value) liveBroken.value = found
@@ -129,43 +168,69 @@ async function drag(id: number, x: number, y: number) {
   asking = false
 }
 
-async function drop(id: number, x: number, y: number) {
-  wanted = null
-  ghost.value = { id, x, y }
-  await act(() =>
+type Changed = Partial<{
+  x_mm: number | null
+  y_mm: number | null
+  long_side: string
+  locked: boolean
+}>
+async function lay(one: PlacedSpecimen, changed: Changed) {
+  const laid = {
+    specimen_id: one.id,
+    x_mm: one.x_mm,
+    y_mm: one.y_mm,
+    long_side: one.long_side,
+    locked: one.locked,
+    ...changed,
+  } as const
+  await change(() =>
     ask(
-      client.POST('/api/jobs/{job_id}/sheet/move', {
+      client.PUT('/api/jobs/{job_id}/sheet/layout', {
         params: { path },
-        body: { specimen_id: id, x_mm: x, y_mm: y, ...seen() },
+        body: { laid: [laid as never], ...seen() },
       }),
     ),
   )
+}
+
+async function drop(id: number, x: number, y: number) {
+  wanted = null
+  ghost.value = { id, x, y }
+  const one = sheet.value?.specimens.find((each) => each.id === id)
+  if (one) await lay(one, { x_mm: x, y_mm: y })
   ghost.value = null
   liveBroken.value = null
 }
 
 function nudge(dx: number, dy: number) {
   const one = chosen.value
-  if (!open.value || !one || one.x_mm === null || one.y_mm === null || busy.value) return
+  if (!open.value || !one || one.locked || one.x_mm === null || one.y_mm === null || busy.value)
+    return
   void drop(one.id, one.x_mm + dx, one.y_mm + dy)
 }
 
-type Area = { reason: string; left_mm: number; near_mm: number; right_mm: number; far_mm: number }
+function lock() {
+  const one = chosen.value
+  if (open.value && one && one.x_mm !== null) void lay(one, { locked: !one.locked })
+}
+function turn() {
+  const one = chosen.value
+  if (!open.value || !one?.turnable || one.locked) return
+  void lay(one, { long_side: one.long_side === 'warp' ? 'weft' : 'warp' })
+}
+function takeBack() {
+  if (open.value && history.canTakeBack.value) void act(() => history.takeBack(sheet.value!))
+}
+
+type Area = { reason: string; corners: [number, number][] }
 function areas(): Area[] {
-  return (sheet.value?.avoided ?? []).map((area) => {
-    const xs = area.corners.map(({ x }) => x)
-    const ys = area.corners.map(({ y }) => y)
-    return {
-      reason: area.reason,
-      left_mm: Math.min(...xs),
-      near_mm: Math.min(...ys),
-      right_mm: Math.max(...xs),
-      far_mm: Math.max(...ys),
-    }
-  })
+  return (sheet.value?.avoided ?? []).map((area) => ({
+    reason: area.reason,
+    corners: area.corners.map(({ x, y }) => [x, y]),
+  }))
 }
 function storeAreas(list: Area[]) {
-  return act(() =>
+  return change(() =>
     ask(
       client.PUT('/api/jobs/{job_id}/sheet/areas', {
         params: { path },
@@ -174,35 +239,54 @@ function storeAreas(list: Area[]) {
     ),
   )
 }
-async function mark(left: number, near: number, right: number, far: number) {
-  marking.value = false
-  await storeAreas([
+async function mark(corners: Spot[]) {
+  const named = reason.value.trim() || 'marked'
+  const kept = await storeAreas([
     ...areas(),
-    { reason: reason.value, left_mm: left, near_mm: near, right_mm: right, far_mm: far },
+    { reason: named, corners: corners.map(({ x, y }) => [x, y]) },
   ])
+  if (kept) tool.value = null
 }
 function unmark(place: number) {
   return storeAreas(areas().filter((_, other) => other !== place))
 }
 
-function edges(one: PlacedSpecimen): string {
-  if (one.x_mm === null || one.y_mm === null) return '–'
-  const across = (one.x_mm - one.across_mm / 2).toFixed(0).padStart(5)
-  const along = (one.y_mm - one.along_mm / 2).toFixed(0).padStart(5)
-  return `${across}${along}`
+function showRules() {
+  if (rules.value || !sheet.value) return (rules.value = null)
+  const { end_margin_mm, kerf_mm, clearance_mm } = sheet.value
+  return (rules.value = {
+    end_margin_mm: String(end_margin_mm),
+    kerf_mm: String(kerf_mm),
+    clearance_mm: String(clearance_mm),
+  })
+}
+
+function enter() {
+  if (tool.value === 'polygon') drawing.value?.finish()
+  else void next.value?.go()
+}
+function escape() {
+  drawing.value?.forget()
+  tool.value = null
+  selected.value = null
 }
 
 useKeys(() => [
-  { key: 'Enter', says: next.value?.words ?? '', act: () => void next.value?.go() },
+  { key: 'Enter', says: next.value?.words ?? '', act: enter },
   {
     key: 'm',
     says: 'mark an area to avoid',
-    act: () => (marking.value = open.value && !marking.value),
+    act: () => (tool.value = open.value && !tool.value ? 'box' : null),
   },
-  { key: 'ArrowLeft', says: 'move the chosen specimen 5 mm', act: () => nudge(-5, 0) },
-  { key: 'ArrowRight', says: 'move the chosen specimen 5 mm', act: () => nudge(5, 0) },
-  { key: 'ArrowUp', says: 'move the chosen specimen 5 mm', act: () => nudge(0, 5) },
-  { key: 'ArrowDown', says: 'move the chosen specimen 5 mm', act: () => nudge(0, -5) },
+  { key: 'p', says: 'place again around what is locked', act: () => open.value && void placeAll() },
+  { key: 'l', says: 'lock the chosen specimen, or unlock it', act: lock },
+  { key: 'r', says: 'turn the chosen specimen, where it may be', act: turn },
+  { key: 'z', says: 'take the last change back', act: takeBack },
+  { key: 'Escape', says: 'leave the tool', act: escape },
+  { key: 'ArrowLeft', says: 'move the chosen specimen 1 mm', act: () => nudge(-1, 0) },
+  { key: 'ArrowRight', says: 'move the chosen specimen 1 mm', act: () => nudge(1, 0) },
+  { key: 'ArrowUp', says: 'move the chosen specimen 1 mm', act: () => nudge(0, 1) },
+  { key: 'ArrowDown', says: 'move the chosen specimen 1 mm', act: () => nudge(0, -1) },
 ])
 </script>
 
@@ -218,42 +302,98 @@ useKeys(() => [
           </p>
           <h1>Sheet</h1>
         </div>
-        <div v-if="open" class="tools">
-          <button
-            class="act"
-            :aria-pressed="marking"
-            :class="{ on: marking }"
-            @click="marking = !marking"
-          >
-            Mark an area <kbd>M</kbd>
-          </button>
+        <div class="tools">
+          <template v-if="open">
+            <button
+              class="act"
+              :aria-pressed="tool !== null"
+              :class="{ on: tool }"
+              @click="tool = tool ? null : 'box'"
+            >
+              Mark an area <kbd>M</kbd>
+            </button>
+            <button
+              v-if="!nothingPlaced"
+              class="act"
+              :disabled="busy"
+              :title="locked ? `${locked} locked stay where they are` : ''"
+              @click="placeAll"
+            >
+              Place again <kbd>P</kbd>
+            </button>
+            <button class="act" :disabled="busy || !history.canTakeBack.value" @click="takeBack">
+              Undo <kbd>Z</kbd>
+            </button>
+          </template>
         </div>
       </header>
-      <div v-if="marking" class="marking">
-        <span>Drag a box over the</span>
-        <button
-          v-for="one in REASONS"
-          :key="one"
-          class="plain chip"
-          :class="{ on: reason === one }"
-          @click="reason = one"
-        >
-          {{ one }}
-        </button>
+      <div v-if="tool" class="marking">
+        <div class="chips">
+          <button
+            v-for="[one, words] in TOOLS"
+            :key="one"
+            class="plain chip"
+            :class="{ on: tool === one }"
+            @click="tool = one"
+          >
+            {{ words }}
+          </button>
+          <label v-if="tool === 'band'" class="small">
+            <input v-model="bandMm" class="mono" size="3" inputmode="decimal" /> mm wide
+          </label>
+          <span class="quiet small">{{ TOOLS.find(([one]) => one === tool)![2] }}</span>
+        </div>
+        <div class="chips">
+          <button
+            v-for="one in REASONS"
+            :key="one"
+            class="plain chip"
+            :class="{ on: reason === one }"
+            @click="reason = one"
+          >
+            {{ one }}
+          </button>
+          <input v-model="reason" maxlength="60" aria-label="Reason" class="reason" />
+        </div>
       </div>
       <div class="drawing">
         <SheetDrawing
+          ref="drawing"
           :sheet="sheet"
           :live="open"
-          :marking="marking"
+          :tool="tool"
+          :band-mm="Number(bandMm.replace(',', '.')) || BAND_MM"
           :selected="selected"
           :ghost="ghost"
           :broken="broken"
+          :shown-mm="wholeRoll || !breakable ? undefined : used"
           @pick="selected = $event"
           @drag="drag"
           @drop="drop"
           @area="mark"
         />
+      </div>
+      <p class="quiet small under">
+        <span v-if="sheet.length_needed_mm">
+          <span class="mono">{{ Math.ceil(sheet.length_needed_mm) }} mm</span> of
+          <span class="mono">{{ sheet.length_mm.toFixed(0) }} mm</span> are needed, no placing needs
+          less than <span class="mono">{{ Math.ceil(sheet.length_bound_mm ?? 0) }} mm</span>.
+        </span>
+        <button v-if="breakable" class="plain link" @click="wholeRoll = !wholeRoll">
+          {{ wholeRoll ? 'Show what is used' : 'Show the whole length' }}
+        </button>
+        <button v-if="open" class="plain link" @click="showRules">
+          Cut {{ sheet.kerf_mm }} mm, ends {{ sheet.end_margin_mm }} mm, clear of areas
+          {{ sheet.clearance_mm }} mm
+        </button>
+      </p>
+      <div v-if="rules && open" class="chips rules-typed">
+        <label>ends <input v-model="rules.end_margin_mm" class="mono" size="4" /> mm</label>
+        <label>cut <input v-model="rules.kerf_mm" class="mono" size="4" /> mm</label>
+        <label
+          >clear of areas <input v-model="rules.clearance_mm" class="mono" size="4" /> mm</label
+        >
+        <span class="quiet small">taken when the specimens are placed again</span>
       </div>
     </section>
     <aside>
@@ -263,55 +403,66 @@ useKeys(() => [
         :disabled="busy || sheet.released"
         @click="next.go()"
       >
-        {{ busy ? 'At it …' : next.words }} <kbd>Enter</kbd>
+        {{ placing ? 'Placing …' : busy ? 'At it …' : next.words }} <kbd>Enter</kbd>
       </button>
-      <p v-if="next" class="why">{{ next.why }}</p>
+      <div v-if="placing" class="progress" role="progressbar">
+        <span :style="{ width: `${Math.min((100 * placing) / PLACING_S, 100)}%` }" />
+        <p class="quiet small">
+          {{ placing > PLACING_S ? 'Checking every rule …' : 'Looking for the least length …' }}
+        </p>
+      </div>
+      <p v-else-if="next?.why" class="why">{{ next.why }}</p>
       <RefusalNote v-model="refused" />
       <div v-if="broken.length" class="rules" role="alert">
         <h3>
           {{ broken.length === 1 ? 'A rule is broken' : `${broken.length} rules are broken` }}
         </h3>
-        <p v-for="rule in broken.slice(0, 5)" :key="rule.sentence">{{ rule.sentence }}.</p>
+        <p v-for="(rule, place) in broken.slice(0, 5)" :key="place">{{ rule.sentence }}.</p>
       </div>
       <p v-if="sheet.shortage && !sheet.cut_at" class="rules" role="alert">{{ sheet.shortage }}.</p>
 
       <div v-if="chosen" class="chosen">
-        <strong class="mono">{{ chosen.label }}</strong>
-        <span
-          >long side along the <b>{{ chosen.long_side }}</b></span
+        <strong class="mono">{{ chosen.name }}</strong>
+        <span v-if="chosen.disc">{{ chosen.test }}</span>
+        <span v-else
+          >long side along the <b>{{ chosen.lies }}</b></span
         >
         <span
           ><b>{{ chosen.works_on }}</b></span
         >
-        <span v-if="open" class="quiet small">drag it, or use the arrow keys</span>
+        <span v-if="chosen.hot_knife" class="caution">cut with a hot knife</span>
+        <div v-if="open && chosen.x_mm !== null" class="hands">
+          <button class="act" :disabled="busy" @click="lock">
+            {{ chosen.locked ? 'Unlock' : 'Lock' }} <kbd>L</kbd>
+          </button>
+          <button
+            v-if="chosen.turnable"
+            class="act"
+            :disabled="busy || chosen.locked"
+            @click="turn"
+          >
+            Turn <kbd>R</kbd>
+          </button>
+          <span v-if="!chosen.locked" class="quiet small">drag it, or use the arrows</span>
+        </div>
       </div>
 
       <ul v-if="sheet.avoided.length" class="areas">
-        <li v-for="(area, place) in sheet.avoided" :key="place">
-          <span>{{ area.reason }}</span>
+        <li v-for="(one, place) in sheet.avoided" :key="place">
+          <span>{{ one.reason }}</span>
           <button v-if="open" class="plain quiet small" @click="unmark(place)">take away</button>
         </li>
       </ul>
 
       <h3 class="list-head">
-        <span>Cutting list</span>
-        <a :href="`/api/jobs/${id}/sheet.pdf`" target="_blank" class="small"
-          >print sheet and labels</a
-        >
+        <span>{{ paper ? 'On paper' : 'What is cut' }}</span>
+        <button v-if="!nothingPlaced" class="plain link" @click="paper = !paper">
+          {{ paper ? 'back to the list' : 'Print, export, labels' }}
+        </button>
       </h3>
-      <p class="mono quiet small cols">
-        <span>label, long side</span><span>selvedge end, mm</span>
-      </p>
-      <ul class="list">
-        <li v-for="one in order" :key="one.id">
-          <button class="plain" :class="{ on: one.id === selected }" @click="selected = one.id">
-            <b class="mono">{{ one.label }}</b>
-            <span>{{ one.long_side }}, {{ one.works_on }}{{ one.spare ? ', spare' : '' }}</span>
-            <span class="mono at">{{ edges(one) }}</span>
-          </button>
-        </li>
-      </ul>
-      <p class="quiet small">Shears and knives: cut away from the hand, on a mat.</p>
+      <SheetOutputs v-if="paper" :id="id" />
+      <CuttingList v-else :sheet="sheet" :selected="selected" @pick="selected = $event" />
+      <p class="quiet small foot">Shears and knives: cut away from the hand, on a mat.</p>
     </aside>
   </div>
 </template>
@@ -319,8 +470,8 @@ useKeys(() => [
 <style scoped>
 .table {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 348px;
-  gap: 34px;
+  grid-template-columns: minmax(0, 1fr) 372px;
+  gap: 30px;
   height: 100%;
 }
 
@@ -332,8 +483,15 @@ useKeys(() => [
 
 header {
   display: flex;
+  gap: 16px;
   align-items: end;
   justify-content: space-between;
+}
+
+.tools {
+  display: flex;
+  gap: 8px;
+  white-space: nowrap;
 }
 
 .drawing {
@@ -348,11 +506,16 @@ header {
 }
 
 .marking {
+  display: grid;
+  gap: 6px;
+  margin-top: 8px;
+}
+
+.chips {
   display: flex;
   flex-wrap: wrap;
   gap: 6px;
   align-items: center;
-  margin-top: 8px;
 }
 
 .chip {
@@ -368,20 +531,62 @@ header {
   font-weight: 700;
 }
 
+.chips input {
+  min-height: 36px;
+  padding: 0 8px;
+  border: 1px solid var(--ink-3);
+  border-radius: 6px;
+  background: var(--page);
+  color: var(--ink);
+}
+
+.reason {
+  width: 130px;
+}
+
+.under {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 18px;
+  align-items: center;
+}
+
+.rules-typed {
+  gap: 16px;
+  margin-top: 4px;
+  font-size: 14px;
+}
+
+.link {
+  min-height: 32px;
+  color: var(--blue);
+  font-size: 14px;
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+
 aside {
+  overflow-y: auto;
   display: flex;
   flex-direction: column;
-  gap: 12px;
+  gap: 11px;
   min-height: 0;
 }
 
 .wide {
+  flex: none;
   width: 100%;
   justify-content: flex-start;
 }
 
 .why {
   color: var(--ink-2);
+}
+
+.progress span {
+  display: block;
+  height: 7px;
+  background: repeating-linear-gradient(90deg, var(--tape) 0 9px, transparent 9px 10px);
 }
 
 .rules {
@@ -399,13 +604,26 @@ aside {
 }
 
 .chosen strong {
-  grid-row: span 3;
+  grid-row: span 2;
   font-size: 30px;
   line-height: 1.1;
 }
 
-.areas,
-.list {
+.hands {
+  display: flex;
+  grid-column: 1 / -1;
+  gap: 8px;
+  align-items: center;
+  margin-top: 8px;
+}
+
+.caution {
+  grid-column: 1 / -1;
+  color: var(--brick);
+  font-weight: 600;
+}
+
+.areas {
   margin: 0;
   padding: 0;
   list-style: none;
@@ -414,7 +632,7 @@ aside {
 .areas li {
   display: flex;
   justify-content: space-between;
-  padding: 4px 0 4px 12px;
+  padding: 3px 0 3px 12px;
   border-left: 5px solid var(--brick);
 }
 
@@ -422,54 +640,15 @@ aside {
   display: flex;
   align-items: baseline;
   justify-content: space-between;
-  margin-top: 6px;
 }
 
-.cols {
-  display: flex;
-  justify-content: space-between;
-  margin: -8px 0;
-  white-space: pre;
-}
-
-.list {
-  overflow: auto;
-  min-height: 120px;
-  border-top: 1.5px solid var(--ink);
-}
-
-.list button {
-  display: flex;
-  gap: 10px;
-  width: 100%;
-  min-height: 32px;
-  align-items: center;
-  border-bottom: 1px solid var(--hair);
-  font-size: 15px;
-  line-height: 1.25;
-  text-align: left;
-}
-
-.list b {
-  width: 34px;
-}
-
-.list .at {
-  margin-left: auto;
-  white-space: pre;
-}
-
-.list .on {
-  background: var(--blue-wash);
+.foot {
+  margin-top: auto;
 }
 
 @media (max-width: 1100px) {
-  .list button {
-    font-size: 14px;
-  }
-
   .table {
-    grid-template-columns: minmax(0, 1fr) 310px;
+    grid-template-columns: minmax(0, 1fr) 320px;
     gap: 20px;
   }
 }

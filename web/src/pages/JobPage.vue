@@ -6,6 +6,7 @@ import FromRecord from '@/components/FromRecord.vue'
 import LimitRule from '@/components/LimitRule.vue'
 import LimitsLeaf from '@/components/LimitsLeaf.vue'
 import SheetDrawing from '@/components/SheetDrawing.vue'
+import { usedMm } from '@/composables/areas'
 import StagePath from '@/components/StagePath.vue'
 import VerdictWord from '@/components/VerdictWord.vue'
 import WorkingSlip from '@/components/WorkingSlip.vue'
@@ -167,7 +168,14 @@ useKeys(() => [
           Sheet
           <router-link :to="`/cutting/${id}`" class="small">open</router-link>
         </h3>
-        <div class="mini"><SheetDrawing v-if="sheet.data.value" :sheet="sheet.data.value" /></div>
+        <div class="mini">
+          <SheetDrawing
+            v-if="sheet.data.value"
+            :sheet="sheet.data.value"
+            :shown-mm="usedMm(sheet.data.value)"
+            still
+          />
+        </div>
       </section>
       <section>
         <h3>What happened</h3>

@@ -45,15 +45,21 @@ function open(id: number, nextPlace: string) {
   void router.push(props.place ? placeOf(nextPlace, id) : `/jobs/${id}`)
 }
 
-useKeys(() => [{ key: 'n', says: 'receive a sample', act: () => void router.push('/jobs/new') }])
+useKeys(() => [
+  { key: 'n', says: 'receive a sample', act: () => void router.push('/jobs/new') },
+  { key: 'w', says: 'how much to send', act: () => void router.push('/send') },
+])
 </script>
 
 <template>
   <header class="head">
     <h1>{{ title }}</h1>
-    <router-link v-if="!place && lines.length" class="act main" to="/jobs/new"
-      >Receive a sample <kbd>N</kbd></router-link
-    >
+    <div v-if="!place" class="acts">
+      <router-link class="act" to="/send">How much to send <kbd>W</kbd></router-link>
+      <router-link v-if="lines.length" class="act main" to="/jobs/new"
+        >Receive a sample <kbd>N</kbd></router-link
+      >
+    </div>
   </header>
   <FromRecord v-if="!jobs.data.value" :query="jobs" />
   <StateNote
@@ -141,6 +147,12 @@ useKeys(() => [{ key: 'n', says: 'receive a sample', act: () => void router.push
   justify-content: space-between;
   min-height: 52px;
   margin-bottom: 10px;
+}
+
+.acts {
+  display: flex;
+  gap: 12px;
+  align-items: center;
 }
 
 .line {

@@ -1,17 +1,19 @@
 <script setup lang="ts">
-import { computed, reactive, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { computed, reactive, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { useQueries } from '@tanstack/vue-query'
 import { ask, client, type JobView, type MethodLine } from '@/api/client'
 import LimitField from '@/components/LimitField.vue'
 import RefusalNote from '@/components/RefusalNote.vue'
 import SchemaField from '@/components/SchemaField.vue'
+import { useHowMuch } from '@/composables/howMuch'
 import { kindsFor, limitFrom, type LimitTyped } from '@/composables/limits'
 import { useAct, useMethods } from '@/composables/queries'
 import type { Schema } from '@/composables/schema'
 import { placeOf } from '@/router'
 
 /** The counter: what arrived, what is asked of it, and by which limits. */
+const route = useRoute()
 const router = useRouter()
 const methods = useMethods()
 const { act, refused, busy } = useAct()
@@ -27,7 +29,7 @@ const sample = reactive({
   lot: '',
   material: '',
   arrival_state: 'as it should be',
-  width_mm: '1480',
+  width_mm: String(route.query.width ?? '1480'),
   length_mm: '1000',
   due: local.toISOString().slice(0, 16),
 })
@@ -71,6 +73,17 @@ function add(id: string | null) {
   picked.value = null
 }
 
+watch(
+  methods.data,
+  (known) => {
+    if (known && !wanted.value.length)
+      String(route.query.tests ?? '')
+        .split(',')
+        .forEach(add)
+  },
+  { immediate: true },
+)
+
 const pages = useQueries({
   queries: computed(() =>
     wanted.value
@@ -92,8 +105,23 @@ function schemaOf(id: string): Schema {
   return (page?.parameters_schema ?? {}) as Schema
 }
 
-const width = computed(() => Number(sample.width_mm))
-const length = computed(() => Number(sample.length_mm))
+const width = computed(() => Number(sample.width_mm.replace(',', '.')))
+const length = computed(() => Number(sample.length_mm.replace(',', '.')))
+const asked = computed(() =>
+  wanted.value.some((one) => one.method.is_cut) && width.value > 0 && length.value > 0
+    ? {
+        width_mm: width.value,
+        length_mm: length.value,
+        seconds: 0,
+        tests: wanted.value.map((one) => ({
+          method: one.method.id,
+          parameters: one.parameters,
+          specimens_wanted: null,
+        })),
+      }
+    : null,
+)
+const { found: needs, looking } = useHowMuch(asked)
 const drawn = computed(() => {
   const scale = Math.min(300 / width.value, 300 / length.value)
   return Number.isFinite(scale) && scale > 0 ? [width.value * scale, length.value * scale] : null
@@ -254,6 +282,17 @@ async function receive() {
             </text>
           </svg>
         </figure>
+        <p v-if="needs && !needs.fits" class="too-small" role="alert">
+          {{ needs.words }}.
+          <template v-if="needs.fitting.length"
+            >What fits: {{ needs.fitting.join(', ') }}.</template
+          >
+        </p>
+        <p v-else-if="needs?.length_needed_mm" class="quiet" :class="{ looking }">
+          These tests need
+          <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll, where
+          nothing is creased or stained.
+        </p>
         <v-text-field v-model="sample.due" label="Due" type="datetime-local" />
       </section>
     </div>
@@ -320,6 +359,16 @@ figure {
 
 figure svg {
   max-width: 100%;
+}
+
+.too-small {
+  padding: 9px 14px;
+  border-left: 5px solid var(--brick);
+  background: var(--sunk);
+}
+
+.looking {
+  opacity: 0.5;
 }
 
 .measure {
