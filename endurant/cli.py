@@ -284,9 +284,11 @@ def _serve(options: argparse.Namespace) -> None:
 def _standins(options: argparse.Namespace) -> None:
     import asyncio
 
+    from endurant.standins.devices import demo_devices
     from endurant.standins.frame import SimulatedFrame, serve_forever
 
     frame = SimulatedFrame("SF-2041", options.pace)
+    frame.devices = demo_devices()
     asyncio.run(serve_forever(frame, "127.0.0.1", options.port))
 
 

@@ -19,10 +19,12 @@ from endurant.api import (
     routes_jobs,
     routes_methods,
     routes_people,
+    routes_preparation,
     routes_reports,
 )
 from endurant.api.problems import Problem, problem
 from endurant.api.session import Guard
+from endurant.work.enclosures import LoggerWatch
 from endurant.work.live import Supervisor
 
 BUILT = Path(endurant.__file__).parent.parent / "web" / "dist"
@@ -33,16 +35,16 @@ def _operation_name(route: APIRoute) -> str:
 
 
 def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
-    """The application; `supervise` takes up runs whose carrier is gone."""
+    """The application; `supervise` takes up runs whose carrier is gone, and reads loggers."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        supervisor = Supervisor() if supervise else None
-        if supervisor:
-            supervisor.start()
+        watches: list[Supervisor | LoggerWatch] = [Supervisor(), LoggerWatch()] if supervise else []
+        for watch in watches:
+            watch.start()
         yield
-        if supervisor:
-            supervisor.stop()
+        for watch in watches:
+            watch.stop()
 
     app = FastAPI(
         title="Endurant",
@@ -61,6 +63,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         routes_methods,
         routes_jobs,
         routes_cutting,
+        routes_preparation,
         routes_bench,
         routes_reports,
     ):

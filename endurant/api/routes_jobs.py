@@ -1,4 +1,4 @@
-"""Jobs, their tests and limits, and conditioning."""
+"""Jobs, their tests and limits."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from endurant.api.session import SignedIn
-from endurant.work import conditioning, jobs
+from endurant.work import jobs
 from endurant.work.jobs import Asked
 from endurant.work.views import JobLine, JobView, SpecimenView, TestView, View
 
@@ -66,31 +66,3 @@ def find_by_code(actor: SignedIn, code: str) -> Found | None:
         return None
     test_id = jobs.test_id_of(specimen.id)
     return Found(job_id=jobs.test(test_id).job_id, test_id=test_id, specimen=specimen)
-
-
-@router.get("/conditioning")
-def show_conditioning(actor: SignedIn) -> conditioning.ConditioningView:
-    """What hangs where, and what waits to be hung."""
-    return conditioning.conditioning()
-
-
-@router.post("/enclosures/{enclosure_id}/hang")
-def hang_specimens(
-    actor: SignedIn, enclosure_id: int, asked: conditioning.HangAsked
-) -> conditioning.ConditioningView:
-    """Hang specimens in; their clock starts now."""
-    return conditioning.hang(actor, enclosure_id, asked)
-
-
-@router.post("/enclosures/take-out")
-def take_out_specimens(
-    actor: SignedIn, asked: conditioning.HangAsked
-) -> conditioning.ConditioningView:
-    """Take specimens out."""
-    return conditioning.take_out(actor, asked)
-
-
-@router.get("/clocks")
-def show_clocks(actor: SignedIn) -> conditioning.ClocksView:
-    """Every running clock, with the server's time."""
-    return conditioning.clocks()

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Literal
 
+from endurant.core.quantities import above
 from endurant.core.refusals import Invalid
 
 
@@ -18,7 +20,15 @@ class Atmosphere:
     temperature_tolerance_c: float
     humidity_percent: float | None
     humidity_tolerance_percent: float | None
-    least_minutes: int
+    least_minutes: float
+
+    def holds(self, temperature_c: float, humidity_percent: float | None) -> bool:
+        """A reading is in tolerance; the ends are inside."""
+        warm = above(abs(temperature_c - self.temperature_c), self.temperature_tolerance_c)
+        if self.humidity_percent is None or humidity_percent is None:
+            return not warm
+        tolerance = self.humidity_tolerance_percent or 0
+        return not (warm or above(abs(humidity_percent - self.humidity_percent), tolerance))
 
     def in_words(self) -> str:
         """Set point and tolerances as a person writes them: 20 ± 2 °C, 65 ± 4 %RH."""
@@ -41,8 +51,14 @@ ATMOSPHERES = {
         Atmosphere("paper-23-50", "Paper room", 23, 1, 50, 2, 24 * 60),
         Atmosphere("rubber-23-50", "Rubber room", 23, 2, 50, 10, 16 * 60),
         Atmosphere("oven-105", "Drying oven", 105, 3, None, None, 30),
+        Atmosphere("desiccator", "Desiccator", 23, 5, None, None, 15),
+        Atmosphere("pre-conditioning", "Pre-conditioning cabinet", 45, 5, 17.5, 7.5, 4 * 60),
+        Atmosphere("chamber", "Cold or hot chamber", 0, 2, None, None, 30),
+        Atmosphere("water", "Water bath", 20, 2, None, None, 60),
     )
 }
+PRE_CONDITIONING = "pre-conditioning"
+WATER = "water"
 
 
 def atmosphere_in_words(atmosphere_id: str | None) -> str:
@@ -64,21 +80,69 @@ def find_atmosphere(atmosphere_id: str) -> Atmosphere:
     return ATMOSPHERES[atmosphere_id]
 
 
+def serves_for(atmosphere_id: str, asked_id: str) -> bool:
+    """A room kept to one atmosphere serves where another is asked for: it is kept as tightly."""
+    if atmosphere_id == asked_id:
+        return True
+    one, other = find_atmosphere(atmosphere_id), find_atmosphere(asked_id)
+    if one.humidity_percent is None or other.humidity_percent is None:
+        return False
+    off_c = abs(one.temperature_c - other.temperature_c)
+    off_percent = abs(one.humidity_percent - other.humidity_percent)
+    return not (
+        above(off_c + one.temperature_tolerance_c, other.temperature_tolerance_c)
+        or above(
+            off_percent + (one.humidity_tolerance_percent or 0),
+            other.humidity_tolerance_percent or 0,
+        )
+    )
+
+
+CountedBy = Literal["log", "clock", "weighing"]
+
+
 @dataclass(frozen=True)
 class Served:
-    """How far a specimen's stay has come at one moment."""
+    """How far a specimen's stay has come at one moment.
+
+    `ready_at` is the moment its time was served; before that `due_at` says when it will be, None
+    while the log proves nothing or is out of tolerance. Both schools are told: `restart_minutes`
+    after the last excursion, `subtract_minutes` without those outside.
+    """
 
     minutes: float
-    least_minutes: int
-    ready_at: datetime
+    least_minutes: float
     ready: bool
+    ready_at: datetime | None
+    due_at: datetime | None
+    counted_by: CountedBy
+    restart_minutes: float
+    subtract_minutes: float
+    outside_minutes: float = 0
+    unproven_minutes: float = 0
+    excursions: int = 0
+
+    @property
+    def runs_out_at(self) -> datetime | None:
+        """When the least time was or will be served, as far as that is known."""
+        return self.ready_at or self.due_at
 
 
-def served(hung_at: datetime, now: datetime, least_minutes: int) -> Served:
-    """The stay from `hung_at` to `now`; both carry a time zone.
+def served_by_clock(hung_at: datetime, now: datetime, least_minutes: float) -> Served:
+    """The stay from `hung_at` to `now` where no log is kept; both carry a time zone.
 
-    Counted by the clock alone: every minute since hanging counts.
+    Every minute since hanging counts.
     """
-    ready_at = hung_at + timedelta(minutes=least_minutes)
+    end = hung_at + timedelta(minutes=least_minutes)
     minutes = max((now - hung_at) / timedelta(minutes=1), 0.0)
-    return Served(minutes, least_minutes, ready_at, now >= ready_at)
+    ready = now >= end
+    return Served(
+        minutes=minutes,
+        least_minutes=least_minutes,
+        ready=ready,
+        ready_at=end if ready else None,
+        due_at=None if ready else end,
+        counted_by="clock",
+        restart_minutes=minutes,
+        subtract_minutes=minutes,
+    )

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, PlainValidator
 from pydantic_core import PydanticCustomError
 
-from endurant.core.conditioning import find_atmosphere
+from endurant.core.conditioning import Atmosphere, Served, find_atmosphere
 from endurant.core.methods.method import NotNegative, Number, Positive, Strict
 from endurant.core.quantities import above, at_least
 from endurant.core.reading import read_model
@@ -97,18 +97,16 @@ def condition_document(data: Any) -> dict[str, Any]:
     return serve(read_model(LogAsked, data, "conditioning"))
 
 
-def serve(asked: LogAsked) -> dict[str, Any]:
-    """What a log proves of a stay, under both schools."""
+def serve(asked: LogAsked, own_room: Atmosphere | None = None) -> dict[str, Any]:
+    """What a log proves of a stay, under both schools.
+
+    `own_room` goes before the atmosphere that is named.
+    """
     atmosphere = asked.atmosphere
-    if isinstance(atmosphere, str):
-        found = find_atmosphere(atmosphere)
-        atmosphere = AtmosphereAsked(
-            temperature_c=float(found.temperature_c),
-            temperature_tolerance_c=float(found.temperature_tolerance_c),
-            humidity_percent=found.humidity_percent,
-            humidity_tolerance_percent=found.humidity_tolerance_percent,
-            least_minutes=float(found.least_minutes),
-        )
+    if own_room is not None:
+        atmosphere = asked_of(own_room)
+    elif isinstance(atmosphere, str):
+        atmosphere = asked_of(find_atmosphere(atmosphere))
     if asked.now < asked.hung_at:
         raise Invalid("now lies before hung_at; expected a later time", field="now")
     check_log(asked.log, atmosphere)
@@ -270,6 +268,52 @@ def _worst(readings: Sequence[float], set_point: float | None) -> float | None:
     if set_point is None:
         return None
     return max(readings, key=lambda one: abs(one - set_point), default=None)
+
+
+def served_by_log(
+    atmosphere: Atmosphere,
+    log: Sequence[tuple[datetime, float, float | None]],
+    stay: tuple[datetime, datetime],
+    policy: Policy,
+) -> Served:
+    """What a log proves of a stay, from hanging to `now` or to being taken out.
+
+    `log` rises in time, begins with the last reading before the stay, and may go on after it.
+    """
+    hung_at, now = stay
+    asked = LogAsked.model_construct(
+        atmosphere=atmosphere.id, log=list(log), hung_at=hung_at, now=now, policy=policy
+    )
+    told = serve(asked, atmosphere)
+    own = told[policy]
+    return Served(
+        minutes=own["minutes"],
+        least_minutes=told["least_minutes"],
+        ready=told["ready"],
+        ready_at=_moment(own["ready_at"]),
+        due_at=_moment(own["due_at"]),
+        counted_by="log",
+        restart_minutes=told["restart"]["minutes"],
+        subtract_minutes=told["subtract"]["minutes"],
+        outside_minutes=told["minutes_outside"],
+        unproven_minutes=told["minutes_unproven"],
+        excursions=len(told["excursions"]),
+    )
+
+
+def _moment(told: str | None) -> datetime | None:
+    return None if told is None else datetime.fromisoformat(told)
+
+
+def asked_of(found: Atmosphere) -> AtmosphereAsked:
+    """An atmosphere of the table in the words of the document."""
+    return AtmosphereAsked(
+        temperature_c=float(found.temperature_c),
+        temperature_tolerance_c=float(found.temperature_tolerance_c),
+        humidity_percent=found.humidity_percent,
+        humidity_tolerance_percent=found.humidity_tolerance_percent,
+        least_minutes=float(found.least_minutes),
+    )
 
 
 def weigh(asked: WeighingsAsked) -> dict[str, Any]:

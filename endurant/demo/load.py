@@ -11,16 +11,21 @@ from endurant.core.judging import Criterion
 from endurant.core.methods import find_method
 from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
 from endurant.reports.pdf import report_pdf
+from endurant.standins.devices import LOG_EVERY_S, WARMER_C, SimulatedLogger, demo_devices
 from endurant.store import clock
 from endurant.store.engine import transaction
 from endurant.store.samples import COLUMNS, pack
 from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
 from endurant.work import conditioning, cutting, jobs, readings, runs, voids
+from endurant.work.enclosures import store_readings
 from endurant.work.founding import (
     NewFrame,
+    NewGauge,
+    NewLogger,
     NewPerson,
     add_enclosure,
     add_frame,
+    add_gauge,
     add_person,
     found_laboratory,
 )
@@ -61,6 +66,35 @@ class DemoJob:
     crease: tuple[float, float, float, float] | None = None
     parameters: tuple[tuple[str, str], ...] = ()
 
+
+FILM_ROOM = "Film and plastics room"
+ROOMS: tuple[tuple[str, str, str | None, dict[str, float | None] | None], ...] = (
+    ("Textile room", "textile-20-65", "TH-1", None),
+    (FILM_ROOM, "film-23-50", "TH-2", None),
+    ("Drying oven", "oven-105", "TH-3", None),
+    ("Desiccator", "desiccator", None, None),
+    ("Pre-conditioning cabinet", "pre-conditioning", "TH-4", None),
+    (
+        "Cold chamber",
+        "chamber",
+        "TH-5",
+        {
+            "temperature_c": -30.0,
+            "temperature_tolerance_c": 2.0,
+            "humidity_percent": None,
+            "humidity_tolerance_percent": None,
+        },
+    ),
+    ("Water bath", "water", None, None),
+)
+GAUGES = (
+    ("Caliper", "caliper", "CAL-7", "D-26-0112", 210),
+    ("Thickness gauge", "thickness-gauge", "TG-2", "D-26-0119", 190),
+    ("Balance", "balance", "BAL-1", "M-26-0044", 320),
+)
+LOG_DAYS = 14
+WARM_HOURS = (9.6, 8.9)
+"""How long before loading the film room was too warm: last night's excursion."""
 
 JOBS = (
     DemoJob(
@@ -173,7 +207,28 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
     with clock.as_if(start - timedelta(days=30)):
         found_laboratory("Saltmarsh Lane Testing House", "Saltmarsh Lane 7, bench hall")
         people = {new.login: add_person(new) for new in PEOPLE}
-        room = add_enclosure("Textile room", "textile-20-65")
+        rooms = {
+            name: add_enclosure(
+                name, atmosphere, NewLogger(frame_host, frame_port, serial, simulated=True), own
+            )
+            if serial
+            else add_enclosure(name, atmosphere)
+            for name, atmosphere, serial, own in ROOMS
+        }
+        for name, kind, serial, certificate, days in GAUGES:
+            add_gauge(
+                NewGauge(
+                    name=name,
+                    kind=kind,
+                    serial=serial,
+                    host=frame_host,
+                    port=frame_port,
+                    simulated=True,
+                    certificate=certificate,
+                    calibrated_at=start - timedelta(days=365 - days),
+                    calibration_due_at=start + timedelta(days=days),
+                )
+            )
         station = add_frame(
             NewFrame(
                 name="Frame 2",
@@ -188,13 +243,35 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
                 calibration_due_at=start + timedelta(days=225),
             )
         )
+    for name, _, logger, _ in ROOMS:
+        if logger:
+            fill_log(rooms[name], logger, start, warm=name == FILM_ROOM)
     for job in jobs_to_load:
-        _Walk(job, start, people, room, station).go()
+        _Walk(job, start, people, rooms["Textile room"], station).go()
     if jobs_to_load:
-        for sample, areas in ((LAMINATE, []), (COVER, COVER_AREAS)):
-            lay_out(people["ines"], start, sample, areas)
+        laminate = lay_out(people["ines"], start - timedelta(hours=19), LAMINATE, [])
+        with clock.as_if(start - timedelta(hours=20)):
+            cut_and_hang(people["ines"], laminate, rooms[FILM_ROOM])
+        lay_out(people["ines"], start, COVER, COVER_AREAS)
         bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
         bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
+
+
+def fill_log(enclosure_id: int, serial: str, start: datetime, *, warm: bool) -> None:
+    """The log of a simulated room up to now, with an excursion last night where it was warm."""
+    logger = demo_devices()[serial]
+    if not isinstance(logger, SimulatedLogger):
+        raise RuntimeError(f"{serial} is no logger")
+    first = int((start - timedelta(days=LOG_DAYS)).timestamp() // LOG_EVERY_S) + 1
+    rows = []
+    for number in range(first, int(start.timestamp() // LOG_EVERY_S) + 1):
+        at = datetime.fromtimestamp(number * LOG_EVERY_S, UTC)
+        ago = (start - at) / timedelta(hours=1)
+        hot = warm and WARM_HOURS[1] <= ago <= WARM_HOURS[0]
+        told = logger.room.read(number * LOG_EVERY_S, WARMER_C if hot else 0.0)
+        rows.append((at, told.temperature_c, told.humidity_percent))
+    with transaction() as session:
+        store_readings(session, enclosure_id, rows)
 
 
 RESIN = jobs.SampleAsked(
@@ -294,7 +371,7 @@ def lay_out(
     start: datetime,
     sample: jobs.SampleAsked,
     areas: list[cutting.AreaAsked],
-) -> None:
+) -> int:
     """A sample with many tests whose specimens are placed and not cut yet."""
     with clock.as_if(start - timedelta(hours=3)):
         asked = sample.model_copy(update={"due_at": start + timedelta(days=4.2)})
@@ -303,6 +380,14 @@ def lay_out(
         if areas:
             sheet = cutting.mark_areas(technician, job.id, areas, sheet.revision)
         cutting.place_all(technician, job.id, sheet.revision, cutting.PlaceAsked(seconds=0))
+        return job.id
+
+
+def cut_and_hang(technician: Actor, job_id: int, room: int) -> None:
+    """Say that a sheet was cut, and hang everything that came off it."""
+    cutting.confirm_cut(technician, job_id, cutting.sheet(job_id).revision)
+    ids = [one.id for test in jobs.job(job_id).tests for one in test.specimens]
+    conditioning.hang(technician, room, conditioning.HangAsked(specimen_ids=ids))
 
 
 def bring_in(
@@ -321,7 +406,11 @@ def bring_in(
             specimen["label"] = found.label
             planned.remove(found)
     with clock.as_if(start - timedelta(hours=1)):
-        brought = readings.ReadingsAsked(document=document, source_name=file_name)
+        why = "dried and cooled beside the hood, before the oven had its logger"
+        asked_why = why if test.method == FLANNEL.tests[0].method else None
+        brought = readings.ReadingsAsked(
+            document=document, source_name=file_name, deviation=asked_why
+        )
         readings.bring_in_readings(technician, test.id, brought)
         if keep:
             readings.keep_all(technician, test.id)

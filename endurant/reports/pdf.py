@@ -69,6 +69,20 @@ def _html_pdf(page: str) -> bytes:
     return bytes(document.write_pdf())
 
 
+def stays_of(runs: dict[str, Any]) -> list[dict[str, Any]]:
+    """The stays of tested specimens in enclosures; those that hung together are one."""
+    found: dict[tuple[Any, ...], dict[str, Any]] = {}
+    for label, run in runs.items():
+        told = run.conditioning or {}
+        # Reports released before stays were told one by one hold a single one.
+        for stay in told.get("stays", []):
+            key = (stay["enclosure"], stay["from"], stay["served"], stay["counted_by"])
+            together = found.setdefault(key, stay | {"labels": []})
+            together["labels"].append(label)
+            together["to"] = max(together["to"], stay["to"])
+    return list(found.values())
+
+
 @cache
 def _environment() -> Environment:
     environment = Environment(
@@ -84,6 +98,7 @@ def _environment() -> Environment:
         "code": _qr,
         "three": _three,
         "parameter": _parameter,
+        "stays": stays_of,
     }
     environment.globals |= {
         "draw_limit_rule": lambda rule: Markup(draw_limit_rule(rule)),

@@ -2,7 +2,8 @@
 
 It numbers every sample and keeps the current test, so that whoever lost the line can ask
 for what was missed. Time runs `pace` times as fast as at a real frame; the samples carry
-the frame's own time.
+the frame's own time. Other devices may answer at its address: a message that names a `device`
+is theirs.
 """
 
 from __future__ import annotations
@@ -13,6 +14,7 @@ from dataclasses import dataclass, field
 from typing import Literal, get_args
 
 from endurant.core.simulate.tear import TearFault, TearSpecimen, specimen_from_label
+from endurant.standins.devices import Device, answer_of
 from endurant.stations.line import LONGEST_LINE, Message, Rubbish, decode, encode
 
 Fault = Literal["none", "jaw-slip", "unplug", "rubbish"]
@@ -71,6 +73,7 @@ class SimulatedFrame:
         self.zeroed = False
         self.test: SimulatedTest | None = None
         self.dead_until = 0.0
+        self.devices: dict[str, Device] = {}
         self._writers: set[asyncio.StreamWriter] = set()
 
     async def serve(self, host: str, port: int) -> asyncio.Server:
@@ -83,7 +86,9 @@ class SimulatedFrame:
             while time.monotonic() >= self.dead_until and (line := await reader.readline()):
                 try:
                     message = decode(line)
-                    if message.word == "FOLLOW":
+                    if "device" in message.fields:
+                        writer.writelines(answer_of(self.devices, message))
+                    elif message.word == "FOLLOW":
                         await self._follow(message, writer)
                     else:
                         writer.write(encode(self._answer(message)))

@@ -1,9 +1,10 @@
-"""What every frame can do, whatever it speaks. A real device is one more class like these."""
+"""What every device can do, whatever it speaks. A real one is one more class like these."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Protocol
 
 import numpy as np
@@ -65,6 +66,35 @@ class Ended:
 
     samples: int
     reason: str
+
+
+@dataclass(frozen=True)
+class LoggedReading:
+    """One reading of a logger, in °C and %RH (None where it has no such sensor)."""
+
+    at: datetime
+    temperature_c: float
+    humidity_percent: float | None
+
+
+class LoggerDriver(Protocol):
+    """A thermo-hygrometer that keeps what it read. Every call may raise LineLost."""
+
+    def readings_after(self, after: datetime) -> list[LoggedReading]:
+        """What it read after this moment, oldest first, as far as it still holds it."""
+
+    def pretend(self, fault: str) -> None:
+        """Stand-ins only: how the room shall behave from now on."""
+
+
+class GaugeDriver(Protocol):
+    """A caliper, thickness gauge or balance. Every call may raise LineLost."""
+
+    def read(self, near: float | None) -> float:
+        """Its reading now, in mm or in g; `near` is for stand-ins only, which make one up."""
+
+    def pretend(self, fault: str) -> None:
+        """Stand-ins only: how it shall behave."""
 
 
 class FrameDriver(Protocol):

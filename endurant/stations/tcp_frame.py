@@ -2,35 +2,25 @@
 
 from __future__ import annotations
 
-import socket
 from collections.abc import Iterator
-from contextlib import contextmanager
 
 import numpy as np
 
 from endurant.stations.driver import (
     Batch,
-    DeviceRefused,
     Ended,
     FrameStatus,
     LineLost,
     RunOrder,
-    TestUnknown,
 )
-from endurant.stations.line import LONGEST_LINE, Message, Rubbish, decode, encode
+from endurant.stations.line import Message, Rubbish
+from endurant.stations.tcp_device import TcpDevice
 
-ANSWER_WITHIN_S = 3.0
-SILENCE_AT_MOST_S = 3.0
 BATCH_AT_MOST = 500
 
 
-class TcpFrame:
-    """One frame by its address. Each call opens a line of its own, so a lost one harms no other."""
-
-    def __init__(self, name: str, host: str, port: int) -> None:
-        self.name = name
-        self.host = host
-        self.port = port
+class TcpFrame(TcpDevice):
+    """One frame by its address."""
 
     def status(self) -> FrameStatus:
         """What it reports of itself."""
@@ -51,7 +41,7 @@ class TcpFrame:
 
     def begin(self, order: RunOrder) -> None:
         """Start; asking twice for the same test starts once."""
-        self._ask(
+        self.ask(
             Message(
                 "RUN",
                 {
@@ -65,21 +55,21 @@ class TcpFrame:
 
     def stop(self, device_run: str) -> None:
         """Stop the crosshead; the samples so far stay."""
-        self._ask(Message("STOP", {"test": device_run}))
+        self.ask(Message("STOP", {"test": device_run}))
 
     def pretend(self, fault: str) -> None:
         """Stand-ins only: how the next specimen shall behave."""
-        self._ask(Message("PRETEND", {"fault": fault}))
+        self.ask(Message("PRETEND", {"fault": fault}))
 
     def follow(self, device_run: str, first: int) -> Iterator[Batch | Ended]:
         """Samples from number `first` on, then live until the end."""
         expected = first
         gathered: list[tuple[float, float, float]] = []
-        with self._line() as lines:
+        with self.line() as lines:
             lines.send(Message("FOLLOW", {"test": device_run, "from": str(first)}))
             for message in lines.messages():
                 if message.word == "ERR":
-                    raise self._refusal(message)
+                    raise self.refusal(message)
                 if message.word == "END":
                     if gathered:
                         yield Batch(expected - len(gathered), np.asarray(gathered))
@@ -95,7 +85,7 @@ class TcpFrame:
                     gathered = []
 
     def _status(self, ask: Message) -> FrameStatus:
-        answer = self._ask(ask)
+        answer = self.ask(ask)
         try:
             return FrameStatus(
                 serial=answer.text("serial"),
@@ -110,52 +100,3 @@ class TcpFrame:
             )
         except Rubbish as rubbish:
             raise LineLost(f"{self.name} sends what cannot be read: {rubbish}") from rubbish
-
-    def _ask(self, message: Message) -> Message:
-        with self._line() as lines:
-            lines.send(message)
-            answer = next(lines.messages())
-        if answer.word == "ERR":
-            raise self._refusal(answer)
-        return answer
-
-    def _refusal(self, message: Message) -> Exception:
-        says = message.fields.get("says", "no").replace("_", " ")
-        if message.fields.get("code") == "unknown-test":
-            return TestUnknown(f"{self.name} no longer holds this test")
-        return DeviceRefused(f"{self.name} says: {says}")
-
-    @contextmanager
-    def _line(self) -> Iterator[_Lines]:
-        try:
-            with socket.create_connection((self.host, self.port), ANSWER_WITHIN_S) as connection:
-                connection.settimeout(SILENCE_AT_MOST_S)
-                yield _Lines(connection)
-        except OSError as error:
-            raise LineLost(f"the line to {self.name} is lost; it does not answer") from error
-        except Rubbish as rubbish:
-            raise LineLost(f"{self.name} sends what cannot be read: {rubbish}") from rubbish
-
-
-class _Lines:
-    """Messages over one connection."""
-
-    def __init__(self, connection: socket.socket) -> None:
-        self._connection = connection
-        self._rest = b""
-
-    def send(self, message: Message) -> None:
-        self._connection.sendall(encode(message))
-
-    def messages(self) -> Iterator[Message]:
-        """Until the other side hangs up, which raises ConnectionError."""
-        while True:
-            while b"\n" not in self._rest:
-                if len(self._rest) > LONGEST_LINE:
-                    raise Rubbish("a line without end")
-                received = self._connection.recv(65536)
-                if not received:
-                    raise ConnectionError("the device hung up")
-                self._rest += received
-            line, self._rest = self._rest.split(b"\n", 1)
-            yield decode(line)

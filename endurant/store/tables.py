@@ -135,6 +135,7 @@ class Test(Base):
     label_school: Mapped[str] = mapped_column(String(24))
     limits: Mapped[list[Any]]
     state: Mapped[str] = mapped_column(String(16), default="original")
+    preparation: Mapped[dict[str, Any] | None]
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     job: Mapped[Job] = relationship(back_populates="tests")
@@ -168,7 +169,7 @@ class Specimen(Base):
         back_populates="specimen", order_by="Stay.hung_at", lazy="selectin"
     )
     weighings: Mapped[list[Weighing]] = relationship(
-        back_populates="specimen", order_by="Weighing.at"
+        back_populates="specimen", order_by="Weighing.at", lazy="selectin"
     )
     runs: Mapped[list[Run]] = relationship(
         back_populates="specimen", order_by="Run.id", lazy="selectin"
@@ -203,15 +204,23 @@ class Void(Base):
 
 
 class Enclosure(Base):
-    """A place where specimens wait in an atmosphere; a logger may answer at its address."""
+    """A place where specimens wait in an atmosphere; a logger may answer at its address.
+
+    `set_point` holds set point and tolerances where they are not those of the atmosphere;
+    `line_says` why the logger could not be read when it was last asked.
+    """
 
     __tablename__ = "enclosure"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(60), unique=True)
     atmosphere: Mapped[str] = mapped_column(String(40))
+    set_point: Mapped[dict[str, Any] | None]
     host: Mapped[str | None] = mapped_column(String(120))
     port: Mapped[int | None]
+    device: Mapped[str | None] = mapped_column(String(40))
+    simulated: Mapped[bool] = mapped_column(Boolean, default=False)
+    line_says: Mapped[str] = mapped_column(String(300), default="")
 
 
 class EnclosureReading(Base):
@@ -268,6 +277,23 @@ class Instrument(Base):
     name: Mapped[str] = mapped_column(String(80))
     serial: Mapped[str] = mapped_column(String(40), unique=True)
     capacity_n: Mapped[float]
+    certificate: Mapped[str] = mapped_column(String(60))
+    calibrated_at: Mapped[datetime]
+    calibration_due_at: Mapped[datetime]
+
+
+class Gauge(Base):
+    """A caliper, thickness gauge or balance that answers over its line."""
+
+    __tablename__ = "gauge"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    kind: Mapped[str] = mapped_column(String(24))
+    serial: Mapped[str] = mapped_column(String(40), unique=True)
+    host: Mapped[str] = mapped_column(String(120))
+    port: Mapped[int]
+    simulated: Mapped[bool]
     certificate: Mapped[str] = mapped_column(String(60))
     calibrated_at: Mapped[datetime]
     calibration_due_at: Mapped[datetime]

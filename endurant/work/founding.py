@@ -15,6 +15,7 @@ from endurant.store.engine import transaction
 from endurant.store.tables import (
     AuditHead,
     Enclosure,
+    Gauge,
     Instrument,
     Laboratory,
     Person,
@@ -93,14 +94,59 @@ def add_person(new: NewPerson) -> Actor:
         return Actor(person.id, person.name, person.role)
 
 
-def add_enclosure(name: str, atmosphere: str) -> int:
+@dataclass(frozen=True)
+class NewLogger:
+    """Where the logger of an enclosure answers."""
+
+    host: str
+    port: int
+    serial: str
+    simulated: bool
+
+
+def add_enclosure(
+    name: str,
+    atmosphere: str,
+    logger: NewLogger | None = None,
+    set_point: dict[str, float | None] | None = None,
+) -> int:
     """Add an enclosure with its atmosphere; its id."""
     with transaction() as session:
-        enclosure = Enclosure(name=name, atmosphere=find_atmosphere(atmosphere).id)
+        enclosure = Enclosure(
+            name=name, atmosphere=find_atmosphere(atmosphere).id, set_point=set_point
+        )
+        if logger is not None:
+            enclosure.host, enclosure.port = logger.host, logger.port
+            enclosure.device, enclosure.simulated = logger.serial, logger.simulated
         session.add(enclosure)
         session.flush()
         _note(session, "add-enclosure", "enclosure", enclosure.id, f"{name} was added")
         return enclosure.id
+
+
+@dataclass(frozen=True)
+class NewGauge:
+    """A caliper, thickness gauge or balance that answers over its line."""
+
+    name: str
+    kind: str
+    serial: str
+    host: str
+    port: int
+    simulated: bool
+    certificate: str
+    calibrated_at: datetime
+    calibration_due_at: datetime
+
+
+def add_gauge(new: NewGauge) -> int:
+    """Add a gauge; its id."""
+    with transaction() as session:
+        gauge = Gauge(**vars(new))
+        session.add(gauge)
+        session.flush()
+        _note(session, "add-gauge", "gauge", gauge.id, f"{new.name} {new.serial} was added")
+        return gauge.id
 
 
 def add_frame(new: NewFrame) -> int:

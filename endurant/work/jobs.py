@@ -10,8 +10,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from endurant.core.chains import stage_in_words
 from endurant.core.cutting.sheet import LabelSchool, long_side_for
 from endurant.core.judging import Criterion, report_verdict
+from endurant.core.measuring import WORDS
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.reading import read_model
@@ -29,6 +31,7 @@ from endurant.work.results import (
     settled_results,
     test_result,
 )
+from endurant.work.serving import stages_for, standing_of, usual_stages
 from endurant.work.states import (
     called_specimens,
     count_in_state,
@@ -43,7 +46,6 @@ from endurant.work.states import (
     refuse_stale,
     standing_void,
     state_of,
-    stay_served,
     test_or_refuse,
     to_go,
     wanted_of,
@@ -436,7 +438,7 @@ def test_view(session: Session, test: Test) -> TestView:
                 state=state_of(specimen, now),
                 run_id=run.id if run else None,
                 hung_at=stay.hung_at if stay else None,
-                ready_at=stay_served(stay, now).ready_at if stay else None,
+                ready_at=served_at(specimen, now),
                 void=_void_view(specimen),
                 value=figure,
                 value_text=None if figure is None else main.reported(figure, rounding),
@@ -454,6 +456,11 @@ def test_view(session: Session, test: Test) -> TestView:
         bench=method.guide.bench,
         label_school=test.label_school,
         parameters=test.parameters,
+        state=test.state,
+        prepared=[stage_in_words(one) for one in stages_for(test)],
+        prepared_otherwise=stages_for(test) != usual_stages(test),
+        measures=[WORDS[one.field] for one in method.guide.measures if not one.instead],
+        measured=sum(bool(one.dimensions) for one in test.specimens if one.id in called),
         at_frame=method.runs_at_frame,
         wanted=wanted_of(test),
         to_go=missing,
@@ -463,6 +470,12 @@ def test_view(session: Session, test: Test) -> TestView:
         released=test.job.released_at is not None,
         revision=test.revision,
     )
+
+
+def served_at(specimen: Specimen, now: datetime) -> datetime | None:
+    """When the specimen served its time, or will have as far as that is known."""
+    served = standing_of(specimen, now).served
+    return None if served is None else served.runs_out_at
 
 
 def _void_view(specimen: Specimen) -> VoidView | None:

@@ -19,8 +19,9 @@ from endurant.store.tables import Run, Specimen, Test
 from endurant.work.jobs import Asked, test_view
 from endurant.work.people import Actor
 from endurant.work.results import test_result
-from endurant.work.runs import conditioning_of, deviations, end_stay, refuse_unfit
-from endurant.work.states import is_cut, last_run, refuse_released, test_or_refuse
+from endurant.work.runs import deviations, end_stay, refuse_unfit
+from endurant.work.serving import conditioning_facts
+from endurant.work.states import last_run, refuse_released, test_or_refuse
 from endurant.work.views import TestView
 
 MOST_LABEL = 16
@@ -111,8 +112,8 @@ def _run(
         state="ended",
         busy_specimen_id=specimen.id,
         settings={
-            "conditioning": conditioning_of(specimen, now),
-            "deviations": _deviations_of(specimen, now, asked.deviation),
+            "conditioning": conditioning_facts(specimen, now),
+            "deviations": deviations(specimen, None, now, asked.deviation),
         },
         checks=[],
         source_name=asked.source_name,
@@ -147,9 +148,29 @@ def _entries(test: Test, document: dict[str, Any]) -> list[dict[str, Any]]:
                 f"{str(test.parameters[name])[:40]} in the test; expected the same",
                 field=name,
             )
-    read_document({**document, "method": test.method, "parameters": test.parameters | parameters})
-    entries: list[dict[str, Any]] = document["specimens"]
-    return entries
+    entries = document.get("specimens")
+    read_document(
+        {
+            **document,
+            "method": test.method,
+            "parameters": test.parameters | parameters,
+            "specimens": _with_sizes(test, entries),
+        }
+    )
+    return list(entries or [])
+
+
+def _with_sizes(test: Test, entries: Any) -> Any:
+    """The specimens of a document with the sizes that were measured here, where it has none."""
+    if not isinstance(entries, list):
+        return entries
+    sizes = {one.label: one.dimensions for one in test.specimens if one.dimensions}
+    return [
+        {"dimensions": sizes[one["label"]]} | one
+        if isinstance(one, dict) and one.get("label") in sizes
+        else one
+        for one in entries
+    ]
 
 
 def _named_by_document(session: Session, test: Test, entry: dict[str, Any]) -> Specimen:
@@ -192,14 +213,6 @@ def _refuse_other_direction(specimen: Specimen, entry: dict[str, Any]) -> None:
             field="direction",
             specimen=specimen.label,
         )
-
-
-def _deviations_of(specimen: Specimen, now: datetime, why: str | None) -> list[dict[str, str]]:
-    """Conditioning is asked for where specimens are cut and hung here."""
-    guide = find_method(specimen.test.method).guide
-    if guide.atmosphere is None or not is_cut(specimen.test):
-        return []
-    return deviations(specimen, None, now, why)
 
 
 def _samples_in(entry: dict[str, Any]) -> int:

@@ -12,6 +12,7 @@ from pydantic_core import PydanticUndefined
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.chains import stage_in_words
 from endurant.core.conditioning import atmosphere_in_words
 from endurant.core.judging import Verdict, report_verdict
 from endurant.core.methods import find_method
@@ -24,6 +25,7 @@ from endurant.store.tables import FailedSignIn, Job, Person, Report, Specimen, T
 from endurant.work.jobs import Asked, job_view
 from endurant.work.people import Actor, password_fits, refuse_guessing
 from endurant.work.results import document_of, finished_run, laboratory, test_result
+from endurant.work.serving import stages_for, usual_stages
 from endurant.work.states import job_or_refuse, refuse_released, refuse_stale, state_of
 from endurant.work.views import JobView, SpecimenView, TestView, View
 
@@ -66,6 +68,7 @@ class ReportedTest(View):
     view: TestView
     parameters: list[ParameterLine]
     atmosphere: str
+    prepared_otherwise: list[str] = []
     runs: dict[str, ReportedRun]
     instruments: list[dict[str, Any]]
     document: dict[str, Any]
@@ -339,12 +342,33 @@ def _reported_test(test: Test, view: TestView) -> ReportedTest:
             )
             for name, field in fields.items()
         ],
-        atmosphere=atmosphere_in_words(method.guide.atmosphere),
+        atmosphere=_preparation_words(test),
+        prepared_otherwise=_prepared_otherwise(test),
         runs=runs,
         instruments=list(instruments.values()),
         document=document_of(test),
         result=result.as_json() if result else {},
     )
+
+
+def _preparation_words(test: Test) -> str:
+    """The chain of a test as the report names it."""
+    stages = stages_for(test)
+    if not stages:
+        return atmosphere_in_words(None)
+    if stages == usual_stages(test) and len(stages) == 1 and test.state == "original":
+        return atmosphere_in_words(stages[0].atmosphere)
+    return "; ".join(stage_in_words(one) for one in stages)
+
+
+def _prepared_otherwise(test: Test) -> list[str]:
+    """What was set for this test in place of what its method asks for."""
+    stages, usual = stages_for(test), usual_stages(test)
+    if stages == usual:
+        return []
+    asked = "; ".join(stage_in_words(one) for one in usual) or "nothing"
+    told = "; ".join(stage_in_words(one) for one in stages) or "nothing"
+    return [f"{find_method(test.method).title}: prepared by {told}; the method asks for {asked}"]
 
 
 def _reported_run(specimen: Specimen) -> ReportedRun | None:
@@ -369,6 +393,7 @@ def _all_deviations(tests: list[ReportedTest]) -> list[str]:
     """Gathered by themselves: changed defaults, named deviations of runs, warnings."""
     found: list[str] = []
     for test in tests:
+        found += test.prepared_otherwise
         found += [
             f"{test.view.title}: {line.name} is {line.value}, not the default {line.default}"
             for line in test.parameters

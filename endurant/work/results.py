@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import dataclass
-from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -30,6 +28,7 @@ from endurant.core.refusals import Invalid
 from endurant.core.statistics import Measured, student_t, summarise
 from endurant.store.samples import COLUMNS, Table, unpack, unpack_entry
 from endurant.store.tables import Laboratory, Run, Specimen, Test
+from endurant.work.remembered import Remembered
 from endurant.work.states import (
     directions_of,
     last_run,
@@ -42,27 +41,7 @@ from endurant.work.views import JudgedRow, LimitRuleView, SummaryView
 _MOST_REMEMBERED = 64
 
 
-class _Remembered:
-    """Results of documents that were computed already, by what they were computed from."""
-
-    def __init__(self) -> None:
-        self._found: OrderedDict[tuple[Any, ...], ResultDocument] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, key: tuple[Any, ...]) -> ResultDocument | None:
-        with self._lock:
-            if key in self._found:
-                self._found.move_to_end(key)
-            return self._found.get(key)
-
-    def put(self, key: tuple[Any, ...], result: ResultDocument) -> None:
-        with self._lock:
-            self._found[key] = result
-            while len(self._found) > _MOST_REMEMBERED:
-                self._found.popitem(last=False)
-
-
-_remembered = _Remembered()
+_remembered: Remembered[ResultDocument] = Remembered(_MOST_REMEMBERED)
 
 
 def laboratory(session: Session) -> Laboratory:
@@ -99,9 +78,7 @@ def document_of(test: Test) -> dict[str, Any]:
         if run is None:
             continue
         void = standing_void(specimen)
-        entry: dict[str, Any] = {"label": specimen.label}
-        if specimen.direction:
-            entry["direction"] = specimen.direction
+        entry: dict[str, Any] = {"label": specimen.label} | own_facts(specimen)
         if run.entry is not None:
             entry |= unpack_entry(run.entry)
         elif run.raw is not None:
@@ -114,6 +91,18 @@ def document_of(test: Test) -> dict[str, Any]:
     return {"method": test.method, "parameters": test.parameters, "specimens": entries}
 
 
+def own_facts(specimen: Specimen) -> dict[str, Any]:
+    """What a document of this specimen says unless its readings say otherwise."""
+    told: dict[str, Any] = {}
+    if specimen.direction:
+        told["direction"] = specimen.direction
+    if specimen.test.state != "original":
+        told["state"] = specimen.test.state
+    if specimen.dimensions:
+        told["dimensions"] = dict(specimen.dimensions)
+    return told
+
+
 def test_result(test: Test) -> ResultDocument | None:
     """Everything computed from what has been tested so far; None when nothing has."""
     runs = [(one, run) for one in test.specimens if (run := finished_run(one)) is not None]
@@ -123,7 +112,7 @@ def test_result(test: Test) -> ResultDocument | None:
         test.id,
         test.method,
         repr(sorted(test.parameters.items())),
-        *((one.label, run.sha256, _void_code(one)) for one, run in runs),
+        *((one.label, run.sha256, _void_code(one), repr(own_facts(one))) for one, run in runs),
     )
     found = _remembered.get(key)
     if found is None:

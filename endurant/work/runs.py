@@ -11,7 +11,6 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.conditioning import find_atmosphere
 from endurant.core.csv_trace import read_trace_csv
 from endurant.core.document import read_specimen
 from endurant.core.drawn import curves_of, force_curve
@@ -35,6 +34,7 @@ from endurant.work.live import (
 )
 from endurant.work.people import Actor
 from endurant.work.results import document_of, test_result, trace_columns
+from endurant.work.serving import conditioning_facts, departures
 from endurant.work.states import (
     called_specimens,
     open_stay,
@@ -42,7 +42,6 @@ from endurant.work.states import (
     specimen_or_refuse,
     standing_void,
     state_of,
-    stay_served,
     test_or_refuse,
 )
 from endurant.work.stations import driver_of, station_or_refuse, ticked
@@ -158,7 +157,7 @@ def station_run(
             "speed_mm_min": test.parameters["speed_mm_min"],
             "gauge_length_mm": test.parameters["gauge_length_mm"],
             "end_mm": find_method(test.method).guide.run_end_mm,
-            "conditioning": conditioning_of(specimen, now),
+            "conditioning": conditioning_facts(specimen, now),
             "instrument": _instrument_facts(station),
             "deviations": deviations(specimen, station, now, deviation),
         },
@@ -194,7 +193,7 @@ def bring_in(
             state="ended",
             busy_specimen_id=specimen.id,
             settings={
-                "conditioning": conditioning_of(specimen, now),
+                "conditioning": conditioning_facts(specimen, now),
                 "deviations": deviations(specimen, None, now, deviation),
             },
             checks=[],
@@ -315,24 +314,6 @@ def end_stay(specimen: Specimen, now: datetime) -> None:
         stay.taken_at, stay.open_for = now, None
 
 
-def conditioning_of(specimen: Specimen, now: datetime) -> dict[str, Any] | None:
-    """What the specimen served up to now, as the report will say it."""
-    if not specimen.stays:
-        return None
-    stay = specimen.stays[-1]
-    told = stay_served(stay, now)
-    return {
-        "enclosure": stay.enclosure.name,
-        "atmosphere": stay.enclosure.atmosphere,
-        "set_point": find_atmosphere(stay.enclosure.atmosphere).in_words(),
-        "from": stay.hung_at.isoformat(),
-        "to": (stay.taken_at or now).isoformat(),
-        "minutes": round(told.minutes, 1),
-        "least_minutes": told.least_minutes,
-        "served": told.ready,
-    }
-
-
 def _instrument_facts(station: Station) -> dict[str, Any]:
     instrument = station.instrument
     return {
@@ -354,18 +335,7 @@ def deviations(
 
     Raises Conflict that says what would deviate when no word is given.
     """
-    found = []
-    stay = specimen.stays[-1] if specimen.stays else None
-    if stay is None:
-        found.append(("not-conditioned", f"{specimen.label} was not hung in an enclosure"))
-    elif not (told := stay_served(stay, now)).ready:
-        found.append(
-            (
-                "time-not-served",
-                f"{specimen.label} has served {told.minutes / 60:.1f} h of "
-                f"{told.least_minutes / 60:g} h in {stay.enclosure.name}",
-            )
-        )
+    found = departures(specimen, now)
     if station is not None and station.instrument.calibration_due_at < now:
         found.append(
             (

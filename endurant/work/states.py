@@ -7,11 +7,11 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from endurant.core.conditioning import Served, find_atmosphere, served
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Cut
 from endurant.core.refusals import Conflict, NotFound
 from endurant.store.tables import Job, Run, Specimen, Stay, Test, Void
+from endurant.work.serving import standing_of
 from endurant.work.views import SpecimenState
 
 
@@ -79,13 +79,6 @@ def open_stay(specimen: Specimen) -> Stay | None:
     return next((stay for stay in specimen.stays if stay.open_for is not None), None)
 
 
-def stay_served(stay: Stay, now: datetime) -> Served:
-    """How far this stay has come."""
-    until = stay.taken_at or now
-    least = find_atmosphere(stay.enclosure.atmosphere).least_minutes
-    return served(stay.hung_at, until, least)
-
-
 def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
     """Where the specimen is on its way from the sheet to its figure."""
     if standing_void(specimen) is not None:
@@ -98,14 +91,12 @@ def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
             "settled": "tested",
         }
         return states[run.state]
-    guide = find_method(specimen.test.method).guide
     if is_to_cut(specimen):
         return "to-cut"
-    if guide.atmosphere is None or not is_cut(specimen.test):
+    progress = standing_of(specimen, now).progress
+    if progress == "ready":
         return "ready"
-    if not specimen.stays:
-        return "cut"
-    return "ready" if stay_served(specimen.stays[-1], now).ready else "conditioning"
+    return "cut" if progress == "to-hang" else "conditioning"
 
 
 def is_to_cut(specimen: Specimen) -> bool:

@@ -133,7 +133,11 @@ class JudgedRow(View):
 
 
 class TestView(View):
-    """One test of a job."""
+    """One test of a job.
+
+    `prepared` is its chain of stays in words, `measures` the sizes that are read off each
+    specimen, and `measured` how many of those called were.
+    """
 
     __test__ = False
 
@@ -146,6 +150,11 @@ class TestView(View):
     bench: str
     label_school: str
     parameters: dict[str, Any]
+    state: str = "original"
+    prepared: list[str] = []
+    prepared_otherwise: bool = False
+    measures: list[str] = []
+    measured: int = 0
     at_frame: bool = True
     wanted: int = 0
     to_go: int = 0

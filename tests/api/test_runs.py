@@ -355,7 +355,7 @@ def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
     bench.make_ready(job)
     body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
     path = f"/specimens/{w1['id']}/runs"
-    assert "has served 0.0 h of 24 h" in bench.refused("POST", path, 409, json=body)
+    assert "has served 0 h of 24 h" in bench.refused("POST", path, 409, json=body)
     run = bench.post(path, body | {"deviation": "the client waits"})
     bench.ended(run)
     bench.post(f"/runs/{run['id']}/keep")

@@ -22,6 +22,11 @@ export const router = createRouter({
     { path: '/judge', component: JobsPage, props: { place: 'judge' } },
     { path: '/judge/:id(\\d+)', component: () => import('./pages/JudgePage.vue'), props: numbered },
     {
+      path: '/measuring/:id(\\d+)',
+      component: () => import('./pages/MeasuringPage.vue'),
+      props: numbered,
+    },
+    {
       path: '/readings/:id(\\d+)',
       component: () => import('./pages/ReadingsPage.vue'),
       props: numbered,

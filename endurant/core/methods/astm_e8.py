@@ -11,6 +11,7 @@ from endurant.core.methods.method import (
     Cut,
     Guide,
     InnerMark,
+    Measure,
     Method,
     Positive,
     Property,
@@ -90,6 +91,11 @@ GUIDE = Guide(
     ),
     atmosphere=None,
     bench="trace",
+    measures=(
+        Measure("width_mm", 3, span_mm=50, nominal_mm=12.5),
+        Measure("thickness_mm", 3, span_mm=50),
+        Measure("diameter_mm", 3, span_mm=50, nominal_mm=12.5, instead=True),
+    ),
     ready_checks=frame_checks(
         "Grip separation written down, extensometer at its gauge length",
         "Speed as the method's rate asks for",

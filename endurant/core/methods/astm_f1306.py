@@ -12,6 +12,7 @@ from endurant.core.methods.method import (
     Guide,
     InnerMark,
     Mark,
+    Measure,
     Method,
     NotNegative,
     Observation,
@@ -60,6 +61,7 @@ GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="trace",
+    measures=(Measure("thickness_mm", 3, span_mm=30),),
     ready_checks=frame_checks(
         "Probe of 3.2 mm above the middle of the opening",
         "Speed 25 mm per minute",

@@ -15,6 +15,7 @@ from endurant.core.methods.method import (
     Guide,
     InnerMark,
     Mark,
+    Measure,
     Method,
     Number,
     Positive,
@@ -97,6 +98,7 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
+    measures=(Measure("width_mm", 3, span_mm=20, nominal_mm=25),),
     ready_checks=frame_checks(
         "Grips apart by the length written down",
         "Speed 300 mm per minute",

@@ -13,6 +13,7 @@ from endurant.core.methods.method import (
     Cut,
     Flag,
     Guide,
+    GuideStage,
     InnerMark,
     Method,
     Name,
@@ -135,6 +136,15 @@ GUIDE = Guide(
         selvedge_margin_mm=50,
     ),
     atmosphere=None,
+    stages=(
+        GuideStage("oven-105", 30, most_wait_minutes=1, why="it takes water from the room"),
+        GuideStage(
+            "desiccator",
+            15,
+            wait_parameter_s="max_transfer_s",
+            why="a dried specimen must not sit in room air",
+        ),
+    ),
     bench="burn",
     ready_checks=(
         ReadyCheck("oven", "Dried at 105 ± 3 °C for 30 min", "moisture slows a flame"),

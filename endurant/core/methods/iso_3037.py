@@ -13,6 +13,7 @@ from endurant.core.methods.method import (
     ForceTrace,
     Guide,
     Mark,
+    Measure,
     Method,
     Observation,
     Parameters,
@@ -54,6 +55,7 @@ GUIDE = Guide(
     cut=Cut(outline="rectangle", long_mm=100, short_mm=25, works_on="crushed along the flutes"),
     atmosphere="paper-23-50",
     bench="trace",
+    measures=(Measure("length_mm", 1, nominal_mm=100),),
     ready_checks=frame_checks(
         "Guide blocks at hand, platens parallel",
         "Speed 12.5 mm per minute",

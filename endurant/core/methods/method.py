@@ -482,11 +482,54 @@ class Cut:
 
 
 @dataclass(frozen=True)
+class GuideStage:
+    """A stay that a method asks for before its test, times in minutes.
+
+    The greatest wait after it is fixed, or a parameter of the method that is in seconds.
+    """
+
+    atmosphere: str
+    least_minutes: float
+    most_wait_minutes: float | None = None
+    wait_parameter_s: str = ""
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Age:
+    """How old a material may be when it is tested, in hours since an event such as moulding."""
+
+    event: str
+    least_hours: float
+    most_hours: float
+
+
+AFTER_VULCANISING = Age("vulcanising", 16, 28 * 24)
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A size that is read off each specimen: its field in `dimensions`, and at how many places.
+
+    The places lie along the long side within `span_mm` around the middle; `nominal_mm` is what
+    the die or the mould should give. A round specimen has one that is read `instead`.
+    """
+
+    field: str
+    count: int
+    span_mm: float = 0
+    nominal_mm: float | None = None
+    instead: bool = False
+
+
+@dataclass(frozen=True)
 class Guide:
     """The page on the wall: what a bench, a sheet and a learner need to know.
 
     `cut` and `atmosphere` are None where nothing is cut from a sheet or nothing is
     conditioned; `run_end_mm` is the crosshead travel at which a frame stops by itself. Where
+    `stages` are the stays before the test where one atmosphere does not say it all,
+    `measures` what is read off each specimen, and `age` how old the material may be. Where
     the parameter `cut_by` decides on the die, `cuts` has the blank of each of its values that
     is not `cut`.
     """
@@ -506,6 +549,9 @@ class Guide:
     watch: str = ""
     run_end_mm: float | None = None
     spares_per_direction: int = 1
+    stages: tuple[GuideStage, ...] | None = None
+    measures: tuple[Measure, ...] = ()
+    age: Age | None = None
     cut_by: str = ""
     cuts: Mapping[str, Cut] = field(default_factory=dict)
 

@@ -15,6 +15,7 @@ from endurant.core.methods.method import (
     Flag,
     Guide,
     InnerMark,
+    Measure,
     Method,
     NotNegative,
     Number,
@@ -97,6 +98,10 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="swing",
+    measures=(
+        Measure("thickness_mm", 3, span_mm=20, nominal_mm=4),
+        Measure("remaining_width_mm", 2, span_mm=0.5, nominal_mm=8),
+    ),
     ready_checks=(
         ReadyCheck("pendulum", "Pendulum chosen: reading within 10 to 80 %", "ends of the scale"),
         ReadyCheck("free-swing", "Free swing read", "friction is taken off every reading"),
@@ -133,6 +138,7 @@ GUIDE = Guide(
 D256_GUIDE = replace(
     GUIDE,
     specimen="A bar 63.5 x 12.7 mm, 3.2 to 12.7 mm thick, 10.16 mm left under the notch.",
+    measures=(Measure("thickness_mm", 3, 20, 3.2), Measure("remaining_width_mm", 2, 0.5, 10.16)),
     cut=Cut(
         outline="rectangle",
         long_mm=63.5,

@@ -11,6 +11,7 @@ from endurant.core.methods.method import (
     Cut,
     Guide,
     InnerMark,
+    Measure,
     Method,
     ReadyCheck,
     SpecimenResult,
@@ -74,6 +75,10 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
+    measures=(
+        Measure("width_mm", 5, span_mm=60, nominal_mm=10),
+        Measure("thickness_mm", 5, span_mm=60, nominal_mm=4),
+    ),
     ready_checks=frame_checks(
         "Grips apart by the length written down, extensometer at its gauge length",
         "Speed 1 mm per minute for the modulus, 5 or 50 after it",
@@ -126,6 +131,7 @@ D638_GUIDE = replace(
         ),
         works_on="stretches along {yarns}",
     ),
+    measures=(Measure("width_mm", 5, 50, 13), Measure("thickness_mm", 5, 50, 3.2)),
     computes=(*COMPUTES, "Time to break should lie between 0.5 and 5 minutes; else it is flagged."),
 )
 
@@ -143,6 +149,7 @@ FILM_GUIDE = replace(
         ),
         works_on="stretches along {yarns}",
     ),
+    measures=(Measure("width_mm", 5, 100, 15), Measure("thickness_mm", 5, 100)),
     ready_checks=frame_checks(
         "Grips 100 mm apart",
         "Speed for the film, 300 or 500 mm per minute as a rule",

@@ -9,10 +9,12 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from endurant.core.methods.method import (
+    AFTER_VULCANISING,
     Cut,
     Guide,
     InnerMark,
     Mark,
+    Measure,
     Method,
     Positive,
     Property,
@@ -114,7 +116,9 @@ GUIDE = Guide(
         die_cut=True,
     ),
     atmosphere="rubber-23-50",
+    age=AFTER_VULCANISING,
     bench="trace",
+    measures=(Measure("thickness_mm", 3, span_mm=40, nominal_mm=2),),
     ready_checks=frame_checks(
         "Grips apart as the die asks for",
         "Speed 500 mm per minute; trousers 50 (100 by the other school)",

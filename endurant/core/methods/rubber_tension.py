@@ -9,9 +9,11 @@ from pydantic import Field
 
 from endurant.core.curve import first_reach
 from endurant.core.methods.method import (
+    AFTER_VULCANISING,
     Cut,
     Guide,
     InnerMark,
+    Measure,
     Method,
     Positive,
     Property,
@@ -72,7 +74,12 @@ GUIDE = Guide(
         die_cut=True,
     ),
     atmosphere="rubber-23-50",
+    age=AFTER_VULCANISING,
     bench="trace",
+    measures=(
+        Measure("width_mm", 1, nominal_mm=6),
+        Measure("thickness_mm", 3, span_mm=25, nominal_mm=2),
+    ),
     ready_checks=frame_checks(
         "Gauge marks 25 mm apart on the relaxed dumbbell",
         "Speed 500 mm per minute",

@@ -14,6 +14,7 @@ from endurant.core.methods.method import (
     Cut,
     Guide,
     InnerMark,
+    Measure,
     Method,
     Positive,
     Property,
@@ -92,6 +93,7 @@ GEOTEXTILE_GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="trace",
+    measures=(Measure("width_mm", 3, span_mm=80, nominal_mm=200),),
     ready_checks=frame_checks(
         "Grips 100 mm apart",
         "Speed a tenth of the grip separation per minute",
@@ -150,6 +152,7 @@ GRID_GUIDE = replace(
         selvedge_share=0.1,
         stagger="lengthwise",
     ),
+    measures=(),
     ready_checks=frame_checks(
         "Grips apart by the length written down; gauge length is the rib distance measured",
         "Speed a tenth of the grip separation per minute",

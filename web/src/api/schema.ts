@@ -88,6 +88,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/enclosures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Enclosure
+         * @description A new enclosure.
+         */
+        post: operations["add_enclosure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enclosures/read-loggers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Loggers
+         * @description Ask every logger now, without waiting for its turn.
+         */
+        post: operations["read_loggers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/enclosures/take-out": {
         parameters: {
             query?: never;
@@ -122,6 +162,130 @@ export interface paths {
          * @description Hang specimens in; their clock starts now.
          */
         post: operations["hang_specimens"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enclosures/{enclosure_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Log
+         * @description The log of an enclosure as a curve.
+         */
+        get: operations["show_log"];
+        put?: never;
+        /**
+         * Bring In Log
+         * @description Take the log of an enclosure from a CSV file.
+         */
+        post: operations["bring_in_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enclosures/{enclosure_id}/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log As Csv
+         * @description The log of an enclosure as a file.
+         */
+        get: operations["log_as_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enclosures/{enclosure_id}/pretend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pretend Room
+         * @description Simulated enclosures only: how the room shall behave from now on.
+         */
+        post: operations["pretend_room"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enclosures/{enclosure_id}/set-point": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Set Point
+         * @description Another set point or tolerance.
+         */
+        put: operations["change_set_point"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gauges/{gauge_id}/pretend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pretend Gauge
+         * @description Simulated gauges only: how it shall behave from now on.
+         */
+        post: operations["pretend_gauge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gauges/{gauge_id}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Gauge
+         * @description What a gauge reads now.
+         */
+        post: operations["read_gauge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -840,6 +1004,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/specimens/{specimen_id}/dimensions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Measure Specimen
+         * @description Keep the sizes of a specimen.
+         */
+        put: operations["measure_specimen"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/specimens/{specimen_id}/runs": {
         parameters: {
             query?: never;
@@ -914,6 +1098,26 @@ export interface paths {
          * @description Take a void back, with a reason.
          */
         post: operations["withdraw_void"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specimens/{specimen_id}/weighings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh Specimen
+         * @description The mass of a specimen while it hangs.
+         */
+        post: operations["weigh_specimen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1040,6 +1244,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/grammage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh Blanks
+         * @description Grammage from the mass of blanks.
+         */
+        post: operations["weigh_blanks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/keep": {
         parameters: {
             query?: never;
@@ -1073,6 +1297,50 @@ export interface paths {
          * @description Replace the limits of a test.
          */
         put: operations["set_limits"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/measuring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Measuring
+         * @description The specimens of a test with their sizes.
+         */
+        get: operations["show_measuring"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/preparation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Preparation
+         * @description How a test is prepared.
+         */
+        get: operations["show_preparation"];
+        /**
+         * Prepare Test
+         * @description Set how a test is prepared.
+         */
+        put: operations["prepare_test"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1156,6 +1424,21 @@ export interface components {
             areas: components["schemas"]["AreaAsked"][];
             /** Revision */
             revision: number;
+        };
+        /**
+         * Behaviour
+         * @description How a simulated device shall behave from now on.
+         */
+        Behaviour: {
+            /** Fault */
+            fault: string;
+        };
+        /** Body_bring_in_log */
+        Body_bring_in_log: {
+            /** File */
+            file: string;
+            /** Offset Minutes */
+            offset_minutes?: number | null;
         };
         /** Body_bring_in_trace */
         Body_bring_in_trace: {
@@ -1271,6 +1554,8 @@ export interface components {
              * Format: date-time
              */
             now: string;
+            /** Policy */
+            policy: string;
             /** Waiting */
             waiting: components["schemas"]["WaitingGroup"][];
         };
@@ -1398,6 +1683,22 @@ export interface components {
             verdict: "meets" | "does not meet" | "cannot say" | "not judged";
         };
         /**
+         * EnclosureAsked
+         * @description A new enclosure; its logger may answer at an address.
+         */
+        EnclosureAsked: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Device */
+            device?: string | null;
+            /** Host */
+            host?: string | null;
+            /** Name */
+            name: string;
+            /** Port */
+            port?: number | null;
+        };
+        /**
          * EnclosureView
          * @description An enclosure and everything that hangs in it.
          */
@@ -1406,14 +1707,34 @@ export interface components {
             atmosphere: string;
             /** Groups */
             groups: components["schemas"]["HangingGroup"][];
+            /** Humidity Percent */
+            humidity_percent: number | null;
+            /** Humidity Tolerance Percent */
+            humidity_tolerance_percent: number | null;
             /** Id */
             id: number;
+            /** In Tolerance */
+            in_tolerance: boolean | null;
             /** Least Minutes */
             least_minutes: number;
+            /** Line Says */
+            line_says: string;
+            /** Logged */
+            logged: boolean;
             /** Name */
             name: string;
+            /** Read At */
+            read_at: string | null;
+            /** Reads */
+            reads: string;
             /** Set Point */
             set_point: string;
+            /** Simulated */
+            simulated: boolean;
+            /** Temperature C */
+            temperature_c: number;
+            /** Temperature Tolerance C */
+            temperature_tolerance_c: number;
         };
         /**
          * Event
@@ -1504,6 +1825,46 @@ export interface components {
             test_id: number;
         };
         /**
+         * GaugeReadingView
+         * @description A reading, in mm or g.
+         */
+        GaugeReadingView: {
+            /** Gauge */
+            gauge: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * GaugeView
+         * @description A gauge that can be read from the page.
+         */
+        GaugeView: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Overdue */
+            overdue: boolean;
+            /** Serial */
+            serial: string;
+            /** Simulated */
+            simulated: boolean;
+        };
+        /**
+         * GrammageAsked
+         * @description Masses of pieces of the test's own blank.
+         */
+        GrammageAsked: {
+            /** Masses G */
+            masses_g: number[];
+            /** Revision */
+            revision: number;
+        };
+        /**
          * HangAsked
          * @description Specimens hung in, or taken out, together.
          */
@@ -1513,11 +1874,20 @@ export interface components {
         };
         /**
          * HangingGroup
-         * @description The specimens of one job that were hung in together; `awaited` while a test needs them.
+         * @description The specimens of one test that were hung in together; `awaited` while a test needs them.
+         *
+         *     Minutes are told under both schools. `runs_out_at` is when the time was or will be served,
+         *     None while the log proves nothing or is out of tolerance. `then` says what comes next.
          */
         HangingGroup: {
             /** Awaited */
             awaited: boolean;
+            /** Counted By */
+            counted_by: string;
+            /** Counts */
+            counts: boolean;
+            /** Excursions */
+            excursions: number;
             /**
              * Hung At
              * Format: date-time
@@ -1527,41 +1897,50 @@ export interface components {
             job_id: number;
             /** Job Number */
             job_number: string;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Minutes */
+            minutes: number;
+            /** Outside Minutes */
+            outside_minutes: number;
             /** Product */
             product: string;
             /** Ready */
             ready: boolean;
-            /**
-             * Ready At
-             * Format: date-time
-             */
-            ready_at: string;
+            /** Restart Minutes */
+            restart_minutes: number;
+            /** Runs Out At */
+            runs_out_at: string | null;
             /** Specimens */
             specimens: components["schemas"]["HangingSpecimen"][];
+            /** Subtract Minutes */
+            subtract_minutes: number;
+            /** Test */
+            test: string;
+            /** Then */
+            then: string;
+            /** Unproven Minutes */
+            unproven_minutes: number;
         };
         /**
          * HangingSpecimen
-         * @description One specimen in an enclosure.
+         * @description One specimen in an enclosure, with its weighings there.
          */
         HangingSpecimen: {
             /** Code */
             code: string;
-            /**
-             * Hung At
-             * Format: date-time
-             */
-            hung_at: string;
+            /** Counted By */
+            counted_by: string;
+            /** Equilibrium */
+            equilibrium: string | null;
             /** Label */
             label: string;
             /** Ready */
             ready: boolean;
-            /**
-             * Ready At
-             * Format: date-time
-             */
-            ready_at: string;
             /** Specimen Id */
             specimen_id: number;
+            /** Weighings */
+            weighings: components["schemas"]["WeighingView"][];
         };
         /**
          * HatchView
@@ -1845,7 +2224,7 @@ export interface components {
          * @description See core.limit_rule.
          */
         LimitRuleView: {
-            forbidden: components["schemas"]["StretchView"] | null;
+            forbidden: components["schemas"]["endurant__work__views__StretchView"] | null;
             /** Half Width */
             half_width: number | null;
             /** High */
@@ -1858,7 +2237,7 @@ export interface components {
             low: number;
             /** Mean */
             mean: number | null;
-            second_forbidden?: components["schemas"]["StretchView"] | null;
+            second_forbidden?: components["schemas"]["endurant__work__views__StretchView"] | null;
             /** Second Limit */
             second_limit?: number | null;
             /** Step */
@@ -1901,6 +2280,38 @@ export interface components {
             state: string;
         };
         /**
+         * LogView
+         * @description The log of an enclosure as a curve: readings thinned, with excursions and gaps whole.
+         *
+         *     Each point is the moment, °C and %RH.
+         */
+        LogView: {
+            /** Enclosure Id */
+            enclosure_id: number;
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /** Excursions */
+            excursions: components["schemas"]["endurant__work__enclosures__StretchView"][];
+            /** Gaps */
+            gaps: components["schemas"]["endurant__work__enclosures__StretchView"][];
+            /** In Tolerance Percent */
+            in_tolerance_percent: number | null;
+            /** Points */
+            points: [
+                string,
+                number,
+                number | null
+            ][];
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+        };
+        /**
          * Me
          * @description Who is signed in.
          */
@@ -1911,6 +2322,80 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * MeasuredSpecimen
+         * @description One specimen with its sizes; `done` when every place was read.
+         */
+        MeasuredSpecimen: {
+            /** Called */
+            called: boolean;
+            /** Code */
+            code: string;
+            /** Direction */
+            direction: string;
+            /** Done */
+            done: boolean;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /** Least Mm2 */
+            least_mm2: number | null;
+            /** Mean Mm2 */
+            mean_mm2: number | null;
+            /** Open */
+            open: boolean;
+            /** Revision */
+            revision: number;
+            /** Sizes */
+            sizes: components["schemas"]["SizeView"][];
+            /** Why Closed */
+            why_closed: string;
+        };
+        /**
+         * MeasuringView
+         * @description The measuring page of a test.
+         *
+         *     `area_rule` is the school its figures are computed by, None where it has no section.
+         */
+        MeasuringView: {
+            /** Area Rule */
+            area_rule: string | null;
+            /** Blank Words */
+            blank_words: string;
+            /** Disc */
+            disc: boolean;
+            /** Gauges */
+            gauges: components["schemas"]["GaugeView"][];
+            /** Grammage G M2 */
+            grammage_g_m2: number | null;
+            /** Job Id */
+            job_id: number;
+            /** Job Number */
+            job_number: string;
+            /** Long Mm */
+            long_mm: number | null;
+            /** Method */
+            method: string;
+            /** Outline */
+            outline: components["schemas"]["PointView"][];
+            /** Product */
+            product: string;
+            /** Released */
+            released: boolean;
+            /** Revision */
+            revision: number;
+            /** Short Mm */
+            short_mm: number | null;
+            /** Specimens */
+            specimens: components["schemas"]["MeasuredSpecimen"][];
+            /** Test Id */
+            test_id: number;
+            /** Title */
+            title: string;
+            /** Weighs */
+            weighs: boolean;
         };
         /**
          * MethodLine
@@ -2137,6 +2622,56 @@ export interface components {
             y: number;
         };
         /**
+         * PreparationAsked
+         * @description The preparation of a test; without stages the chain that its method asks for.
+         *
+         *     `made_at`: when the material was vulcanised or made, where the method has an age.
+         */
+        PreparationAsked: {
+            /** Made At */
+            made_at?: string | null;
+            /** Revision */
+            revision: number;
+            /** Stages */
+            stages?: components["schemas"]["StageAsked"][] | null;
+            /**
+             * State
+             * @default original
+             * @enum {string}
+             */
+            state: "original" | "wet";
+        };
+        /**
+         * PreparationView
+         * @description How a test is prepared, and what its method asks for.
+         */
+        PreparationView: {
+            /** Age Event */
+            age_event: string | null;
+            /** Age Words */
+            age_words: string | null;
+            /** Atmospheres */
+            atmospheres: {
+                [key: string]: string;
+            };
+            /** Changed */
+            changed: boolean;
+            /** Made At */
+            made_at: string | null;
+            /** Revision */
+            revision: number;
+            /** Stages */
+            stages: components["schemas"]["StageView"][];
+            /** State */
+            state: string;
+            /** Test Id */
+            test_id: number;
+            /** Title */
+            title: string;
+            /** Usual */
+            usual: components["schemas"]["StageView"][];
+        };
+        /**
          * Problem
          * @description A problem document; `detail` is the sentence for the person.
          */
@@ -2153,6 +2688,16 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * ReadAsked
+         * @description What a gauge is held to: a specimen and a size, or a mass; near it a stand-in reads.
+         */
+        ReadAsked: {
+            /** Field */
+            field: string;
+            /** Specimen Id */
+            specimen_id: number;
         };
         /**
          * ReadingsAsked
@@ -2187,6 +2732,18 @@ export interface components {
             password: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * RemarkView
+         * @description See core.measuring.Remark.
+         */
+        RemarkView: {
+            /** Kind */
+            kind: string;
+            /** Place */
+            place: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * ReportContent
@@ -2331,6 +2888,11 @@ export interface components {
             }[];
             /** Parameters */
             parameters: components["schemas"]["ParameterLine"][];
+            /**
+             * Prepared Otherwise
+             * @default []
+             */
+            prepared_otherwise: string[];
             /** Result */
             result: {
                 [key: string]: unknown;
@@ -2423,6 +2985,20 @@ export interface components {
             width_mm: number;
         };
         /**
+         * SetPointAsked
+         * @description Set point and tolerances of an enclosure; no humidity when it is null.
+         */
+        SetPointAsked: {
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Humidity Tolerance Percent */
+            humidity_tolerance_percent?: number | null;
+            /** Temperature C */
+            temperature_c: number;
+            /** Temperature Tolerance C */
+            temperature_tolerance_c: number;
+        };
+        /**
          * SheetSeen
          * @description The sheet as it was seen, so that nobody's work is overwritten.
          */
@@ -2504,6 +3080,50 @@ export interface components {
             width_mm: number;
         };
         /**
+         * SizeView
+         * @description The readings of one size with what they give; places in mm along the long side.
+         */
+        SizeView: {
+            /** Field */
+            field: string;
+            /** Gauge */
+            gauge: string;
+            /** Instead */
+            instead: boolean;
+            /** Least Mm */
+            least_mm: number | null;
+            /** Mean Mm */
+            mean_mm: number | null;
+            /** Nominal Mm */
+            nominal_mm: number | null;
+            /** Places Mm */
+            places_mm: number[];
+            /** Readings */
+            readings: number[];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkView"][];
+            /** Spread Percent */
+            spread_percent: number | null;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SizesAsked
+         * @description All readings of one specimen by size, and the specimen as it was seen.
+         *
+         *     `with_gauges` names the gauges that were used, for the record.
+         */
+        SizesAsked: {
+            /** Dimensions */
+            dimensions: {
+                [key: string]: number[];
+            };
+            /** Revision */
+            revision: number;
+            /** With Gauges */
+            with_gauges?: string[];
+        };
+        /**
          * SpecimenView
          * @description One specimen as its slip shows it.
          */
@@ -2546,6 +3166,41 @@ export interface components {
             void: components["schemas"]["VoidView"] | null;
             /** Works On */
             works_on: string;
+        };
+        /**
+         * StageAsked
+         * @description One stage; see core.chains.Stage.
+         */
+        StageAsked: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Most Wait Minutes */
+            most_wait_minutes?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * StageView
+         * @description One stage in words.
+         */
+        StageView: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Most Wait Minutes */
+            most_wait_minutes: number | null;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Words */
+            words: string;
         };
         /**
          * StartAsked
@@ -2615,16 +3270,6 @@ export interface components {
             title: string;
         };
         /**
-         * StretchView
-         * @description A stretch of a rule, from start to end.
-         */
-        StretchView: {
-            /** End */
-            end: number;
-            /** Start */
-            start: number;
-        };
-        /**
          * SummaryView
          * @description Figures of one property in one direction; all None until something counts.
          */
@@ -2654,6 +3299,18 @@ export interface components {
              * @default mean
              */
             statistic: string;
+        };
+        /**
+         * TakenLogView
+         * @description What came of bringing a log in.
+         */
+        TakenLogView: {
+            /** Added */
+            added: number;
+            /** Known */
+            known: number;
+            /** Said */
+            said: string[];
         };
         /**
          * TestAsked
@@ -2694,6 +3351,9 @@ export interface components {
         /**
          * TestView
          * @description One test of a job.
+         *
+         *     `prepared` is its chain of stays in words, `measures` the sizes that are read off each
+         *     specimen, and `measured` how many of those called were.
          */
         TestView: {
             /**
@@ -2717,12 +3377,32 @@ export interface components {
             job_product: string;
             /** Label School */
             label_school: string;
+            /**
+             * Measured
+             * @default 0
+             */
+            measured: number;
+            /**
+             * Measures
+             * @default []
+             */
+            measures: string[];
             /** Method */
             method: string;
             /** Parameters */
             parameters: {
                 [key: string]: unknown;
             };
+            /**
+             * Prepared
+             * @default []
+             */
+            prepared: string[];
+            /**
+             * Prepared Otherwise
+             * @default false
+             */
+            prepared_otherwise: boolean;
             /** Released */
             released: boolean;
             /** Revision */
@@ -2731,6 +3411,11 @@ export interface components {
             rows: components["schemas"]["JudgedRow"][];
             /** Specimens */
             specimens: components["schemas"]["SpecimenView"][];
+            /**
+             * State
+             * @default original
+             */
+            state: string;
             /** Title */
             title: string;
             /**
@@ -2799,21 +3484,92 @@ export interface components {
         };
         /**
          * WaitingGroup
-         * @description Cut specimens of one job that hang nowhere yet.
+         * @description Specimens of one test that are to be hung next in one atmosphere.
+         *
+         *     `latest_at`: the moment by which that must be done, where there is one. `damp`: the sample
+         *     came damp, so that a stay in the pre-conditioning cabinet is offered first.
          */
         WaitingGroup: {
             /** Atmosphere */
             atmosphere: string;
+            /** Damp */
+            damp: boolean;
+            /** Enclosures */
+            enclosures: number[];
             /** Job Id */
             job_id: number;
             /** Job Number */
             job_number: string;
+            /** Latest At */
+            latest_at: string | null;
             /** Product */
             product: string;
             /** Specimens */
-            specimens: {
-                [key: string]: string | number;
-            }[];
+            specimens: components["schemas"]["WaitingSpecimen"][];
+            /** Test */
+            test: string;
+            /** Wanted */
+            wanted: string;
+        };
+        /**
+         * WaitingSpecimen
+         * @description One specimen that waits to be hung.
+         */
+        WaitingSpecimen: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+        };
+        /**
+         * WeighingAsked
+         * @description The mass of a specimen while it hangs.
+         */
+        WeighingAsked: {
+            /** Mass G */
+            mass_g: number;
+        };
+        /**
+         * WeighingView
+         * @description One weighing.
+         */
+        WeighingView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Mass G */
+            mass_g: number;
+        };
+        /**
+         * StretchView
+         * @description A stretch of the log: an excursion that still runs has no end.
+         */
+        endurant__work__enclosures__StretchView: {
+            /** End */
+            end: string | null;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * StretchView
+         * @description A stretch of a rule, from start to end.
+         */
+        endurant__work__views__StretchView: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
         };
     };
     responses: never;
@@ -3028,6 +3784,86 @@ export interface operations {
             };
         };
     };
+    add_enclosure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnclosureAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_loggers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     take_out_specimens: {
         parameters: {
             query?: never;
@@ -3092,6 +3928,304 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_log: {
+        parameters: {
+            query?: {
+                hours?: number;
+            };
+            header?: never;
+            path: {
+                enclosure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_in_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                enclosure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_in_log"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenLogView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_as_csv: {
+        parameters: {
+            query?: {
+                hours?: number;
+            };
+            header?: never;
+            path: {
+                enclosure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pretend_room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                enclosure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Behaviour"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_set_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                enclosure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetPointAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pretend_gauge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Behaviour"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_gauge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeReadingView"];
                 };
             };
             /** @description Client Error */
@@ -4647,6 +5781,50 @@ export interface operations {
             };
         };
     };
+    measure_specimen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SizesAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuringView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     start_run: {
         parameters: {
             query?: never;
@@ -4798,6 +5976,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weigh_specimen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighingAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditioningView"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -5071,6 +6293,50 @@ export interface operations {
             };
         };
     };
+    weigh_blanks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GrammageAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuringView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_all: {
         parameters: {
             query?: never;
@@ -5133,6 +6399,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_measuring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuringView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_preparation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prepare_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreparationAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationView"];
                 };
             };
             /** @description Client Error */

@@ -14,8 +14,9 @@ const tapes = computed(() =>
     const left = end - now.value
     return {
       ...clock,
-      served: left <= 0,
-      shown: left <= 0 ? 'served' : stretch(left),
+      served: left <= 0 && clock.kind === 'at-least',
+      overrun: left <= 0 && clock.kind === 'at-most',
+      shown: left > 0 ? stretch(left) : clock.kind === 'at-most' ? 'overrun' : 'served',
       share: Math.min(Math.max((end - now.value) / (end - start), 0), 1),
       until: clockTime(clock.ends_at),
     }
@@ -34,9 +35,9 @@ const failing = computed(() => clocks.isError.value || clocks.failureCount.value
     </p>
     <router-link
       v-for="tape in failing ? [] : tapes"
-      :key="tape.whose + tape.starts_at"
+      :key="tape.whose + tape.starts_at + tape.says"
       class="tape"
-      :class="{ served: tape.served }"
+      :class="{ served: tape.served, overrun: tape.overrun }"
       :to="tape.leads_to"
       :title="`${tape.whose}. If missed: ${tape.when_missed}`"
     >
@@ -87,6 +88,10 @@ const failing = computed(() => clocks.isError.value || clocks.failureCount.value
   font-size: 18px;
   font-weight: 700;
   line-height: 1.2;
+}
+
+.overrun .left {
+  color: #f0877b;
 }
 
 .served .left {

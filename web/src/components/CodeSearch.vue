@@ -3,6 +3,7 @@ import { onMounted, onUnmounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { ask, client, sentence } from '@/api/client'
 import { isTyping } from '@/composables/keys'
+import { scanTaker } from '@/composables/scanning'
 
 /** A scan anywhere, or a code typed here, jumps to the specimen. */
 const FASTEST_TYPIST_MS = 45
@@ -44,7 +45,9 @@ function pressed(event: KeyboardEvent) {
   if (event.key === 'Enter' && scanned.length >= 6 && fast) {
     event.preventDefault()
     event.stopImmediatePropagation()
-    void find(scanned)
+    const take = scanTaker()
+    if (take) take(scanned)
+    else void find(scanned)
     scanned = ''
   } else if (event.key.length === 1) scanned = (fast ? scanned : '') + event.key
 }

@@ -48,3 +48,23 @@ export function three(figure: number | null | undefined): string {
 export function named(row: { title: string; group?: string }): string {
   return row.group ? `${row.title}, ${row.group}` : row.title
 }
+
+/** "W1 to W6, F1 to F6": neighbouring numbers drawn together. */
+export function together(labels: string[]): string {
+  const runs: string[][] = []
+  for (const label of labels) {
+    const last = runs[runs.length - 1]
+    const before = last?.[last.length - 1]
+    if (last && before !== undefined && follows(before, label)) last.push(label)
+    else runs.push([label])
+  }
+  return runs
+    .map((run) => (run.length > 2 ? `${run[0]} to ${run[run.length - 1]}` : run.join(', ')))
+    .join(', ')
+}
+
+function follows(before: string, label: string): boolean {
+  const [, named, number] = /^(\D*)(\d+)$/.exec(before) ?? []
+  const [, other, next] = /^(\D*)(\d+)$/.exec(label) ?? []
+  return named !== undefined && named === other && Number(number) + 1 === Number(next)
+}

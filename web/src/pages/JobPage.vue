@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { type JudgedRow } from '@/api/client'
 import FromRecord from '@/components/FromRecord.vue'
 import LimitRule from '@/components/LimitRule.vue'
 import LimitsLeaf from '@/components/LimitsLeaf.vue'
+import PreparationLeaf from '@/components/PreparationLeaf.vue'
 import SheetDrawing from '@/components/SheetDrawing.vue'
 import { usedMm } from '@/composables/areas'
 import StagePath from '@/components/StagePath.vue'
@@ -55,6 +56,13 @@ useKeys(() => [
     act: () => next.value && void router.push(next.value.to),
   },
 ])
+const preparing = ref(0)
+const preparationOpen = ref(false)
+async function prepare(testId: number) {
+  preparing.value = testId
+  await nextTick()
+  preparationOpen.value = true
+}
 </script>
 
 <template>
@@ -178,6 +186,34 @@ useKeys(() => [
         </div>
       </section>
       <section>
+        <h3>Preparation</h3>
+        <ul class="prepared">
+          <li v-for="test in job.data.value.tests" :key="test.id">
+            <span>{{ test.title }}<template v-if="test.state === 'wet'">, wet</template></span>
+            <span class="quiet small">
+              {{ test.prepared.join('; ') || 'no stay in an enclosure'
+              }}<b v-if="test.prepared_otherwise" class="late">, other than the method's</b>
+              <button
+                v-if="!job.data.value.released"
+                class="plain link"
+                :aria-label="`Change the preparation of ${test.title}`"
+                @click="prepare(test.id)"
+              >
+                change
+              </button>
+            </span>
+            <router-link v-if="test.measures.length" :to="`/measuring/${test.id}`" class="small"
+              >{{ test.measures.join(', ') }}: {{ test.measured }} of
+              {{ test.specimens.filter((one) => one.called).length }} measured</router-link
+            >
+            <router-link
+              v-else-if="'grammage_g_m2' in test.parameters"
+              :to="`/measuring/${test.id}`"
+              class="small"
+              >grammage: {{ test.parameters.grammage_g_m2 ?? 'not weighed yet' }}</router-link
+            >
+          </li>
+        </ul>
         <h3>What happened</h3>
         <ol class="events">
           <li v-for="event in job.data.value.events" :key="event.at + event.words">
@@ -192,6 +228,7 @@ useKeys(() => [
       :title="opened ? named(opened) : ''"
       :lines="opened?.working ?? []"
     />
+    <PreparationLeaf v-if="preparing" v-model="preparationOpen" :test-id="preparing" />
     <LimitsLeaf
       v-if="job.data.value.tests.find((one) => one.id === limitsOf)"
       v-model="limitsOpen"
@@ -270,6 +307,25 @@ h3 {
   gap: 14px;
   align-items: baseline;
   margin-bottom: 8px;
+}
+
+.prepared {
+  margin: 0 0 18px;
+  padding: 0;
+  list-style: none;
+}
+
+.prepared li {
+  display: grid;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--hair);
+}
+
+.link {
+  min-height: 32px;
+  color: var(--blue);
+  text-decoration: underline;
+  text-underline-offset: 3px;
 }
 
 .mini {

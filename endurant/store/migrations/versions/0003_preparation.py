@@ -32,6 +32,33 @@ def upgrade() -> None:
     )
     op.add_column("enclosure", sa.Column("host", sa.String(120), nullable=True))
     op.add_column("enclosure", sa.Column("port", sa.Integer(), nullable=True))
+    op.add_column("enclosure", sa.Column("set_point", sa.JSON(), nullable=True))
+    op.add_column("enclosure", sa.Column("device", sa.String(40), nullable=True))
+    op.add_column(
+        "enclosure",
+        sa.Column("simulated", sa.Boolean(), nullable=False, server_default=sa.text("0")),
+    )
+    op.add_column(
+        "enclosure",
+        sa.Column("line_says", sa.String(300), nullable=False, server_default=sa.text("''")),
+    )
+    op.add_column("test", sa.Column("preparation", sa.JSON(), nullable=True))
+    op.create_table(
+        "gauge",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("name", sa.String(60), nullable=False),
+        sa.Column("kind", sa.String(24), nullable=False),
+        sa.Column("serial", sa.String(40), nullable=False),
+        sa.Column("host", sa.String(120), nullable=False),
+        sa.Column("port", sa.Integer(), nullable=False),
+        sa.Column("simulated", sa.Boolean(), nullable=False),
+        sa.Column("certificate", sa.String(60), nullable=False),
+        sa.Column("calibrated_at", MOMENT, nullable=False),
+        sa.Column("calibration_due_at", MOMENT, nullable=False),
+        sa.PrimaryKeyConstraint("id", name="pk_gauge"),
+        sa.UniqueConstraint("name", name="uq_gauge_name"),
+        sa.UniqueConstraint("serial", name="uq_gauge_serial"),
+    )
     op.create_table(
         "enclosure_reading",
         sa.Column("enclosure_id", sa.Integer(), nullable=False),
@@ -61,7 +88,10 @@ def downgrade() -> None:
     """Take the tables back to the revision before."""
     op.drop_table("weighing")
     op.drop_table("enclosure_reading")
-    op.drop_column("enclosure", "port")
+    op.drop_table("gauge")
+    op.drop_column("test", "preparation")
+    for column in ("line_says", "simulated", "device", "set_point", "port"):
+        op.drop_column("enclosure", column)
     op.drop_column("enclosure", "host")
     op.drop_column("laboratory", "conditioning_policy")
     op.drop_column("test", "state")

@@ -1,0 +1,165 @@
+"""Enclosures and their logs, what hangs in them, and the sizes of specimens."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, Response, UploadFile
+from pydantic import Field
+
+from endurant.api.routes_bench import csv_response
+from endurant.api.session import SignedIn
+from endurant.work import conditioning, enclosures, measuring, preparation
+from endurant.work.jobs import Asked
+
+router = APIRouter(tags=["preparation"])
+
+MOST_OFFSET_MINUTES = 18 * 60
+
+
+class Behaviour(Asked):
+    """How a simulated device shall behave from now on."""
+
+    fault: str = Field(max_length=40)
+
+
+@router.get("/conditioning")
+def show_conditioning(actor: SignedIn) -> conditioning.ConditioningView:
+    """What hangs where, and what waits to be hung."""
+    return conditioning.conditioning()
+
+
+@router.post("/enclosures", status_code=201)
+def add_enclosure(
+    actor: SignedIn, asked: enclosures.EnclosureAsked
+) -> conditioning.ConditioningView:
+    """A new enclosure."""
+    return enclosures.add_enclosure(actor, asked)
+
+
+@router.put("/enclosures/{enclosure_id}/set-point")
+def change_set_point(
+    actor: SignedIn, enclosure_id: int, asked: enclosures.SetPointAsked
+) -> conditioning.ConditioningView:
+    """Another set point or tolerance."""
+    return enclosures.set_point(actor, enclosure_id, asked)
+
+
+@router.get("/enclosures/{enclosure_id}/log")
+def show_log(actor: SignedIn, enclosure_id: int, hours: float = 48) -> enclosures.LogView:
+    """The log of an enclosure as a curve."""
+    return enclosures.enclosure_log(enclosure_id, hours)
+
+
+@router.get("/enclosures/{enclosure_id}/log.csv", response_class=Response)
+def log_as_csv(actor: SignedIn, enclosure_id: int, hours: float = 24 * 31) -> Response:
+    """The log of an enclosure as a file."""
+    name, text = enclosures.log_csv(enclosure_id, hours)
+    return csv_response(text, name)
+
+
+@router.post("/enclosures/{enclosure_id}/log", status_code=201)
+def bring_in_log(
+    actor: SignedIn,
+    enclosure_id: int,
+    file: Annotated[UploadFile, File()],
+    offset_minutes: Annotated[
+        int | None, Form(ge=-MOST_OFFSET_MINUTES, le=MOST_OFFSET_MINUTES)
+    ] = None,
+) -> enclosures.TakenLogView:
+    """Take the log of an enclosure from a CSV file."""
+    name = file.filename or "log.csv"
+    return enclosures.bring_in_log(actor, enclosure_id, name, file.file.read(), offset_minutes)
+
+
+@router.post("/enclosures/read-loggers")
+def read_loggers(actor: SignedIn) -> conditioning.ConditioningView:
+    """Ask every logger now, without waiting for its turn."""
+    enclosures.read_loggers()
+    return conditioning.conditioning()
+
+
+@router.post("/enclosures/{enclosure_id}/pretend", status_code=204)
+def pretend_room(actor: SignedIn, enclosure_id: int, asked: Behaviour) -> None:
+    """Simulated enclosures only: how the room shall behave from now on."""
+    enclosures.pretend_room(actor, enclosure_id, asked.fault)
+
+
+@router.post("/enclosures/{enclosure_id}/hang")
+def hang_specimens(
+    actor: SignedIn, enclosure_id: int, asked: conditioning.HangAsked
+) -> conditioning.ConditioningView:
+    """Hang specimens in; their clock starts now."""
+    return conditioning.hang(actor, enclosure_id, asked)
+
+
+@router.post("/enclosures/take-out")
+def take_out_specimens(
+    actor: SignedIn, asked: conditioning.HangAsked
+) -> conditioning.ConditioningView:
+    """Take specimens out."""
+    return conditioning.take_out(actor, asked)
+
+
+@router.post("/specimens/{specimen_id}/weighings", status_code=201)
+def weigh_specimen(
+    actor: SignedIn, specimen_id: int, asked: conditioning.WeighingAsked
+) -> conditioning.ConditioningView:
+    """The mass of a specimen while it hangs."""
+    return conditioning.weigh_specimen(actor, specimen_id, asked)
+
+
+@router.get("/clocks")
+def show_clocks(actor: SignedIn) -> conditioning.ClocksView:
+    """Every running clock, with the server's time."""
+    return conditioning.clocks()
+
+
+@router.get("/tests/{test_id}/preparation")
+def show_preparation(actor: SignedIn, test_id: int) -> preparation.PreparationView:
+    """How a test is prepared."""
+    return preparation.preparation(test_id)
+
+
+@router.put("/tests/{test_id}/preparation")
+def prepare_test(
+    actor: SignedIn, test_id: int, asked: preparation.PreparationAsked
+) -> preparation.PreparationView:
+    """Set how a test is prepared."""
+    return preparation.prepare_test(actor, test_id, asked)
+
+
+@router.get("/tests/{test_id}/measuring")
+def show_measuring(actor: SignedIn, test_id: int) -> measuring.MeasuringView:
+    """The specimens of a test with their sizes."""
+    return measuring.measuring_view(test_id)
+
+
+@router.put("/specimens/{specimen_id}/dimensions")
+def measure_specimen(
+    actor: SignedIn, specimen_id: int, asked: measuring.SizesAsked
+) -> measuring.MeasuringView:
+    """Keep the sizes of a specimen."""
+    return measuring.measure(actor, specimen_id, asked)
+
+
+@router.post("/tests/{test_id}/grammage")
+def weigh_blanks(
+    actor: SignedIn, test_id: int, asked: measuring.GrammageAsked
+) -> measuring.MeasuringView:
+    """Grammage from the mass of blanks."""
+    return measuring.weigh_blanks(actor, test_id, asked)
+
+
+@router.post("/gauges/{gauge_id}/read")
+def read_gauge(
+    actor: SignedIn, gauge_id: int, asked: measuring.ReadAsked
+) -> measuring.GaugeReadingView:
+    """What a gauge reads now."""
+    return measuring.read_gauge(actor, gauge_id, asked)
+
+
+@router.post("/gauges/{gauge_id}/pretend", status_code=204)
+def pretend_gauge(actor: SignedIn, gauge_id: int, asked: Behaviour) -> None:
+    """Simulated gauges only: how it shall behave from now on."""
+    measuring.pretend_gauge(actor, gauge_id, asked.fault)

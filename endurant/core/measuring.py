@@ -1,0 +1,182 @@
+"""Sizes as they are read off a specimen: spread, an odd reading, a slip of the unit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import isfinite, pi
+from statistics import fmean, median
+from typing import Literal
+
+from endurant.core.methods.method import Cut, Measure
+from endurant.core.quantities import above, in_numbers
+from endurant.core.refusals import Invalid
+
+ODD_PERCENT = 5.0
+LARGEST_MM = 10_000.0
+MOST_READINGS = 50
+SLIP_WITHIN = 0.15
+SLIPS = (
+    (1 / 25.4, "inches"),
+    (1 / 10, "centimetres"),
+    (1 / 1000, "metres"),
+    (1000.0, "micrometres"),
+    (25.4, "millimetres multiplied by 25.4"),
+    (10.0, "tenths of a millimetre"),
+)
+WORDS = {
+    "width_mm": "width",
+    "thickness_mm": "thickness",
+    "diameter_mm": "diameter",
+    "length_mm": "length",
+    "remaining_width_mm": "remaining width",
+}
+GAUGES: dict[str, Literal["caliper", "thickness-gauge"]] = {"thickness_mm": "thickness-gauge"}
+"""The gauge that a size is read with; a caliper for all others."""
+
+
+@dataclass(frozen=True)
+class Remark:
+    """Something to look at: which reading (from 0; None for all), what kind, and in words."""
+
+    place: int | None
+    kind: Literal["odd", "unit-slip"]
+    words: str
+
+
+@dataclass(frozen=True)
+class Looked:
+    """Readings of one size, in mm: their mean, the least, the spread in %, and remarks."""
+
+    mean_mm: float
+    least_mm: float
+    spread_percent: float
+    remarks: tuple[Remark, ...]
+
+
+@dataclass(frozen=True)
+class Section:
+    """The section of a specimen by both schools, in mm²."""
+
+    mean_mm2: float
+    least_mm2: float
+
+
+def check_readings(readings: Sequence[float], label: str, field: str) -> None:
+    """Raises Invalid for a reading that no gauge gives."""
+    if len(readings) > MOST_READINGS:
+        raise Invalid(
+            f"specimen {label}: {WORDS[field]}: {len(readings)} readings; "
+            f"{MOST_READINGS} at most are kept",
+            field=field,
+            specimen=label,
+        )
+    for place, reading in enumerate(readings, start=1):
+        if not isfinite(reading) or not 0 < reading <= LARGEST_MM:
+            raise Invalid(
+                f"specimen {label}: {WORDS[field]}, reading {place} is {reading:g} mm; "
+                f"expected above 0 and at most {LARGEST_MM:g} mm",
+                field=field,
+                specimen=label,
+            )
+
+
+def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
+    """Mean, least and spread of some readings, and what is odd about them.
+
+    `usual_mm` is what other specimens or the die give; it tells a slip of the unit where the
+    readings alone cannot. Spread: largest less least, in % of the mean.
+    """
+    mean = fmean(readings)
+    remarks = []
+    for place, reading in enumerate(readings):
+        others = [one for at, one in enumerate(readings) if at != place]
+        usual = median(others) if len(others) > 1 else usual_mm
+        slip = None if usual is None else _slip(reading, usual)
+        if slip is not None:
+            remarks.append(Remark(place, "unit-slip", slip))
+        elif others and not _only_the_other_slips(reading, others, usual_mm):
+            away = 100 * abs(reading - fmean(others)) / fmean(others)
+            if above(away, ODD_PERCENT):
+                remarks.append(Remark(place, "odd", _odd(reading, others, away)))
+    if len(readings) == 2 and len(remarks) == 2 and remarks[0].kind == remarks[1].kind == "odd":
+        away = 100 * (max(readings) - min(readings)) / mean
+        words = f"the two differ by {in_numbers(round(away, 1))} %; read once more"
+        remarks = [Remark(None, "odd", words)]
+    return Looked(
+        mean_mm=mean,
+        least_mm=min(readings),
+        spread_percent=100 * (max(readings) - min(readings)) / mean,
+        remarks=tuple(remarks),
+    )
+
+
+def _odd(reading: float, others: Sequence[float], away: float) -> str:
+    mean = fmean(others)
+    shown = in_numbers(round(mean, 4))
+    return (
+        f"{in_numbers(reading)} mm is {in_numbers(round(away, 1))} % from the mean of the others, "
+        f"{shown} mm: a slip of the hand, or an odd specimen?"
+    )
+
+
+def _slip(reading: float, usual_mm: float) -> str | None:
+    """The slip of the unit that explains how far a reading lies from the usual; None for none."""
+    for factor, unit in SLIPS:
+        if abs(reading / usual_mm / factor - 1) <= SLIP_WITHIN:
+            return (
+                f"{in_numbers(reading)} looks like {unit} where the others say "
+                f"{in_numbers(round(usual_mm, 3))} mm"
+            )
+    return None
+
+
+def _only_the_other_slips(reading: float, others: Sequence[float], usual_mm: float | None) -> bool:
+    """Of two readings this one is as usual, and the other one is off by its unit."""
+    return (
+        len(others) == 1
+        and usual_mm is not None
+        and abs(reading / usual_mm - 1) <= SLIP_WITHIN
+        and _slip(others[0], usual_mm) is not None
+    )
+
+
+def places_mm(measure: Measure) -> list[float]:
+    """Where along the long side each reading is taken, in mm from the middle."""
+    if measure.count == 1:
+        return [0.0]
+    step = measure.span_mm / (measure.count - 1)
+    return [measure.span_mm / 2 - place * step for place in range(measure.count)]
+
+
+def section_of(
+    widths: Sequence[float], thicknesses: Sequence[float], diameters: Sequence[float]
+) -> Section | None:
+    """The section from what was read; None where one size is missing.
+
+    Widths and thicknesses of equal number are sections in pairs; else the means are multiplied.
+    """
+    if diameters:
+        areas = [pi * one * one / 4 for one in diameters]
+    elif widths and thicknesses and len(widths) == len(thicknesses):
+        areas = [a * b for a, b in zip(widths, thicknesses, strict=True)]
+    elif widths and thicknesses:
+        return Section(fmean(widths) * fmean(thicknesses), min(widths) * min(thicknesses))
+    else:
+        return None
+    return Section(fmean(areas), min(areas))
+
+
+def grammage_g_m2(masses_g: Sequence[float], cut: Cut) -> float:
+    """Mass over area of pieces of a known blank, in g/m²; raises Invalid for a mass of 0."""
+    for mass in masses_g:
+        if not isfinite(mass) or not 0 < mass < 1e6:
+            raise Invalid(f"a mass of {mass:g} g was given; expected above 0 g", field="masses_g")
+    return fmean(masses_g) / blank_area_mm2(cut) * 1e6
+
+
+def blank_area_mm2(cut: Cut) -> float:
+    """Area of a blank: a disc, or the box of its long and short side."""
+    if cut.outline == "disc":
+        return pi * cut.long_mm**2 / 4
+    return cut.long_mm * cut.short_mm

@@ -1,0 +1,158 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import RefusalNote from '@/components/RefusalNote.vue'
+import { useAct } from '@/composables/queries'
+
+/** How a test is prepared: as it came or wet, its chain of stays, and how old its material is. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ testId: number }>()
+const { act, refused, busy } = useAct()
+
+type Stage = { atmosphere: string; least: string; wait: string; why: string }
+const told = ref<Schemas['PreparationView'] | null>(null)
+const state = ref<'original' | 'wet'>('original')
+const stages = ref<Stage[]>([])
+const own = ref(false)
+const made = ref('')
+
+const MINUTES = 60_000
+function show(view: Schemas['PreparationView']) {
+  told.value = view
+  state.value = view.state === 'wet' ? 'wet' : 'original'
+  own.value = view.changed
+  stages.value = view.stages.map((one) => ({
+    atmosphere: one.atmosphere,
+    least: String(one.least_minutes),
+    wait: one.most_wait_minutes === null ? '' : String(one.most_wait_minutes),
+    why: one.why,
+  }))
+  const at = view.made_at ? new Date(view.made_at) : null
+  made.value = at
+    ? new Date(at.getTime() - at.getTimezoneOffset() * MINUTES).toISOString().slice(0, 16)
+    : ''
+}
+watch(open, (now) => {
+  if (now)
+    void act(async () =>
+      show(
+        await ask(
+          client.GET('/api/tests/{test_id}/preparation', {
+            params: { path: { test_id: props.testId } },
+          }),
+        ),
+      ),
+    )
+})
+const choices = computed(() =>
+  Object.entries(told.value?.atmospheres ?? {}).map(([value, title]) => ({ value, title })),
+)
+const number = (text: string) => Number(text.replace(',', '.'))
+
+function addStage() {
+  stages.value.push({ atmosphere: 'chamber', least: '30', wait: '', why: '' })
+  own.value = true
+}
+async function done() {
+  const kept = await act(() =>
+    ask(
+      client.PUT('/api/tests/{test_id}/preparation', {
+        params: { path: { test_id: props.testId } },
+        body: {
+          state: state.value,
+          stages: own.value
+            ? stages.value.map((one) => ({
+                atmosphere: one.atmosphere,
+                least_minutes: number(one.least),
+                most_wait_minutes: one.wait.trim() ? number(one.wait) : null,
+                why: one.why,
+              }))
+            : null,
+          made_at: made.value ? new Date(made.value).toISOString() : null,
+          revision: told.value!.revision,
+        },
+      }),
+    ),
+  )
+  if (kept) open.value = false
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="720">
+    <form class="leaf" @submit.prevent="done">
+      <h2>Preparation: {{ told?.title }}</h2>
+      <div class="row">
+        <label><input v-model="state" type="radio" value="original" /> as it came</label>
+        <label><input v-model="state" type="radio" value="wet" /> wet, from the water bath</label>
+      </div>
+      <p v-if="told && !own" class="quiet">
+        The method asks for
+        {{ told.usual.map((one) => one.words).join('; ') || 'no stay in an enclosure' }}.
+        <template v-if="state !== told.state"> A wet test soaks its specimens instead.</template>
+        <button type="button" class="plain link" @click="own = true">change the stages</button>
+      </p>
+      <template v-if="own">
+        <div v-for="(one, place) in stages" :key="place" class="stage">
+          <v-select v-model="one.atmosphere" :items="choices" :label="`Stage ${place + 1}`" />
+          <v-text-field v-model="one.least" class="mono" label="At least" suffix="min" />
+          <v-text-field v-model="one.wait" class="mono" label="Then within" suffix="min" />
+          <button type="button" class="plain link" @click="stages.splice(place, 1)">
+            take out
+          </button>
+        </div>
+        <div class="row">
+          <button type="button" class="act" @click="addStage">Another stage</button>
+          <button type="button" class="plain link" @click="own = false">as the method asks</button>
+        </div>
+        <p class="quiet small">
+          Another chain than the method's is named in the report as a deviation.
+        </p>
+      </template>
+      <template v-if="told?.age_event">
+        <v-text-field
+          v-model="made"
+          type="datetime-local"
+          :label="`Moment of ${told.age_event}`"
+          :hint="`Tested ${told.age_words}`"
+          persistent-hint
+        />
+      </template>
+      <RefusalNote v-model="refused" />
+      <footer>
+        <button type="button" class="act" @click="open = false">Leave it</button>
+        <button class="act main" :disabled="busy || !told">Keep it</button>
+      </footer>
+    </form>
+  </v-dialog>
+</template>
+
+<style scoped>
+.row {
+  display: flex;
+  gap: 10px 24px;
+  align-items: center;
+}
+
+label {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 44px;
+}
+
+.stage {
+  display: grid;
+  grid-template-columns: 1.5fr 1fr 1fr auto;
+  gap: 10px;
+  align-items: start;
+}
+
+.link {
+  min-height: 44px;
+  color: var(--blue);
+  font-size: 14px;
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+</style>
