@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import isfinite, pi
 from statistics import fmean, median
@@ -88,27 +88,48 @@ def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
     readings alone cannot. Spread: largest less least, in % of the mean.
     """
     mean = fmean(readings)
-    remarks = []
+    remarks = _slips(readings, usual_mm)
+    slipped = {one.place for one in remarks}
+    rest = {place: one for place, one in enumerate(readings) if place not in slipped}
+    if len(rest) == 2 and len(readings) == 2:
+        away = 100 * (max(readings) - min(readings)) / mean
+        if above(away, ODD_PERCENT):
+            words = f"the two differ by {in_numbers(round(away, 1))} %; read once more"
+            remarks.append(Remark(None, "odd", words))
+        rest = {}
+    # The farthest first, and the others without it: one slip does not make all of them odd.
+    while len(rest) > 2:
+        place, away = max(
+            ((at, _away_percent(rest, at)) for at in rest), key=lambda found: found[1]
+        )
+        if not above(away, ODD_PERCENT):
+            break
+        reading = rest.pop(place)
+        remarks.append(Remark(place, "odd", _odd(reading, list(rest.values()), away)))
+    return Looked(
+        mean_mm=mean,
+        least_mm=min(readings),
+        spread_percent=100 * (max(readings) - min(readings)) / mean,
+        remarks=tuple(sorted(remarks, key=lambda one: -1 if one.place is None else one.place)),
+    )
+
+
+def _slips(readings: Sequence[float], usual_mm: float | None) -> list[Remark]:
+    """Readings that are off by a unit, held against the others, or against the usual of a few."""
+    found = []
     for place, reading in enumerate(readings):
         others = [one for at, one in enumerate(readings) if at != place]
         usual = median(others) if len(others) > 1 else usual_mm
         slip = None if usual is None else _slip(reading, usual)
         if slip is not None:
-            remarks.append(Remark(place, "unit-slip", slip))
-        elif others and not _only_the_other_slips(reading, others, usual_mm):
-            away = 100 * abs(reading - fmean(others)) / fmean(others)
-            if above(away, ODD_PERCENT):
-                remarks.append(Remark(place, "odd", _odd(reading, others, away)))
-    if len(readings) == 2 and len(remarks) == 2 and remarks[0].kind == remarks[1].kind == "odd":
-        away = 100 * (max(readings) - min(readings)) / mean
-        words = f"the two differ by {in_numbers(round(away, 1))} %; read once more"
-        remarks = [Remark(None, "odd", words)]
-    return Looked(
-        mean_mm=mean,
-        least_mm=min(readings),
-        spread_percent=100 * (max(readings) - min(readings)) / mean,
-        remarks=tuple(remarks),
-    )
+            found.append(Remark(place, "unit-slip", slip))
+    return found
+
+
+def _away_percent(readings: Mapping[int, float], place: int) -> float:
+    """How far one reading lies from the mean of the others, in % of that."""
+    others = fmean(one for at, one in readings.items() if at != place)
+    return 100 * abs(readings[place] - others) / others
 
 
 def _odd(reading: float, others: Sequence[float], away: float) -> str:
@@ -129,16 +150,6 @@ def _slip(reading: float, usual_mm: float) -> str | None:
                 f"{in_numbers(round(usual_mm, 3))} mm"
             )
     return None
-
-
-def _only_the_other_slips(reading: float, others: Sequence[float], usual_mm: float | None) -> bool:
-    """Of two readings this one is as usual, and the other one is off by its unit."""
-    return (
-        len(others) == 1
-        and usual_mm is not None
-        and abs(reading / usual_mm - 1) <= SLIP_WITHIN
-        and _slip(others[0], usual_mm) is not None
-    )
 
 
 def places_mm(measure: Measure) -> list[float]:

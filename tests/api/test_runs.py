@@ -360,7 +360,7 @@ def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
     bench.ended(run)
     bench.post(f"/runs/{run['id']}/keep")
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
-    assert any("0.0 h of 24 h" in line and "the client waits" in line for line in deviations)
+    assert any("0 h of 24 h" in line and "the client waits" in line for line in deviations)
 
 
 def _fresh() -> dict[str, object]:

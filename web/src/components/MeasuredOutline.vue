@@ -36,6 +36,11 @@ function acrossAt(y: number): number {
   })
   return (most || short.value / 2) * scale.value
 }
+/** All readings of a size to as many places as the finest of them. */
+function shown(size: Schemas['SizeView'], reading: number): string {
+  const places = size.readings.map((one) => String(one).split('.')[1]?.length ?? 0)
+  return reading.toFixed(Math.min(Math.max(...places), 4))
+}
 const marks = computed(() =>
   props.sizes.flatMap((size, column) => {
     const reads = Math.max(size.places_mm.length, size.readings.length)
@@ -53,7 +58,7 @@ const marks = computed(() =>
         across: acrossAt(y),
         wide: WIDTHS.includes(size.field),
         left: column % 2 === 1,
-        value: size.readings[place],
+        value: size.readings[place] === undefined ? undefined : shown(size, size.readings[place]!),
         odd: size.remarks.some((one) => one.place === place || one.place === null),
         lit: props.at?.field === size.field && props.at.place === place,
       }

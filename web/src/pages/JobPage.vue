@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { type JudgedRow } from '@/api/client'
 import FromRecord from '@/components/FromRecord.vue'
 import LimitRule from '@/components/LimitRule.vue'
 import LimitsLeaf from '@/components/LimitsLeaf.vue'
-import PreparationLeaf from '@/components/PreparationLeaf.vue'
+import PreparationList from '@/components/PreparationList.vue'
 import SheetDrawing from '@/components/SheetDrawing.vue'
 import { usedMm } from '@/composables/areas'
 import StagePath from '@/components/StagePath.vue'
@@ -56,13 +56,7 @@ useKeys(() => [
     act: () => next.value && void router.push(next.value.to),
   },
 ])
-const preparing = ref(0)
-const preparationOpen = ref(false)
-async function prepare(testId: number) {
-  preparing.value = testId
-  await nextTick()
-  preparationOpen.value = true
-}
+const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
 </script>
 
 <template>
@@ -94,6 +88,7 @@ async function prepare(testId: number) {
       A correction is open: {{ job.data.value.correcting }}
     </p>
     <StagePath :job="job.data.value" />
+    <PreparationList v-if="!someTested" :job="job.data.value" class="early" />
 
     <table class="ruled results">
       <thead>
@@ -170,6 +165,7 @@ async function prepare(testId: number) {
       </tbody>
     </table>
 
+    <PreparationList v-if="someTested" :job="job.data.value" class="late-part" />
     <div class="lower">
       <section v-if="sheet.data.value?.specimens.length" class="sheet-part">
         <h3>
@@ -186,34 +182,6 @@ async function prepare(testId: number) {
         </div>
       </section>
       <section>
-        <h3>Preparation</h3>
-        <ul class="prepared">
-          <li v-for="test in job.data.value.tests" :key="test.id">
-            <span>{{ test.title }}<template v-if="test.state === 'wet'">, wet</template></span>
-            <span class="quiet small">
-              {{ test.prepared.join('; ') || 'no stay in an enclosure'
-              }}<b v-if="test.prepared_otherwise" class="late">, other than the method's</b>
-              <button
-                v-if="!job.data.value.released"
-                class="plain link"
-                :aria-label="`Change the preparation of ${test.title}`"
-                @click="prepare(test.id)"
-              >
-                change
-              </button>
-            </span>
-            <router-link v-if="test.measures.length" :to="`/measuring/${test.id}`" class="small"
-              >{{ test.measures.join(', ') }}: {{ test.measured }} of
-              {{ test.specimens.filter((one) => one.called).length }} measured</router-link
-            >
-            <router-link
-              v-else-if="'grammage_g_m2' in test.parameters"
-              :to="`/measuring/${test.id}`"
-              class="small"
-              >grammage: {{ test.parameters.grammage_g_m2 ?? 'not weighed yet' }}</router-link
-            >
-          </li>
-        </ul>
         <h3>What happened</h3>
         <ol class="events">
           <li v-for="event in job.data.value.events" :key="event.at + event.words">
@@ -228,7 +196,6 @@ async function prepare(testId: number) {
       :title="opened ? named(opened) : ''"
       :lines="opened?.working ?? []"
     />
-    <PreparationLeaf v-if="preparing" v-model="preparationOpen" :test-id="preparing" />
     <LimitsLeaf
       v-if="job.data.value.tests.find((one) => one.id === limitsOf)"
       v-model="limitsOpen"
@@ -309,23 +276,12 @@ h3 {
   margin-bottom: 8px;
 }
 
-.prepared {
-  margin: 0 0 18px;
-  padding: 0;
-  list-style: none;
+.early {
+  margin-top: 14px;
 }
 
-.prepared li {
-  display: grid;
-  padding: 5px 0;
-  border-bottom: 1px solid var(--hair);
-}
-
-.link {
-  min-height: 32px;
-  color: var(--blue);
-  text-decoration: underline;
-  text-underline-offset: 3px;
+.late-part {
+  margin-top: 22px;
 }
 
 .mini {
