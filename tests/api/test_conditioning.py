@@ -1,0 +1,320 @@
+"""Enclosures over the API: logs, chains, weighings, and how departures reach the report."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from sqlalchemy import text
+
+from endurant.store.engine import engine_for
+from endurant.work.enclosures import read_loggers
+from endurant.work.founding import NewLogger, add_enclosure
+from tests.conftest import StandIn
+from tests.laboratory import Bench, sample
+
+FIRE = {"method": "16-cfr-1610", "parameters": {"surface": "plain"}}
+PLASTICS = {"method": "iso-527"}
+BAR = {"method": "iso-180", "parameters": {"pendulum_j": 5.5, "friction_j": 0.02}}
+
+
+def log_of(*stretches: tuple[float, float, float], every_min: int = 10) -> bytes:
+    """A log: temperatures from so many hours ago to so many hours ago."""
+    now = datetime.now(UTC).replace(microsecond=0)
+    rows = ["time,temperature_c,humidity_percent"]
+    for start_h, end_h, celsius in stretches:
+        at = now - timedelta(hours=start_h)
+        while at < now - timedelta(hours=end_h):
+            rows.append(f"{at.isoformat()},{celsius},65")
+            at += timedelta(minutes=every_min)
+    return "\n".join(rows).encode()
+
+
+def bring_log(bench: Bench, data: bytes, enclosure: int = 1, status: int = 201) -> Any:
+    answer = bench.call("POST", f"/enclosures/{enclosure}/log", files={"file": ("room.csv", data)})
+    assert answer.status_code == status, answer.text
+    return answer.json()
+
+
+def room(bench: Bench, place: int = 0) -> Any:
+    return bench.get("/conditioning")["enclosures"][place]
+
+
+def cut_job(bench: Bench, *tests: dict[str, Any]) -> dict[str, Any]:
+    job = bench.post("/jobs", sample(tests=list(tests), length_mm=2000))
+    body = {"revision": job["revision"], "seconds": 0}
+    sheet = bench.post(f"/jobs/{job['id']}/sheet/place", body)
+    bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
+    found: dict[str, Any] = bench.get(f"/jobs/{job['id']}")
+    return found
+
+
+def ids(job: dict[str, Any]) -> list[int]:
+    return [one["id"] for test in job["tests"] for one in test["specimens"]]
+
+
+def hours_pass(database: str, hours: float) -> None:
+    """Every stay began, and ended, so many hours earlier than the record says."""
+    seconds = round(hours * 3600)
+    with engine_for(database).begin() as connection:
+        for column in ("hung_at", "taken_at"):
+            connection.execute(
+                text(f"UPDATE stay SET {column} = {column} - INTERVAL {seconds} SECOND")
+            )
+
+
+def test_a_log_proves_the_time_and_an_excursion_restarts_it(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    group = room(bench)["groups"][0]
+    assert (group["ready"], group["counted_by"]) == (True, "clock")
+    bring_log(bench, log_of((26, 0, 20)))
+    group = room(bench)["groups"][0]
+    assert (group["ready"], group["counted_by"]) == (True, "log")
+    assert bench.specimen(job, "W1")["state"] == "ready"
+
+
+def test_both_schools_are_told_and_the_house_takes_one(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    bring_log(bench, log_of((26, 6, 20), (6, 5.5, 23.1), (5.5, 0, 20)))
+    group = room(bench)["groups"][0]
+    assert not group["ready"]
+    assert group["excursions"] == 1
+    assert group["outside_minutes"] == pytest.approx(30, abs=10)
+    assert group["restart_minutes"] == pytest.approx(5.5 * 60, abs=11)
+    assert group["subtract_minutes"] == pytest.approx(24.5 * 60, abs=11)
+    assert group["runs_out_at"] is not None
+    assert bench.specimen(job, "W1")["state"] == "conditioning"
+    log = bench.get("/enclosures/1/log?hours=24")
+    assert [one["words"] for one in log["excursions"]] == ["out of tolerance, worst 23.1 °C"]
+
+
+def test_a_gap_proves_nothing_and_the_clock_stands(bench: Bench) -> None:
+    bench.job_ready_to_test()
+    bring_log(bench, log_of((26, 3, 20)))
+    group = room(bench)["groups"][0]
+    assert not group["ready"]
+    assert group["runs_out_at"] is None
+    assert group["unproven_minutes"] == pytest.approx(180, abs=21)
+    log = bench.get("/enclosures/1/log?hours=12")
+    assert len(log["gaps"]) == 1
+
+
+def test_a_log_comes_once_and_contradicts_nothing(bench: Bench) -> None:
+    data = log_of((3, 1, 20))
+    assert bring_log(bench, data)["added"] == 12
+    again = bring_log(bench, data)
+    assert (again["added"], again["known"]) == (0, 12)
+    other = data.replace(b",20,65", b",20.5,65")
+    assert "is stored for Textile room" in bring_log(bench, other, status=409)["detail"]
+    csv = bench.call("GET", "/enclosures/1/log.csv").text
+    assert csv.count("\n") == 13
+    assert bring_log(bench, csv.encode())["known"] == 12
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"time,temperature_c,humidity_percent\n2099-01-01T00:00Z,20,65\n", "still to come"),
+        (b"time,temperature_c\n2026-01-01T00:00Z,20\n", "readings without one"),
+        (b"\xff\xfe\x00", "no CSV file"),
+    ],
+)
+def test_a_log_that_cannot_be_is_refused(bench: Bench, data: bytes, words: str) -> None:
+    assert words in bring_log(bench, data, status=422)["detail"]
+    assert "no enclosure with id 77" in bring_log(bench, log_of((2, 1, 20)), 77, 422)["detail"]
+
+
+def test_specimens_are_moved_and_a_wrong_room_does_not_count(bench: Bench) -> None:
+    add_enclosure("Film room", "film-23-50")
+    job = bench.job_ready_to_test()
+    ask = {"specimen_ids": ids(job)[:2]}
+    assert "hangs in Textile room already" in bench.refused(
+        "POST", "/enclosures/1/hang", 409, json=ask
+    )
+    view = bench.post("/enclosures/2/hang", ask)
+    group = view["enclosures"][1]["groups"][0]
+    assert not group["counts"]
+    assert group["then"] == "does not count: the textile room is asked for"
+    assert bench.specimen(job, "W1")["state"] == "ready"
+    bench.post("/enclosures/take-out", ask)
+    assert "hangs nowhere" in bench.refused("POST", "/enclosures/take-out", 409, json=ask)
+
+
+def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) -> None:
+    oven, cooler = add_enclosure("Oven", "oven-105"), add_enclosure("Desiccator", "desiccator")
+    job = cut_job(bench, FIRE)
+    ask = {"specimen_ids": ids(job)}
+    waiting = bench.get("/conditioning")["waiting"]
+    assert [one["wanted"] for one in waiting] == ["Drying oven"]
+    bench.post(f"/enclosures/{oven}/hang", ask)
+    hours_pass(database, 0.55)
+    group = room(bench, 1)["groups"][0]
+    assert (group["ready"], group["then"]) == (True, "then the desiccator")
+    assert [one["wanted"] for one in bench.get("/conditioning")["waiting"]] == ["Desiccator"]
+    bench.post(f"/enclosures/{cooler}/hang", ask)
+    hours_pass(database, 0.3)
+    assert room(bench, 2)["groups"][0]["ready"]
+    bench.post("/enclosures/take-out", ask)
+    clocks = bench.get("/clocks")["clocks"]
+    assert [one["kind"] for one in clocks] == ["at-most"]
+    hours_pass(database, 0.05)
+    path = f"/tests/{job['tests'][0]['id']}/readings"
+    burned = {"label": "L1", "direction": "length", "round": "preliminary", "code": "DNI"}
+    body = {"document": {"specimens": [burned]}}
+    late = bench.refused("POST", path, 409, json=body)
+    assert "L1: tested 3 min after it left Desiccator; 45 s at most" in late
+    bench.post(path, body | {"deviation": "the hood was taken"})
+    bench.post(f"/tests/{job['tests'][0]['id']}/keep")
+    deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+    assert any("45 s at most (why: the hood was taken)" in line for line in deviations)
+
+
+def test_the_next_stage_is_not_left_out_in_silence(bench: Bench, database: str) -> None:
+    oven = add_enclosure("Oven", "oven-105")
+    job = cut_job(bench, FIRE)
+    bench.post(f"/enclosures/{oven}/hang", {"specimen_ids": ids(job)})
+    hours_pass(database, 1)
+    burned = {"label": "L1", "direction": "length", "round": "preliminary", "code": "DNI"}
+    path = f"/tests/{job['tests'][0]['id']}/readings"
+    said = bench.refused("POST", path, 409, json={"document": {"specimens": [burned]}})
+    assert "L1 was not in the desiccator yet" in said
+
+
+def test_equilibrium_by_weighing_ends_the_wait(bench: Bench, database: str) -> None:
+    job = cut_job(bench, {"method": "iso-13937-2"})
+    first = ids(job)[0]
+    path = f"/specimens/{first}/weighings"
+    assert "hangs nowhere" in bench.refused("POST", path, 409, json={"mass_g": 4.2})
+    bench.post("/enclosures/1/hang", {"specimen_ids": ids(job)})
+    bench.post(path, {"mass_g": 4.2})
+    hours_pass(database, 3)
+    with engine_for(database).begin() as connection:
+        connection.execute(text("UPDATE weighing SET at = at - INTERVAL 3 HOUR"))
+    bench.post(path, {"mass_g": 4.205})
+    states = {
+        one["label"]: one["state"]
+        for one in bench.get(f"/tests/{job['tests'][0]['id']}")["specimens"]
+    }
+    assert (states["W1"], states["W2"]) == ("ready", "conditioning")
+    hanging = room(bench)["groups"][0]["specimens"][0]
+    assert hanging["counted_by"] == "weighing"
+    assert hanging["equilibrium"].startswith("in equilibrium: 0.12 %")
+    assert "mass_g" in bench.refused("POST", path, 422, json={"mass_g": 0})
+
+
+def test_a_wet_test_is_soaked_and_tested_within_a_minute(bench: Bench, database: str) -> None:
+    bath = add_enclosure("Bath", "water")
+    job = cut_job(bench, {"method": "iso-13937-2"})
+    test = job["tests"][0]
+    body = {"state": "wet", "revision": test["revision"]}
+    view = bench.call("PUT", f"/tests/{test['id']}/preparation", json=body).json()
+    assert [one["words"] for one in view["stages"]] == ["Water bath 60 min, then within 60 s"]
+    assert "changed by someone else" in bench.refused(
+        "PUT", f"/tests/{test['id']}/preparation", 409, json=body
+    )
+    bench.post(f"/enclosures/{bath}/hang", {"specimen_ids": ids(job)})
+    hours_pass(database, 1.1)
+    bench.make_ready(job)
+    bench.bring_in(job, "W1")
+    document = bench.get(f"/tests/{test['id']}/document.json")
+    assert document["specimens"][0]["state"] == "wet"
+    summary = bench.get(f"/jobs/{job['id']}")["tests"][0]["rows"]
+    assert any("wet" in row["group"] for row in summary)
+
+
+def test_another_chain_is_named_in_the_report(bench: Bench) -> None:
+    job = bench.post("/jobs", sample(tests=[BAR]))
+    test = job["tests"][0]
+    chain = [
+        {"atmosphere": "plastics-23-50", "least_minutes": 960},
+        {"atmosphere": "chamber", "least_minutes": 30, "most_wait_minutes": 0.0833},
+    ]
+    path = f"/tests/{test['id']}/preparation"
+    body = {"stages": chain, "revision": test["revision"]}
+    view = bench.call("PUT", path, json=body).json()
+    assert view["changed"]
+    deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+    assert any(
+        "prepared by Plastics room 16 h; Cold or hot chamber 30 min, then within 5 s" in line
+        for line in deviations
+    )
+    odd = {"stages": [{"atmosphere": "sauna", "least_minutes": 3}], "revision": view["revision"]}
+    assert "“sauna” is not known" in bench.refused("PUT", path, 422, json=odd)
+    back = bench.call("PUT", path, json={"revision": view["revision"]}).json()
+    assert not back["changed"]
+
+
+def test_rubber_is_tested_neither_too_young_nor_too_old(bench: Bench) -> None:
+    rubber = add_enclosure("Rubber room", "rubber-23-50")
+    job = cut_job(bench, {"method": "iso-37"})
+    test = job["tests"][0]
+    made = (datetime.now(UTC) - timedelta(hours=2)).isoformat()
+    path = f"/tests/{test['id']}/preparation"
+    bench.call("PUT", path, json={"made_at": made, "revision": test["revision"]})
+    bench.post(f"/enclosures/{rubber}/hang", {"specimen_ids": ids(job)})
+    reading = {"label": "S1", "dimensions": {"width_mm": [6.0], "thickness_mm": [2.0, 2.0, 2.0]}}
+    document = {"specimens": [reading | {"trace": TRACE}]}
+    body = {"document": document}
+    said = bench.refused("POST", f"/tests/{test['id']}/readings", 409, json=body)
+    assert "tested 2 h after vulcanising; 16 h at least" in said
+    later = (datetime.now(UTC) + timedelta(hours=2)).isoformat()
+    told = {"made_at": later, "revision": test["revision"] + 1}
+    assert "still to come" in bench.refused("PUT", path, 422, json=told)
+
+
+TRACE = {"extension_mm": [0, 10, 50, 100], "force_n": [0, 5, 20, 60]}
+
+
+def test_a_set_point_is_changed_and_counts(bench: Bench) -> None:
+    bench.job_ready_to_test()
+    bring_log(bench, log_of((26, 0, 23)))
+    assert not room(bench)["groups"][0]["ready"]
+    asked = {
+        "temperature_c": 23,
+        "temperature_tolerance_c": 2,
+        "humidity_percent": 65,
+        "humidity_tolerance_percent": 4,
+    }
+    answer = bench.call("PUT", "/enclosures/1/set-point", json=asked)
+    assert answer.json()["enclosures"][0]["groups"][0]["ready"]
+    half = asked | {"humidity_tolerance_percent": None}
+    assert "comes with its tolerance" in bench.refused(
+        "PUT", "/enclosures/1/set-point", 422, json=half
+    )
+
+
+def test_loggers_are_read_over_their_line_and_their_silence_is_told(
+    bench: Bench, frame: StandIn, database: str
+) -> None:
+    logger = NewLogger("127.0.0.1", frame.port, "TH-2", simulated=True)
+    made = add_enclosure("Logged room", "film-23-50", logger)
+    lost = add_enclosure("Lost room", "film-23-50", NewLogger("127.0.0.1", 1, "TH-9", True))
+    read_loggers()
+    rooms = {one["id"]: one for one in bench.get("/conditioning")["enclosures"]}
+    assert rooms[made]["logged"]
+    assert rooms[made]["in_tolerance"]
+    assert "it does not answer" in rooms[lost]["line_says"]
+    with engine_for(database).begin() as connection:
+        kept = connection.execute(text("SELECT COUNT(*) FROM enclosure_reading")).scalar()
+    assert kept is not None
+    assert kept > 1000
+    assert read_loggers() <= 1
+    bench.post(f"/enclosures/{made}/pretend", {"fault": "rubbish"})
+    bench.post("/enclosures/read-loggers")
+    rooms = {one["id"]: one for one in bench.get("/conditioning")["enclosures"]}
+    assert "sends what cannot be read" in rooms[made]["line_says"]
+    bench.post(f"/enclosures/{made}/pretend", {"fault": "none"})
+    bench.post("/enclosures/read-loggers")
+    rooms = {one["id"]: one for one in bench.get("/conditioning")["enclosures"]}
+    assert rooms[made]["line_says"] == ""
+    real = bench.refused("POST", "/enclosures/1/pretend", 403, json={"fault": "warm"})
+    assert "is a real room" in real
+
+
+def test_an_enclosure_is_added_once_and_not_by_a_trainee(bench: Bench) -> None:
+    asked = {"name": "Paper room", "atmosphere": "paper-23-50"}
+    assert "may not" in bench.as_("pelle").refused("POST", "/enclosures", 403, json=asked)
+    maren = bench.as_("maren")
+    assert maren.post("/enclosures", asked)["enclosures"][1]["name"] == "Paper room"
+    assert "there already" in maren.refused("POST", "/enclosures", 409, json=asked)

@@ -1,0 +1,160 @@
+"""The sheet of several tests over the API: hands on it, locks, shortage, and how much to send."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.laboratory import Bench, sample
+
+TESTS = [{"method": "iso-13937-2"}, {"method": "iso-13938-1"}, {"method": "iso-37"}]
+
+
+def placed(bench: Bench, **changes: Any) -> Any:
+    job = bench.post("/jobs", sample(**{"tests": TESTS, "length_mm": 2000} | changes))
+    body = {"revision": job["revision"], "seconds": 0}
+    return bench.post(f"/jobs/{job['id']}/sheet/place", body)
+
+
+def lay(bench: Bench, sheet: Any, name: str, **changed: Any) -> Any:
+    one = next(one for one in sheet["specimens"] if one["name"] == name)
+    laid = {"specimen_id": one["id"], "locked": one["locked"]} | {
+        key: one[key] for key in ("x_mm", "y_mm", "long_side")
+    }
+    body = {"laid": [laid | changed], "revision": sheet["revision"]}
+    return bench.call("PUT", f"/jobs/{sheet['job_id']}/sheet/layout", json=body)
+
+
+def spot(sheet: Any, name: str) -> tuple[float, float]:
+    one = next(one for one in sheet["specimens"] if one["name"] == name)
+    return one["x_mm"], one["y_mm"]
+
+
+def test_every_test_has_its_hatch_and_its_number(bench: Bench) -> None:
+    sheet = placed(bench)
+    assert [one["placed"] for one in sheet["tests"]] == [12, 6, 4]
+    hatches = [tuple(one["hatch"].values()) for one in sheet["tests"]]
+    assert len(set(hatches)) == 3
+    assert {one["name"][:2] for one in sheet["specimens"]} == {"1-", "2-", "3-"}
+    assert sheet["broken"] == []
+    dumbbell = next(one for one in sheet["specimens"] if one["name"] == "3-S1")
+    assert len(dumbbell["outline"]) == 40
+
+
+def test_what_is_locked_stays_while_the_rest_is_placed_around_it(bench: Bench) -> None:
+    sheet = placed(bench)
+    moved = lay(bench, sheet, "2-S1", x_mm=700.5, y_mm=800.25, locked=True).json()
+    assert spot(moved, "2-S1") == (700.5, 800.2)
+    body = {"revision": moved["revision"], "seconds": 0}
+    again = bench.post(f"/jobs/{sheet['job_id']}/sheet/place", body)
+    assert spot(again, "2-S1") == (700.5, 800.2)
+    assert again["broken"] == []
+
+
+def test_turning_is_for_those_without_a_direction(bench: Bench) -> None:
+    sheet = placed(bench)
+    turned = lay(bench, sheet, "3-S1", long_side="weft").json()
+    one = next(one for one in turned["specimens"] if one["name"] == "3-S1")
+    assert (one["across_mm"], one["along_mm"]) == (115, 25)
+    refused = lay(bench, turned, "1-W1", long_side="warp")
+    assert "only a specimen without a direction is turned" in refused.json()["detail"]
+
+
+def test_a_change_is_taken_back_by_laying_everything_as_it_was(bench: Bench) -> None:
+    sheet = placed(bench)
+    moved = lay(bench, sheet, "2-S1", x_mm=1400, y_mm=1900).json()
+    assert moved["broken"]
+    before = [
+        {"specimen_id": one["id"]}
+        | {key: one[key] for key in ("x_mm", "y_mm", "long_side", "locked")}
+        for one in sheet["specimens"]
+    ]
+    body = {"laid": before, "revision": moved["revision"]}
+    back = bench.call("PUT", f"/jobs/{sheet['job_id']}/sheet/layout", json=body).json()
+    assert [(one["x_mm"], one["y_mm"]) for one in back["specimens"]] == [
+        (one["x_mm"], one["y_mm"]) for one in sheet["specimens"]
+    ]
+    assert back["broken"] == []
+
+
+def test_a_short_sample_names_the_tests_that_fit(bench: Bench) -> None:
+    sheet = placed(bench, length_mm=260)
+    assert "mm too short" in sheet["shortage"]
+    assert "What fits:" in sheet["shortage"]
+    assert "Rubber in tension" in sheet["shortage"]
+    assert "Trouser tear" not in sheet["shortage"]
+
+
+def test_polygons_are_avoided_and_odd_ones_refused(bench: Bench) -> None:
+    sheet = placed(bench)
+    path = f"/jobs/{sheet['job_id']}/sheet/areas"
+    concave = [[100, 100], [900, 100], [900, 900], [500, 300], [100, 900]]
+    body = {"areas": [{"reason": "stain", "corners": concave}], "revision": sheet["revision"]}
+    marked = bench.call("PUT", path, json=body).json()
+    again = bench.post(
+        f"/jobs/{sheet['job_id']}/sheet/place", {"revision": marked["revision"], "seconds": 0}
+    )
+    assert again["broken"] == []
+    for corners, words in (
+        ([[0, 0], [100, 100], [100, 0], [0, 100]], "crosses or touches itself"),
+        ([[5000, 0], [5100, 0], [5100, 100]], "lies off the sheet"),
+        ([[0, 0], [10, 0]], "has 2 corners"),
+    ):
+        body = {"areas": [{"reason": "x", "corners": corners}], "revision": again["revision"]}
+        assert words in bench.refused("PUT", path, 422, json=body)
+
+
+def test_an_area_over_everything_leaves_no_room_in_words(bench: Bench) -> None:
+    sheet = placed(bench)
+    whole = [[-10, -10], [5000, -10], [5000, 5000], [-10, 5000]]
+    body = {"areas": [{"reason": "stain", "corners": whole}], "revision": sheet["revision"]}
+    marked = bench.call("PUT", f"/jobs/{sheet['job_id']}/sheet/areas", json=body).json()
+    again = bench.post(
+        f"/jobs/{sheet['job_id']}/sheet/place", {"revision": marked["revision"], "seconds": 0}
+    )
+    assert "No test fits as a whole" in again["shortage"]
+    assert all(one["x_mm"] is None for one in again["specimens"])
+
+
+def test_how_much_to_send(bench: Bench) -> None:
+    asked = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}, {"method": "iso-13938-1"}]}
+    told = bench.post("/how-much", asked | {"seconds": 0})
+    assert told["length_bound_mm"] <= told["length_needed_mm"] <= told["ask_for_mm"]
+    assert told["ask_for_mm"] % 50 == 0
+    assert len(told["sheet"]["specimens"]) == 18
+    more = [{"method": "iso-13937-2", "specimens_wanted": 20}, {"method": "iso-13938-1"}]
+    longer = bench.post("/how-much", asked | {"seconds": 0, "tests": more})
+    assert longer["length_needed_mm"] > told["length_needed_mm"]
+    short = bench.post("/how-much", asked | {"seconds": 0, "length_mm": 200})
+    assert not short["fits"]
+    assert "too short" in short["words"]
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({"width_mm": 0}, "width_mm"),
+        ({"tests": []}, "tests"),
+        ({"tests": [{"method": "iso-1133-1-a"}]}, "none of these tests is cut from a sheet"),
+        ({"tests": [{"method": "iso-0"}]}, "iso-0"),
+        ({"tests": [{"method": "iso-13937-2", "specimens_wanted": 200}] * 2}, "400 at most"),
+    ],
+)
+def test_how_much_refuses_what_makes_no_sense(
+    bench: Bench, changes: dict[str, Any], words: str
+) -> None:
+    asked = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}]} | changes
+    assert words in bench.refused("POST", "/how-much", 422, json=asked)
+
+
+def test_the_crescent_the_angle_and_the_trousers_are_cut_by_their_die(bench: Bench) -> None:
+    outlines = {}
+    for die in "BCT":
+        job = bench.post(
+            "/jobs", sample(tests=[{"method": "astm-d624", "parameters": {"die": die}}])
+        )
+        sheet = bench.get(f"/jobs/{job['id']}/sheet")
+        one = sheet["specimens"][0]
+        outlines[die] = (len(one["outline"]), {mark["name"] for mark in one["inner_marks"]})
+    assert outlines == {"B": (34, {"nick"}), "C": (9, {"inner corner"}), "T": (4, {"slit"})}

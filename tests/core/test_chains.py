@@ -1,0 +1,145 @@
+"""Chains of stays: each stage with its least time and its window, and what was not kept."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from endurant.core.chains import (
+    Stage,
+    Standing,
+    StayFacts,
+    minutes_in_words,
+    stage_in_words,
+    stages_of,
+    stand,
+)
+from endurant.core.conditioning import Served, served_by_clock
+from endurant.core.methods import find_method
+
+NOON = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
+ROOM = (Stage("textile-20-65", 1440),)
+FIRE = (Stage("oven-105", 30, 1), Stage("desiccator", 15, 0.75))
+
+
+def at(minutes: float) -> datetime:
+    return NOON + timedelta(minutes=minutes)
+
+
+def stay(atmosphere: str, start: float, end: float | None) -> StayFacts:
+    return StayFacts(atmosphere, atmosphere.title(), at(start), None if end is None else at(end))
+
+
+def by_clock(facts: StayFacts, stage: Stage, until: datetime) -> Served:
+    return served_by_clock(facts.hung_at, until, stage.least_minutes)
+
+
+def standing(stages: tuple[Stage, ...], stays: list[StayFacts], now: float) -> Standing:
+    return stand(stages, stays, at(now), by_clock)
+
+
+def test_without_a_chain_a_specimen_is_ready() -> None:
+    assert standing((), [], 0).ready
+
+
+def test_one_stage_is_served_by_time_and_stays_so_when_taken_out() -> None:
+    assert standing(ROOM, [], 0).progress == "to-hang"
+    assert standing(ROOM, [stay("textile-20-65", 0, None)], 1439).progress == "hanging"
+    assert standing(ROOM, [stay("textile-20-65", 0, None)], 1440).ready
+    assert standing(ROOM, [stay("textile-20-65", 0, 1440)], 9000).ready
+    assert standing(ROOM, [stay("textile-20-65", 0, 600)], 9000).progress == "to-hang"
+
+
+def test_a_second_stay_in_the_same_stage_counts_alone() -> None:
+    twice = [stay("textile-20-65", 0, 1000), stay("textile-20-65", 1100, None)]
+    found = standing(ROOM, twice, 2000)
+    assert found.progress == "hanging"
+    assert found.served is not None
+    assert found.served.minutes == pytest.approx(900)
+    assert len(found.stays) == 1
+
+
+def test_a_chain_goes_from_oven_to_desiccator_to_flame() -> None:
+    oven = stay("oven-105", 0, None)
+    assert standing(FIRE, [oven], 20).progress == "hanging"
+    assert standing(FIRE, [oven], 31).progress == "served"
+    out = stay("oven-105", 0, 31)
+    waiting = standing(FIRE, [out], 31.5)
+    assert waiting.progress == "waiting"
+    assert waiting.stage == FIRE[1]
+    assert waiting.latest_at == at(32)
+    cooling = [out, stay("desiccator", 31.5, None)]
+    assert standing(FIRE, cooling, 40).progress == "hanging"
+    done = standing(FIRE, [out, stay("desiccator", 31.5, 50)], 50.5)
+    assert done.ready
+    assert done.broken == ()
+    assert done.latest_at == at(50.75)
+
+
+@pytest.mark.parametrize(
+    ("stays", "now", "code", "words"),
+    [
+        (
+            [stay("oven-105", 0, 20), stay("desiccator", 20, None)],
+            60,
+            "time-not-served",
+            "20 min of 30 min",
+        ),
+        (
+            [stay("oven-105", 0, 31), stay("desiccator", 40, None)],
+            60,
+            "window-overrun",
+            "9 min after it left Oven-105; 60 s at most",
+        ),
+        (
+            [stay("oven-105", 0, 31), stay("desiccator", 31.5, 50)],
+            52,
+            "window-overrun",
+            "tested 2 min after it left Desiccator; 45 s at most",
+        ),
+        ([stay("desiccator", 0, None)], 60, "stage-left-out", "not in the drying oven"),
+    ],
+)
+def test_what_was_not_kept_is_named(
+    stays: list[StayFacts], now: float, code: str, words: str
+) -> None:
+    found = dict(standing(FIRE, stays, now).broken)
+    assert words in found[code]
+
+
+def test_drying_again_begins_the_chain_anew() -> None:
+    late = [
+        stay("oven-105", 0, 10),
+        stay("desiccator", 50, 70),
+        stay("oven-105", 100, 131),
+        stay("desiccator", 131.5, None),
+    ]
+    found = standing(FIRE, late, 150)
+    assert found.ready
+    assert found.broken == ()
+
+
+def test_a_room_kept_more_tightly_serves_and_another_does_not_count() -> None:
+    plastics = (Stage("plastics-23-50", 2400),)
+    assert standing(plastics, [stay("film-23-50", 0, None)], 2400).ready
+    film = (Stage("film-23-50", 2400),)
+    assert standing(film, [stay("plastics-23-50", 0, None)], 2400).progress == "to-hang"
+    assert standing(ROOM, [stay("pre-conditioning", 0, None)], 9000).progress == "to-hang"
+
+
+def test_the_chain_of_a_method_takes_its_wait_from_a_parameter() -> None:
+    fire = find_method("16-cfr-1610")
+    stages = stages_of(fire.guide, {"max_transfer_s": 30.0}, "original")
+    assert [one.atmosphere for one in stages] == ["oven-105", "desiccator"]
+    assert stages[1].most_wait_minutes == 0.5
+    wet = stages_of(find_method("iso-13934-1").guide, {}, "wet")
+    assert [one.atmosphere for one in wet] == ["water"]
+    assert stages_of(find_method("astm-e8").guide, {}, "original") == ()
+
+
+def test_times_are_said_as_people_say_them() -> None:
+    assert minutes_in_words(0.75) == "45 s"
+    assert minutes_in_words(30) == "30 min"
+    assert minutes_in_words(1440) == "24 h"
+    assert stage_in_words(FIRE[0]) == "Drying oven 30 min, then within 60 s"
