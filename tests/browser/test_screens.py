@@ -106,6 +106,8 @@ def test_no_screen_is_wider_than_its_window(site: Site, width: int, height: int)
         "/jobs",
         "/jobs/1",
         "/jobs/new",
+        "/send",
+        "/measuring/1",
         "/cutting/1",
         "/conditioning",
         "/bench/1",

@@ -86,7 +86,7 @@ def drag_box(page: Page, start: tuple[float, float], end: tuple[float, float]) -
 
 def move_a_specimen_onto_its_neighbour(page: Page) -> None:
     """While it is being dragged the broken rule is said; dropped, it stays said."""
-    pieces = page.locator("svg.sheet g.piece rect")
+    pieces = page.locator("svg.sheet g.piece polygon.edge")
     one, other = pieces.nth(6).bounding_box(), pieces.nth(7).bounding_box()
     assert one is not None
     assert other is not None

@@ -93,7 +93,7 @@ GUIDE = Guide(
     bench="trace",
     measures=(
         Measure("width_mm", 3, span_mm=50, nominal_mm=12.5),
-        Measure("thickness_mm", 3, span_mm=50),
+        Measure("thickness_mm", 3, span_mm=50, nominal_mm=3),
         Measure("diameter_mm", 3, span_mm=50, nominal_mm=12.5, instead=True),
     ),
     ready_checks=frame_checks(

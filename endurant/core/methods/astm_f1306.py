@@ -61,7 +61,7 @@ GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="trace",
-    measures=(Measure("thickness_mm", 3, span_mm=30),),
+    measures=(Measure("thickness_mm", 3, span_mm=30, nominal_mm=0.1),),
     ready_checks=frame_checks(
         "Probe of 3.2 mm above the middle of the opening",
         "Speed 25 mm per minute",

@@ -149,7 +149,7 @@ FILM_GUIDE = replace(
         ),
         works_on="stretches along {yarns}",
     ),
-    measures=(Measure("width_mm", 5, 100, 15), Measure("thickness_mm", 5, 100)),
+    measures=(Measure("width_mm", 5, 100, 15), Measure("thickness_mm", 5, 100, 0.1)),
     ready_checks=frame_checks(
         "Grips 100 mm apart",
         "Speed for the film, 300 or 500 mm per minute as a rule",

@@ -112,6 +112,7 @@ ul {
 
 .cols {
   display: flex;
+  gap: 10px;
   justify-content: space-between;
   margin: 4px 0 -10px;
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, useId } from 'vue'
+import { computed, onMounted, onUnmounted, ref, useId } from 'vue'
 import type { Schemas } from '@/api/client'
 import { clockTime, shortMoment } from '@/composables/words'
 
@@ -12,13 +12,20 @@ const props = defineProps<{
   now: number
 }>()
 
-const WIDE = 1000
 const STRIP = 132
 const LEFT = 64
 const TOP = 8
 const BAND_SHARE = 0.44
 const ROW = 30
 const hatch = useId()
+const wide = ref(820)
+const drawing = ref<SVGSVGElement | null>(null)
+let watched: ResizeObserver | null = null
+onMounted(() => {
+  watched = new ResizeObserver(() => (wide.value = drawing.value?.clientWidth || wide.value))
+  if (drawing.value) watched.observe(drawing.value)
+})
+onUnmounted(() => watched?.disconnect())
 
 const from = computed(() => Date.parse(props.log.start))
 const until = computed(() => {
@@ -28,7 +35,7 @@ const until = computed(() => {
   return Math.min(ahead + (props.now - from.value) * 0.02, most)
 })
 const x = (at: number) =>
-  LEFT + ((at - from.value) / (until.value - from.value)) * (WIDE - LEFT - 6)
+  LEFT + ((at - from.value) / (until.value - from.value)) * (wide.value - LEFT - 6)
 
 interface Strip {
   name: string
@@ -108,7 +115,13 @@ const ticks = computed(() => {
 </script>
 
 <template>
-  <svg class="log" :viewBox="`0 0 ${WIDE} ${tall}`" role="img" :aria-label="`Log of ${room.name}`">
+  <svg
+    ref="drawing"
+    class="log"
+    :viewBox="`0 0 ${wide} ${tall}`"
+    role="img"
+    :aria-label="`Log of ${room.name}`"
+  >
     <defs>
       <pattern
         :id="hatch"
@@ -163,7 +176,7 @@ const ticks = computed(() => {
     </g>
     <g v-for="(stay, place) in stays" :key="stay.key">
       <path
-        :d="`M${Math.max(x(Date.parse(stay.from)), LEFT)} ${below + 42 + place * ROW}H${Math.min(x(stay.to && !stay.ready ? Date.parse(stay.to) : now), WIDE - 6)}`"
+        :d="`M${Math.max(x(Date.parse(stay.from)), LEFT)} ${below + 42 + place * ROW}H${Math.min(x(stay.to && !stay.ready ? Date.parse(stay.to) : now), wide - 6)}`"
         class="stay"
         :class="{ ready: stay.ready, stands: !stay.to }"
       />

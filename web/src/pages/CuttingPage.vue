@@ -483,7 +483,8 @@ useKeys(() => [
 
 header {
   display: flex;
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 8px 16px;
   align-items: end;
   justify-content: space-between;
 }
@@ -647,6 +648,10 @@ aside {
 }
 
 @media (max-width: 1100px) {
+  .tools kbd {
+    display: none;
+  }
+
   .table {
     grid-template-columns: minmax(0, 1fr) 320px;
     gap: 20px;
