@@ -18,6 +18,7 @@ from endurant.core.conditioning import (
     serves_for,
 )
 from endurant.core.methods import find_method
+from endurant.core.methods.safety import CHAMBER, LOCAL, OVEN
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
@@ -46,6 +47,13 @@ from endurant.work.states import (
     standing_void,
 )
 from endurant.work.views import View
+
+CAUTIONS = {
+    "oven-105": (OVEN, LOCAL),
+    "pre-conditioning": (OVEN, LOCAL),
+    "chamber": (CHAMBER, LOCAL),
+}
+"""What can hurt at an enclosure, by its atmosphere."""
 
 
 class HangAsked(Asked):
@@ -125,6 +133,7 @@ class EnclosureView(View):
     read_at: datetime | None
     reads: str
     in_tolerance: bool | None
+    cautions: list[str]
     groups: list[HangingGroup]
 
 
@@ -394,6 +403,7 @@ def _enclosure_view(session: Session, enclosure: Enclosure, now: datetime) -> En
         in_tolerance=None
         if newest is None
         else atmosphere.holds(newest.temperature_c, newest.humidity_percent),
+        cautions=[*CAUTIONS.get(enclosure.atmosphere, ())],
         groups=[_group_view(session, enclosure, members, now) for members in groups.values()],
     )
 

@@ -23,6 +23,11 @@ PENDULUM = (
 SOLVENTS = "Solvents: gloves, extractor, no flame; keep the safety sheet of the liquid at hand."
 HEAVY_DROP = "Falling masses: nobody reaches under the head unless it is caught or down."
 VIBRATION = "A shaken load walks: stand clear of the table, and stop it before you touch the load."
+OVEN = "Hot oven: heat-proof gloves, no solvent-wet specimen inside, the door opened from the side."
+CHAMBER = (
+    "Chamber: cold and hot surfaces burn skin; insulated gloves and eye protection, and "
+    "ventilation where solid carbon dioxide or nitrogen cools it."
+)
 COLD = "Cold specimens burn skin: insulated gloves; solid carbon dioxide only with ventilation."
 
 FINGERS_CLEAR = ReadyCheck(

@@ -1705,6 +1705,8 @@ export interface components {
         EnclosureView: {
             /** Atmosphere */
             atmosphere: string;
+            /** Cautions */
+            cautions: string[];
             /** Groups */
             groups: components["schemas"]["HangingGroup"][];
             /** Humidity Percent */

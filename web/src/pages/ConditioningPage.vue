@@ -368,6 +368,7 @@ useKeys(() => [
             />
           </div>
         </header>
+        <p v-if="room.cautions.length" class="caution small">{{ room.cautions.join(' ') }}</p>
         <p v-if="room.line_says" class="bad" role="status">
           {{ room.line_says }}; asked again every few seconds.
         </p>
@@ -590,6 +591,11 @@ useKeys(() => [
 .said {
   padding-left: 12px;
   border-left: 4px solid var(--ochre);
+}
+
+.caution {
+  padding-left: 12px;
+  border-left: 4px solid var(--brick);
 }
 
 .nolog {
