@@ -166,7 +166,9 @@ def _conditioning(options: argparse.Namespace) -> None:
     from endurant.core.conditioning_document import condition_document
     from endurant.core.reading import parse_json
 
-    _print_json(condition_document(parse_json(_read_document(options.file))))
+    document = parse_json(_read_document(options.file))
+    folder = Path() if options.file == "-" else Path(options.file).parent
+    _print_json(condition_document(_with_log(document, folder)))
 
 
 def _cutting(options: argparse.Namespace) -> None:
@@ -231,6 +233,25 @@ def _read_document(name: str) -> bytes:
     if size > MOST_BYTES:
         raise Invalid(f"{name}: {too_large(size)}")
     return _read(name)
+
+
+def _with_log(document: Any, folder: Path) -> Any:
+    """The document with a log that is named as a CSV file beside it read in."""
+    from endurant.core.enclosure_log import read_log_csv
+
+    log = document.get("log") if isinstance(document, dict) else None
+    if not isinstance(log, dict) or list(log) != ["csv"]:
+        return document
+    name = str(log["csv"])
+    try:
+        taken = read_log_csv(_read(str(folder / name)))
+    except Invalid as refusal:
+        raise Invalid(f"{name}: {refusal.sentence}", field="log") from refusal
+    for line in taken.said:
+        print(line, file=sys.stderr)
+    return document | {
+        "log": [[at.isoformat(), celsius, humidity] for at, celsius, humidity in taken.rows]
+    }
 
 
 def _with_traces(document: Any, folder: Path) -> Any:

@@ -26,11 +26,11 @@ VIEWS = (
     ("jobs", "/jobs"),
     ("job", "/jobs/3"),
     ("receive", "/jobs/new"),
-    ("cutting", "/cutting/7"),
-    ("conditioning", "/conditioning"),
+    ("cutting", "/cutting/10"),
+    ("preparation", "/jobs/9"),
     ("judge", "/judge/3"),
     ("report", "/judge/2"),
-    ("readings", "/readings/9"),
+    ("readings", "/readings/11"),
     ("methods", "/methods"),
     ("method", "/methods/astm-f88"),
 )
@@ -62,6 +62,7 @@ def main() -> None:
                 page.goto(ADDRESS + path)
                 page.get_by_role("heading", level=1).first.wait_for()
                 take(page, name)
+            prepare(page)
             bench(page)
             chromium.close()
     finally:
@@ -76,6 +77,25 @@ def sign_in(page: Page, login: str) -> None:
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("navigation", name="Screens").wait_for()
+
+
+def prepare(page: Page) -> None:
+    """How much to send, a room after last night's excursion, and a strip being measured."""
+    page.goto(f"{ADDRESS}/send")
+    for method in ("iso-13937-2", "iso-13934-1", "iso-13938-1", "iso-37"):
+        page.locator("input[role=combobox]").fill(method)
+        page.get_by_role("option").first.click()
+    expect(page.locator("svg.sheet g.piece")).to_have_count(34, timeout=30_000)
+    take(page, "send")
+    page.goto(f"{ADDRESS}/conditioning")
+    page.get_by_role("button", name="Film and plastics room").first.click()
+    page.get_by_label("Log of Film and plastics room").wait_for()
+    take(page, "conditioning")
+    page.goto(f"{ADDRESS}/measuring/9")
+    for count in range(2, 6):
+        page.get_by_role("button", name="Read the caliper").click()
+        expect(page.get_by_text(f"{count} of 5")).to_be_visible()
+    take(page, "measuring")
 
 
 def bench(page: Page) -> None:

@@ -130,7 +130,7 @@ class Bench:
         actor: Actor = self.actor
         with clock.as_if(datetime.now(UTC) - timedelta(hours=25)):
             job = jobs.receive(actor, jobs.SampleAsked(**sample(**changes)))
-            sheet = cutting.place_all(actor, job.id, job.revision)
+            sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceAsked(seconds=0))
             cutting.confirm_cut(actor, job.id, sheet.revision)
             ids = [one.id for one in job.tests[0].specimens]
             conditioning.hang(actor, 1, conditioning.HangAsked(specimen_ids=ids))

@@ -88,3 +88,38 @@ def test_a_missing_file_and_a_missing_database(
     monkeypatch.delenv("ENDURANT_DATABASE", raising=False)
     assert main(["verify"]) == 2
     assert "no database is named" in capsys.readouterr().err
+
+
+def test_a_log_may_lie_beside_the_conditioning_document(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    rows = ["time,temperature_f,humidity_percent"]
+    rows += [
+        f"2026-03-02T{hour:02}:{minute:02}:00Z,68,65"
+        for hour in range(10, 14)
+        for minute in range(0, 60, 10)
+    ]
+    (tmp_path / "room.csv").write_text("\n".join(rows))
+    document = {
+        "atmosphere": "geo-21-65",
+        "log": {"csv": "room.csv"},
+        "hung_at": "2026-03-02T10:30:00Z",
+        "now": "2026-03-02T13:00:00Z",
+    }
+    assert main(["conditioning", written(tmp_path, document)]) == 0
+    told = capsys.readouterr()
+    assert json.loads(told.out)["ready"] is True
+    assert "converted to °C" in told.err
+    (tmp_path / "room.csv").write_text("time,temperature_c\nnoon,20\n")
+    assert main(["conditioning", written(tmp_path, document)]) == 2
+    assert "room.csv: row 2: the time is “noon”" in capsys.readouterr().err
+
+
+def test_a_sheet_is_answered_or_refused(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    asked = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}], "time_limit_s": 0}
+    assert main(["cutting", written(tmp_path, asked)]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["fits"] is True
+    assert {mark["name"] for mark in told["placements"][0]["marks"]} == {"slit", "end mark"}
+    assert main(["cutting", written(tmp_path, asked | {"width_mm": 0})]) == 2
+    assert "width_mm: must be above 0" in capsys.readouterr().err

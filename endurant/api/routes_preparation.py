@@ -151,6 +151,14 @@ def weigh_blanks(
     return measuring.weigh_blanks(actor, test_id, asked)
 
 
+@router.put("/tests/{test_id}/area-rule")
+def choose_area_rule(
+    actor: SignedIn, test_id: int, asked: measuring.AreaRuleAsked
+) -> measuring.MeasuringView:
+    """Sections by their mean or by the smallest."""
+    return measuring.choose_area_rule(actor, test_id, asked)
+
+
 @router.post("/gauges/{gauge_id}/read")
 def read_gauge(
     actor: SignedIn, gauge_id: int, asked: measuring.ReadAsked

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 from sqlalchemy import select
@@ -57,6 +57,13 @@ class GrammageAsked(Asked):
     masses_g: list[Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]] = Field(
         min_length=1, max_length=50
     )
+    revision: int
+
+
+class AreaRuleAsked(Asked):
+    """The school by which sections are computed, and the test as it was seen."""
+
+    area_rule: Literal["mean", "minimum"]
     revision: int
 
 
@@ -240,6 +247,37 @@ def weigh_blanks(actor: Actor, test_id: int, asked: GrammageAsked) -> MeasuringV
             ],
             before={"grammage_g_m2": before},
             after={"grammage_g_m2": grammage, "masses_g": asked.masses_g},
+        )
+        return _view(session, test)
+
+
+def choose_area_rule(actor: Actor, test_id: int, asked: AreaRuleAsked) -> MeasuringView:
+    """Compute sections by their mean or by the smallest. Raises Conflict once one was tested."""
+    actor.must("set limits")
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        session.refresh(test)
+        refuse_stale("this test", test.revision, asked.revision)
+        title = find_method(test.method).title
+        if "area_rule" not in test.parameters:
+            raise Invalid(f"{title} computes no section", field="area_rule")
+        if any(last_run(one) is not None for one in test.specimens):
+            raise Conflict(f"specimens of {title} were tested already; the school stays as it is")
+        before = test.parameters["area_rule"]
+        test.parameters = test.parameters | {"area_rule": asked.area_rule}
+        test.revision += 1
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="choose-area-rule",
+            entity="test",
+            entity_id=test.id,
+            job_id=job.id,
+            words=f"{actor.name} chose the {asked.area_rule} section for {title}",
+            before={"area_rule": before},
+            after={"area_rule": asked.area_rule},
         )
         return _view(session, test)
 

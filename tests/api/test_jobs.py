@@ -16,7 +16,9 @@ def received(bench: Bench, **changes: Any) -> dict[str, Any]:
 
 def place(bench: Bench, job: dict[str, Any]) -> dict[str, Any]:
     revision = bench.get(f"/jobs/{job['id']}/sheet")["revision"]
-    sheet: dict[str, Any] = bench.post(f"/jobs/{job['id']}/sheet/place", {"revision": revision})
+    sheet: dict[str, Any] = bench.post(
+        f"/jobs/{job['id']}/sheet/place", {"revision": revision, "seconds": 0}
+    )
     return sheet
 
 

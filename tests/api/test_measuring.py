@@ -154,3 +154,15 @@ def test_grammage_is_weighed_into_the_parameters(bench: Bench) -> None:
     assert "asks for no grammage" in bench.refused(
         "POST", f"/tests/{other['id']}/grammage", 422, json=none
     )
+
+
+def test_the_school_of_sections_is_chosen_before_anything_is_tested(strips: Any) -> None:
+    bench, job = strips
+    view, _ = measuring(bench, job)
+    assert view["area_rule"] == "mean"
+    path = f"/tests/{job['tests'][0]['id']}/area-rule"
+    body = {"area_rule": "minimum", "revision": view["revision"]}
+    assert bench.call("PUT", path, json=body).json()["area_rule"] == "minimum"
+    assert "changed by someone else" in bench.refused("PUT", path, 409, json=body)
+    draft = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+    assert any("area rule" in line or "area_rule" in line for line in draft)

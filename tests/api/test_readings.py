@@ -152,7 +152,9 @@ def test_readings_come_once_and_a_void_calls_a_spare(bench: Bench) -> None:
     one = {"document": {"specimens": [{"label": "T1", "dry_g": 2.4, "wet_g": 2.7}]}}
     assert "is not cut yet" in bench.refused("POST", f"{path}/readings", 409, json=one)
     sheet = bench.get(f"/jobs/{job['id']}/sheet")
-    placed = bench.post(f"/jobs/{job['id']}/sheet/place", {"revision": sheet["revision"]})
+    placed = bench.post(
+        f"/jobs/{job['id']}/sheet/place", {"revision": sheet["revision"], "seconds": 0}
+    )
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": placed["revision"]})
     assert "was not hung" in bench.refused("POST", f"{path}/readings", 409, json=one)
     test = bench.post(f"{path}/readings", one | {"deviation": "came from a conditioned store"})

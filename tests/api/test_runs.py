@@ -348,7 +348,9 @@ def test_a_second_void_needs_a_replacement_from_the_sheet(bench: Bench) -> None:
 
 def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
     job = bench.post("/jobs", _fresh())
-    sheet = bench.post(f"/jobs/{job['id']}/sheet/place", {"revision": job["revision"]})
+    sheet = bench.post(
+        f"/jobs/{job['id']}/sheet/place", {"revision": job["revision"], "seconds": 0}
+    )
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
     w1 = bench.specimen(job, "W1")
     bench.post("/enclosures/1/hang", {"specimen_ids": [w1["id"]]})

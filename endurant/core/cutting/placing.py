@@ -20,6 +20,7 @@ MOST_PIECES = 400
 MOST_SOLVED = 120
 FEWEST_TRIES = 4
 LUCKY_TRIES = 25
+MOST_IDLE_TRIES = 200
 WINDOW_PIECES = 16
 WINDOW_S = 0.8
 MOST_AT_ONCE = 40
@@ -231,19 +232,20 @@ def _improved(task: _Task, grid: Grid, first: list[Placement]) -> list[Placement
         length = _far_end(task.sheet, first, task.locked)
         grid = Grid(task.sheet, length, task.pieces, task.locked)
     grid.crop(_far_end(task.sheet, best, task.locked))
-    tries = 0
+    tries = idle = 0
     liked = Wish()
     start: Start | None = None
-    while tries < FEWEST_TRIES or task.spent() < share:
+    while tries < FEWEST_TRIES or (task.spent() < share and idle < MOST_IDLE_TRIES):
         if tries >= FEWEST_TRIES and tries % TRIES_OF_A_START == 0:
             start = _start(task.luck, grid, best)
         wish = _wish(task.luck, grid, tries, liked)
         placed, unplaced = grid.fill(wish, all_or_none=True, start=start)
         tries += 1
+        idle += 1
         if tries >= LUCKY_TRIES and task.at_least(best):
             break
         if not unplaced and _score(task, placed, []) < _score(task, best, []):
-            best, liked = placed, wish
+            best, liked, idle = placed, wish, 0
             grid.crop(_far_end(task.sheet, best, task.locked) - STEP_SHORTER_MM)
             start = _start(task.luck, grid, best) if tries >= FEWEST_TRIES else None
     if len(task.pieces) > MOST_SOLVED or task.left() < 1:

@@ -1224,6 +1224,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/area-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Area Rule
+         * @description Sections by their mean or by the smallest.
+         */
+        put: operations["choose_area_rule"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/document.json": {
         parameters: {
             query?: never;
@@ -1404,6 +1424,19 @@ export interface components {
             ][];
             /** Reason */
             reason: string;
+        };
+        /**
+         * AreaRuleAsked
+         * @description The school by which sections are computed, and the test as it was seen.
+         */
+        AreaRuleAsked: {
+            /**
+             * Area Rule
+             * @enum {string}
+             */
+            area_rule: "mean" | "minimum";
+            /** Revision */
+            revision: number;
         };
         /**
          * AreaView
@@ -6231,6 +6264,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_area_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AreaRuleAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuringView"];
                 };
             };
             /** @description Client Error */

@@ -14,8 +14,17 @@ const says = ref('')
 let scanned = ''
 let lastAt = 0
 
-async function find(wanted: string) {
+/** What was scanned or typed: a code, or the address on a label that ends in it. */
+async function find(scan: string) {
   says.value = ''
+  const wanted = scan.trim().split('/').pop()!
+  const take = scanTaker()
+  if (take && wanted) {
+    code.value = ''
+    field.value?.blur()
+    take(wanted)
+    return
+  }
   if (!wanted.trim()) return
   try {
     const found = await ask(
@@ -45,9 +54,7 @@ function pressed(event: KeyboardEvent) {
   if (event.key === 'Enter' && scanned.length >= 6 && fast) {
     event.preventDefault()
     event.stopImmediatePropagation()
-    const take = scanTaker()
-    if (take) take(scanned)
-    else void find(scanned)
+    void find(scanned)
     scanned = ''
   } else if (event.key.length === 1) scanned = (fast ? scanned : '') + event.key
 }

@@ -197,6 +197,19 @@ function weighBlanks() {
     masses.value = ''
   })
 }
+function chooseRule() {
+  const area_rule = view.value!.area_rule === 'mean' ? 'minimum' : 'mean'
+  void work(async () =>
+    keep(
+      await ask(
+        client.PUT('/api/tests/{test_id}/area-rule', {
+          params: { path: { test_id: props.id } },
+          body: { area_rule, revision: view.value!.revision },
+        }),
+      ),
+    ),
+  )
+}
 function readBalance() {
   const from = balance.value
   const one = current.value
@@ -376,7 +389,17 @@ useKeys(() => [
             <span :class="{ own: view.area_rule === 'minimum' }"
               >smallest <b class="mono">{{ three(current.least_mm2) }}</b> mm²</span
             >
-            <span v-if="view.area_rule" class="quiet small"
+            <button
+              v-if="
+                view.area_rule && !specimens.some((one) => one.why_closed === 'was tested already')
+              "
+              class="plain link"
+              :disabled="busy"
+              @click="chooseRule"
+            >
+              compute by the {{ view.area_rule === 'mean' ? 'smallest' : 'mean' }}
+            </button>
+            <span v-else-if="view.area_rule" class="quiet small"
               >this test computes by the {{ view.area_rule === 'mean' ? 'mean' : 'smallest' }}</span
             >
           </p>
@@ -545,6 +568,14 @@ section {
 .own {
   text-decoration: underline;
   text-underline-offset: 4px;
+}
+
+.link {
+  min-height: 32px;
+  color: var(--blue);
+  font-size: 14px;
+  text-decoration: underline;
+  text-underline-offset: 3px;
 }
 
 .round {
