@@ -515,7 +515,7 @@ def _waiting(session: Session, now: datetime) -> list[WaitingGroup]:
     for job in jobs:
         damp = "damp" in job.arrival_state.lower() or "wet" in job.arrival_state.lower()
         for test in job.tests:
-            if not stages_for(test):
+            if not stages_for(test) or _goes_on_by_document(test):
                 continue
             for specimen in test.specimens:
                 if is_to_cut(specimen) or specimen.runs or standing_void(specimen) is not None:
@@ -529,6 +529,15 @@ def _waiting(session: Session, now: datetime) -> list[WaitingGroup]:
                     continue
                 _add_waiting(found, rooms, specimen, stage, standing, damp=damp)
     return sorted(found.values(), key=lambda one: (one.latest_at is None, one.latest_at or now))
+
+
+def _goes_on_by_document(test: Test) -> bool:
+    """Its document says which specimens it took: the planned ones that are left wait for nothing.
+
+    They are still hung by scanning them, for a further round.
+    """
+    by_document = find_method(test.method).planned == "by-document"
+    return by_document and any(last_run(one) is not None for one in test.specimens)
 
 
 def _window_closes(standing: Standing) -> bool:

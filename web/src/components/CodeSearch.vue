@@ -15,11 +15,12 @@ let scanned = ''
 let lastAt = 0
 
 /** What was scanned or typed: a code, or the address on a label that ends in it. */
-async function find(scan: string) {
+async function find(scan: string, byHand: boolean) {
   says.value = ''
   const wanted = scan.trim().split('/').pop()!
   const take = scanTaker()
-  if (take && wanted) {
+  // A scanner types its address into the field, because the address has a slash in it.
+  if (take && wanted && (!byHand || scan.includes('/'))) {
     code.value = ''
     field.value?.blur()
     take(wanted)
@@ -54,7 +55,7 @@ function pressed(event: KeyboardEvent) {
   if (event.key === 'Enter' && scanned.length >= 6 && fast) {
     event.preventDefault()
     event.stopImmediatePropagation()
-    void find(scanned)
+    void find(scanned, false)
     scanned = ''
   } else if (event.key.length === 1) scanned = (fast ? scanned : '') + event.key
 }
@@ -63,7 +64,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 </script>
 
 <template>
-  <form class="search" role="search" @submit.prevent="find(code)">
+  <form class="search" role="search" @submit.prevent="find(code, true)">
     <input
       ref="field"
       v-model="code"
