@@ -20,6 +20,7 @@ MARGIN_MM = 10.0
 OVERLAP_MM = 8.0
 RULER_MM = 100.0
 LINE_MM = 0.25
+BEYOND_MM = 80.0
 
 
 @dataclass(frozen=True)
@@ -52,27 +53,35 @@ def hatch_patterns(sheet: SheetView, prefix: str, scale: float = 1.0) -> str:
     return f"<defs>{''.join(told)}</defs>"
 
 
-def shapes_of(sheet: SheetView, prefix: str) -> Iterator[Shape]:
-    """Everything that is drawn of a sheet, in mm, from its upper left corner."""
-    long = sheet.length_mm
+def shapes_of(
+    sheet: SheetView, prefix: str, long: float | None = None, per_mm: float = 1.0
+) -> Iterator[Shape]:
+    """Everything that is drawn of a sheet, in mm, from its upper left corner.
+
+    `long` is how far along the roll it is drawn, all of it when None; `per_mm` is how many mm of
+    the sheet are one on paper, so that lines and names keep their size there.
+    """
+    long = long or sheet.length_mm
     whole = (0.0, 0.0, sheet.width_mm, long)
     yield Shape(
         f'<rect width="{sheet.width_mm:g}" height="{long:g}" fill="none" stroke="{INK}" '
-        'stroke-width="0.6"/>',
+        f'stroke-width="{2 * LINE_MM * per_mm:g}"/>',
         whole,
     )
+    reason_size = 7.0 if per_mm == 1 else 2.5 * per_mm
     for area in sheet.avoided:
         corners = _flipped(area.corners, long)
         middle_x = sum(x for x, _ in corners) / len(corners)
         middle_y = sum(y for _, y in corners) / len(corners)
         yield Shape(
             f'<polygon points="{_points(corners)}" fill="url(#{prefix}avoid)" stroke="{BRICK}" '
-            f'stroke-width="0.4"/>{_text(middle_x, middle_y, area.reason, 7, BRICK)}',
+            f'stroke-width="{LINE_MM * per_mm:g}"/>'
+            f"{_text(middle_x, middle_y, area.reason, reason_size, BRICK)}",
             _box_of(corners),
         )
     order = [test.id for test in sheet.tests]
     for one in placed(sheet):
-        yield _specimen(one, long, f"{prefix}{order.index(one.test_id)}")
+        yield _specimen(one, long, f"{prefix}{order.index(one.test_id)}", per_mm)
 
 
 def placed(sheet: SheetView) -> list[PlacedSpecimen]:
@@ -95,25 +104,39 @@ def svg_sheet(sheet: SheetView) -> str:
 def scaled_svg(sheet: SheetView, width_mm: float, height_mm: float) -> str:
     """The sheet to scale with its dimensions from the left selvedge and from the cut end."""
     room = 16.0
-    scale = min((width_mm - room) / sheet.width_mm, (height_mm - room) / sheet.length_mm)
+    shown = drawn_length(sheet)
+    scale = min((width_mm - room - 3) / sheet.width_mm, (height_mm - room - 3) / shown)
     per_mm = 1 / scale
     edge = room * per_mm
-    inner = "".join(shape.svg for shape in shapes_of(sheet, "s"))
-    dimensions = _dimensions(sheet, per_mm)
-    wide, long = sheet.width_mm + edge, sheet.length_mm + edge
+    inner = "".join(shape.svg for shape in shapes_of(sheet, "s", shown, per_mm))
+    dimensions = _dimensions(sheet, shown, per_mm)
+    if shown < sheet.length_mm:
+        words = f"the roll goes on to {sheet.length_mm:g} mm"
+        dimensions += _text(
+            sheet.width_mm / 2, 4 * per_mm, words, 2.6 * per_mm, SECOND_INK, "middle"
+        )
+    over = 3 * per_mm
+    wide, long = sheet.width_mm + edge + over, shown + edge + over
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide * scale:.2f}mm" '
-        f'height="{long * scale:.2f}mm" viewBox="{-edge:g} 0 {wide:g} {long:g}">'
+        f'height="{long * scale:.2f}mm" viewBox="{-edge:g} {-over:g} {wide:g} {long:g}">'
         f"{hatch_patterns(sheet, 's', per_mm / 3)}{inner}{dimensions}</svg>"
     )
 
 
-def _dimensions(sheet: SheetView, per_mm: float) -> str:
+def drawn_length(sheet: SheetView) -> float:
+    """How far along the roll there is something to draw."""
+    ends = [point.y for one in placed(sheet) for point in one.outline]
+    ends += [point.y for area in sheet.avoided for point in area.corners]
+    return min(max(ends, default=sheet.length_mm) + BEYOND_MM, sheet.length_mm)
+
+
+def _dimensions(sheet: SheetView, long: float, per_mm: float) -> str:
     """Where edges of specimens lie, beside the sheet; figures that would overlap are left out."""
     size, apart = 2.2 * per_mm, 3.0 * per_mm
     lefts = sorted({round((one.x_mm or 0) - one.across_mm / 2, 1) for one in placed(sheet)})
     nears = sorted({round((one.y_mm or 0) - one.along_mm / 2, 1) for one in placed(sheet)})
-    told, base = "", sheet.length_mm
+    told, base = "", long
     for x in _apart([0.0, *lefts, sheet.width_mm], apart):
         figure = _text(0, size / 3, f"{x:g}", size, INK, "start")
         told += (
@@ -121,7 +144,7 @@ def _dimensions(sheet: SheetView, per_mm: float) -> str:
             f'stroke-width="{0.15 * per_mm:g}"/><g transform="translate({x:g} '
             f'{base + 2.2 * per_mm:g}) rotate(90)">{figure}</g>'
         )
-    for y in _apart([0.0, *nears, sheet.length_mm], apart):
+    for y in _apart([0.0, *nears, long], apart):
         told += (
             f'<path d="M0 {base - y:g}h{-1.5 * per_mm:g}" stroke="{INK}" '
             f'stroke-width="{0.15 * per_mm:g}"/>'
@@ -237,23 +260,38 @@ def _svg(sheet: SheetView, box: Box, name: str, around: str) -> str:
     )
 
 
-def _specimen(one: PlacedSpecimen, long: float, hatch: str) -> Shape:
+def _specimen(one: PlacedSpecimen, long: float, hatch: str, per_mm: float) -> Shape:
     corners = _flipped(one.outline, long)
-    dashes = ' stroke-dasharray="4 2"' if one.spare else ""
+    width = LINE_MM * per_mm
+    dashes = f' stroke-dasharray="{4 * per_mm:g} {2 * per_mm:g}"' if one.spare else ""
+    if per_mm > 1:
+        dashes = f' stroke-dasharray="{per_mm:g} {0.6 * per_mm:g}"' if one.spare else ""
     told = (
         f'<polygon points="{_points(corners)}" fill="url(#{hatch})" stroke="{INK}" '
-        f'stroke-width="{LINE_MM:g}"{dashes}/>'
+        f'stroke-width="{width:g}"{dashes}/>'
     )
     for mark in one.inner_marks:
         line = _points(_flipped(mark.points, long))
-        told += f'<polyline points="{line}" fill="none" stroke="{INK}" stroke-width="{LINE_MM:g}"/>'
-    size = min(9.0, min(one.across_mm, one.along_mm) / 3)
-    x, y = label_spot(one)
-    words = f"{one.name}, {one.works_on}"
-    told += _text(x, long - y, one.name, size, INK)
-    if min(one.across_mm, one.along_mm) >= 40:
-        told += _text(x, long - y + size * 0.9, words, size * 0.42, SECOND_INK)
+        told += f'<polyline points="{line}" fill="none" stroke="{INK}" stroke-width="{width:g}"/>'
+    told += _name(one, long, per_mm)
     return Shape(told, _box_of(corners))
+
+
+def _name(one: PlacedSpecimen, long: float, per_mm: float) -> str:
+    """The name of a specimen along its long side; at full size also what the test works on."""
+    narrow, wide = sorted((one.across_mm, one.along_mm))
+    x, y = label_spot(one)
+    if per_mm > 1:
+        size = min(2.7 * per_mm, 0.62 * narrow, 1.4 * wide / len(one.name))
+        upright = one.along_mm > 3 * one.across_mm
+        turned = f' transform="rotate(-90 {x:.2f} {long - y:.2f})"' if upright else ""
+        return f"<g{turned}>{_text(x, long - y + size / 3, one.name, size, INK)}</g>"
+    size = min(9.0, narrow / 3)
+    told = _text(x, long - y, one.name, size, INK)
+    if narrow >= 40:
+        words = f"{one.name}, {one.works_on}"
+        told += _text(x, long - y + size * 0.9, words, size * 0.42, SECOND_INK)
+    return told
 
 
 def label_spot(one: PlacedSpecimen) -> tuple[float, float]:
