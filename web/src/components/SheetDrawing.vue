@@ -373,8 +373,8 @@ const torn = computed(() => {
 
 .zooming {
   position: absolute;
-  top: 0;
   right: 0;
+  bottom: 0;
   display: flex;
   background: var(--page);
 }

@@ -241,11 +241,13 @@ function storeAreas(list: Area[]) {
 }
 async function mark(corners: Spot[]) {
   const named = reason.value.trim() || 'marked'
+  const drawnWith = tool.value
+  tool.value = null
   const kept = await storeAreas([
     ...areas(),
     { reason: named, corners: corners.map(({ x, y }) => [x, y]) },
   ])
-  if (kept) tool.value = null
+  if (!kept) tool.value = drawnWith
 }
 function unmark(place: number) {
   return storeAreas(areas().filter((_, other) => other !== place))

@@ -237,6 +237,7 @@ async function receive() {
           </div>
         </div>
         <v-autocomplete
+          :key="wanted.length"
           :model-value="picked"
           :items="choices"
           :label="wanted.length ? 'Another test' : 'Test, by what it does or its number'"

@@ -14,7 +14,6 @@ const router = useRouter()
 const methods = useMethods()
 const width = ref('1500')
 const picked = ref<string | null>(null)
-const typed = ref('')
 const ticked = ref<{ method: MethodLine; count: string }[]>([])
 
 const choices = computed(() =>
@@ -25,7 +24,6 @@ function add(id: string | null) {
   if (method && !ticked.value.some((one) => one.method.id === id))
     ticked.value.push({ method, count: String(method.specimens_per_direction) })
   picked.value = null
-  typed.value = ''
 }
 
 const widthMm = computed(() => Number(width.value.replace(',', '.')))
@@ -102,7 +100,7 @@ useKeys(() => [
         </li>
       </ul>
       <v-autocomplete
-        v-model:search="typed"
+        :key="ticked.length"
         :model-value="picked"
         :items="choices"
         :label="ticked.length ? 'Another test' : 'Test, by what it does or its number'"
