@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import shutil
-import socket
 import subprocess
 import sys
 import tempfile
@@ -28,11 +28,22 @@ FAST = 300.0
 """How many times as fast as a real one the frame of the tests runs."""
 
 
+LOWEST_PORT, PORTS_OF_A_WORKER = 20_000, 4_000
+_ports = itertools.count(os.getpid() % 1000)
+
+
 def free_port() -> int:
-    """A port that nothing listens on."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """A port that nothing listens on, of those that belong to this worker alone.
+
+    They lie below the ports that the system lends to outgoing connections, so that nothing
+    takes one between here and its server's start.
+    """
+    worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
+    first = LOWEST_PORT + worker % 3 * PORTS_OF_A_WORKER
+    while True:
+        port = first + next(_ports) % PORTS_OF_A_WORKER
+        if port_is_free(port):
+            return port
 
 
 class StandIn:
