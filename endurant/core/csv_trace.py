@@ -102,17 +102,8 @@ def take(form: Form, table: Samples) -> Taken:
     return Taken(columns, said)
 
 
-def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()) -> Form:
-    """Find out how a file is written; raises Invalid.
-
-    `also` are headers that tell a header row as well as those of known columns do.
-    """
-    for header, name in mapped.items():
-        if name not in BY_NAME:
-            raise Invalid(
-                f"“{header}” cannot be taken as “{name}”; expected one of {', '.join(BY_NAME)}",
-                field="map",
-            )
+def text_of(data: bytes) -> str:
+    """The text of a CSV file; raises Invalid for one that is too large or no text."""
     if len(data) > MOST_BYTES:
         raise Invalid(
             f"the file has {len(data) / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read",
@@ -124,7 +115,21 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
         text = data.decode("latin-1")
     if "\0" in text:
         raise Invalid("this is no CSV file: it holds bytes that are no text", field="file")
-    lines = text.splitlines()
+    return text
+
+
+def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()) -> Form:
+    """Find out how a file is written; raises Invalid.
+
+    `also` are headers that tell a header row as well as those of known columns do.
+    """
+    for header, name in mapped.items():
+        if name not in BY_NAME:
+            raise Invalid(
+                f"“{header}” cannot be taken as “{name}”; expected one of {', '.join(BY_NAME)}",
+                field="map",
+            )
+    lines = text_of(data).splitlines()
     while lines and not lines[-1].strip():
         lines.pop()
     if not lines:

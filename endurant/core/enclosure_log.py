@@ -10,10 +10,10 @@ from datetime import UTC, datetime, timedelta, tzinfo
 from itertools import pairwise
 from math import isfinite
 
+from endurant.core.csv_trace import text_of
 from endurant.core.quantities import split_header_unit
 from endurant.core.refusals import Invalid
 
-MOST_BYTES = 32_000_000
 MOST_ROWS = 500_000
 COLDEST_C, HOTTEST_C = -120.0, 400.0
 FAHRENHEIT = ("f", "°f", "deg f", "degf", "fahrenheit")
@@ -72,17 +72,7 @@ def read_log_csv(data: bytes, zone: tzinfo | None = None) -> TakenLog:
 
 
 def _table(data: bytes) -> tuple[list[list[str]], str]:
-    if len(data) > MOST_BYTES:
-        raise Invalid(
-            f"the file has {len(data) / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read",
-            field="file",
-        )
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = data.decode("latin-1")
-    if "\0" in text:
-        raise Invalid("this is no CSV file: it holds bytes that are no text", field="file")
+    text = text_of(data)
     first = text.split("\n", 1)[0]
     delimiter = max((";", "\t", ","), key=first.count)
     try:

@@ -13,7 +13,7 @@ from endurant.work.people import Actor, sign_in
 from tests.api.test_conditioning import log_of
 from tests.api.test_measuring import gauge
 from tests.browser.conftest import Site
-from tests.browser.walk import ask_for
+from tests.browser.walk import ask_for, drag
 from tests.laboratory import PASSWORD, sample
 
 STRIPS = {
@@ -31,19 +31,6 @@ def cut_job(*tests: Mapping[str, object]) -> tuple[Actor, list[str]]:
     sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceAsked(seconds=0))
     cutting.confirm_cut(actor, job.id, sheet.revision)
     return actor, [one.code for test in job.tests for one in test.specimens]
-
-
-def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
-    """Drag over the sheet, in parts of its size from its upper left corner."""
-    cloth = page.locator("svg.sheet .cloth").bounding_box()
-    assert cloth is not None
-    spots = [
-        (cloth["x"] + x * cloth["width"], cloth["y"] + y * cloth["height"]) for x, y in (start, end)
-    ]
-    page.mouse.move(*spots[0])
-    page.mouse.down()
-    page.mouse.move(*spots[1], steps=6)
-    page.mouse.up()
 
 
 def click(page: Page, spot: tuple[float, float]) -> None:

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
 from tests.browser.conftest import Site
-from tests.browser.walk import hang, keep, place_and_cut, pull, receive, to_the_bench
+from tests.browser.walk import drag, hang, keep, place_and_cut, pull, receive, to_the_bench
 from tests.laboratory import PASSWORD, csv_of
 
 
@@ -19,7 +19,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     receive(page)
 
     page.get_by_role("button", name="Mark an area").click()
-    drag_box(page, (0.0, 0.30), (1.0, 0.34))
+    drag(page, (0.0, 0.30), (1.0, 0.34))
     expect(page.get_by_role("listitem").filter(has_text="crease")).to_be_visible()
     page.get_by_role("button", name="Place the specimens").click()
     expect(page.get_by_text("Every rule is kept")).to_be_visible()
@@ -69,19 +69,6 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
 
     page.reload()
     expect(page.get_by_text("Released report")).to_be_visible()
-
-
-def drag_box(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
-    """Drag over the sheet, in parts of its size from its upper left corner."""
-    cloth = page.locator("svg.sheet rect.cloth").bounding_box()
-    assert cloth is not None
-    spots = [
-        (cloth["x"] + x * cloth["width"], cloth["y"] + y * cloth["height"]) for x, y in (start, end)
-    ]
-    page.mouse.move(*spots[0])
-    page.mouse.down()
-    page.mouse.move(*spots[1], steps=6)
-    page.mouse.up()
 
 
 def move_a_specimen_onto_its_neighbour(page: Page) -> None:

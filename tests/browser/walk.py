@@ -62,3 +62,16 @@ def keep(page: Page, label: str) -> None:
     page.keyboard.press("Enter")
     slip = page.get_by_role("button", name=re.compile(rf"^{label}, \d"))
     expect(slip).to_be_visible()
+
+
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    """Drag over the sheet, in parts of its size from its upper left corner."""
+    cloth = page.locator("svg.sheet .cloth").bounding_box()
+    assert cloth is not None
+    spots = [
+        (cloth["x"] + x * cloth["width"], cloth["y"] + y * cloth["height"]) for x, y in (start, end)
+    ]
+    page.mouse.move(*spots[0])
+    page.mouse.down()
+    page.mouse.move(*spots[1], steps=6)
+    page.mouse.up()

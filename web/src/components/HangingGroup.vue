@@ -99,13 +99,13 @@ function weigh() {
     <form v-if="opened" class="weigh" @submit.prevent="weigh">
       <label
         >Specimen
-        <select v-model="specimen">
+        <select v-model="specimen" class="field">
           <option v-for="one in group.specimens" :key="one.specimen_id" :value="one.specimen_id">
             {{ one.label }}
           </option>
         </select>
       </label>
-      <label>mass <input v-model="mass" class="mono" inputmode="decimal" size="8" /> g</label>
+      <label>mass <input v-model="mass" class="mono field" inputmode="decimal" size="8" /> g</label>
       <button class="act" :disabled="busy || !mass.trim()">Note it</button>
       <p class="small quiet">
         In equilibrium when two weighings 2 h apart or more differ by 0.25 % or less.
@@ -210,16 +210,6 @@ article {
 
 .weigh p {
   width: 100%;
-}
-
-select,
-input {
-  min-height: 40px;
-  padding: 0 8px;
-  border: 1px solid var(--ink-3);
-  border-radius: 6px;
-  background: var(--page);
-  color: var(--ink);
 }
 
 @media (max-width: 1100px) {

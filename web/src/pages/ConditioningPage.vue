@@ -423,6 +423,7 @@ useKeys(() => [
         <p v-if="room.simulated" class="small quiet pretend">
           Simulated room. It behaves
           <select
+            class="field"
             aria-label="How the room behaves"
             @change="pretend(($event.target as HTMLSelectElement).value)"
           >
@@ -621,15 +622,6 @@ useKeys(() => [
 
 .pretend {
   margin-top: 14px;
-}
-
-select {
-  min-height: 36px;
-  padding: 0 6px;
-  border: 1px solid var(--ink-3);
-  border-radius: 6px;
-  background: var(--page);
-  color: var(--ink);
 }
 
 @media (max-width: 1100px) {

@@ -410,6 +410,7 @@ useKeys(() => [
           <p v-if="gauge?.simulated" class="small quiet">
             Simulated {{ gauge.name.toLowerCase() }}. It reads
             <select
+              class="field"
               aria-label="How the gauge reads"
               @change="pretend(($event.target as HTMLSelectElement).value)"
             >
@@ -604,15 +605,6 @@ section {
   padding: 0 10px;
   border: 1.5px solid var(--ink-3);
   border-radius: 7px;
-  background: var(--page);
-  color: var(--ink);
-}
-
-select {
-  min-height: 36px;
-  padding: 0 6px;
-  border: 1px solid var(--ink-3);
-  border-radius: 6px;
   background: var(--page);
   color: var(--ink);
 }
