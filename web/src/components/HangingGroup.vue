@@ -14,7 +14,7 @@ const props = defineProps<{
 const emit = defineEmits<{ out: [ids: number[]]; weigh: [specimen: number, mass: number] }>()
 
 const opened = ref(false)
-const specimen = ref<number | null>(null)
+const specimen = ref<number | null>(props.group.specimens[0]?.specimen_id ?? null)
 const mass = ref('')
 const left = computed(() => {
   const { group } = props
