@@ -24,8 +24,9 @@ from endurant.api import (
 )
 from endurant.api.problems import Problem, problem
 from endurant.api.session import Guard
-from endurant.work.enclosures import LoggerWatch
-from endurant.work.live import Supervisor
+from endurant.work.enclosures import READ_EVERY_S, read_loggers
+from endurant.work.live import LOOK_FOR_ORPHANS_S, take_up_orphans
+from endurant.work.watching import Watch
 
 BUILT = Path(endurant.__file__).parent.parent / "web" / "dist"
 
@@ -39,7 +40,12 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        watches: list[Supervisor | LoggerWatch] = [Supervisor(), LoggerWatch()] if supervise else []
+        watches = []
+        if supervise:
+            watches = [
+                Watch("run-supervisor", LOOK_FOR_ORPHANS_S, take_up_orphans),
+                Watch("logger-watch", READ_EVERY_S, read_loggers),
+            ]
         for watch in watches:
             watch.start()
         yield

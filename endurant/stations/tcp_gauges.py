@@ -40,7 +40,10 @@ class TcpLogger(TcpDevice):
         humidity = message.number("h") if "h" in message.fields else None
         if not isfinite(temperature) or not (humidity is None or 0 <= humidity <= 100):
             raise Rubbish("a reading that cannot be")
-        at = datetime.fromtimestamp(message.number("t"), UTC)
+        try:
+            at = datetime.fromtimestamp(message.number("t"), UTC)
+        except (OverflowError, OSError, ValueError) as error:
+            raise Rubbish("a moment that cannot be") from error
         return LoggedReading(at, temperature, humidity)
 
     def pretend(self, fault: str) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta, timezone
-from threading import Event, Thread
 from typing import Annotated, Any
 
 from pydantic import Field
@@ -323,31 +322,6 @@ def _read_logger(enclosure: Enclosure, newest: datetime | None) -> int:
         if says != enclosure.line_says:
             session.get_one(Enclosure, enclosure.id).line_says = says
     return len(rows)
-
-
-class LoggerWatch:
-    """Reads the loggers every few seconds in a thread of this process."""
-
-    def __init__(self, every_s: float = READ_EVERY_S) -> None:
-        self._every_s = every_s
-        self._stop = Event()
-        self._thread = Thread(target=self._watch, name="logger-watch", daemon=True)
-
-    def start(self) -> None:
-        """Begin to read."""
-        self._thread.start()
-
-    def stop(self) -> None:
-        """Stop reading."""
-        self._stop.set()
-        self._thread.join()
-
-    def _watch(self) -> None:
-        while not self._stop.wait(self._every_s):
-            try:
-                read_loggers()
-            except (Unavailable, Conflict):
-                continue
 
 
 def _note(

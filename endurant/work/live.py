@@ -100,29 +100,10 @@ def carry_in_background(run_id: int, lease: str) -> Thread:
     return thread
 
 
-class Supervisor:
-    """Takes up runs whose carrier is gone: a killed process, a restarted server."""
-
-    def __init__(self) -> None:
-        self._stop = Event()
-        self._thread = Thread(target=self._watch, name="run-supervisor", daemon=True)
-
-    def start(self) -> None:
-        """Begin to look."""
-        self._thread.start()
-
-    def stop(self) -> None:
-        """Stop looking; runs that are being carried go on until the process ends."""
-        self._stop.set()
-        self._thread.join()
-
-    def _watch(self) -> None:
-        while not self._stop.wait(LOOK_FOR_ORPHANS_S):
-            try:
-                for run_id, lease in _take_orphans():
-                    carry_in_background(run_id, lease)
-            except (Unavailable, Conflict):
-                continue
+def take_up_orphans() -> None:
+    """Carry on runs whose carrier is gone: a killed process, a restarted server."""
+    for run_id, lease in _take_orphans():
+        carry_in_background(run_id, lease)
 
 
 def _take_orphans() -> list[tuple[int, str]]:

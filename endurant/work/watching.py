@@ -1,0 +1,34 @@
+"""What is looked after again and again, in a thread of this process."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from threading import Event, Thread
+
+from endurant.core.refusals import Conflict, Unavailable
+
+
+class Watch:
+    """Does one thing every so many seconds; what is refused or away is tried again next time."""
+
+    def __init__(self, name: str, every_s: float, act: Callable[[], object]) -> None:
+        self._every_s = every_s
+        self._act = act
+        self._stop = Event()
+        self._thread = Thread(target=self._watch, name=name, daemon=True)
+
+    def start(self) -> None:
+        """Begin."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Stop, once what is being done is done."""
+        self._stop.set()
+        self._thread.join()
+
+    def _watch(self) -> None:
+        while not self._stop.wait(self._every_s):
+            try:
+                self._act()
+            except (Unavailable, Conflict):
+                continue
