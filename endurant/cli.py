@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from endurant.core.refusals import Invalid, Refusal
+from endurant.core.refusals import Invalid, Refusal, quoted
 
 REFUSED = 2
 
@@ -201,7 +201,9 @@ def _import(options: argparse.Namespace) -> None:
 def _pair(text: str, option: str) -> tuple[str, str]:
     name, parted, value = text.partition("=")
     if not parted or not name.strip() or not value.strip():
-        raise Invalid(f"{option}: “{text}” was given; expected a name, an equals sign and a value")
+        raise Invalid(
+            f"{option}: {quoted(text)} was given; expected a name, an equals sign and a value"
+        )
     return name.strip(), value.strip()
 
 

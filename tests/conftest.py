@@ -14,6 +14,7 @@ from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
 from sqlalchemy import text
 
 from endurant.api.app import build_app
@@ -22,6 +23,16 @@ from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
 from endurant.store.tables import Base
 from tests.laboratory import Bench, found
+
+settings.register_profile(
+    "same-every-time",
+    derandomize=True,
+    deadline=None,
+    max_examples=60,
+    database=None,
+    suppress_health_check=[HealthCheck.too_slow],
+)
+settings.load_profile("same-every-time")
 
 ROOM_FOR_TESTS = 1_500_000_000
 FAST = 300.0

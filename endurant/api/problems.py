@@ -10,7 +10,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from endurant.core.refusals import Refusal
+from endurant.core.refusals import Refusal, quoted
 
 log = logging.getLogger("endurant")
 
@@ -86,7 +86,7 @@ def install(app: FastAPI) -> None:
         field = path[-1] if path else "request"
         words = str(first["msg"]).removeprefix("Value error, ")
         given = first.get("input")
-        shown = f"; “{given}” was given" if isinstance(given, int | float) else ""
+        shown = f"; {quoted(given)} was given" if isinstance(given, int | float) else ""
         return problem("invalid", f"{'.'.join(path) or 'the request'}: {words}{shown}", field)
 
     @app.exception_handler(HTTPException)

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from endurant.core.quantities import above
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,8 @@ def find_atmosphere(atmosphere_id: str) -> Atmosphere:
     """The atmosphere with this id; raises Invalid that names the known ones."""
     if atmosphere_id not in ATMOSPHERES:
         raise Invalid(
-            f"atmosphere “{atmosphere_id}” is not known; expected one of {', '.join(ATMOSPHERES)}",
+            f"atmosphere {quoted(atmosphere_id)} is not known; "
+            f"expected one of {', '.join(ATMOSPHERES)}",
             field="atmosphere",
         )
     return ATMOSPHERES[atmosphere_id]

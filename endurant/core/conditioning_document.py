@@ -6,16 +6,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, PlainValidator
 from pydantic_core import PydanticCustomError
 
+from endurant.core.bounds import refuse_what_is_not_finite
 from endurant.core.conditioning import Atmosphere, Served, find_atmosphere
 from endurant.core.methods.method import NotNegative, Number, Positive, Strict
 from endurant.core.quantities import above, at_least
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 Policy = Literal["restart", "subtract"]
 
@@ -24,20 +25,30 @@ def _as_moment(given: Any) -> datetime:
     """An ISO time with Z or an offset, in UTC."""
     if isinstance(given, datetime) and given.tzinfo is not None:
         return given.astimezone(UTC)
-    words = "must be an ISO time with Z or an offset; “{given}” was given"
+    refused = PydanticCustomError(
+        "column",
+        "must be an ISO time with Z or an offset, from 1900 to 2200; {given} was given",
+        {"given": quoted(given)},
+    )
     if not isinstance(given, str):
-        raise PydanticCustomError("column", words, {"given": str(given)[:40]})
+        raise refused
     try:
         moment = datetime.fromisoformat(given)
         if moment.tzinfo is None:
-            raise ValueError
-        return moment.astimezone(UTC)
+            raise refused
+        moment = moment.astimezone(UTC)
     except (ValueError, OverflowError):
-        raise PydanticCustomError("column", words, {"given": given[:40]}) from None
+        raise refused from None
+    if not EARLIEST <= moment <= LATEST:
+        raise refused
+    return moment
 
 
+EARLIEST, LATEST = datetime(1900, 1, 1, tzinfo=UTC), datetime(2200, 1, 1, tzinfo=UTC)
 Moment = Annotated[Any, PlainValidator(_as_moment)]
+Temperature = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-273.15, le=5000)]
 Percent = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=100)]
+Mass = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=1e-6, le=1e8)]
 
 
 class AtmosphereAsked(Strict):
@@ -53,9 +64,11 @@ class AtmosphereAsked(Strict):
 class LogAsked(Strict):
     """A stay in an enclosure with its log."""
 
+    columns: ClassVar = {"log": ("time", "temperature_c", "humidity_percent")}
+
     kind: Literal["conditioning"] = "conditioning"
     atmosphere: str | AtmosphereAsked
-    log: Annotated[list[tuple[Moment, Number, Percent | None]], Field(max_length=2_000_000)]
+    log: Annotated[list[tuple[Moment, Temperature, Percent | None]], Field(max_length=2_000_000)]
     hung_at: Moment
     now: Moment
     policy: Policy = "restart"
@@ -66,15 +79,20 @@ class LogAsked(Strict):
 class WeighingsAsked(Strict):
     """Weighings of a specimen."""
 
+    columns: ClassVar = {"weighings": ("time", "mass_g")}
+
     kind: Literal["conditioning"] = "conditioning"
-    weighings: Annotated[list[tuple[Moment, Positive]], Field(min_length=1, max_length=100_000)]
+    weighings: Annotated[list[tuple[Moment, Mass]], Field(min_length=1, max_length=100_000)]
     min_hours: Positive = 2
     max_percent: NotNegative = 0.25
 
 
 @dataclass(frozen=True)
 class Stretch:
-    """A stretch of a stay: in tolerance, outside, or unproven; with the reading that stands."""
+    """A stretch of a stay: in tolerance, outside, or unproven; with the reading that stands.
+
+    `gap`: no reading came for longer than the log may be silent.
+    """
 
     start: datetime
     end: datetime
@@ -93,8 +111,11 @@ def condition_document(data: Any) -> dict[str, Any]:
     if not isinstance(data, dict):
         raise Invalid("a conditioning document is an object with a log, or with weighings")
     if "weighings" in data:
-        return weigh(read_model(WeighingsAsked, data, "conditioning"))
-    return serve(read_model(LogAsked, data, "conditioning"))
+        answer = weigh(read_model(WeighingsAsked, data, "conditioning"))
+    else:
+        answer = serve(read_model(LogAsked, data, "conditioning"))
+    refuse_what_is_not_finite(answer, "conditioning")
+    return answer
 
 
 def serve(asked: LogAsked, own_room: Atmosphere | None = None) -> dict[str, Any]:
@@ -143,14 +164,17 @@ def check_log(
     for place, (row, after) in enumerate(pairwise(log), start=2):
         if after[0] <= row[0]:
             raise Invalid(
-                f"log: row {place} is at {in_utc(after[0])}, not after the row before; "
+                f"log: row {place}: time is {in_utc(after[0])}, not after the row before; "
                 "times rise from row to row",
-                field="log",
+                field="time",
             )
     if atmosphere.humidity_percent is not None:
         for place, row in enumerate(log, start=1):
             if row[2] is None:
-                raise Invalid(f"log: row {place} has no humidity; expected a number", field="log")
+                raise Invalid(
+                    f"log: row {place}: humidity_percent is missing; expected a number",
+                    field="humidity_percent",
+                )
 
 
 def is_inside(reading: tuple[float, float | None], atmosphere: AtmosphereAsked) -> bool:
@@ -175,7 +199,9 @@ def stretches_of(asked: LogAsked, atmosphere: AtmosphereAsked) -> list[Stretch]:
     found: list[Stretch] = []
     first = log[0][0] if log else now
     if first > hung:
-        found.append(Stretch(hung, min(first, now), "unproven", None))
+        end = min(first, now)
+        long = above((end - hung) / timedelta(minutes=1), asked.max_gap_min)
+        found.append(Stretch(hung, end, "unproven", None, gap=long))
     for place, (at, temperature, humidity) in enumerate(log):
         until = log[place + 1][0] if place + 1 < len(log) else max(now, at)
         start, end = max(at, hung), min(until, now)
@@ -184,7 +210,7 @@ def stretches_of(asked: LogAsked, atmosphere: AtmosphereAsked) -> list[Stretch]:
         reading = (temperature, humidity)
         long = above((until - at) / timedelta(minutes=1), asked.max_gap_min)
         if not is_inside(reading, atmosphere):
-            found.append(Stretch(start, end, "outside", reading))
+            found.append(Stretch(start, end, "outside", reading, gap=long and end > start))
         elif long:
             found.append(Stretch(start, end, "unproven", reading, gap=end > start))
         else:
@@ -255,7 +281,11 @@ def excursions(
                     atmosphere.temperature_c,
                 ),
                 "worst_humidity_percent": _worst(
-                    [one[1] for one in readings if one[1] and _humidity_out(one, atmosphere)],
+                    [
+                        one[1]
+                        for one in readings
+                        if one[1] is not None and _humidity_out(one, atmosphere)
+                    ],
                     atmosphere.humidity_percent,
                 ),
             }
@@ -322,8 +352,9 @@ def weigh(asked: WeighingsAsked) -> dict[str, Any]:
     for place, (row, after) in enumerate(pairwise(rows), start=2):
         if after[0] <= row[0]:
             raise Invalid(
-                f"weighings: row {place} is not after the row before; times rise from row to row",
-                field="weighings",
+                f"weighings: row {place}: time is not after the row before; "
+                "times rise from row to row",
+                field="time",
             )
     apart = timedelta(hours=asked.min_hours)
     against: datetime | None = None

@@ -15,7 +15,7 @@ from endurant.core.csv_trace import Form, read_form, read_trace_csv, take
 from endurant.core.methods import find_method
 from endurant.core.methods.method import ForceTrace, Method
 from endurant.core.quantities import split_header_unit
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 
 @dataclass(frozen=True)
@@ -90,7 +90,8 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
     names = [split_header_unit(header)[0].lower() for header in form.headers]
     if by.strip().lower() not in names:
         raise Invalid(
-            f"the header holds {', '.join(form.headers)}; none of these is “{by}”", field="map"
+            f"the header holds {', '.join(form.headers)}; none of these is {quoted(by)}",
+            field="map",
         )
     place = names.index(by.strip().lower())
     groups: dict[str, list[list[float]]] = {}
@@ -113,7 +114,7 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
         found.append({"label": label, "trace": trace})
         said = said or taken.said[1:]
     counted = ", ".join(f"{label} ({len(rows)} samples)" for label, rows in groups.items())
-    return found, [f"{len(groups)} specimens told apart by “{by}”: {counted}", *said]
+    return found, [f"{len(groups)} specimens told apart by {quoted(by)}: {counted}", *said]
 
 
 def _row(form: Form, cells: list[str], place: int, number: int) -> tuple[str, list[float]]:
@@ -133,7 +134,8 @@ def _row(form: Form, cells: list[str], place: int, number: int) -> tuple[str, li
             figures.append(float(shown) if column in form.found else 0.0)
         except ValueError:
             raise Invalid(
-                f"row {number}, column “{form.headers[column]}”: “{shown[:30]}” is no number",
+                f"row {number}, "
+                f"column {quoted(form.headers[column])}: {quoted(shown)} is no number",
                 field="file",
             ) from None
     return label, figures
@@ -146,7 +148,7 @@ def _specimen_rows(method: Method, data: bytes) -> Found:
     names = [split_header_unit(header)[0].strip() for header in form.headers]
     unknown = [name for name in names if name and name not in fields]
     if "label" not in names or unknown:
-        odd = "label is missing" if "label" not in names else f"“{unknown[0]}” is not known"
+        odd = "label is missing" if "label" not in names else f"{quoted(unknown[0])} is not known"
         raise Invalid(
             f"the header holds {', '.join(form.headers)}; {odd}; expected columns out of "
             f"{', '.join(sorted(fields))}",

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from endurant.core.quantities import factor_between, split_header_unit
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 from endurant.core.trace import Samples
 
 MOST_ROWS = 1_000_000
@@ -126,7 +126,8 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
     for header, name in mapped.items():
         if name not in BY_NAME:
             raise Invalid(
-                f"“{header}” cannot be taken as “{name}”; expected one of {', '.join(BY_NAME)}",
+                f"{quoted(header)} cannot be taken as {quoted(name)}; "
+                f"expected one of {', '.join(BY_NAME)}",
                 field="map",
             )
     lines = text_of(data).splitlines()
@@ -144,7 +145,8 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
     for header in mapped:
         if _plain_name(header) not in names:
             raise Invalid(
-                f"the header holds {', '.join(headers)}; none of these is “{header}”", field="map"
+                f"the header holds {', '.join(headers)}; none of these is {quoted(header)}",
+                field="map",
             )
     rows = lines[header_at + 1 :]
     if len(rows) > MOST_ROWS:
@@ -244,7 +246,8 @@ def _complaint(
                 finite = False
             if not finite:
                 return Invalid(
-                    f"row {number}, column “{header}”: “{shown[:30]}” is no number", field="file"
+                    f"row {number}, column {quoted(header)}: {quoted(shown)} is no number",
+                    field="file",
                 )
     return Invalid("the rows of the file cannot be read as numbers", field="file")
 
@@ -253,7 +256,9 @@ def _factor(header: str, unit: str, column: Column) -> float:
     try:
         return factor_between(unit, column.unit)
     except Invalid as refusal:
-        raise Invalid(f"column “{header}”: {refusal.sentence}", field=column.name) from refusal
+        raise Invalid(
+            f"column {quoted(header)}: {refusal.sentence}", field=column.name
+        ) from refusal
 
 
 def _said_form(delimiter: str, decimal: str, header_at: int, rows: int) -> str:
@@ -263,7 +268,7 @@ def _said_form(delimiter: str, decimal: str, header_at: int, rows: int) -> str:
 
 
 def _said_column(header: str, column: Column, unit: str | None, factor: float) -> str:
-    said = f"“{header}” taken as {column.name}"
+    said = f"{quoted(header)} taken as {column.name}"
     if unit is None:
         return f"{said}, no unit named, {column.unit} assumed"
     return said if factor == 1 else f"{said}, times {factor:g}"

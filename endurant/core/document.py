@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import isfinite
 from typing import Any
 
 import numpy as np
 
+from endurant.core.bounds import refuse_what_is_not_finite
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Flag, Method, Results, SpecimenResult, Value, Working
 from endurant.core.methods.summary import SummaryRow, rows_of
@@ -18,7 +18,7 @@ from endurant.core.quantities import (
     significant_digits,
 )
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 MOST_SPECIMENS = 2000
 FIELDS = ("method", "parameters", "specimens")
@@ -65,7 +65,8 @@ def read_document(data: Any) -> TestDocument:
     for name in data:
         if name not in FIELDS:
             raise Invalid(
-                f"field “{name}” is not known; a test document has {', '.join(FIELDS)}", field=name
+                f"field {quoted(name)} is not known; a test document has {', '.join(FIELDS)}",
+                field=name,
             )
     method_id = data.get("method")
     if not isinstance(method_id, str):
@@ -98,7 +99,7 @@ def read_document(data: Any) -> TestDocument:
 def read_specimen(method: Method, data: Any, place: int) -> Any:
     """Readings of one specimen as the method's model; raises Invalid with field and label."""
     label = data.get("label") if isinstance(data, dict) else None
-    where = label if isinstance(label, str) and label else f"number {place}"
+    where = quoted(label)[1:-1] if isinstance(label, str) and label else f"number {place}"
     reading = read_model(method.readings, data, f"specimen {where}", where)
     if reading.direction is None and method.direction_required:
         raise reading.refuse(
@@ -107,40 +108,53 @@ def read_specimen(method: Method, data: Any, place: int) -> Any:
     if reading.direction is not None and reading.direction not in method.known_directions:
         raise reading.refuse(
             "direction",
-            f"is “{reading.direction}”; expected one of {', '.join(method.known_directions)}",
+            f"is {quoted(reading.direction)}; expected one of {', '.join(method.known_directions)}",
         )
     return reading
 
 
 def analyse(document: TestDocument) -> ResultDocument:
-    """Compute every specimen, the summary and the flags of the whole test. Raises Invalid."""
+    """Compute every specimen, the summary and the flags of the whole test.
+
+    Raises Invalid; what it gives is finite, every figure of it.
+    """
     method, parameters = document.method, document.parameters
     with np.errstate(all="ignore"):
-        results = [method.analyse(reading, parameters) for reading in document.readings]
-        if method.together is not None:
-            method.together(results, document.readings, parameters)
-        for result in results:
-            refuse_what_is_not_finite(result)
-        return ResultDocument(
-            method=method.id,
-            parameters=parameters.model_dump(mode="json"),
-            specimens=results,
-            summary=summary_of(method, parameters, results),
-            flags=method.review(results, parameters),
-            more=method.more(results, parameters) if method.more else {},
-        )
-
-
-def refuse_what_is_not_finite(result: SpecimenResult) -> None:
-    """Readings so far out of proportion that a figure is no number are refused by name."""
-    for name, value in result.values.items():
-        if value.value is not None and not isfinite(value.value):
-            raise Invalid(
-                f"specimen {result.label}: {name} cannot be computed: its readings are out of "
-                "all proportion to one another",
-                field=name,
-                specimen=result.label,
+        results = [_specimen(method, reading, parameters) for reading in document.readings]
+        try:
+            if method.together is not None:
+                method.together(results, document.readings, parameters)
+            found = ResultDocument(
+                method=method.id,
+                parameters=parameters.model_dump(mode="json"),
+                specimens=results,
+                summary=summary_of(method, parameters, results),
+                flags=method.review(results, parameters),
+                more=method.more(results, parameters) if method.more else {},
             )
+        except ArithmeticError as error:
+            raise _out_of_proportion("the figures of this test") from error
+    for result in results:
+        refuse_what_is_not_finite(_specimen_json(result), f"specimen {result.label}")
+    for row in found.summary:
+        refuse_what_is_not_finite({row.property: row.as_json()}, f"summary of {row.property}")
+    refuse_what_is_not_finite(found.more, "the test")
+    return found
+
+
+def _specimen(method: Method, reading: Any, parameters: Any) -> SpecimenResult:
+    try:
+        return method.analyse(reading, parameters)
+    except ArithmeticError as error:
+        raise _out_of_proportion(f"specimen {reading.label}", reading.label) from error
+
+
+def _out_of_proportion(where: str, specimen: str | None = None) -> Invalid:
+    """What is said when a computation runs out of the numbers that a machine has."""
+    return Invalid(
+        f"{where} cannot be computed: readings are out of all proportion to one another",
+        specimen=specimen,
+    )
 
 
 def summary_of(method: Method, parameters: Any, results: Results) -> list[SummaryRow]:

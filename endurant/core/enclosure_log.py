@@ -12,7 +12,7 @@ from math import isfinite
 
 from endurant.core.csv_trace import text_of
 from endurant.core.quantities import split_header_unit
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 MOST_ROWS = 500_000
 COLDEST_C, HOTTEST_C = -120.0, 400.0
@@ -114,7 +114,7 @@ def _is_fahrenheit(cell: str, name: str, unit: str) -> bool:
     if name == "temperature_c" or unit in CELSIUS or not unit:
         return False
     raise Invalid(
-        f"the temperature of “{cell.strip()}” is in {unit}; expected °C or °F", field="file"
+        f"the temperature of {quoted(cell.strip())} is in {unit}; expected °C or °F", field="file"
     )
 
 
@@ -152,7 +152,7 @@ def _number(cell: str, name: str, number: int, *, decimal_comma: bool) -> float:
         figure = float("nan")
     if not isfinite(figure):
         raise Invalid(
-            f"row {number}: the {name} is “{shown[:30]}”; expected a number", field="file"
+            f"row {number}: the {name} is {quoted(shown)}; expected a number", field="file"
         )
     return figure
 
@@ -163,7 +163,7 @@ def _moment(cell: str, number: int, zone: tzinfo | None) -> datetime:
         moment = datetime.fromisoformat(shown)
     except ValueError:
         raise Invalid(
-            f"row {number}: the time is “{shown[:30]}”; expected one such as 2026-03-02T08:00:00Z",
+            f"row {number}: the time is {quoted(shown)}; expected one such as 2026-03-02T08:00:00Z",
             field="file",
         ) from None
     if moment.tzinfo is None:
@@ -186,14 +186,14 @@ def _said(header: Sequence[str], columns: _Columns, rows: Sequence[Reading]) -> 
     ]
     named = header[columns.temperature].strip()
     said.append(
-        f"“{named}” read as °F and converted to °C"
+        f"{quoted(named)} read as °F and converted to °C"
         if columns.fahrenheit
-        else f"“{named}” read as °C"
+        else f"{quoted(named)} read as °C"
     )
     if columns.humidity is None:
         said.append("no humidity in this log")
     else:
-        said.append(f"“{header[columns.humidity].strip()}” read as %RH")
+        said.append(f"{quoted(header[columns.humidity].strip())} read as %RH")
     most = timedelta(minutes=HINTS_AT_MINUTES)
     gaps = [
         (later[0] - row[0]) / timedelta(minutes=1)

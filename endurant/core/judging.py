@@ -21,6 +21,7 @@ from endurant.core.quantities import (
     read_grade,
     round_to_decimals,
 )
+from endurant.core.refusals import quoted
 from endurant.core.statistics import (
     Measured,
     Mixed,
@@ -43,7 +44,7 @@ _OWN_OPERATOR: dict[str, Operator] = {"class": "<=", "grade": ">=", "count": ">=
 
 def _limit_text(text: str) -> str:
     if not _PLAIN_NUMBER.fullmatch(text):
-        raise ValueError(f"expected a plain number such as 25 or 25.0; “{text[:20]}” was given")
+        raise ValueError(f"expected a plain number such as 25 or 25.0; {quoted(text)} was given")
     return text
 
 
@@ -77,6 +78,8 @@ class Criterion(Strict):
         if not isinstance(data, dict) or data.get("op") is not None:
             return data
         on = data.get("on", "mean")
+        if not isinstance(on, str):
+            return data
         if on in _OWN_OPERATOR:
             return data | {"op": _OWN_OPERATOR[on]}
         return data | {"op": ">="} if on in FIGURES else data

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, PlainValidator, model_validator
 from pydantic_core import PydanticCustomError
 
+from endurant.core.bounds import refuse_what_is_not_finite
 from endurant.core.judging import (
     FIGURES,
     NOT_JUDGED,
@@ -24,13 +25,14 @@ from endurant.core.judging import (
 from endurant.core.methods.method import Name, NotNegative, Number, Positive, Strict
 from endurant.core.quantities import (
     RoundingRule,
+    as_decimal,
     read_grade,
     round_to_decimals,
     round_to_significant,
     round_to_step,
 )
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 from endurant.core.statistics import Bound, Measured, Statistics, grubbs, sample_size, summarise
 
 MOST_VALUES = 100_000
@@ -163,7 +165,7 @@ def _as_figure(given: Any) -> Any:
     if given is None or (isinstance(given, str) and _NUMBER.fullmatch(given.strip())):
         return given if given is None else given.strip()
     if isinstance(given, int | float) and not isinstance(given, bool) and abs(given) < 1e30:
-        return float(given)
+        return as_decimal(float(given))
     raise PydanticCustomError("column", "must be a number, a number as text, or null")
 
 
@@ -296,7 +298,7 @@ def measured_value(
     if isinstance(given, BoundedValue):
         return Measured(given.value, given.qualifier)
     if isinstance(given, str):
-        raise refuse("values", f"“{given[:20]}” is no number")
+        raise refuse("values", f"{quoted(given)} is no number")
     return Measured(given)
 
 
@@ -318,4 +320,5 @@ def judge_document(data: Any) -> dict[str, Any]:
         raise Invalid(f"kind is missing; expected one of {', '.join(KINDS)}", field="kind")
     asked = read_model(KINDS[kind], data, kind)
     answer: dict[str, Any] = asked.answer()
+    refuse_what_is_not_finite(answer, kind)
     return answer

@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 RoundingRule = Literal["half-even", "half-up"]
 
@@ -87,10 +87,13 @@ def round_to_significant(
 
 
 def round_to_step(
-    figure: float | str | Decimal, step: float | str, rule: RoundingRule = "half-even"
+    figure: float | str | Decimal, step: float | str | Decimal, rule: RoundingRule = "half-even"
 ) -> str:
-    """Text of `figure` rounded to whole steps, with the decimals of the step."""
-    size = Decimal(repr(step)) if isinstance(step, float) else Decimal(step)
+    """Text of `figure` rounded to whole steps, with the decimals that the step is written with.
+
+    A step that is a number has those it needs: 10 has none, 0.5 has one.
+    """
+    size = Decimal(step) if isinstance(step, str) else as_decimal(step).normalize()
     if size <= 0:
         raise Invalid(f"step must be above 0; {step} was given", field="step")
     steps = _EXACT.divide(as_decimal(figure), size).to_integral_value(rounding=_MODES[rule])
@@ -146,7 +149,7 @@ def read_grade(given: object) -> float:
         given = float(given) if re.fullmatch(r"[1-5](\.[05])?", given) else given
     if isinstance(given, int | float) and not isinstance(given, bool) and given in GRADES.values():
         return float(given)
-    raise ValueError(f"must be one of {', '.join(GRADES)}; “{str(given)[:20]}” was given")
+    raise ValueError(f"must be one of {', '.join(GRADES)}; {quoted(given)} was given")
 
 
 _TEN_MINUTES = re.compile(r"/\s*10\s*min(ute)?s?\b")
@@ -173,10 +176,10 @@ def factor_between(unit: str, wanted: str) -> float:
         quantity = pint.application_registry.Quantity(0.1 ** tens[1], tens[0])
         return float(quantity.to(wanted).magnitude)
     except pint.DimensionalityError as error:
-        raise Invalid(f"“{unit}” does not measure what “{wanted}” measures") from error
+        raise Invalid(f"{quoted(unit)} does not measure what {quoted(wanted)} measures") from error
     except Exception as error:  # the parser of unit names raises many kinds
         raise Invalid(
-            f"“{unit}” is no unit that is known here; expected one like {wanted}"
+            f"{quoted(unit)} is no unit that is known here; expected one like {wanted}"
         ) from error
 
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
 from pydantic_core import from_json
 
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 MOST_BYTES = 64_000_000
 
@@ -30,31 +31,90 @@ def too_large(size: int) -> str:
 
 
 def read_model(model: type[BaseModel], data: Any, where: str, specimen: str | None = None) -> Any:
-    """`data` as `model`; the first thing wrong with it is said in words. Raises Invalid."""
+    """`data` as `model`; the first thing wrong with it is said in words. Raises Invalid.
+
+    An unknown field is named before a missing one, which it may have been meant for.
+    """
     if not isinstance(data, dict):
         raise Invalid(f"{where}: expected an object with named fields", specimen=specimen)
     try:
         return model.model_validate(data)
     except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        path = [str(step) for step in first["loc"]]
-        if "field" in first.get("ctx", {}):
-            path.append(first["ctx"]["field"])
-        context = first.get("ctx", {})
-        said = context.get("sentence")
-        if said is not None and "field" in context:
-            raise Invalid(f"{where}: {said}", field=path[-1], specimen=specimen) from error
-        named = [step for step in path if not step.isdigit()] or [where]
-        place = next((f" at place {int(step) + 1}" for step in path if step.isdigit()), "")
-        raise Invalid(
-            f"{where}: {'.'.join(named)}{place}: {_say(first)}", field=named[-1], specimen=specimen
-        ) from error
+        mistakes = error.errors(include_url=False)
+        unknown = (mistake for mistake in mistakes if mistake["type"] == "extra_forbidden")
+        first = next(unknown, mistakes[0])
+        raise refusal_of(first, model, data, where, specimen) from error
+
+
+def refusal_of(
+    mistake: Any, model: type[BaseModel], data: Any, where: str, specimen: str | None = None
+) -> Invalid:
+    """The refusal of one mistake that the models found, with its place in the user's words."""
+    context = mistake.get("ctx", {})
+    path = [step for step in mistake["loc"] if isinstance(step, int) or "[" not in step]
+    if "field" in context:
+        path.append(context["field"])
+    sentence = context.get("sentence")
+    if sentence is not None and "field" in context:
+        return Invalid(f"{where}: {sentence}", field=str(path[-1]), specimen=specimen)
+    words, names = in_users_words(path, data, getattr(model, "columns", {}))
+    field = names[-1] if names else where
+    said = f"{words}: {_say(mistake)}" if words else _say(mistake)
+    return Invalid(f"{where}: {said}", field=field, specimen=specimen)
+
+
+def in_users_words(
+    path: Sequence[str | int], data: Any, columns: Mapping[str, Sequence[str]]
+) -> tuple[str, list[str]]:
+    """A place in a document as its writer would call it, and the names of its fields.
+
+    A row is called by what it is a row of, a reading in a table by the column that it stands
+    in, and everything else by its field: "log row 3: humidity_percent", "rows row 2
+    (tear_force): criterion.limit", "width_mm at place 2".
+    """
+    words, names = "", []
+    spot, table = data, ""
+    for step in path:
+        inside = spot[step] if _holds(spot, step) else None
+        if isinstance(step, str):
+            name = quoted(step)[1:-1]
+            names.append(name)
+            joint = "" if not words or words.endswith(": ") else "."
+            words += joint + name
+            table = step
+        elif table in columns and isinstance(spot, list) and spot and _is_row(spot[0]):
+            words += f" row {step + 1}: "
+        elif table in columns and step < len(columns[table]):
+            names.append(columns[table][step])
+            words += columns[table][step]
+        elif isinstance(inside, dict):
+            called = next((inside[key] for key in CALLED_BY if key in inside), None)
+            words += f" row {step + 1}"
+            words += f" ({quoted(called)[1:-1]}): " if isinstance(called, str) else ": "
+        else:
+            words += f" at place {step + 1}"
+        spot = inside
+    return words.rstrip(": "), names
+
+
+CALLED_BY = ("label", "property", "name", "test")
+"""The fields that a row of a document is called by."""
+
+
+def _is_row(value: object) -> bool:
+    return isinstance(value, list | tuple)
+
+
+def _holds(spot: Any, step: str | int) -> bool:
+    if isinstance(spot, dict):
+        return step in spot
+    return isinstance(spot, list | tuple) and isinstance(step, int) and step < len(spot)
 
 
 def _say(error: Any) -> str:
     """What pydantic found, in our words."""
     given = error.get("input")
-    shown = f"; “{str(given)[:40]}” was given" if isinstance(given, str | int | float) else ""
+    shown = f"; {quoted(given)} was given" if isinstance(given, str | int | float) else ""
     context = {
         name: f"{bound:g}" if isinstance(bound, float) else bound
         for name, bound in error.get("ctx", {}).items()
@@ -76,6 +136,10 @@ def _say(error: Any) -> str:
         "string_too_long": f"may have {context.get('max_length')} characters at most",
     }
     kind = error["type"]
+    if kind == "value_error":
+        return str(context["error"])
+    if kind == "bounds":
+        return str(context["words"])
     if kind == "column":
         return str(context.get("sentence", error["msg"]))
     if kind in ("missing", "extra_forbidden"):

@@ -5,6 +5,20 @@ Each layer raises these; the API and the command line translate them in one plac
 
 from __future__ import annotations
 
+MOST_QUOTED = 40
+"""Characters of what somebody gave that a refusal repeats."""
+
+
+def quoted(given: object) -> str:
+    """What was given, in quotation marks, on one line and no longer than `MOST_QUOTED`."""
+    text = " ".join(printable(str(given)[: 2 * MOST_QUOTED]).split())
+    return f"“{text}”" if len(text) <= MOST_QUOTED else f"“{text[: MOST_QUOTED - 1]}…”"
+
+
+def printable(text: str) -> str:
+    """Text that can be written as UTF-8: half of a surrogate pair is shown as a mark."""
+    return text.encode("utf-8", "replace").decode("utf-8")
+
 
 class Refusal(Exception):
     """Something was asked that cannot be done. `sentence` is written for the person who asked."""

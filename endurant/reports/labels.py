@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 
 @dataclass(frozen=True)
@@ -67,7 +67,7 @@ def find_stock(stock_id: str) -> LabelStock:
     """The sheet of labels with this id; raises Invalid that names the known ones."""
     if stock_id not in STOCKS:
         raise Invalid(
-            f"labels “{stock_id[:40]}” are not known; expected one of {', '.join(STOCKS)}",
+            f"labels {quoted(stock_id)} are not known; expected one of {', '.join(STOCKS)}",
             field="stock",
         )
     return STOCKS[stock_id]

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from endurant.core.conditioning import find_atmosphere
 from endurant.core.conditioning_document import LogAsked, serve
 from endurant.core.enclosure_log import Reading, read_log_csv
-from endurant.core.refusals import Conflict, Forbidden, Invalid, Unavailable
+from endurant.core.refusals import Conflict, Forbidden, Invalid, Unavailable, quoted
 from endurant.stations.driver import LoggerDriver
 from endurant.stations.tcp_gauges import TcpLogger
 from endurant.store import clock
@@ -94,7 +94,7 @@ def add_enclosure(actor: Actor, asked: EnclosureAsked) -> ConditioningView:
     actor.must("set limits")
     with transaction() as session:
         if session.scalar(select(Enclosure).where(Enclosure.name == asked.name)) is not None:
-            raise Conflict(f"an enclosure named “{asked.name}” is there already")
+            raise Conflict(f"an enclosure named {quoted(asked.name)} is there already")
         if (asked.host is None) != (asked.port is None):
             raise Invalid(
                 "a logger has an address and a port; one of them is missing", field="port"

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.conditioning import find_atmosphere
-from endurant.core.refusals import Conflict
+from endurant.core.refusals import Conflict, quoted
 from endurant.store.audit import START_HASH, record
 from endurant.store.engine import transaction
 from endurant.store.tables import (
@@ -80,7 +80,7 @@ def add_person(new: NewPerson) -> Actor:
     """Add someone; raises Conflict when the login is taken."""
     with transaction() as session:
         if session.scalar(select(Person).where(Person.login == new.login)) is not None:
-            raise Conflict(f"the login “{new.login}” is taken")
+            raise Conflict(f"the login {quoted(new.login)} is taken")
         person = Person(
             login=new.login,
             name=new.name,

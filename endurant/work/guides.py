@@ -14,7 +14,8 @@ from endurant.core.conditioning import atmosphere_in_words
 from endurant.core.document import analyse, read_document
 from endurant.core.drawn import curves_of
 from endurant.core.methods import all_methods, find_method
-from endurant.core.methods.method import Method
+from endurant.core.methods.method import Method, Owner, owner_of
+from endurant.core.methods.voids import observations_of
 from endurant.core.trace import thin
 from endurant.work.views import CurveView, View
 
@@ -52,6 +53,7 @@ class FieldView(View):
     default: Any
     required: bool
     description: str
+    owner: Owner = "asked"
 
 
 class CutView(View):
@@ -128,7 +130,7 @@ def _line(method: Method) -> dict[str, Any]:
         "watch": guide.watch,
         "void_codes": [
             {"code": one.code, "title": one.title, "says": one.says}
-            for one in guide.observations
+            for one in observations_of(method)
             if one.severity == "void"
         ],
         "run_end_mm": guide.run_end_mm or 0,
@@ -136,7 +138,9 @@ def _line(method: Method) -> dict[str, Any]:
         "by_document": method.planned == "by-document",
         "is_cut": guide.cut is not None,
         "needed": [
-            name for name, field in method.parameters.model_fields.items() if field.is_required()
+            name
+            for name, field in method.parameters.model_fields.items()
+            if field.is_required() and owner_of(method.parameters, name) == "asked"
         ],
     }
 
@@ -169,7 +173,7 @@ def method_page(method_id: str) -> MethodPage:
         ],
         observations=[
             {"code": one.code, "title": one.title, "severity": one.severity, "says": one.says}
-            for one in guide.observations
+            for one in observations_of(method)
         ],
         steps=list(guide.steps),
         computes=list(guide.computes),
@@ -203,6 +207,7 @@ def _fields(model: type[BaseModel]) -> list[FieldView]:
             default=None if field.default is PydanticUndefined else field.default,
             required=field.is_required(),
             description=field.description or "",
+            owner=owner_of(model, name),
         )
         for name, field in model.model_fields.items()
     ]

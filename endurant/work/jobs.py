@@ -16,8 +16,9 @@ from endurant.core.judging import Criterion, report_verdict
 from endurant.core.measuring import WORDS
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
+from endurant.core.methods.voids import observations_of
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
@@ -186,13 +187,14 @@ def _checked_limit(method: Method, parameters: Any, limit: LimitAsked) -> dict[s
     names = [found.name for found in method.properties_for(parameters)]
     if limit.property not in names:
         raise Invalid(
-            f"limit: {method.id} gives {', '.join(names)}; “{limit.property}” was asked for",
+            f"limit: {method.id} gives {', '.join(names)}; {quoted(limit.property)} was asked for",
             field="property",
         )
     directions = method.directions or ("",)
     if limit.direction not in (*directions, "", "all"):
         raise Invalid(
-            f"limit: direction is “{limit.direction}”; expected one of {', '.join(directions)}",
+            f"limit: direction is {quoted(limit.direction)}; "
+            f"expected one of {', '.join(directions)}",
             field="direction",
         )
     return limit.model_dump()
@@ -482,6 +484,6 @@ def _void_view(specimen: Specimen) -> VoidView | None:
     void = standing_void(specimen)
     if void is None:
         return None
-    observations = find_method(specimen.test.method).guide.observations
+    observations = observations_of(find_method(specimen.test.method))
     title = next((one.title for one in observations if one.code == void.code), void.code)
     return VoidView(code=void.code, title=title, words=void.words, by=void.by.name, at=void.at)

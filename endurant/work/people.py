@@ -13,7 +13,7 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.refusals import Conflict, Forbidden, Invalid
+from endurant.core.refusals import Conflict, Forbidden, Invalid, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
@@ -107,7 +107,7 @@ def refuse_guessing(session: Session, login: str, now: datetime) -> None:
     )
     if (recent or 0) >= GUESSES:
         raise Conflict(
-            f"too many wrong passwords for “{login}”; "
+            f"too many wrong passwords for {quoted(login)}; "
             f"try again in {GUESSES_WITHIN.seconds // 60} minutes"
         )
 

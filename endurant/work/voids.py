@@ -5,7 +5,8 @@ from __future__ import annotations
 from pydantic import Field
 
 from endurant.core.methods import find_method
-from endurant.core.refusals import Conflict, Invalid
+from endurant.core.methods.voids import observations_of
+from endurant.core.refusals import Conflict, Invalid, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
@@ -39,12 +40,12 @@ def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
         session.refresh(specimen, ["voids", "runs"])
         codes = {
             one.code: one
-            for one in find_method(specimen.test.method).guide.observations
+            for one in observations_of(find_method(specimen.test.method))
             if one.severity == "void"
         }
         if asked.code not in codes:
             raise Invalid(
-                f"“{asked.code}” is no void code of this method; expected {', '.join(codes)}",
+                f"{quoted(asked.code)} is no void code of this method; expected {', '.join(codes)}",
                 field="code",
             )
         standing = standing_void(specimen)

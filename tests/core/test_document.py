@@ -75,6 +75,7 @@ def test_all_zero_force_is_computed_without_a_figure() -> None:
 def test_parameters_come_back_with_their_defaults() -> None:
     result = analyse(read_document(document())).as_json()
     assert result["parameters"] == {
+        "reported_to": {},
         "rounding": "half-even",
         "specimens_wanted": 5,
         "evaluation": "all-peaks",

@@ -215,7 +215,7 @@ def test_rubber_marks_followed_by_hand_and_strains_not_reached() -> None:
     assert "no-strain-column" in codes(first(by_hand))
     assert value(by_hand, "tensile_strength") == pytest.approx(5)
     broke = computed("iso-37", dumbbell | trace)
-    assert codes(first(broke)) == ["strain-not-reached"]
+    assert codes(first(broke)) == ["no-extensometer", "strain-not-reached"]
     assert value(broke, "stress_at_100") == pytest.approx(60 * 25 / 40 / 12)
     with pytest.raises(Invalid, match="shorter"):
         computed("iso-37", dumbbell | trace | {"length_at_break_mm": 20.0})
@@ -475,11 +475,17 @@ def test_drops_out_of_sequence_and_a_sweep() -> None:
     assert codes(first(result)) == ["out-of-sequence", "sequence-incomplete"]
     looks = {"inspections": [{"minutes": 5.0}]}
     sweep = {"minutes": 10.0, "sweep_hz": [5.0, 50.0], "amplitude_mm": 5.0}
-    result = computed("iso-13355", looks, parameters=sweep)
+    result = computed("iso-8318", looks, parameters=sweep)
     assert codes(result) == ["sweep", "leaves-table"]
+    borrowed = computed("iso-13355", looks, parameters=sweep | {"motion": "sinus-vertical"})
+    assert codes(borrowed) == ["motion-of-another-method", "sweep", "leaves-table"]
+    with pytest.raises(Invalid, match="frequency_hz"):
+        computed("iso-8318", looks, parameters=sweep | {"frequency_hz": 5.0})
+    with pytest.raises(Invalid, match="sweep_hz"):
+        computed("iso-2247", looks, parameters=sweep)
     assert codes(first(result)) == ["ended-early"]
     assert value(result, "cycles") is None
-    random = {"minutes": 5.0, "motion": "random", "level_g_rms": 0.5}
+    random = {"minutes": 5.0, "level_g_rms": 0.5}
     assert codes(computed("iso-13355", looks, parameters=random)) == ["random"]
 
 

@@ -144,7 +144,7 @@ def test_bad_readings_are_refused_by_field_and_specimen(
         ({"method": "iso-0"}, "iso-0"),
         ({"method": "scuff", "parameters": {"weight_n": 5, "wieght": 4}}, "wieght"),
         ({"method": "scuff", "specimens": [{}] * 10_000, "parameters": {"weight_n": 5}}, "10000"),
-        ({"method": "iso-13355", "parameters": {"minutes": 5}, "specimens": [{}]}, "frequency_hz"),
+        ({"method": "iso-13355", "parameters": {"minutes": 5}, "specimens": [{}]}, "level_g_rms"),
     ],
 )
 def test_bad_documents_are_refused_in_words(document: dict[str, Any], words: str) -> None:

@@ -10,7 +10,7 @@ from shapely.geometry import MultiPolygon, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from endurant.core.cutting.sheet import AvoidedArea
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 LEAST_MM2 = 1.0
 FARTHEST_MM = 1e6
@@ -24,7 +24,7 @@ def marked_areas(
     Raises Invalid, field `avoid`, for fewer than three corners, sides that cross one another,
     hardly any area, or an area off the sheet.
     """
-    named = f"the area “{reason}”"
+    named = f"the area {quoted(reason)}"
     if len(corners) < 3:
         raise Invalid(
             f"{named} has {len(corners)} corners; three at least are expected", field="avoid"

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
+from pydantic_core import PydanticCustomError
 
+from endurant.core.bounds import refuse_what_is_not_finite
 from endurant.core.cutting.areas import marked_areas
 from endurant.core.cutting.asking import PieceGroup, groups_of_method, is_turnable
 from endurant.core.cutting.placing import Plan, place
@@ -20,15 +22,29 @@ from endurant.core.cutting.sheet import (
     lies_along,
 )
 from endurant.core.methods import find_method
-from endurant.core.methods.method import Cut, Name, NotNegative, Number, Stagger, Strict
+from endurant.core.methods.method import Cut, Name, Stagger, Strict
 from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid
 
-Point = tuple[Number, Number]
+Place = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-200_000, le=200_000)]
+Point = tuple[Place, Place]
+Margin = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=10_000)]
 Count = Annotated[int, Field(strict=True, ge=0, le=1000)]
 Length = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=100_000)]
 Width = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0, le=10_000)]
 Side = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=1, le=10_000)]
+
+
+def _as_apart(given: float) -> float:
+    """Apart by nothing, or by what a knife and a rule can keep."""
+    if 0 < given < 0.01:
+        raise PydanticCustomError("column", "must be 0, or 0.01 mm or more")
+    return given
+
+
+Apart = Annotated[
+    float, Field(strict=True, allow_inf_nan=False, ge=0, le=1000), AfterValidator(_as_apart)
+]
 FABRIC_MARGIN_MM, FILM_MARGIN_MM = 50.0, 10.0
 
 
@@ -64,7 +80,7 @@ class GroupAsked(Strict):
     direction: Name | None = None
     count: Count
     spares: Count = 1
-    selvedge_margin_mm: NotNegative | None = None
+    selvedge_margin_mm: Margin | None = None
     stagger: Stagger | None = None
     die_cut: bool = False
     shape: ShapeAsked
@@ -86,8 +102,8 @@ class LockedAsked(Strict):
     test: Name
     direction: Name | None = None
     number: Annotated[int, Field(strict=True, ge=1)]
-    x_mm: Number
-    y_mm: Number
+    x_mm: Place
+    y_mm: Place
     long_side: LongSide | None = None
 
 
@@ -96,9 +112,9 @@ class CuttingAsked(Strict):
 
     width_mm: Width
     length_mm: Length | None = None
-    end_margin_mm: NotNegative = 50.0
-    kerf_mm: NotNegative = 3.0
-    clearance_mm: NotNegative = 5.0
+    end_margin_mm: Margin = 50.0
+    kerf_mm: Apart = 3.0
+    clearance_mm: Apart = 5.0
     avoid: Annotated[list[AvoidAsked], Field(max_length=100)] = []
     groups: Annotated[list[GroupAsked], Field(max_length=100)] = []
     tests: Annotated[list[TestAsked], Field(max_length=40)] = []
@@ -128,7 +144,9 @@ def cut_document(data: Any) -> dict[str, Any]:
     free = [piece for key, piece in pieces.items() if key not in fixed]
     plan = place(sheet, free, locked, asked.time_limit_s)
     told = answer(plan, [*plan.placements, *locked], names)
-    return told | {"tests_that_fit": tests_that_fit(sheet, free, locked, plan)}
+    told |= {"tests_that_fit": tests_that_fit(sheet, free, locked, plan)}
+    refuse_what_is_not_finite(told, "cutting")
+    return told
 
 
 def tests_that_fit(

@@ -10,7 +10,7 @@ import importlib
 from functools import cache
 
 from endurant.core.methods.method import Method
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 
 MODULES = {
     "astm-d2261": "astm_d2261",
@@ -63,7 +63,9 @@ MODULES = {
     "iso-535": "iso_535",
     "bubble-leak": "bubble_leak",
     "iso-2248": "iso_2248",
-    "iso-13355": "iso_13355",
+    "iso-13355": "vibration",
+    "iso-2247": "vibration",
+    "iso-8318": "vibration",
 }
 """Module of each method, in the order of the work: tear and seam, tension, and so on."""
 
@@ -74,7 +76,7 @@ def find_method(method_id: str) -> Method:
     if method_id not in MODULES:
         known = ", ".join(MODULES)
         raise Invalid(
-            f"method “{method_id[:40]}” is not known; expected one of: {known}", field="method"
+            f"method {quoted(method_id)} is not known; expected one of: {known}", field="method"
         )
     module = importlib.import_module(f"{__name__}.{MODULES[method_id]}")
     found: Method = module.METHODS[method_id]

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from endurant.core.bounds import first_out_of_range
 from endurant.core.curve import Place, area_under, first_reach
 from endurant.core.methods.method import (
     Bound,
@@ -76,7 +77,7 @@ class Readings(PullReadings):
         if not isinstance(data, dict) or "state" in data:
             return data
         at_c = data.get("jaw_temperature_c")
-        if isinstance(at_c, int | float) and not isinstance(at_c, bool):
+        if isinstance(at_c, int | float) and first_out_of_range("jaw_temperature_c", at_c) is None:
             return data | {"state": f"{at_c:g} °C"}
         return data
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Annotated, Self
+from typing import Annotated, ClassVar, Self
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -39,6 +39,11 @@ class PressureTrace(TraceColumns):
 
 class BurstParameters(Parameters):
     """The diaphragm's own pressure, as a table or as one number."""
+
+    set_up: ClassVar[tuple[str, ...]] = (
+        "diaphragm",
+        "diaphragm_pressure_kpa",
+    )
 
     diaphragm: Annotated[list[Row], Field(min_length=1, max_length=1000)] | None = Field(
         None, description="Rows of height in mm and the bare diaphragm's pressure in kPa."

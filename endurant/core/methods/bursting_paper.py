@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Annotated, Any
+from typing import Annotated, Any, ClassVar
 
 from pydantic import Field
 
@@ -44,6 +44,8 @@ Range = Annotated[list[Positive], Field(min_length=2, max_length=2)]
 
 class PaperParameters(BurstParameters):
     """Parameters of the bursting of paper."""
+
+    set_up: ClassVar[tuple[str, ...]] = ("range_kpa",)
 
     specimens_wanted: int = wanted(10)
     grammage_g_m2: Positive | None = Field(None, description="Mass per area, for the index.")

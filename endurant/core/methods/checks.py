@@ -13,7 +13,9 @@ from endurant.core.methods.method import (
     SpecimenResult,
 )
 from endurant.core.methods.summary import groups_of
+from endurant.core.methods.voids import with_voids
 from endurant.core.quantities import above, equal_at_limit, four_digits
+from endurant.core.refusals import quoted
 
 SPEED_TOLERANCE = 0.10
 """Part of the speed by which the mean crosshead speed may be off."""
@@ -26,7 +28,9 @@ def observed_flags(readings: Readings, listed: Sequence[Observation]) -> list[Fl
     for code in dict.fromkeys(readings.observations):
         if code not in known:
             expected = ", ".join(known) or "none"
-            raise readings.refuse("observations", f"holds “{code}”; this method knows {expected}")
+            raise readings.refuse(
+                "observations", f"holds {quoted(code)}; this method knows {expected}"
+            )
         flags.append(Flag(code, known[code].severity, known[code].says))
     return flags
 
@@ -37,7 +41,7 @@ def begin(readings: Readings, guide: Guide) -> SpecimenResult:
     Raises Invalid for an observation that the method does not list.
     """
     result = SpecimenResult(readings.label, readings.direction, readings.state)
-    result.flags += observed_flags(readings, guide.observations)
+    result.flags += observed_flags(readings, with_voids(guide.observations, guide.bench))
     return result
 
 

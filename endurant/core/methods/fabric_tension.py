@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import Field
 
 from endurant.core.methods.method import (
+    Band,
     Cut,
     Flag,
     Guide,
@@ -89,7 +90,7 @@ STRIP_GUIDE = Guide(
             InnerMark("frayed to 50 mm", ((25, -150), (25, 150))),
         ),
         works_on="stretches {yarns} yarns",
-        selvedge_margin_mm=50,
+        selvedge_margin_mm=150,
         stagger="lengthwise",
     ),
     atmosphere="textile-20-65",
@@ -127,7 +128,8 @@ STRIP_GUIDE = Guide(
         "length, by the crosshead.",
         "A break within 5 mm of a jaw counts if its force is not below the lowest force of those "
         "that broke clear of the jaws; else it is void.",
-        "Means are reported: force to three significant digits, elongation to 0.5 %.",
+        "Means are reported: force below 100 N to 1 N, below 1000 N to 10 N, else to 100 N; "
+        "elongation below 8 % to 0.2, up to 50 % to 0.5, above to 1 %.",
     ),
     mistakes=(
         "Every jaw break thrown away, or every one kept: the rule is applied for you.",
@@ -148,7 +150,7 @@ GRAB_GUIDE = replace(
         short_mm=100,
         inner_marks=(InnerMark("guide line 38 mm", ((-12, -100), (-12, 100))),),
         works_on="stretches {yarns} yarns",
-        selvedge_margin_mm=50,
+        selvedge_margin_mm=150,
         stagger="lengthwise",
     ),
     ready_checks=frame_checks(
@@ -263,8 +265,16 @@ def review(results: Sequence[SpecimenResult], parameters: PullParameters) -> lis
 
 
 PROPERTIES = (
-    Property("max_force", "Maximum force", "N", significant=3),
-    Property("elongation_at_max", "Elongation at maximum force", "%", step="0.5"),
+    Property(
+        "max_force", "Maximum force", "N", step="100", bands=(Band(100, "1"), Band(1000, "10"))
+    ),
+    Property(
+        "elongation_at_max",
+        "Elongation at maximum force",
+        "%",
+        step="1",
+        bands=(Band(8, "0.2"), Band(50, "0.5", inside=True)),
+    ),
 )
 
 METHODS = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -37,6 +37,17 @@ LEAST_SD_STEPS, MOST_SD_STEPS = 0.5, 2
 class DartParameters(Parameters):
     """Parameters of the staircase."""
 
+    set_up: ClassVar[tuple[str, ...]] = (
+        "dart",
+        "start_g",
+        "step_g",
+    )
+    house: ClassVar[tuple[str, ...]] = ("failures_counted",)
+
+    dart: Literal["A", "B"] = Field(
+        "A",
+        description="A: head of 38 mm from 0.66 m; B: 50 mm from 1.5 m. They do not compare.",
+    )
     start_g: Positive = Field(description="Mass of the first drop.")
     step_g: Positive = Field(description="Step, 5 to 15 % of the start.")
     drops_planned: Whole = Field(20, description="Drops after which the series is looked at.")
@@ -76,8 +87,16 @@ GUIDE = Guide(
     bench="staircase",
     ready_checks=(
         ReadyCheck("flat", "Film flat and held all round", "slack takes up the blow"),
-        ReadyCheck("dart", "Dart head smooth, mass checked", "a nick cuts"),
-        ReadyCheck("height", "Drop height set", "it decides the blow"),
+        ReadyCheck(
+            "dart",
+            "Dart by its letter: A 38 mm, B 50 mm; head smooth, mass checked",
+            "a nick cuts",
+        ),
+        ReadyCheck(
+            "height",
+            "Height by the dart: A from 0.66 m, B from 1.5 m",
+            "it decides the blow; A and B do not compare",
+        ),
         ReadyCheck("clear", "Nobody's hand under the dart", "it falls", hold=True),
     ),
     cautions=(HEAVY_DROP, LOCAL),

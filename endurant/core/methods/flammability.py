@@ -122,6 +122,11 @@ class FireReadings(Readings):
             )
 
 
+FAN = (
+    "The hood's fan is off while a specimen burns, because a draught feeds the flame, and on right "
+    "after, to clear the fumes."
+)
+
 GUIDE = Guide(
     purpose="How fast a clothing fabric burns at 45 degrees, and the class that decides whether "
     "it may be sold for clothing.",
@@ -151,15 +156,16 @@ GUIDE = Guide(
         ReadyCheck("desiccator", "Cooled in the desiccator", "cloth takes up water in seconds"),
         ReadyCheck(
             "brushed",
-            "Raised: lay of the pile away from the closed end, brushed once towards it",
+            "Raised: lay of the pile away from the closed end, brushed once from the open to the "
+            "closed end",
             "a flat pile does not flash",
         ),
         ReadyCheck("flame", "Flame 16 mm, applied for 1 s", "a longer flame lights another test"),
         ReadyCheck("thread", "Stop thread across the top, weight hung on it", "it stops the timer"),
         ReadyCheck(
             "fan-off",
-            "Fan off while it burns, on right after",
-            "a draught feeds the flame; fumes must go",
+            "Hood fan off",
+            FAN,
             hold=True,
         ),
         ReadyCheck(
@@ -171,7 +177,7 @@ GUIDE = Guide(
     ),
     cautions=(
         FLAME,
-        "Hood: fan off while it burns, on right after to clear the fumes.",
+        FAN,
         "Gas off when it is not in use; gloves for hot holders.",
         "Local fire rules and the laboratory's safety officer decide.",
         LOCAL,
@@ -182,7 +188,8 @@ GUIDE = Guide(
         "Preliminary: one specimen each way, and each side of a raised one; the quickest burning "
         "way is used from there on.",
         "Dry at 105 °C for 30 min, cool in the desiccator, one at a time to the cabinet in 45 s.",
-        "Flame for 1 s at the lower edge; the timer runs until the thread burns through.",
+        "Hood fan off, door shut. Flame for 1 s at the lower edge; the timer runs until the thread "
+        "burns through. Hood fan on right after.",
         "Write the time to 0.1 s, and the code.",
         "Five, and five more when the table asks for them.",
         "Refurbish (one dry clean, then one home wash and dry) and do the same again, unless the "

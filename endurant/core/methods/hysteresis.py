@@ -120,6 +120,8 @@ def cycles_of(extension_mm: Samples) -> list[Cycle]:
     if span <= 0:
         return []
     turns = find_maxima(extension_mm, TURN_SHARE * span).tolist()
+    if not turns:
+        return []
     ends = [*(turn + 1 for turn in turns[1:]), extension_mm.size]
     found, start = [], 0
     for turn, stop in zip(turns, ends, strict=True):

@@ -21,6 +21,7 @@ from endurant.core.methods.method import (
 )
 from endurant.core.methods.safety import BLADES, LOCAL
 from endurant.core.quantities import above, in_numbers
+from endurant.core.refusals import quoted
 
 LEAST_TAKE_UP, MOST_TAKE_UP = 95, 100
 STATES = ("original", "dry", "wet")
@@ -85,7 +86,7 @@ GUIDE = Guide(
 def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult:
     """Grade of one rub, and the take-up of a wet cloth; raises Invalid."""
     if readings.state not in STATES:
-        raise readings.refuse("state", f"is “{readings.state}”; expected dry or wet")
+        raise readings.refuse("state", f"is {quoted(readings.state)}; expected dry or wet")
     result = begin(readings, GUIDE)
     give_grade(result, "grade", readings.grades, "")
     dry_g, wet_g = readings.cloth_dry_g, readings.cloth_wet_g

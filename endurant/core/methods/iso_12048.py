@@ -29,6 +29,7 @@ from endurant.core.methods.method import (
 from endurant.core.methods.pulling import pull_speed_flags
 from endurant.core.methods.safety import LOCAL, frame_checks
 from endurant.core.quantities import SAME_WITHIN, in_numbers
+from endurant.core.refusals import quoted
 
 GRAVITY = 9.81
 STACK_FACTORS = {
@@ -65,8 +66,8 @@ class BoxParameters(Parameters):
             if factor is None and name not in STACK_FACTORS:
                 raise PydanticCustomError(
                     "column",
-                    "“{name}” has no default; expected a number, or one of {known}",
-                    {"name": name[:40], "known": ", ".join(STACK_FACTORS)},
+                    "{name} has no default; expected a number, or one of {known}",
+                    {"name": quoted(name), "known": ", ".join(STACK_FACTORS)},
                 )
         return factors
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
+from pydantic_core import PydanticCustomError
 
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.looking import Inspections, endpoint_of
@@ -27,11 +28,23 @@ INTERVALS = ((2_000, 200), (5_000, 1_000), (20_000, 2_000), (40_000, 5_000))
 LONGEST_INTERVAL = 10_000
 
 
+def _table_pressure(given: float) -> float:
+    """The table has two pressures, by its weights."""
+    if given not in (9, 12):
+        raise PydanticCustomError(
+            "column", "must be 9 or 12; {given} was given", {"given": f"{given:g}"}
+        )
+    return given
+
+
+TablePressure = Annotated[Positive, AfterValidator(_table_pressure)]
+
+
 class EnduranceParameters(Parameters):
     """Parameters of fabric wear."""
 
     specimens_wanted: int = wanted(4)
-    pressure_kpa: Positive = Field(description="9 kPa for clothing, 12 kPa for furniture.")
+    pressure_kpa: TablePressure = Field(description="9 kPa for clothing, 12 kPa for furniture.")
     expected_rubs: Whole | None = Field(None, description="Life expected, which sets the looks.")
     endpoint: Literal["two-threads", "one-thread", "pile-off"] = Field(
         "two-threads", description="Breakdown: two threads (woven), one (knit), or pile worn off."

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 from pydantic import Field
 
@@ -40,6 +42,8 @@ SHORTEST_S, LONGEST_S = 15, 25
 
 class Parameters(BurstParameters):
     """Parameters of the bursting of fabric."""
+
+    set_up: ClassVar[tuple[str, ...]] = ("seat_limit_mm",)
 
     specimens_wanted: int = wanted(5)
     test_area_cm2: Positive = Field(50, description="Test area: 50, 100, 10 or 7.3 cm².")

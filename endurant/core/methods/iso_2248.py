@@ -29,6 +29,7 @@ from endurant.core.methods.method import (
 )
 from endurant.core.methods.safety import HEAVY_DROP, LOCAL
 from endurant.core.quantities import in_numbers
+from endurant.core.refusals import quoted
 
 GRAVITY = 9.81
 OPPOSITE = ({"1", "3"}, {"2", "4"}, {"5", "6"})
@@ -45,8 +46,8 @@ def _as_position(given: Any) -> str:
     ):
         raise PydanticCustomError(
             "column",
-            "must be a face 1 to 6, an edge as 1-2 or a corner as 1-2-5; “{given}” was given",
-            {"given": str(given)[:20]},
+            "must be a face 1 to 6, an edge as 1-2 or a corner as 1-2-5; {given} was given",
+            {"given": quoted(given)},
         )
     for pair in OPPOSITE:
         if pair <= set(digits):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
 from pydantic import Field
 
@@ -31,6 +31,11 @@ WAYS = ("md-top", "md-bottom", "cd-top", "cd-bottom")
 
 class BoardParameters(Parameters):
     """Parameters of the board puncture."""
+
+    set_up: ClassVar[tuple[str, ...]] = (
+        "friction_j",
+        "capacity_j",
+    )
 
     specimens_wanted: int = wanted(5)
     friction_j: NotNegative = Field(description="Energy of a swing with no board, and the collar.")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -38,11 +38,22 @@ Row = Annotated[list[Number], Field(min_length=1, max_length=64)]
 class PalletParameters(Parameters):
     """Parameters of a pallet in bending."""
 
+    set_up: ClassVar[tuple[str, ...]] = (
+        "down_is",
+        "span_mm",
+        "span_is",
+    )
+
     test: Literal["stiffness", "strength"] = Field(
         "stiffness", description="Sag under the full load, or load up to failure."
     )
     speed_mm_min: Positive = Field(2, description="Speed of the strength test.")
-    span_mm: Positive | None = Field(None, description="Distance of the supports.")
+    span_mm: Positive | None = Field(
+        None, description="Distance of the supports, or length of the pallet: see span_is."
+    )
+    span_is: Literal["supports", "length"] = Field(
+        "supports", description="What the span is: the distance of the supports, or the length."
+    )
     limit_fraction: Positive = Field(0.06, description="Sag that ends it, as a part of the span.")
     break_drop: float = Field(
         0.4,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from pydantic import Field
 
 from endurant.core.methods.checks import begin, review_count
@@ -27,6 +29,8 @@ from endurant.core.quantities import in_numbers
 
 class WearParameters(Parameters):
     """Parameters of to-and-fro wear."""
+
+    set_up: ClassVar[tuple[str, ...]] = ("medium_batch",)
 
     medium: Name = Field(description="What rubs.")
     medium_batch: Name | None = Field(None, description="Its batch.")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -11,7 +11,6 @@ from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.melting import (
     CAUTIONS,
     MINUTES_10_S,
-    OBSERVATIONS,
     PISTON_AREA_CM2,
     READY_CHECKS,
     STEPS,
@@ -40,6 +39,11 @@ from endurant.core.quantities import above, in_numbers
 
 class DensityParameters(MeltParameters):
     """Parameters of the combined run."""
+
+    set_up: ClassVar[tuple[str, ...]] = (
+        "cut_interval_s",
+        "area_cm2",
+    )
 
     cut_interval_s: Positive = Field(description="Time between cuts.")
     area_cm2: Positive = Field(
@@ -75,7 +79,7 @@ GUIDE = Guide(
     bench="cuts",
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
-    observations=OBSERVATIONS,
+    observations=(),
     steps=(
         *STEPS[:3],
         "Cut at the interval while the sensor reads the travel of the piston during each cut.",

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import replace
+from typing import Any, ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -10,7 +11,6 @@ from pydantic import Field
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.melting import (
     CAUTIONS,
-    OBSERVATIONS,
     READY_CHECKS,
     STEPS,
     Cut,
@@ -18,10 +18,12 @@ from endurant.core.methods.melting import (
     IntervalTable,
     MeltParameters,
     MeltReadings,
+    flag_charge,
     flag_clocks,
     give_mfr_by_mass,
     good_cuts,
     interval_for,
+    preheated_7_min,
     spread_of,
 )
 from endurant.core.methods.method import (
@@ -41,6 +43,9 @@ BEST_CUT_MM = 15
 
 class IsoParameters(MeltParameters):
     """Parameters of cut and weigh."""
+
+    set_up: ClassVar[tuple[str, ...]] = ("cut_interval_s",)
+    house: ClassVar[tuple[str, ...]] = ("interval_table",)
 
     cut_interval_s: Positive = Field(description="Time between cuts.")
     interval_table: IntervalTable = Field(
@@ -76,7 +81,7 @@ GUIDE = Guide(
     bench="cuts",
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
-    observations=OBSERVATIONS,
+    observations=(),
     steps=(
         *STEPS[:3],
         "Cut cleanly, close to the die, at the interval. Put the first cut aside; throw out cuts "
@@ -100,6 +105,9 @@ GUIDE = Guide(
 )
 
 
+ASTM_GUIDE = replace(GUIDE, steps=preheated_7_min(GUIDE.steps))
+
+
 def analyse(readings: CutReadings, parameters: IsoParameters) -> SpecimenResult:
     """Mass-flow rate of one charge, and the interval for it."""
     result = begin(readings, GUIDE)
@@ -119,6 +127,7 @@ def analyse(readings: CutReadings, parameters: IsoParameters) -> SpecimenResult:
         result.flag("cut-too-short", "warn", text)
     flow = give_mfr_by_mass(result, "mfr", good, parameters.cut_interval_s)
     give_interval(result, flow, parameters)
+    flag_charge(result, readings, flow, parameters.interval_table)
     give_interval_for_15_mm(result, good, parameters.cut_interval_s)
     return result
 
@@ -187,6 +196,6 @@ METHODS = {
         "iso-1133-1-a", "Melt mass-flow rate, cut and weigh (ISO 1133-1)", IsoParameters, GUIDE
     ),
     "astm-d1238-a": _method(
-        "astm-d1238-a", "Melt mass-flow rate, cut and weigh (D1238)", AstmParameters, GUIDE
+        "astm-d1238-a", "Melt mass-flow rate, cut and weigh (D1238)", AstmParameters, ASTM_GUIDE
     ),
 }

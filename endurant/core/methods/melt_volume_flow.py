@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from dataclasses import replace
+from typing import Annotated, Any, ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -11,13 +12,13 @@ from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.melting import (
     CAUTIONS,
     MINUTES_10_S,
-    OBSERVATIONS,
     PISTON_AREA_CM2,
     READY_CHECKS,
     STEPS,
     MeltParameters,
     MeltReadings,
     flag_clocks,
+    preheated_7_min,
 )
 from endurant.core.methods.method import (
     Flag,
@@ -38,6 +39,11 @@ TRAVEL_TOLERANCE = 0.05
 
 class TravelParameters(MeltParameters):
     """Parameters of piston travel."""
+
+    set_up: ClassVar[tuple[str, ...]] = (
+        "melt_density_g_cm3",
+        "area_cm2",
+    )
 
     area_cm2: Positive = Field(
         PISTON_AREA_CM2, description="Mean of the areas of piston and barrel."
@@ -78,7 +84,7 @@ GUIDE = Guide(
     bench="cuts",
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
-    observations=OBSERVATIONS,
+    observations=(),
     steps=(
         *STEPS[:3],
         "The sensor times the piston over a set travel, once or several times.",
@@ -95,6 +101,9 @@ GUIDE = Guide(
         "Travel in mm multiplied as cm: done here in cm.",
     ),
 )
+
+
+ASTM_GUIDE = replace(GUIDE, steps=preheated_7_min(GUIDE.steps))
 
 
 def analyse_iso(readings: TravelReadings, parameters: TravelParameters) -> SpecimenResult:
@@ -161,7 +170,7 @@ def review(results: Results, parameters: TravelParameters) -> list[Flag]:
     return flags
 
 
-def _method(method_id: str, title: str, parameters: Any, analyse: Any) -> Method:
+def _method(method_id: str, title: str, parameters: Any, analyse: Any, guide: Guide) -> Method:
     return Method(
         id=method_id,
         title=title,
@@ -172,7 +181,7 @@ def _method(method_id: str, title: str, parameters: Any, analyse: Any) -> Method
         ),
         parameters=parameters,
         readings=TravelReadings,
-        guide=GUIDE,
+        guide=guide,
         analyse=analyse,
         review=review,
     )
@@ -184,11 +193,13 @@ METHODS = {
         "Melt volume-flow rate, piston travel (ISO 1133-1)",
         TravelParameters,
         analyse_iso,
+        GUIDE,
     ),
     "astm-d1238-b": _method(
         "astm-d1238-b",
         "Melt volume-flow rate, piston travel (D1238)",
         AstmParameters,
         analyse_astm,
+        ASTM_GUIDE,
     ),
 }

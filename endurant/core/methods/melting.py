@@ -11,7 +11,6 @@ from pydantic import Field
 from endurant.core.methods.method import (
     NotNegative,
     Number,
-    Observation,
     Parameters,
     Positive,
     Readings,
@@ -52,15 +51,21 @@ READY_CHECKS = (
 )
 
 STEPS = (
-    "Charge 3 to 8 g in small portions, tamping the air out each time, within 60 s.",
-    "Put the piston in; the temperature dips and comes back. Preheat 5 min (7 by the other "
-    "school).",
+    "Charge 3 to 8 g, by the flow that is expected, in small portions, tamping the air out each "
+    "time, within 60 s. Write the mass down.",
+    "Put the piston in; the temperature dips and comes back. Preheat 5 min from charging.",
     "Purge until the lower mark is at the top of the barrel; measure between the marks only.",
     "Finish within 25 min of charging.",
     "Clean hot and at once: die, piston, bore.",
 )
+PREHEAT_7_MIN = (
+    "Put the piston in; the temperature dips and comes back. Preheat 7 min ± 30 s from charging."
+)
 
-OBSERVATIONS: tuple[Observation, ...] = ()
+
+def preheated_7_min(steps: Sequence[str]) -> tuple[str, ...]:
+    """The steps of the school that preheats for 7 min."""
+    return tuple(PREHEAT_7_MIN if step == STEPS[1] else step for step in steps)
 
 
 class MeltParameters(Parameters):
@@ -77,6 +82,7 @@ class MeltParameters(Parameters):
 class MeltReadings(Readings):
     """One charge and its clocks."""
 
+    charge_g: Positive | None = Field(None, description="Mass of the charge.")
     charge_s: NotNegative | None = Field(None, description="Time taken for charging.")
     preheat_s: NotNegative | None = Field(None, description="Preheating, from charging.")
     finished_min: NotNegative | None = Field(None, description="End, from charging.")
@@ -135,6 +141,36 @@ def interval_for(flow: float, table: str) -> int | None:
         if at_least(flow, low):
             found = interval
     return found
+
+
+def charge_for(flow: float, table: str) -> tuple[float, float] | None:
+    """Least and greatest mass of a charge in g for a flow in g/10 min; None below the table."""
+    named = ""
+    for low, grams in zip(FLOWS, CHARGES_G[table], strict=True):
+        if at_least(flow, low):
+            named = grams
+    if not named:
+        return None
+    least, most = named.split("-")
+    return float(least), float(most)
+
+
+def flag_charge(result: SpecimenResult, readings: MeltReadings, flow: float, table: str) -> None:
+    """`charge-not-for-this-flow` when the mass that was charged is not the table's."""
+    window = charge_for(flow, table)
+    if window is None:
+        return
+    least, most = window
+    words = f"{in_numbers(least)} to {in_numbers(most)} g"
+    result.explain(
+        f"charge for this flow in the table {table}", "table", f"{in_numbers(flow)} g/10 min", words
+    )
+    charged = readings.charge_g
+    if charged is not None and (above(least, charged) or above(charged, most)):
+        text = (
+            f"{in_numbers(charged)} g were charged; a flow of {in_numbers(flow)} asks for {words}"
+        )
+        result.flag("charge-not-for-this-flow", "warn", text)
 
 
 def give_mfr_by_mass(

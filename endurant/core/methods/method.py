@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from array import array
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import Annotated, Any, Literal, Self
+from dataclasses import dataclass, field, replace
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, PlainValidator, WithJsonSchema, model_validator
 from pydantic_core import PydanticCustomError
 
+from endurant.core.bounds import first_out_of_range
 from endurant.core.quantities import (
     RoundingRule,
+    above,
+    at_least,
     grade_text,
     half_step_down,
     in_numbers,
@@ -20,7 +23,7 @@ from endurant.core.quantities import (
     round_to_significant,
     round_to_step,
 )
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, quoted
 from endurant.core.trace import Samples
 
 Severity = Literal["void", "warn", "note"]
@@ -74,7 +77,7 @@ def _as_samples(column: object) -> Samples:
         raise PydanticCustomError(
             "column",
             "must hold numbers; sample {place} is {given}",
-            {"place": place + 1, "given": "null" if odd is None else f"“{str(odd)[:30]}”"},
+            {"place": place + 1, "given": "null" if odd is None else f"{quoted(odd)}"},
         )
     if samples.size and not (samples.min() >= -LARGEST and samples.max() <= LARGEST):
         within = np.abs(samples) <= LARGEST
@@ -134,9 +137,20 @@ MOST_SAMPLES = 1_000_000
 
 
 class Strict(BaseModel):
-    """Unknown fields are refused, and what was read is not changed afterwards."""
+    """Unknown fields are refused, as are numbers that no bench reads; it is never changed."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+    @model_validator(mode="after")
+    def _numbers_in_bounds(self) -> Self:
+        """Every number lies within the bounds of the unit that its field's name ends in."""
+        for name, value in self.__dict__.items():
+            if value is None or isinstance(value, str):
+                continue
+            wrong = first_out_of_range(name, value)
+            if wrong is not None:
+                raise PydanticCustomError("bounds", "{words}", {"words": wrong, "field": name})
+        return self
 
 
 class TraceColumns(Strict):
@@ -204,15 +218,57 @@ class Dimensions(Strict):
     remaining_width_mm: Sections | None = None
 
 
-class Parameters(Strict):
-    """Parameters that every method has."""
+Owner = Literal["asked", "set-up", "house"]
 
+
+class Digits(Strict):
+    """To how many digits, decimals or in which step a figure is reported; one of the three."""
+
+    significant: Annotated[int, Field(strict=True, ge=1, le=12)] | None = None
+    decimals: Annotated[int, Field(strict=True, ge=0, le=9)] | None = None
+    step: Annotated[str, Field(pattern=r"^\d{1,6}(\.\d{1,6})?$")] | None = None
+
+    @model_validator(mode="after")
+    def _one_of_three(self) -> Self:
+        given = [self.significant, self.decimals, self.step]
+        if sum(way is not None for way in given) != 1 or (
+            self.step is not None and not float(self.step)
+        ):
+            raise ValueError("expected one of significant, decimals and a step above 0")
+        return self
+
+
+class Parameters(Strict):
+    """Parameters that every method has.
+
+    Each has an owner: what client and method ask for, what is `set_up` at the bench from what
+    the laboratory has, and what is a rule of the `house`. A class names its own; those of the
+    classes it is made from count too.
+    """
+
+    set_up: ClassVar[tuple[str, ...]] = ()
+    house: ClassVar[tuple[str, ...]] = ("rounding", "reported_to")
+
+    reported_to: dict[Name, Digits] = Field(
+        default_factory=dict,
+        max_length=40,
+        description="Digits that the laboratory reports a property to, where they are not the "
+        "method's.",
+    )
     rounding: RoundingRule = Field(
         "half-even", description="How a tie is rounded: to the even digit, or away from zero."
     )
     specimens_wanted: int = Field(
         1, strict=True, ge=1, le=1000, description="Valid specimens wanted in each direction."
     )
+
+
+def owner_of(parameters: type[BaseModel], name: str) -> Owner:
+    """Who settles a parameter."""
+    classes = parameters.__mro__
+    if any(name in vars(kind).get("set_up", ()) for kind in classes):
+        return "set-up"
+    return "house" if any(name in vars(kind).get("house", ()) for kind in classes) else "asked"
 
 
 def wanted(count: int) -> Any:
@@ -372,12 +428,29 @@ class SpecimenResult:
 
 
 @dataclass(frozen=True)
+class Band:
+    """Figures below a limit, or up to and with it, that are rounded to a step of their own."""
+
+    limit: float
+    step: str
+    inside: bool = False
+
+    def holds(self, figure: float) -> bool:
+        """The unrounded figure belongs to this band."""
+        return at_least(self.limit, figure) if self.inside else above(self.limit, figure)
+
+    def in_words(self) -> str:
+        """Which figures it is for."""
+        return f"{'up to' if self.inside else 'below'} {self.limit:g}"
+
+
+@dataclass(frozen=True)
 class Property:
     """A figure that a method gives, and the way it is written.
 
     Rounded to `significant` digits (with `most_decimals` at most), to `decimals`, or to a
-    `step`; a `grade` is rounded down to a half step and written as 3-4. A figure that is
-    not `summed` belongs to its specimen alone.
+    `step`, which `bands` of smaller figures have of their own; a `grade` is rounded down to a
+    half step and written as 3-4. A figure that is not `summed` belongs to its specimen alone.
     """
 
     name: str
@@ -388,11 +461,26 @@ class Property:
     most_decimals: int | None = None
     decimals: int | None = None
     step: str | None = None
+    bands: tuple[Band, ...] = ()
     grade: bool = False
     summed: bool = True
 
+    def reported_by(self, digits: Digits) -> Property:
+        """The same property, written to the digits of the laboratory."""
+        return replace(
+            self,
+            significant=digits.significant,
+            most_decimals=None,
+            decimals=digits.decimals,
+            step=digits.step,
+            bands=(),
+        )
+
     def reported(self, figure: float, rule: RoundingRule) -> str:
         """The text that stands in the report."""
+        for band in self.bands:
+            if band.holds(figure):
+                return round_to_step(figure, band.step, rule)
         if self.grade:
             return grade_text(half_step_down(figure))
         if self.step is not None:
@@ -406,7 +494,8 @@ class Property:
         if self.grade:
             return "down to a half step"
         if self.step is not None:
-            return f"to {self.step} {self.unit}"
+            bands = [f"{band.in_words()} to {band.step}" for band in self.bands]
+            return ", ".join([*bands, f"{'above ' if bands else ''}to {self.step} {self.unit}"])
         if self.significant is not None:
             most = "" if self.most_decimals is None else f", {self.most_decimals} decimals at most"
             return f"to {self.significant} significant digits{most}"
@@ -622,7 +711,11 @@ class Method:
     def properties_for(self, parameters: Any) -> tuple[Property, ...]:
         """The properties under these parameters."""
         more = self.more_properties(parameters) if self.more_properties else ()
-        return self.properties + more
+        digits = parameters.reported_to
+        return tuple(
+            known.reported_by(digits[known.name]) if known.name in digits else known
+            for known in self.properties + more
+        )
 
     def label_prefix(self, direction: str | None) -> str:
         """What labels of this direction begin with: its own letter, or its initials."""

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
 
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.method import (
+    WAYS,
     Cut,
     Flag,
     Guide,
@@ -19,6 +20,7 @@ from endurant.core.methods.method import (
     Method,
     NotNegative,
     Number,
+    Observation,
     Parameters,
     Positive,
     Property,
@@ -40,6 +42,12 @@ Pendulums = Annotated[list[Positive], Field(min_length=1, max_length=50)]
 class ImpactParameters(Parameters):
     """Parameters of the notched or plain bar."""
 
+    set_up: ClassVar[tuple[str, ...]] = (
+        "pendulum_j",
+        "friction_j",
+        "pendulums_j",
+    )
+
     pendulum_j: Positive = Field(description="Energy of the pendulum.")
     friction_j: NotNegative = Field(description="Energy lost in a free swing.")
     notch: Literal["A", "B", "C", "none"] = Field("A", description="Notch, or none.")
@@ -49,12 +57,21 @@ class ImpactParameters(Parameters):
     remaining_width_mm: Positive = Field(8.0, description="Width left under the notch.")
     remaining_width_tolerance_mm: NotNegative = Field(0.2, description="By how much it may be off.")
     pendulums_j: Pendulums = Field(
-        default=[0.5, 1.0, 2.75, 5.5, 11.0, 22.0], description="Pendulums to choose from."
+        default=[1.0, 2.75, 5.5, 11.0, 22.0], description="Pendulums to choose from."
     )
 
     def most_share(self) -> float:
         """Largest part of the pendulum that a reading may be."""
         return 0.80
+
+
+class CharpyParameters(ImpactParameters):
+    """The same with the pendulums of Charpy's frame."""
+
+    pendulums_j: Pendulums = Field(
+        default=[0.5, 1.0, 2.0, 4.0, 5.0, 7.5, 15.0, 25.0, 50.0],
+        description="Pendulums to choose from.",
+    )
 
 
 class D256Parameters(ImpactParameters):
@@ -109,17 +126,26 @@ GUIDE = Guide(
         ReadyCheck(
             "notch-measured", "Width left under the notch measured", "the energy is divided by it"
         ),
+        ReadyCheck(
+            "clamped-upright",
+            "Bar clamped upright, notch level with the jaw and towards the blow",
+            "a bar that leans or stands high takes another blow",
+        ),
         ReadyCheck("latched", "Pendulum latched before loading", "it falls by itself", hold=True),
         ReadyCheck("plane-clear", "Nobody in the pendulum's plane", "it does not stop", hold=True),
     ),
     cautions=(PENDULUM, FRAGMENTS, COLD, LOCAL),
-    observations=(),
+    observations=(
+        Observation("struck-late", "Struck late", "void", "it was struck after its time"),
+        Observation("notch-damaged", "Notch damaged", "void", "its notch was damaged"),
+    ),
     steps=(
         "Notch one bar or a stack, let them rest.",
         "Measure thickness and the width left under the notch.",
         "Swing free, write the friction down.",
         "Cold: 30 min at temperature, tongs kept there too, strike within 5 s of leaving it.",
-        "Latch, place the bar against its anvils, clear the plane, release.",
+        "Latch, clamp the bar upright with the notch at the jaw's edge, towards the blow; clear "
+        "the plane, release.",
         "Read the energy and say how it broke.",
     ),
     computes=(
@@ -132,6 +158,26 @@ GUIDE = Guide(
         "Hinges averaged with complete breaks: they stand apart.",
         "A bar out of the chamber for more than 5 s: void.",
         "Pendulums, notches or temperatures compared: they do not compare.",
+    ),
+)
+
+CHARPY_GUIDE = replace(
+    GUIDE,
+    ready_checks=tuple(
+        ReadyCheck(
+            "against-anvils",
+            "Bar flat against both anvils, notch in the middle and away from the blow",
+            "a bar that stands off its anvils is struck twice",
+        )
+        if check.code == "clamped-upright"
+        else check
+        for check in GUIDE.ready_checks
+    ),
+    steps=(
+        *GUIDE.steps[:4],
+        "Latch, lay the bar against its anvils with the notch in the middle, away from the blow; "
+        "clear the plane, release.",
+        GUIDE.steps[5],
     ),
 )
 
@@ -153,6 +199,11 @@ D256_GUIDE = replace(
 def analyse_iso(readings: ImpactReadings, parameters: ImpactParameters) -> SpecimenResult:
     """Impact strength of one bar; raises Invalid for an energy that cannot be."""
     return _analyse(readings, parameters, GUIDE, per_width=False)
+
+
+def analyse_charpy(readings: ImpactReadings, parameters: ImpactParameters) -> SpecimenResult:
+    """Impact strength of one bar that lay against its anvils."""
+    return _analyse(readings, parameters, CHARPY_GUIDE, per_width=False)
 
 
 def analyse_d256(readings: ImpactReadings, parameters: ImpactParameters) -> SpecimenResult:
@@ -337,6 +388,7 @@ def _method(
         readings=ImpactReadings,
         guide=guide,
         analyse=analyse,
+        also_directions=("flatwise", "edgewise", *WAYS),
         together=suggest_pendulum,
         summarise=summarise,
         review=review,
@@ -345,7 +397,9 @@ def _method(
 
 METHODS = {
     "iso-180": _method("iso-180", "Izod impact", ImpactParameters, GUIDE, analyse_iso, 2),
-    "iso-179-1": _method("iso-179-1", "Charpy impact", ImpactParameters, GUIDE, analyse_iso, 2),
+    "iso-179-1": _method(
+        "iso-179-1", "Charpy impact", CharpyParameters, CHARPY_GUIDE, analyse_charpy, 2
+    ),
     "astm-d256": _method(
         "astm-d256", "Izod impact (D256)", D256Parameters, D256_GUIDE, analyse_d256, 3
     ),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Annotated, Any
+from typing import Annotated, Any, ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -37,6 +37,8 @@ Percent = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=100)
 
 class FilmParameters(Parameters):
     """Parameters of the pendulum tear of film."""
+
+    set_up: ClassVar[tuple[str, ...]] = ("capacity_n",)
 
     capacity_n: Positive = Field(description="Force at full scale for one ply.")
 

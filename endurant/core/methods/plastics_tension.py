@@ -188,7 +188,13 @@ def analyse_d638(readings: PullReadings, parameters: StressParameters) -> Specim
 def _analyse(
     readings: PullReadings, parameters: StressParameters, guide: Guide, timed: bool = False
 ) -> SpecimenResult:
-    result, found = begin_stress(readings, parameters, guide, STRESS_PROPERTIES)
+    result, found = begin_stress(
+        readings,
+        parameters,
+        guide,
+        STRESS_PROPERTIES,
+        wants_extensometer=guide is not FILM_GUIDE,
+    )
     if found is None:
         return result
     give_modulus(result, found, parameters)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -55,6 +55,13 @@ OBSERVATIONS = (
 
 class PullParameters(Parameters):
     """Parameters that every pull has."""
+
+    set_up: ClassVar[tuple[str, ...]] = (
+        "gauge_length_mm",
+        "grip_separation_mm",
+        "load_cell_n",
+    )
+    house: ClassVar[tuple[str, ...]] = ("area_rule",)
 
     pretension_n: NotNegative | None = Field(
         None, description="Force at which extension and strain begin; none: the first sample."
@@ -153,13 +160,15 @@ def begin_pull(
     guide: Guide,
     *,
     pretension_n: float | None = None,
-    strain: Literal["extensometer", "crosshead", "none"] = "extensometer",
+    strain: Literal["extensometer", "none"] = "extensometer",
     speed_checked: bool = True,
+    wants_extensometer: bool = False,
 ) -> tuple[SpecimenResult, Pull | None]:
     """The checks that every pull goes through, and the trace from its zero.
 
     The pull is None when no force stands above zero, with the flag that says so. `strain`
-    names the source: the extensometer where there is one, the crosshead alone, or none.
+    names the source: the extensometer, and where there is none the crosshead over the grip
+    separation, which is flagged where the method `wants_extensometer`; or none.
     Raises Invalid when a length that is needed was not given.
     """
     result = begin(readings, guide)
@@ -174,8 +183,10 @@ def begin_pull(
     zero_mm = zero.of(trace.extension_mm)
     extension_mm = trace.extension_mm - zero_mm
     strains = None
-    if strain == "crosshead" or (strain == "extensometer" and trace.strain is None):
-        strains = extension_mm / gauge_length(readings, parameters)
+    if strain == "extensometer" and trace.strain is None:
+        strains = extension_mm / grip_separation(readings, parameters)
+        if wants_extensometer:
+            result.flags.append(no_extensometer(grip_separation(readings, parameters)))
     elif strain == "extensometer":
         found = strain_of(result, readings, parameters)
         if not result.has_flag("extensometer-slip"):
@@ -186,6 +197,17 @@ def begin_pull(
     result.flags += capacity_flags(float(force_n[top]), parameters.load_cell_n)
     end = break_index(force_n, parameters.break_drop)
     return result, Pull(force_n, extension_mm, strains, zero, zero_mm, top, end)
+
+
+def no_extensometer(grip_mm: float) -> Flag:
+    """The flag of a strain that the crosshead had to give."""
+    return Flag(
+        "no-extensometer",
+        "warn",
+        f"no extensometer: strain is crosshead travel over {in_numbers(grip_mm)} mm, with the "
+        "take-up of the grips and the shoulders in it; a modulus comes out far too low and an "
+        "elongation far too high",
+    )
 
 
 def find_zero(result: SpecimenResult, force_n: Samples, pretension_n: float) -> Place:

@@ -141,7 +141,12 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
 
     Raises Invalid for a length at break shorter than the gauge.
     """
-    result, pull = begin_pull(readings, parameters, GUIDE)
+    result, pull = begin_pull(
+        readings,
+        parameters,
+        GUIDE,
+        wants_extensometer=readings.length_at_break_mm is None,
+    )
     area_mm2 = thickness_area(result, readings, parameters)
     gauge_mm = gauge_length(readings, parameters)
     if readings.length_at_break_mm is not None and above(gauge_mm, readings.length_at_break_mm):

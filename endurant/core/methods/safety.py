@@ -14,7 +14,7 @@ HOT_KNIFE = (
 FRAGMENTS = "Stiff specimens break into flying pieces: guard closed, eye protection on."
 SNAP = "A stretched specimen snaps back when it breaks: guard closed, face out of its plane."
 HEAT = "Hot barrel, hot melt: heat-proof gloves and a face shield; melt can spit when it is loaded."
-FLAME = "Open flame: extractor on, nothing else that burns within reach, extinguisher at hand."
+FLAME = "Open flame: nothing else that burns within reach; extinguisher and water at hand."
 PRESSURE = "Pressure behind the diaphragm: guard closed before the run, vent before opening."
 PENDULUM = (
     "A raised pendulum kills fingers: use the catch, and keep everybody out of its path until "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from math import floor
-from typing import Annotated
+from typing import Annotated, ClassVar
 
 from pydantic import Field
 
@@ -12,6 +12,7 @@ from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.method import (
     Guide,
     Method,
+    Name,
     NotNegative,
     Parameters,
     Positive,
@@ -28,6 +29,17 @@ from endurant.core.quantities import SAME_WITHIN, above, in_numbers
 class ScratchParameters(Parameters):
     """Parameters of the scratch rig."""
 
+    set_up: ClassVar[tuple[str, ...]] = (
+        "max_force_n",
+        "step_n",
+    )
+
+    tip: Name | None = Field(
+        None, description="The tip by name, as a 1 mm ball; another tip does not compare."
+    )
+    speed_mm_s: Positive | None = Field(
+        None, description="Speed of the tip; another speed does not compare."
+    )
     step_n: Positive = Field(0.5, description="Step of the force.")
     max_force_n: Positive = Field(40, description="Largest force of the rig.")
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any, Self
+from typing import Annotated, Any, Self
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -65,11 +66,24 @@ class LoadParameters(SeamParameters):
         return self
 
 
+Openings = Annotated[list[NotNegative], Field(min_length=1, max_length=200)]
+
+
 class SeamReadings(Readings):
     """The two pulls of one pair, both from zero."""
 
     trace_unsewn: ForceTrace = Field(description="Pull of the unsewn specimen.")
     trace_sewn: ForceTrace = Field(description="Pull of the sewn specimen.")
+
+
+class LoadedReadings(Readings):
+    """One seam let back from its load: the opening measured, or the two pulls to estimate it."""
+
+    seam_opening_mm: Openings | None = Field(
+        None, description="Opening across the seam at the slack force; the widest counts."
+    )
+    trace_unsewn: ForceTrace | None = Field(None, description="Pull of the unsewn specimen.")
+    trace_sewn: ForceTrace | None = Field(None, description="Pull of the sewn specimen.")
 
 
 GUIDE = Guide(
@@ -144,15 +158,47 @@ GUIDE = Guide(
 
 LOAD_GUIDE = replace(
     GUIDE,
-    purpose="How far the yarns shift at a seam under a fixed load.",
+    purpose="How far a seam stands open after it has been pulled to a fixed load and let back.",
+    specimen="A seamed piece 100 mm wide and at least 200 mm long, the seam across its middle.",
+    cut=Cut(
+        outline="rectangle",
+        long_mm=300,
+        short_mm=100,
+        inner_marks=(
+            InnerMark("fold", ((-50, 0), (50, 0))),
+            InnerMark("seam", ((-50, -20), (50, -20))),
+            InnerMark("guide line 38 mm", ((-12, -150), (-12, 150))),
+        ),
+        fails_across=True,
+        works_on="the seam shifts {yarns} yarns",
+        selvedge_margin_mm=150,
+        stagger="lengthwise",
+    ),
+    ready_checks=frame_checks(
+        "Jaws 100 mm apart, 25 mm grab faces",
+        "Speed 50 mm per minute",
+        *(check for check in GUIDE.ready_checks if check.code in ("seam-made", "guide-line")),
+        ReadyCheck(
+            "rule-at-hand",
+            "Caliper or rule at hand, the light on the seam",
+            "the opening is measured while the slack force stands",
+        ),
+    ),
+    steps=(
+        "Fold at the middle, sew 20 mm from the fold, cut the fold off 12 mm from the seam.",
+        "Draw the guide line, clamp the seamed piece with the seam midway between the jaws.",
+        "Pull to the load at 50 mm per minute, and let it back at once to 5 N.",
+        "While 5 N stand, measure how far the seam is open at its widest, across the seam.",
+    ),
     computes=(
-        *GUIDE.computes[:2],
-        "Opening at the load, 180 N as a rule, 60 N for apparel, 120 N or 180 N for upholstery.",
+        "Opening at the load: the widest of the openings measured at the slack force.",
+        "Load: 180 N as a rule, 60 N for apparel, 120 N or 180 N for upholstery.",
+        "Not measured, with both curves at hand: an estimate from the curves, and flagged so.",
         "The mean is reported to 0.1 mm.",
     ),
     mistakes=(
-        "Slack left in: both curves start at the slack force.",
-        "The stretch of the cloth taken for the seam's: the unsewn half is taken off.",
+        "Measured under the load: let it back to the slack force first.",
+        "Measured where it is easy instead of where it is widest.",
         "A seam that broke below the load reported with an opening: it has none.",
     ),
 )
@@ -258,26 +304,35 @@ class Pair:
         return low_n + share * (high_n - low_n)
 
 
+def flag_speed(result: SpecimenResult, trace: ForceTrace, parameters: SeamParameters) -> None:
+    """The check of the mean speed of one pull."""
+    if trace.time_s is not None and not result.has_flag("rate-out-of-tolerance"):
+        speed = mean_speed_mm_min(trace.time_s, trace.extension_mm)
+        result.flags += speed_flags(speed, parameters.speed_mm_min)
+
+
 def begin_pair(
-    readings: SeamReadings, parameters: SeamParameters, guide: Guide
+    readings: Readings,
+    traces: tuple[ForceTrace, ForceTrace],
+    parameters: SeamParameters,
+    guide: Guide,
 ) -> tuple[SpecimenResult, Pair | None]:
-    """The observations and speeds of a pair, and its two curves; none without any force."""
+    """The observations and speeds of a pair, unsewn first; no curves without any force."""
     result = begin(readings, guide)
-    for trace in (readings.trace_unsewn, readings.trace_sewn):
-        if trace.time_s is not None and not result.has_flag("rate-out-of-tolerance"):
-            speed = mean_speed_mm_min(trace.time_s, trace.extension_mm)
-            result.flags += speed_flags(speed, parameters.speed_mm_min)
+    for trace in traces:
+        flag_speed(result, trace, parameters)
         if not trace.force_n.max() > 0 and not result.has_flag("no-force"):
             result.flag("no-force", "void", "no force above zero stands on one of the traces")
     if result.has_flag("no-force"):
         return result, None
-    unsewn, sewn = inverse_of(readings.trace_unsewn), inverse_of(readings.trace_sewn)
+    unsewn, sewn = (inverse_of(trace) for trace in traces)
     return result, Pair(unsewn, sewn, parameters.slack_force_n)
 
 
 def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> SpecimenResult:
     """Force at which the seam has opened by `opening_mm`."""
-    result, pair = begin_pair(readings, parameters, GUIDE)
+    traces = (readings.trace_unsewn, readings.trace_sewn)
+    result, pair = begin_pair(readings, traces, parameters, GUIDE)
     if pair is None:
         result.lacks("slippage_force", "N")
         return result
@@ -331,21 +386,25 @@ def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> Sp
     return result
 
 
-def analyse_load(readings: SeamReadings, parameters: LoadParameters) -> SpecimenResult:
-    """Opening of the seam at `load_n`."""
-    result, pair = begin_pair(readings, parameters, LOAD_GUIDE)
+def analyse_load(readings: LoadedReadings, parameters: LoadParameters) -> SpecimenResult:
+    """Opening of the seam after `load_n`: measured, else estimated from both curves.
+
+    Raises Invalid when there is neither.
+    """
+    if readings.seam_opening_mm is not None:
+        return measured_opening(readings, readings.seam_opening_mm, parameters)
+    unsewn, sewn = readings.trace_unsewn, readings.trace_sewn
+    if unsewn is None or sewn is None:
+        raise readings.refuse(
+            "seam_opening_mm", "is missing; the opening is measured, or estimated from both curves"
+        )
+    result, pair = begin_pair(readings, (unsewn, sewn), parameters, LOAD_GUIDE)
     if pair is None:
         result.lacks("opening_at_load", "mm")
         return result
     load_n = parameters.load_n
-    sewn_short = not at_least(pair.sewn.most_n, load_n)
+    sewn_short = flag_broke_before_load(result, pair.sewn.most_n, load_n)
     unsewn_short = not at_least(pair.unsewn.most_n, load_n)
-    if sewn_short:
-        result.flag(
-            "broke-before-load",
-            "warn",
-            f"the sewn curve ends at {in_numbers(pair.sewn.most_n)} N, below the load",
-        )
     if unsewn_short:
         result.flag(
             "unsewn-too-short",
@@ -360,13 +419,51 @@ def analyse_load(readings: SeamReadings, parameters: LoadParameters) -> Specimen
         "opening_at_load",
         pair.opening(load_n),
         "mm",
-        f"opening at {in_numbers(load_n)} N, slack taken off at "
+        f"opening at {in_numbers(load_n)} N from the curves, slack taken off at "
         f"{in_numbers(parameters.slack_force_n)} N",
         "(x_sewn - x_unsewn)(F) - (x_sewn - x_unsewn)(F_slack)",
         f"{in_numbers(float(ends[1]))} - {in_numbers(float(ends[0]))}",
     )
+    result.flag(
+        "opening-from-curves",
+        "note",
+        "an estimate from both curves; the test is the opening measured at the slack force",
+    )
     mark_pair(result, pair, load_n)
     return result
+
+
+def measured_opening(
+    readings: LoadedReadings, openings_mm: Sequence[float], parameters: LoadParameters
+) -> SpecimenResult:
+    """The widest of the openings measured; none when the sewn curve broke before the load."""
+    result = begin(readings, LOAD_GUIDE)
+    if readings.trace_sewn is not None:
+        flag_speed(result, readings.trace_sewn, parameters)
+        most_n = float(readings.trace_sewn.force_n.max())
+        if flag_broke_before_load(result, most_n, parameters.load_n):
+            result.lacks("opening_at_load", "mm")
+            return result
+    listed = ", ".join(in_numbers(opening) for opening in openings_mm)
+    result.give(
+        "opening_at_load",
+        max(openings_mm),
+        "mm",
+        f"widest opening measured at {in_numbers(parameters.slack_force_n)} N, after "
+        f"{in_numbers(parameters.load_n)} N",
+        "max of the openings",
+        f"{listed} mm",
+    )
+    return result
+
+
+def flag_broke_before_load(result: SpecimenResult, most_n: float, load_n: float) -> bool:
+    """`broke-before-load` when the sewn curve never reaches the load."""
+    if at_least(most_n, load_n):
+        return False
+    text = f"the sewn curve ends at {in_numbers(most_n)} N, below the load"
+    result.flag("broke-before-load", "warn", text)
+    return True
 
 
 def mark_pair(result: SpecimenResult, pair: Pair, force_n: float) -> None:
@@ -402,7 +499,7 @@ METHODS = {
         label_prefixes={"warp": "W", "weft": "F"},
         properties=(Property("opening_at_load", "Opening at the load", "mm", decimals=1),),
         parameters=LoadParameters,
-        readings=SeamReadings,
+        readings=LoadedReadings,
         guide=LOAD_GUIDE,
         analyse=analyse_load,
         review=review_count,

@@ -138,10 +138,15 @@ def settle(
 
 
 def begin_stress(
-    readings: Any, parameters: StressParameters, guide: Guide, properties: tuple[Property, ...]
+    readings: Any,
+    parameters: StressParameters,
+    guide: Guide,
+    properties: tuple[Property, ...],
+    *,
+    wants_extensometer: bool = True,
 ) -> tuple[SpecimenResult, StressStrain | None]:
     """Checks, area and the straight part; None, with every value lacking, without a force."""
-    result, pull = begin_pull(readings, parameters, guide)
+    result, pull = begin_pull(readings, parameters, guide, wants_extensometer=wants_extensometer)
     area = cross_section(readings, parameters.area_rule)
     if pull is None:
         for one in properties:

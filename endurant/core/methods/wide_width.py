@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -59,6 +59,9 @@ class GeotextileParameters(WideParameters):
     """Parameters of the wide-width pull of a geotextile."""
 
     gauge_length_mm: Positive | None = Field(100, description="Length extension is divided by.")
+    construction: Literal["nonwoven", "woven", "strong-woven"] = Field(
+        "woven", description="How it is made; yarns of a strong woven fray when they are sheared."
+    )
 
 
 class WideReadings(PullReadings):
@@ -74,24 +77,28 @@ class GridReadings(WideReadings):
     ribs_per_metre: Positive = Field(description="Ribs in a metre of the product.")
 
 
+SHEARED = Cut(
+    outline="rectangle",
+    long_mm=300,
+    short_mm=200,
+    inner_marks=(
+        InnerMark("grip line", ((-100, -50), (100, -50))),
+        InnerMark("grip line", ((-100, 50), (100, 50))),
+    ),
+    works_on="stretches {yarns}",
+    selvedge_margin_mm=50,
+    selvedge_share=0.1,
+    stagger="lengthwise",
+)
+
 GEOTEXTILE_GUIDE = Guide(
     purpose="The force per metre of width that breaks a geotextile, and its stiffness on the way.",
     specimen="A blank 200 mm wide, cut straight along the yarns, long enough for the grips.",
     count_per_direction=6,
-    cut=Cut(
-        outline="rectangle",
-        long_mm=300,
-        short_mm=200,
-        inner_marks=(
-            InnerMark("grip line", ((-100, -50), (100, -50))),
-            InnerMark("grip line", ((-100, 50), (100, 50))),
-        ),
-        works_on="stretches {yarns}",
-        selvedge_margin_mm=50,
-        selvedge_share=0.1,
-        stagger="lengthwise",
-    ),
-    atmosphere="textile-20-65",
+    cut=SHEARED,
+    cut_by="construction",
+    cuts={"strong-woven": replace(SHEARED, hot_knife=True)},
+    atmosphere="geo-21-65",
     bench="trace",
     measures=(Measure("width_mm", 3, span_mm=80, nominal_mm=200),),
     ready_checks=frame_checks(
@@ -113,7 +120,7 @@ GEOTEXTILE_GUIDE = Guide(
             "it is thrown when the specimen breaks; take it off past the peak",
         ),
     ),
-    cautions=(PINCH, SNAP, BLADES, LOCAL),
+    cautions=(PINCH, SNAP, BLADES, HOT_KNIFE, LOCAL),
     observations=OBSERVATIONS,
     steps=(
         "Pull one pilot when the material is unknown; it gives the pretension.",
@@ -147,7 +154,6 @@ GRID_GUIDE = replace(
         long_mm=400,
         short_mm=200,
         works_on="stretches {yarns} ribs",
-        hot_knife=True,
         selvedge_margin_mm=50,
         selvedge_share=0.1,
         stagger="lengthwise",
@@ -167,7 +173,9 @@ GRID_GUIDE = replace(
             "fewer, and the grips decide where it breaks",
         ),
     ),
-    cautions=(PINCH, SNAP, BLADES, HOT_KNIFE, LOCAL),
+    cautions=(PINCH, SNAP, BLADES, LOCAL),
+    cut_by="",
+    cuts={},
     computes=(
         GEOTEXTILE_GUIDE.computes[0],
         "Force per rib in kN: highest force / ribs tested.",

@@ -139,8 +139,8 @@ PULLS: dict[str, Pull] = {
         {"dimensions": {"width_mm": [12.5], "thickness_mm": [3.0]}},
         50,
     ),
-    "astm-d412": Pull(110, 500, stretching(0.9, 100), _RUBBER),
-    "iso-37": Pull(110, 500, stretching(0.9, 100), _RUBBER),
+    "astm-d412": Pull(110, 500, stretching(0.9, 100), _RUBBER, 25),
+    "iso-37": Pull(110, 500, stretching(0.9, 100), _RUBBER, 25),
     "astm-f88": Pull(
         40,
         300,

@@ -1845,6 +1845,12 @@ export interface components {
             description: string;
             /** Name */
             name: string;
+            /**
+             * Owner
+             * @default asked
+             * @enum {string}
+             */
+            owner: "asked" | "set-up" | "house";
             /** Required */
             required: boolean;
         };

@@ -1,0 +1,344 @@
+"""Vibration of packs: what the table does, and what the looks show."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from math import pi
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.damaging import (
+    DAMAGES,
+    FAILED,
+    DamageParameters,
+    Look,
+    give_damages,
+    give_failed,
+    summarise_failed,
+)
+from endurant.core.methods.method import (
+    Flag,
+    Guide,
+    Method,
+    Name,
+    Positive,
+    Property,
+    Readings,
+    ReadyCheck,
+    Results,
+    SpecimenResult,
+)
+from endurant.core.methods.safety import LOCAL, VIBRATION
+from endurant.core.quantities import above, in_numbers
+
+GRAVITY = 9.81
+
+
+class Motion(DamageParameters):
+    """What the table does, whichever method sets it."""
+
+    minutes: Positive = Field(description="Duration.")
+    orientation: Name | None = Field(None, description="How the load stands.")
+    acceleration_g: Positive | None = Field(None, description="Acceleration, in g.")
+    amplitude_mm: Positive | None = Field(None, description="Amplitude, zero to peak.")
+
+    def ends_hz(self) -> tuple[float, ...]:
+        """The frequency, or both ends of a sweep; none for a random motion."""
+        return ()
+
+    def acceleration_or_amplitude(self) -> None:
+        """A sinus is told by one of the two; raises ValueError."""
+        if (self.acceleration_g is None) == (self.amplitude_mm is None):
+            raise ValueError("acceleration_g or amplitude_mm: expected one of the two")
+
+    def acceleration_at(self, frequency_hz: float) -> float:
+        """Acceleration in g at a frequency."""
+        if self.amplitude_mm is None:
+            return self.acceleration_g or 0.0
+        return self.amplitude_mm * (2 * pi * frequency_hz) ** 2 / (1000 * GRAVITY)
+
+    def amplitude_at(self, frequency_hz: float) -> float:
+        """Amplitude in mm, zero to peak, at a frequency."""
+        if self.acceleration_g is None:
+            return self.amplitude_mm or 0.0
+        return 1000 * GRAVITY * self.acceleration_g / (2 * pi * frequency_hz) ** 2
+
+
+SinusMotion = Literal["sinus-vertical", "sinus-rotary"]
+Sweep = Annotated[list[Positive], Field(min_length=2, max_length=2)]
+
+
+def rising(sweep_hz: Sequence[float]) -> None:
+    """A sweep rises from its low to its high end; raises ValueError."""
+    if sweep_hz[0] >= sweep_hz[1]:
+        raise ValueError("sweep_hz must rise from its low to its high end")
+
+
+class FixedParameters(Motion):
+    """One low frequency all the time."""
+
+    motion: SinusMotion = Field("sinus-vertical", description="Motion of the table.")
+    frequency_hz: Positive = Field(description="Frequency of the sinus.")
+
+    def ends_hz(self) -> tuple[float, ...]:
+        """The one frequency."""
+        return (self.frequency_hz,)
+
+    @model_validator(mode="after")
+    def _one_of_the_pair(self) -> Self:
+        self.acceleration_or_amplitude()
+        return self
+
+
+class SweepParameters(Motion):
+    """A sinus that sweeps from a low frequency to a high one."""
+
+    motion: SinusMotion = Field("sinus-vertical", description="Motion of the table.")
+    sweep_hz: Sweep = Field(description="Low and high end of the sweep.")
+
+    def ends_hz(self) -> tuple[float, ...]:
+        """Low and high end."""
+        return tuple(self.sweep_hz)
+
+    @model_validator(mode="after")
+    def _one_of_the_pair(self) -> Self:
+        self.acceleration_or_amplitude()
+        rising(self.sweep_hz)
+        return self
+
+
+class TableParameters(Motion):
+    """Random by its own rule; a sinus is taken, and said to belong to another method."""
+
+    motion: Literal["sinus-vertical", "sinus-rotary", "random"] = Field(
+        "random", description="Motion of the table; this method's own is random."
+    )
+    frequency_hz: Positive | None = Field(None, description="Frequency of a sinus.")
+    sweep_hz: Sweep | None = Field(None, description="Low and high end of a sweep.")
+    level_g_rms: Positive | None = Field(None, description="Level of a random motion.")
+
+    @model_validator(mode="after")
+    def _one_of_each_pair(self) -> Self:
+        sinus = {
+            "frequency_hz": self.frequency_hz,
+            "sweep_hz": self.sweep_hz,
+            "acceleration_g": self.acceleration_g,
+            "amplitude_mm": self.amplitude_mm,
+        }
+        if self.motion == "random":
+            given = [name for name, value in sinus.items() if value is not None]
+            if given:
+                raise ValueError(f"{given[0]} is given; a random motion has only level_g_rms")
+            if self.level_g_rms is None:
+                raise ValueError("level_g_rms is missing; a random motion needs it")
+            return self
+        if self.level_g_rms is not None:
+            raise ValueError("level_g_rms is given; it belongs to a random motion")
+        if (self.frequency_hz is None) == (self.sweep_hz is None):
+            raise ValueError("frequency_hz or sweep_hz: expected one of the two")
+        self.acceleration_or_amplitude()
+        if self.sweep_hz is not None:
+            rising(self.sweep_hz)
+        return self
+
+    def ends_hz(self) -> tuple[float, ...]:
+        """The frequency, or both ends of a sweep; none for a random motion."""
+        if self.sweep_hz is not None:
+            return tuple(self.sweep_hz)
+        return () if self.frequency_hz is None else (self.frequency_hz,)
+
+
+class Inspection(Look):
+    """One look at a set time."""
+
+    minutes: Positive
+
+
+class TableReadings(Readings):
+    """The looks at one pack."""
+
+    inspections: Annotated[list[Inspection], Field(min_length=1, max_length=1000)] = Field(
+        description="Looks, in order of time."
+    )
+
+
+GUIDE = Guide(
+    purpose="Whether a pack and its contents stand the shaking of their journey.",
+    specimen="Whole packs or a pallet layer, as they travel.",
+    count_per_direction=2,
+    cut=None,
+    atmosphere="paper-23-50",
+    bench="looks",
+    ready_checks=(
+        ReadyCheck(
+            "fences", "Fences set, load free to move but not to fall", "a load that walks falls off"
+        ),
+        ReadyCheck("table", "Frequency and acceleration set", "both decide the amplitude"),
+        ReadyCheck("clear", "Nobody at the table while it runs", "loads jump", hold=True),
+    ),
+    cautions=(VIBRATION, LOCAL),
+    observations=(),
+    steps=(
+        "Set the load on the table as it travels, fences around it.",
+        "Bring the table up to its motion, start the clock.",
+        "Stop and look at the set times, outside and inside.",
+    ),
+    computes=(
+        "Amplitude in mm, zero to peak = 1000 · 9.81 · g / (2π · f)².",
+        "Cycles = f · 60 · minutes. Above 1 g vertical a load leaves the table.",
+        "Failed: a leak, or damage inside above the limit agreed.",
+    ),
+    mistakes=(
+        "Peak to peak taken for zero to peak.",
+        "Stopped early without a failure: flagged.",
+    ),
+)
+
+
+RANDOM_GUIDE = replace(
+    GUIDE,
+    ready_checks=(
+        GUIDE.ready_checks[0],
+        ReadyCheck("table", "Random spectrum and its level in g rms set", "the level is the dose"),
+        GUIDE.ready_checks[2],
+    ),
+    computes=(
+        "A random motion has no one amplitude, acceleration or count of cycles.",
+        "Failed: a leak, or damage inside above the limit agreed.",
+    ),
+    mistakes=(
+        "A sinus run under this number: it belongs to a method of its own, and is said.",
+        "Stopped early without a failure: flagged.",
+    ),
+)
+FIXED_GUIDE = GUIDE
+SWEEP_GUIDE = replace(
+    GUIDE,
+    ready_checks=(
+        GUIDE.ready_checks[0],
+        ReadyCheck(
+            "table",
+            "Both ends of the sweep and acceleration set",
+            "a fixed amplitude throws the load at the high end",
+        ),
+        GUIDE.ready_checks[2],
+    ),
+    computes=(
+        "Amplitude in mm, zero to peak, at the low end of the sweep = 1000 · 9.81 · g / (2π · f)².",
+        "A sweep has no one count of cycles. Above 1 g vertical a load leaves the table; with a "
+        "fixed amplitude the high end is looked at.",
+        "Failed: a leak, or damage inside above the limit agreed.",
+    ),
+)
+
+
+def analyse(readings: TableReadings, parameters: Motion) -> SpecimenResult:
+    """What the table did and the looks show; raises Invalid for looks out of order."""
+    result = begin(readings, GUIDE)
+    before = 0.0
+    for look in readings.inspections:
+        if look.minutes <= before:
+            raise readings.refuse(
+                "inspections", f"{look.minutes:g} min follows {before:g}; looks rise in time"
+            )
+        before = look.minutes
+    give_motion(result, parameters)
+    failed = give_failed(result, readings.inspections, parameters.max_damage_inside)
+    give_damages(result, readings.inspections)
+    if above(parameters.minutes, before) and not failed:
+        text = f"the last look was at {before:g} min of {parameters.minutes:g}"
+        result.flag("ended-early", "warn", text)
+    return result
+
+
+def give_motion(result: SpecimenResult, parameters: Motion) -> None:
+    """Amplitude, acceleration and cycles; a random motion has none of them."""
+    ends_hz = parameters.ends_hz()
+    if not ends_hz:
+        for name, unit in (("amplitude", "mm"), ("acceleration", "m/s²"), ("cycles", "")):
+            result.lacks(name, unit)
+        return
+    frequency_hz, sweeps = ends_hz[0], len(ends_hz) > 1
+    in_g = parameters.acceleration_at(frequency_hz)
+    at = f"at {in_numbers(frequency_hz)} Hz"
+    result.give(
+        "amplitude",
+        parameters.amplitude_at(frequency_hz),
+        "mm",
+        "zero to peak" + (", at the low end of the sweep" if sweeps else ""),
+        "1000 · 9.81 · g / (2π · f)²",
+        f"{in_numbers(in_g)} g {at}",
+    )
+    result.give(
+        "acceleration", in_g * GRAVITY, "m/s²", "of the table", "g · 9.81", f"{in_numbers(in_g)} g"
+    )
+    if sweeps:
+        result.lacks("cycles", "")
+        return
+    result.give(
+        "cycles",
+        frequency_hz * 60 * parameters.minutes,
+        "",
+        "cycles of the whole run",
+        "f · 60 · minutes",
+        f"{in_numbers(frequency_hz)} · 60 · {in_numbers(parameters.minutes)}",
+    )
+
+
+def review(results: Results, parameters: Motion) -> list[Flag]:
+    """Too few valid, and what the motion means."""
+    flags = too_few_valid(results, parameters.specimens_wanted)
+    ends_hz = parameters.ends_hz()
+    if not ends_hz:
+        text = "a random motion has no one amplitude, acceleration or count of cycles"
+        flags.append(Flag("random", "note", text))
+        return flags
+    if isinstance(parameters, TableParameters):
+        other = "iso-8318" if len(ends_hz) > 1 else "iso-2247"
+        text = f"a sinus is the motion of {other}; this method's own is random"
+        flags.append(Flag("motion-of-another-method", "note", text))
+    if len(ends_hz) > 1:
+        text = "a sweep is taken at its low end, and has no one count of cycles"
+        flags.append(Flag("sweep", "note", text))
+    in_g = max(parameters.acceleration_at(frequency_hz) for frequency_hz in ends_hz)
+    if getattr(parameters, "motion", "") == "sinus-vertical" and above(in_g, 1):
+        text = f"at {in_numbers(in_g)} g the load leaves the table"
+        flags.append(Flag("leaves-table", "note", text))
+    return flags
+
+
+def _method(method_id: str, title: str, parameters: type[Motion], guide: Guide) -> Method:
+    return Method(
+        id=method_id,
+        title=title,
+        family="Packaging",
+        properties=(
+            Property("amplitude", "Amplitude", "mm", significant=3, summed=False),
+            Property("acceleration", "Acceleration", "m/s²", significant=3, summed=False),
+            Property("cycles", "Cycles", "", decimals=0, summed=False),
+            FAILED,
+            *DAMAGES,
+        ),
+        parameters=parameters,
+        readings=TableReadings,
+        guide=guide,
+        analyse=analyse,
+        summarise=summarise_failed,
+        review=review,
+    )
+
+
+METHODS = {
+    "iso-13355": _method(
+        "iso-13355", "Vibration of packs, vertical random", TableParameters, RANDOM_GUIDE
+    ),
+    "iso-2247": _method(
+        "iso-2247", "Vibration of packs, fixed low frequency", FixedParameters, FIXED_GUIDE
+    ),
+    "iso-8318": _method(
+        "iso-8318", "Vibration of packs, sinus sweep", SweepParameters, SWEEP_GUIDE
+    ),
+}
