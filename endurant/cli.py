@@ -92,6 +92,9 @@ def _parser() -> argparse.ArgumentParser:
     migrate.set_defaults(act=_migrate)
 
     verify = commands.add_parser("verify", help="check the audit chain, raw data and figures")
+    verify.add_argument(
+        "--since", metavar="HASH", help="a head printed before, which must still be in the chain"
+    )
     verify.set_defaults(act=_verify)
 
     openapi = commands.add_parser("openapi", help="print the OpenAPI document")
@@ -325,10 +328,12 @@ def _migrate(options: argparse.Namespace) -> None:
 def _verify(options: argparse.Namespace) -> int:
     from endurant.work.verify import verify
 
-    found = verify()
+    verified = verify(options.since, lambda step: print(f"{step} …", file=sys.stderr, flush=True))
+    found = verified.found
     for sentence in found:
         print(sentence)
     print("the record holds" if not found else f"{len(found)} things do not hold")
+    print(f"{verified.entries} entries; head {verified.head}")
     return 1 if found else 0
 
 

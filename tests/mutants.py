@@ -157,7 +157,7 @@ def mutants(random: Random, each: int) -> Iterator[Mutant]:
                     continue
                 given = random.choice(RUBBISH[:-1])
             spot = at(document, path[:-1])
-            column = spot.get(path[-1]) if isinstance(spot, dict) else None
+            column: Any = spot.get(path[-1]) if isinstance(spot, dict) else None
             if is_column(column) and random.random() < 0.7:
                 shape = random.choice(list(SHAPES))
                 shaped = SHAPES[shape](column)

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.store import clock
+from endurant.store.seals import Seals, seals_of_everything, take_seals
 from endurant.store.tables import AuditEntry, AuditHead
 
 START_HASH = "0" * 64
@@ -29,7 +31,62 @@ def record(
     after: Mapping[str, Any] | None = None,
     why: str | None = None,
 ) -> None:
-    """Add an entry to the end of the chain; the row of the head is locked until commit."""
+    """Add an entry to the end of the chain; the row of the head is locked until commit.
+
+    It takes the seals of every fact that the session has written so far.
+    """
+    _add(
+        session,
+        seals=take_seals(session, clock.now()),
+        person_id=person_id,
+        action=action,
+        entity=entity,
+        entity_id=entity_id,
+        job_id=job_id,
+        words=words,
+        told={"before": before, "after": after, "why": why},
+    )
+
+
+def seal_the_rest(session: Session) -> None:
+    """At the end of a transaction: an entry for the facts that no other entry has sealed."""
+    seals = take_seals(session, clock.now())
+    if seals:
+        _add_seals(session, seals, "facts written beside the entries before")
+
+
+def seal_everything(session: Session) -> None:
+    """Where sealing begins: entries that hold the hash of every fact that is there."""
+    for seals in seals_of_everything(session, clock.now()):
+        _add_seals(session, seals, "sealed as it was found")
+
+
+def _add_seals(session: Session, seals: Seals, words: str) -> None:
+    _add(
+        session,
+        seals=seals,
+        person_id=None,
+        action="seal",
+        entity="record",
+        entity_id=0,
+        job_id=None,
+        words=words,
+        told={},
+    )
+
+
+def _add(
+    session: Session,
+    *,
+    seals: Seals,
+    person_id: int | None,
+    action: str,
+    entity: str,
+    entity_id: int,
+    job_id: int | None,
+    words: str,
+    told: Mapping[str, Any],
+) -> None:
     head = session.execute(select(AuditHead).with_for_update()).scalar_one()
     entry = AuditEntry(
         id=head.last_id + 1,
@@ -41,7 +98,7 @@ def record(
         job_id=job_id,
         words=words,
         facts=json.dumps(
-            {"before": before, "after": after, "why": why},
+            {**told, "seals": seals} if seals else told,
             ensure_ascii=False,
             sort_keys=True,
             default=str,
@@ -71,19 +128,57 @@ def hash_of(entry: AuditEntry) -> str:
     return hashlib.sha256(json.dumps(told, ensure_ascii=False).encode()).hexdigest()
 
 
-def broken_links(session: Session) -> list[str]:
-    """One sentence for each place where the chain does not hold; empty when it does."""
-    found = []
-    expected_id, previous = 1, START_HASH
-    for entry in session.scalars(select(AuditEntry).order_by(AuditEntry.id)):
-        if entry.id != expected_id:
-            found.append(f"audit entry {expected_id} is missing")
-        if entry.previous_hash != previous:
-            found.append(f"audit entry {entry.id} does not follow the one before it")
+@dataclass
+class Chain:
+    """What the chain of entries says, read from its beginning to its end.
+
+    `seals` holds the newest seal of every fact; `hashes` those that were looked for and stand
+    in the chain; `broken` one sentence for each place where it does not hold.
+    """
+
+    length: int = 0
+    head: str = START_HASH
+    seals: Seals = field(default_factory=dict)
+    hashes: set[str] = field(default_factory=set)
+    broken: list[str] = field(default_factory=list)
+
+
+def read_chain(session: Session, looked_for: Collection[str] = ()) -> Chain:
+    """Read the whole chain, some hundred entries at a time."""
+    chain = Chain()
+    wanted = set(looked_for)
+    entries = session.scalars(
+        select(AuditEntry).order_by(AuditEntry.id).execution_options(yield_per=500)
+    )
+    for entry in entries:
+        if entry.id != chain.length + 1:
+            chain.broken.append(f"audit entry {chain.length + 1} is missing")
+        if entry.previous_hash != chain.head:
+            chain.broken.append(f"audit entry {entry.id} does not follow the one before it")
         if hash_of(entry) != entry.hash:
-            found.append(f"audit entry {entry.id} was changed after it was written")
-        expected_id, previous = entry.id + 1, entry.hash
+            chain.broken.append(f"audit entry {entry.id} was changed after it was written")
+        chain.length, chain.head = entry.id, entry.hash
+        if entry.hash in wanted:
+            chain.hashes.add(entry.hash)
+        chain.seals.update(_seals_of(entry))
+        session.expunge(entry)
     head = session.execute(select(AuditHead)).scalar_one()
-    if (head.last_id, head.last_hash) != (expected_id - 1, previous):
-        found.append("the end of the audit chain is not where it was left")
-    return found
+    if (head.last_id, head.last_hash) != (chain.length, chain.head):
+        chain.broken.append("the end of the audit chain is not where it was left")
+    return chain
+
+
+def _seals_of(entry: AuditEntry) -> Seals:
+    if '"seals"' not in entry.facts:
+        return {}
+    try:
+        told = json.loads(entry.facts)
+    except ValueError:
+        return {}
+    seals = told.get("seals", {}) if isinstance(told, dict) else {}
+    return seals if isinstance(seals, dict) else {}
+
+
+def head_of(session: Session) -> str:
+    """The hash of the newest entry: what is kept outside, to prove the end of the chain by."""
+    return session.execute(select(AuditHead.last_hash)).scalar_one()

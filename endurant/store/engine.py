@@ -12,6 +12,8 @@ from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, Operation
 from sqlalchemy.orm import Session, sessionmaker
 
 from endurant.core.refusals import Conflict, Unavailable
+from endurant.store.audit import seal_the_rest
+from endurant.store.seals import watch_facts
 
 DATABASE_VARIABLE = "ENDURANT_DATABASE"
 
@@ -55,7 +57,9 @@ def transaction() -> Iterator[Session]:
     factory = sessionmaker(engine_for(database_url()), expire_on_commit=False)
     try:
         with factory.begin() as session:
+            watch_facts(session)
             yield session
+            seal_the_rest(session)
     except (OperationalError, InterfaceError, IntegrityError) as error:
         if _number(error) in _CROSSED:
             raise Conflict(

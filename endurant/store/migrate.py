@@ -8,8 +8,12 @@ from alembic import command
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
+from endurant.store.audit import seal_everything
 from endurant.store.engine import engine_for
+from endurant.store.tables import AuditHead
 
 _FOLDER = Path(__file__).parent / "migrations"
 
@@ -23,8 +27,13 @@ def alembic_config(url: str) -> Config:
 
 
 def upgrade(url: str) -> None:
-    """Bring the database to the newest revision."""
+    """Bring the database to the newest revision; facts that have no seal yet get one."""
     command.upgrade(alembic_config(url), "head")
+    with Session(engine_for(url)) as session, session.begin():
+        head = session.execute(select(AuditHead).with_for_update()).scalar_one_or_none()
+        if head is not None and head.sealed_from is None:
+            seal_everything(session)
+            head.sealed_from = head.last_id
 
 
 def downgrade(url: str, to: str = "base") -> None:

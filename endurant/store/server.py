@@ -121,6 +121,7 @@ class DatabaseServer:
                 "--auth-root-authentication-method=socket",
                 f"--auth-root-socket-user={getpass.getuser()}",
                 "--skip-test-db",
+                "--innodb-use-native-aio=0",
             ],
             check=False,
             capture_output=True,
@@ -128,8 +129,9 @@ class DatabaseServer:
         )
         if made.returncode != 0:
             shutil.rmtree(data, ignore_errors=True)
-            last = (made.stderr or made.stdout).strip().splitlines()[-1:]
-            raise Unavailable(f"MariaDB could not make its data folder {data}: {' '.join(last)}")
+            lines = f"{made.stdout}\n{made.stderr}".strip().splitlines()
+            told = [line for line in lines if "ERROR" in line] or lines[-1:]
+            raise Unavailable(f"MariaDB could not make its data folder {data}: {' / '.join(told)}")
 
     def _connect(self) -> pymysql.connections.Connection[pymysql.cursors.Cursor]:
         return pymysql.connect(

@@ -416,10 +416,14 @@ class AuditEntry(Base):
 
 
 class AuditHead(Base):
-    """The one row that is locked while an entry is added, so that the chain cannot fork."""
+    """The one row that is locked while an entry is added, so that the chain cannot fork.
+
+    `sealed_from` is the entry from which every fact has its seal; None before that was so.
+    """
 
     __tablename__ = "audit_head"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     last_id: Mapped[int] = mapped_column(BigInteger)
     last_hash: Mapped[str] = mapped_column(String(64))
+    sealed_from: Mapped[int | None] = mapped_column(BigInteger)

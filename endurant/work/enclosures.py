@@ -20,6 +20,7 @@ from endurant.stations.tcp_gauges import TcpLogger
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
+from endurant.store.seals import touch_hours
 from endurant.store.tables import Enclosure, EnclosureReading
 from endurant.work.conditioning import ConditioningView, conditioning, enclosure_or_refuse
 from endurant.work.jobs import Asked
@@ -197,6 +198,7 @@ def store_readings(session: Session, enclosure_id: int, rows: Sequence[Reading])
             for at, temperature, humidity in rows[start : start + MOST_ROWS_AT_ONCE]
         ]
         session.execute(insert(EnclosureReading).prefix_with("IGNORE").values(values))
+    touch_hours(session, enclosure_id, [row[0] for row in rows])
 
 
 def enclosure_log(enclosure_id: int, hours: float = 48) -> LogView:

@@ -71,7 +71,7 @@ def found_laboratory(name: str, address: str) -> None:
                 rounding="half-even",
             )
         )
-        session.add(AuditHead(id=1, last_id=0, last_hash=START_HASH))
+        session.add(AuditHead(id=1, last_id=0, last_hash=START_HASH, sealed_from=0))
         session.flush()
         _note(session, "found", "laboratory", 1, f"{name} was set up")
 

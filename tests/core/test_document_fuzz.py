@@ -40,7 +40,7 @@ FOUND: list[tuple[str, Path, Any]] = [
 """What exploring at random has found, or someone has handed in: a place and what stood there."""
 
 
-@pytest.mark.parametrize(("name", "path", "odd"), FOUND, ids=lambda part: str(part)[:40])
+@pytest.mark.parametrize(("name", "path", "odd"), FOUND, ids=[str(n) for n in range(len(FOUND))])
 def test_what_was_found_once_is_computed_or_refused(name: str, path: Path, odd: Any) -> None:
     answer, document = ANSWERERS[name]
     assert fault(answer, changed(document, path, odd)) is None
