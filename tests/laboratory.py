@@ -118,6 +118,12 @@ class Bench:
         assert answer.status_code < 300, answer.text
         return answer.json() if answer.content else None
 
+    def put(self, path: str, body: Any) -> Any:
+        """What came of a change; it must go well."""
+        answer = self.call("PUT", path, json=body)
+        assert answer.is_success, answer.text
+        return answer.json()
+
     def refused(self, verb: str, path: str, status: int, **told: Any) -> str:
         """The sentence with which it is refused."""
         answer = self.call(verb, path, **told)
@@ -192,6 +198,10 @@ class Bench:
 
     def release(self, job_id: int, password: str = PASSWORD) -> httpx2.Response:
         """Try to release."""
-        revision = self.get(f"/jobs/{job_id}")["revision"]
-        body = {"password": password, "revision": revision}
+        seen = self.get(f"/jobs/{job_id}/draft")
+        body = {
+            "password": password,
+            "revision": seen["job"]["revision"],
+            "content_sha256": seen["content_sha256"],
+        }
         return self.call("POST", f"/jobs/{job_id}/release", json=body)

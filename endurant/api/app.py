@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
+from fastapi.openapi.utils import get_openapi
 from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
+from starlette.routing import Match
 
 import endurant
 from endurant.api import (
@@ -22,8 +25,9 @@ from endurant.api import (
     routes_preparation,
     routes_reports,
 )
-from endurant.api.problems import Problem, problem
+from endurant.api.problems import MEDIA_TYPE, Problem, problem
 from endurant.api.session import Guard
+from endurant.core.refusals import quoted
 from endurant.work.enclosures import READ_EVERY_S, read_loggers
 from endurant.work.live import LOOK_FOR_ORPHANS_S, take_up_orphans
 from endurant.work.watching import Watch
@@ -75,9 +79,13 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
     ):
         app.include_router(routes.router, prefix="/api")
 
-    @app.get("/api/{rest:path}", include_in_schema=False)
-    def nothing_here(rest: str) -> Response:
-        return problem("not-found", f"there is nothing at /api/{rest}")
+    @app.api_route("/api/{rest:path}", methods=METHODS, include_in_schema=False)
+    def nothing_here(rest: str, request: Request) -> Response:
+        others = _other_methods(app, request)
+        if not others:
+            return problem("not-found", f"there is nothing at {quoted('/api/' + rest)[1:-1]}")
+        told = f"{quoted('/api/' + rest)[1:-1]} does not answer {request.method}"
+        return problem("wrong-method", told, headers={"allow": ", ".join(others)})
 
     if (built / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=built / "assets"), name="assets")
@@ -86,4 +94,35 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         def front_end(page: str) -> FileResponse:
             return FileResponse(built / "index.html", headers={"cache-control": "no-cache"})
 
+    app.openapi = lambda: _contract(app)  # type: ignore[method-assign]
     return app
+
+
+METHODS = ["GET", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]
+
+
+def _other_methods(app: FastAPI, request: Request) -> list[str]:
+    """The methods that this address answers, when it does not answer this one."""
+    found: set[str] = set()
+    for route in app.routes:
+        if isinstance(route, APIRoute) and route.include_in_schema:
+            match, _ = route.matches(request.scope)
+            if match is Match.PARTIAL:
+                found |= route.methods or set()
+    return sorted(found)
+
+
+def _contract(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document; every refusal is declared as a problem document and nothing else."""
+    if app.openapi_schema is None:
+        plain = get_openapi(title=app.title, version=app.version, routes=app.routes)
+        for operations in plain["paths"].values():
+            for operation in operations.values():
+                operation["responses"].pop("422", None)
+                for code in ("4XX", "5XX"):
+                    content = operation["responses"][code]["content"]
+                    content[MEDIA_TYPE] = content.pop("application/json")
+        for unused in ("HTTPValidationError", "ValidationError"):
+            plain["components"]["schemas"].pop(unused, None)
+        app.openapi_schema = plain
+    return app.openapi_schema

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Mapping
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -10,7 +11,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from endurant.core.refusals import Refusal, quoted
+from endurant.core.refusals import Refusal, printable, quoted
 
 log = logging.getLogger("endurant")
 
@@ -22,6 +23,7 @@ STATUS = {
     "unavailable": 503,
     "signed-out": 401,
     "too-large": 413,
+    "wrong-method": 405,
 }
 _TITLES = {
     "invalid": "That makes no sense",
@@ -31,7 +33,18 @@ _TITLES = {
     "unavailable": "Not reachable",
     "signed-out": "Not signed in",
     "too-large": "Too large",
+    "wrong-method": "Not that way",
 }
+
+
+MEDIA_TYPE = "application/problem+json"
+SAFETY = {
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "same-origin",
+    "content-security-policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; "
+    "img-src 'self' data: blob:; frame-ancestors 'self'; object-src 'none'; base-uri 'self'",
+}
+"""Headers of every answer, errors included."""
 
 
 class SignedOut(Refusal):
@@ -58,18 +71,28 @@ class Problem(BaseModel):
 
 
 def problem(
-    code: str, detail: str, field: str | None = None, specimen: str | None = None
+    code: str,
+    detail: str,
+    field: str | None = None,
+    specimen: str | None = None,
+    *,
+    headers: Mapping[str, str] | None = None,
 ) -> JSONResponse:
-    """The response for one refusal."""
+    """The response for one refusal, in text that can be written as UTF-8."""
     told = Problem(
         type=f"endurant:{code}",
         title=_TITLES.get(code, "Something went wrong"),
         status=STATUS.get(code, 500),
-        detail=detail,
-        field=field,
-        specimen=specimen,
+        detail=printable(detail),
+        field=None if field is None else quoted(field)[1:-1],
+        specimen=None if specimen is None else quoted(specimen)[1:-1],
     )
-    return JSONResponse(told.model_dump(), told.status, media_type="application/problem+json")
+    return JSONResponse(
+        told.model_dump(),
+        told.status,
+        headers={**SAFETY, **(headers or {})},
+        media_type=MEDIA_TYPE,
+    )
 
 
 def install(app: FastAPI) -> None:
@@ -87,13 +110,18 @@ def install(app: FastAPI) -> None:
         words = str(first["msg"]).removeprefix("Value error, ")
         given = first.get("input")
         shown = f"; {quoted(given)} was given" if isinstance(given, int | float) else ""
-        return problem("invalid", f"{'.'.join(path) or 'the request'}: {words}{shown}", field)
+        where = quoted(".".join(path))[1:-1] if path else "the request"
+        return problem("invalid", f"{where}: {words}{shown}", field)
 
     @app.exception_handler(HTTPException)
     def no_such_address(request: Request, error: HTTPException) -> JSONResponse:
+        path = quoted(request.url.path)[1:-1]
         if error.status_code == STATUS["not-found"]:
-            return problem("not-found", f"there is nothing at {request.url.path}")
-        return problem("invalid", str(error.detail))
+            return problem("not-found", f"there is nothing at {path}")
+        if error.status_code == STATUS["wrong-method"]:
+            told = f"{path} does not answer {request.method[:12]}"
+            return problem("wrong-method", told, headers=error.headers)
+        return problem("invalid", str(error.detail)[:200])
 
     @app.exception_handler(Exception)
     def failed(request: Request, error: Exception) -> JSONResponse:

@@ -10,15 +10,18 @@ from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocketDisconnect
 
+from endurant.api.files import csv_response
 from endurant.api.session import SignedIn, same_origin, signed_in
 from endurant.core.refusals import Refusal
 from endurant.work import live, runs, stations, voids
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked
 
 router = APIRouter(tags=["bench"])
 
 LOOK_EVERY_S = 0.15
 REFUSED_CODE = 4403
+LOOKS_BETWEEN_SESSIONS = 20
+"""Looks at a run between two looks at whether its viewer is still signed in."""
 
 
 class TestAt(Asked):
@@ -145,8 +148,11 @@ async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
             await socket.close(REFUSED_CODE, "sent by a page of another site")
             return
         await run_in_threadpool(signed_in, socket)
-        shown = ""
+        shown, looks = "", 0
         while True:
+            looks += 1
+            if looks % LOOKS_BETWEEN_SESSIONS == 0:
+                await run_in_threadpool(signed_in, socket)
             piece = await run_in_threadpool(live.live_piece, run_id, first)
             told = f"{piece.state} {piece.line} {piece.samples}"
             if told != shown:
@@ -160,12 +166,3 @@ async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
         await socket.close(REFUSED_CODE, refusal.sentence[:120])
     except WebSocketDisconnect:
         return
-
-
-def csv_response(text: str, name: str) -> Response:
-    """A CSV file to save under `name`."""
-    return Response(
-        text,
-        media_type="text/csv; charset=utf-8",
-        headers={"content-disposition": f'attachment; filename="{name}"'},
-    )

@@ -7,16 +7,20 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
+from endurant.api.files import attached, pdf_response
+from endurant.api.long import in_long_thread, in_process
 from endurant.api.session import SignedIn
 from endurant.core.cutting.document import cut_document
 from endurant.reports.full_size import Paper, sheet_dxf, svg_sheet
 from endurant.reports.labels import STOCKS, find_stock
 from endurant.reports.pdf import full_size_pdf, labels_pdf, sheet_pdf
 from endurant.work import cutting
+from endurant.work.asked import Asked
 from endurant.work.how_much import HowMuchAsked, HowMuchView, how_much
-from endurant.work.jobs import Asked
 from endurant.work.sheets import BrokenRuleView, SheetView
 from endurant.work.views import View
+
+CUTTING_WITHIN_S = 120.0
 
 router = APIRouter(tags=["cutting"])
 
@@ -56,15 +60,18 @@ class StockView(View):
 
 
 @router.post("/cutting")
-def answer_cutting(actor: SignedIn, document: dict[str, Any]) -> dict[str, Any]:
+async def answer_cutting(
+    actor: SignedIn, request: Request, document: dict[str, Any]
+) -> dict[str, Any]:
     """Answer a cutting document: where everything lies, or what stands in the way."""
-    return cut_document(document)
+    answer: dict[str, Any] = await in_process(request, cut_document, document, CUTTING_WITHIN_S)
+    return answer
 
 
 @router.post("/how-much")
-def ask_how_much(actor: SignedIn, asked: HowMuchAsked) -> HowMuchView:
+async def ask_how_much(actor: SignedIn, asked: HowMuchAsked) -> HowMuchView:
     """The least length off the roll for some tests, before anything has arrived."""
-    return how_much(asked)
+    return await in_long_thread(lambda: how_much(asked))
 
 
 @router.get("/jobs/{job_id}/sheet")
@@ -91,14 +98,14 @@ def print_full_size(actor: SignedIn, job_id: int, paper: Paper = "A4") -> Respon
 def sheet_as_svg(actor: SignedIn, job_id: int) -> Response:
     """The sheet at full size as SVG."""
     sheet = cutting.sheet(job_id)
-    return _file(svg_sheet(sheet).encode(), "image/svg+xml", f"{sheet.job_number}-sheet.svg")
+    return attached(svg_sheet(sheet).encode(), "image/svg+xml", f"{sheet.job_number}-sheet.svg")
 
 
 @router.get("/jobs/{job_id}/sheet.dxf", response_class=Response)
 def sheet_as_dxf(actor: SignedIn, job_id: int) -> Response:
     """The sheet in mm as DXF, a layer for each test."""
     sheet = cutting.sheet(job_id)
-    return _file(sheet_dxf(sheet), "image/vnd.dxf", f"{sheet.job_number}-sheet.dxf")
+    return attached(sheet_dxf(sheet), "image/vnd.dxf", f"{sheet.job_number}-sheet.dxf")
 
 
 @router.get("/jobs/{job_id}/labels.pdf", response_class=Response)
@@ -119,9 +126,9 @@ def list_label_stocks(actor: SignedIn) -> list[StockView]:
 
 
 @router.post("/jobs/{job_id}/sheet/place")
-def place_specimens(actor: SignedIn, job_id: int, asked: PlaceSeen) -> SheetView:
+async def place_specimens(actor: SignedIn, job_id: int, asked: PlaceSeen) -> SheetView:
     """Place every specimen anew around those that are locked."""
-    return cutting.place_all(actor, job_id, asked.revision, asked)
+    return await in_long_thread(lambda: cutting.place_all(actor, job_id, asked.revision, asked))
 
 
 @router.put("/jobs/{job_id}/sheet/layout")
@@ -152,18 +159,3 @@ def confirm_cut(actor: SignedIn, job_id: int, asked: SheetSeen) -> SheetView:
 def cut_replacement(actor: SignedIn, test_id: int, direction: str) -> SheetView:
     """One more spare from what is left of the sheet."""
     return cutting.cut_replacement(actor, test_id, direction)
-
-
-def _file(data: bytes, media_type: str, name: str) -> Response:
-    """A file that the browser saves under `name`."""
-    disposition = {"content-disposition": f'attachment; filename="{name}"'}
-    return Response(data, media_type=media_type, headers=disposition)
-
-
-def pdf_response(pdf: bytes, name: str) -> Response:
-    """A PDF that the browser shows, and saves under `name`."""
-    return Response(
-        pdf,
-        media_type="application/pdf",
-        headers={"content-disposition": f'inline; filename="{name}"'},
-    )

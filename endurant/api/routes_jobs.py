@@ -6,8 +6,8 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from endurant.api.session import SignedIn
-from endurant.work import jobs
-from endurant.work.jobs import Asked
+from endurant.work import jobs, setting_up, voids
+from endurant.work.asked import Asked
 from endurant.work.views import JobLine, JobView, SpecimenView, TestView, View
 
 router = APIRouter(tags=["jobs"])
@@ -18,6 +18,13 @@ class LimitsAsked(Asked):
 
     limits: list[jobs.LimitAsked] = Field(max_length=40)
     revision: int
+    reason: str | None = Field(None, max_length=300)
+
+
+class OneMoreAsked(Asked):
+    """The direction that lacks one; empty where there is none."""
+
+    direction: str = Field("", max_length=16)
 
 
 class Found(View):
@@ -55,7 +62,19 @@ def show_test(actor: SignedIn, test_id: int) -> TestView:
 @router.put("/tests/{test_id}/limits")
 def set_limits(actor: SignedIn, test_id: int, asked: LimitsAsked) -> TestView:
     """Replace the limits of a test."""
-    return jobs.change_limits(actor, test_id, asked.limits, asked.revision)
+    return jobs.change_limits(actor, test_id, asked.limits, asked.revision, asked.reason)
+
+
+@router.put("/tests/{test_id}/set-up")
+def set_up(actor: SignedIn, test_id: int, asked: setting_up.SetUpAsked) -> TestView:
+    """Settle what exists only at the bench."""
+    return setting_up.set_up(actor, test_id, asked)
+
+
+@router.post("/tests/{test_id}/one-more", status_code=201)
+def ask_for_one_more(actor: SignedIn, test_id: int, asked: OneMoreAsked) -> TestView:
+    """One more specimen of a sample that comes ready, for a void without a spare."""
+    return voids.ask_for_one_more(actor, test_id, asked.direction)
 
 
 @router.get("/specimens/by-code/{code}")

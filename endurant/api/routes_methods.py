@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
-from starlette.concurrency import run_in_threadpool
 
+from endurant.api.long import in_long_thread
 from endurant.api.session import SignedIn
 from endurant.core.conditioning_document import condition_document
 from endurant.core.csv_import import import_csv
@@ -52,7 +52,7 @@ async def analyse_document(
 ) -> dict[str, Any]:
     """Compute a test document."""
     data = await _document(request)
-    return await run_in_threadpool(
+    return await in_long_thread(
         lambda: in_units(analyse(read_document(parse_json(data))).as_json(), units)
     )
 
@@ -61,36 +61,37 @@ async def analyse_document(
 async def answer_judging(actor: SignedIn, request: Request) -> dict[str, Any]:
     """Answer a judging document."""
     data = await _document(request)
-    return await run_in_threadpool(lambda: judge_document(parse_json(data)))
+    return await in_long_thread(lambda: judge_document(parse_json(data)))
 
 
 @router.post("/conditioning")
 async def answer_conditioning(actor: SignedIn, request: Request) -> dict[str, Any]:
     """Answer a conditioning document."""
     data = await _document(request)
-    return await run_in_threadpool(lambda: condition_document(parse_json(data)))
+    return await in_long_thread(lambda: condition_document(parse_json(data)))
 
 
 @router.post("/import")
-def import_files(
+async def import_files(
     actor: SignedIn,
     method: Annotated[str, Form(max_length=40)],
     files: Annotated[list[UploadFile], File()],
     specimens_by: Annotated[str | None, Form(max_length=80)] = None,
 ) -> ImportedView:
     """Make a test document of CSV files, to be looked at before it is brought in."""
-    taken = import_csv(
-        [(one.filename or "file.csv", one.file.read()) for one in files],
-        method,
-        specimens_by=specimens_by or None,
+    named = [(one.filename or "file.csv", await one.read()) for one in files]
+    taken = await in_long_thread(
+        lambda: import_csv(named, method, specimens_by=specimens_by or None)
     )
     return ImportedView(document=taken.document, said=taken.said)
 
 
 @router.post("/tests/{test_id}/readings", status_code=201)
-def bring_in_readings(actor: SignedIn, test_id: int, asked: readings.ReadingsAsked) -> TestView:
+async def bring_in_readings(
+    actor: SignedIn, test_id: int, asked: readings.ReadingsAsked
+) -> TestView:
     """Take the readings of specimens from a document."""
-    return readings.bring_in_readings(actor, test_id, asked)
+    return await in_long_thread(lambda: readings.bring_in_readings(actor, test_id, asked))
 
 
 @router.post("/tests/{test_id}/keep")

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
 from endurant.api.session import COOKIE, SignedIn
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked
 from endurant.work.people import SESSION_LASTS, Actor, sign_in, sign_out
 from endurant.work.views import View
 
@@ -31,7 +31,8 @@ class Me(View):
 @router.post("/session")
 def begin_session(asked: Credentials, request: Request, response: Response) -> Me:
     """Sign in; the session is kept in a cookie that scripts cannot read."""
-    token, actor = sign_in(asked.login, asked.password)
+    address = request.client.host if request.client else ""
+    token, actor = sign_in(asked.login, asked.password, address)
     response.set_cookie(
         COOKIE,
         token,

@@ -7,10 +7,10 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, Response, UploadFile
 from pydantic import Field
 
-from endurant.api.routes_bench import csv_response
+from endurant.api.files import csv_response
 from endurant.api.session import SignedIn
 from endurant.work import conditioning, enclosures, measuring, preparation
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked
 
 router = APIRouter(tags=["preparation"])
 
@@ -75,6 +75,7 @@ def bring_in_log(
 @router.post("/enclosures/read-loggers")
 def read_loggers(actor: SignedIn) -> conditioning.ConditioningView:
     """Ask every logger now, without waiting for its turn."""
+    actor.must("condition")
     enclosures.read_loggers()
     return conditioning.conditioning()
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
-from endurant.api.routes_bench import Reason, csv_response
-from endurant.api.routes_cutting import pdf_response
+from endurant.api.files import csv_response, pdf_response
+from endurant.api.long import in_long_thread
+from endurant.api.routes_bench import Reason
 from endurant.api.session import SignedIn
 from endurant.reports.pdf import report_pdf
 from endurant.reports.tables import report_specimens, report_traces
@@ -22,16 +23,17 @@ def show_draft(actor: SignedIn, job_id: int) -> reporting.DraftView:
 
 
 @router.get("/jobs/{job_id}/draft.pdf", response_class=Response)
-def print_draft(actor: SignedIn, job_id: int) -> Response:
+async def print_draft(actor: SignedIn, job_id: int) -> Response:
     """The draft as PDF, marked as one on every page."""
-    content = reporting.draft_content(job_id)
-    return pdf_response(report_pdf(content), f"{content.number}-draft.pdf")
+    content = await in_long_thread(lambda: reporting.draft_content(job_id))
+    pdf = await in_long_thread(lambda: report_pdf(content))
+    return pdf_response(pdf, f"{content.number}-draft.pdf")
 
 
 @router.post("/jobs/{job_id}/release")
-def release_report(actor: SignedIn, job_id: int, asked: reporting.ReleaseAsked) -> JobView:
+async def release_report(actor: SignedIn, job_id: int, asked: reporting.ReleaseAsked) -> JobView:
     """Release the report, for good; the password is asked for again."""
-    return reporting.release(actor, job_id, asked, report_pdf)
+    return await in_long_thread(lambda: reporting.release(actor, job_id, asked, report_pdf))
 
 
 @router.post("/jobs/{job_id}/correction")

@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated
 from urllib.parse import urlsplit
 
 from fastapi import Depends
 from fastapi.requests import HTTPConnection
+from starlette.concurrency import run_in_threadpool
+from starlette.requests import ClientDisconnect
+from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from endurant.api.problems import SignedOut, problem
+from endurant.api.problems import SAFETY, SignedOut, problem
 from endurant.work.people import Actor, actor_of
 
 COOKIE = "endurant"
-MOST_BYTES = 80 * 1024 * 1024
+MOST_BYTES = 80_000_000
+"""Of a document or a file; what is sent to the addresses that end in `LONG_BODIES`."""
+MOST_FORM_BYTES = 2_000_000
+MOST_BEFORE_SIGN_IN = 64_000
+LONG_BODIES = ("/analyse", "/judge", "/conditioning", "/import", "/readings", "/trace", "/log")
 
 
 def signed_in(connection: HTTPConnection) -> Actor:
@@ -35,7 +43,11 @@ def same_origin(connection: HTTPConnection) -> bool:
 
 
 class Guard:
-    """Refuses changes sent from other sites and bodies too large; adds the safety headers."""
+    """Stands before every request: who may send, how much, and with which headers it is answered.
+
+    Changes from other sites are refused; a body is counted as it streams, and more than a form
+    holds is read only from somebody who is signed in. HEAD is answered as GET without its body.
+    """
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -46,31 +58,80 @@ class Guard:
             await self.app(scope, receive, send)
             return
         connection = HTTPConnection(scope)
-        length = connection.headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > MOST_BYTES:
-            told = f"the request is larger than the {MOST_BYTES // 1024 // 1024} MB that are read"
-            await problem("too-large", told)(scope, receive, send)
-            return
         if scope["method"] not in ("GET", "HEAD") and not same_origin(connection):
-            await problem("forbidden", "this was sent by a page of another site")(
-                scope, receive, send
-            )
+            refusal = problem("forbidden", "this was sent by a page of another site")
+            await refusal(scope, receive, send)
             return
+        most = MOST_BYTES if scope["path"].endswith(LONG_BODIES) else MOST_FORM_BYTES
+        told = connection.headers.get("content-length", "0")
+        if not told.isdigit() or int(told[:20]) > most:
+            await _too_large(most)(scope, receive, send)
+            return
+        await Exchange(self.app, connection, most).answer(scope, receive, send)
 
-        async def send_with_headers(message: Message) -> None:
+
+class Exchange:
+    """One request and its answer."""
+
+    def __init__(self, app: ASGIApp, connection: HTTPConnection, most: int) -> None:
+        self.app = app
+        self.connection = connection
+        self.most = most
+        self.received = 0
+        self.known = False
+        self.refusal: Response | None = None
+        self.begun = False
+
+    async def answer(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let the application answer, unless the body turns out to be too much."""
+        head = scope["method"] == "HEAD"
+        if head:
+            scope = {**scope, "method": "GET"}
+
+        async def counted() -> Message:
+            message = await receive()
+            if message["type"] == "http.request":
+                self.received += len(message.get("body", b""))
+                await self._look_at_size()
+                if self.refusal is not None:
+                    return {"type": "http.disconnect"}
+            return message
+
+        async def guarded(message: Message) -> None:
+            if self.refusal is not None and not self.begun:
+                return
             if message["type"] == "http.response.start":
-                message["headers"] = [*message.get("headers", []), *_HEADERS]
+                self.begun = True
+                message = {**message, "headers": _with_safety(message.get("headers", []))}
+            if head and message["type"] == "http.response.body":
+                message = {**message, "body": b""}
             await send(message)
 
-        await self.app(scope, receive, send_with_headers)
+        try:
+            await self.app(scope, counted, guarded)
+        except ClientDisconnect:
+            if self.refusal is None:
+                return
+        if self.refusal is not None and not self.begun:
+            await self.refusal(scope, receive, send)
+
+    async def _look_at_size(self) -> None:
+        if self.received > self.most:
+            self.refusal = _too_large(self.most)
+        elif self.received > MOST_BEFORE_SIGN_IN and not self.known:
+            token = self.connection.cookies.get(COOKIE)
+            self.known = bool(token) and await run_in_threadpool(actor_of, token or "") is not None
+            if not self.known:
+                self.refusal = problem("signed-out", "you are not signed in; sign in again")
 
 
-_HEADERS = [
-    (b"x-content-type-options", b"nosniff"),
-    (b"referrer-policy", b"same-origin"),
-    (
-        b"content-security-policy",
-        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
-        b"frame-ancestors 'self'; object-src 'none'; base-uri 'self'",
-    ),
-]
+def _too_large(most: int) -> Response:
+    megabytes = f"{most / 1_000_000:g}"
+    return problem("too-large", f"the request is larger than the {megabytes} MB that are read here")
+
+
+def _with_safety(headers: Iterable[tuple[bytes, bytes]]) -> list[tuple[bytes, bytes]]:
+    given = list(headers)
+    names = {name.lower() for name, _ in given}
+    safety = [(name.encode(), value.encode()) for name, value in SAFETY.items()]
+    return [*given, *(header for header in safety if header[0] not in names)]

@@ -153,13 +153,19 @@ def read_grade(given: object) -> float:
 
 
 _TEN_MINUTES = re.compile(r"/\s*10\s*min(ute)?s?\b")
-_UNIT_IN_HEADER = re.compile(r"^(?P<name>.*?)\s*[\(\[]\s*(?P<unit>[^\)\]]+?)\s*[\)\]]\s*$")
 
 
 def split_header_unit(header: str) -> tuple[str, str | None]:
     """`"Load (kN)"` as `("Load", "kN")`; without a unit the second is None."""
-    match = _UNIT_IN_HEADER.match(header.strip())
-    return (match["name"], match["unit"]) if match else (header.strip(), None)
+    name = header.strip()
+    if not name.endswith((")", "]")):
+        return name, None
+    inner = name[:-1]
+    start = max(inner.rfind("("), inner.rfind("["))
+    unit = inner[start + 1 :].strip() if start >= 0 else ""
+    if not unit or ")" in unit or "]" in unit:
+        return name, None
+    return inner[:start].rstrip(), unit
 
 
 @lru_cache(maxsize=64)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
@@ -30,17 +30,31 @@ def too_large(size: int) -> str:
     )
 
 
-def read_model(model: type[BaseModel], data: Any, where: str, specimen: str | None = None) -> Any:
+def read_model(
+    model: type[BaseModel],
+    data: Any,
+    where: str,
+    specimen: str | None = None,
+    *,
+    left_open: Collection[str] = (),
+) -> Any:
     """`data` as `model`; the first thing wrong with it is said in words. Raises Invalid.
 
-    An unknown field is named before a missing one, which it may have been meant for.
+    An unknown field is named before a missing one, which it may have been meant for. None when
+    nothing is wrong but that fields which may be `left_open` are missing.
     """
     if not isinstance(data, dict):
         raise Invalid(f"{where}: expected an object with named fields", specimen=specimen)
     try:
         return model.model_validate(data)
     except ValidationError as error:
-        mistakes = error.errors(include_url=False)
+        mistakes = [
+            mistake
+            for mistake in error.errors(include_url=False)
+            if mistake["type"] != "missing" or mistake["loc"][0] not in left_open
+        ]
+        if not mistakes:
+            return None
         unknown = (mistake for mistake in mistakes if mistake["type"] == "extra_forbidden")
         first = next(unknown, mistakes[0])
         raise refusal_of(first, model, data, where, specimen) from error

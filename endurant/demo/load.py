@@ -17,6 +17,7 @@ from endurant.store.engine import transaction
 from endurant.store.samples import COLUMNS, pack
 from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
 from endurant.work import conditioning, cutting, jobs, readings, runs, voids
+from endurant.work.calling import called_specimens
 from endurant.work.enclosures import store_readings
 from endurant.work.founding import (
     NewFrame,
@@ -32,8 +33,8 @@ from endurant.work.founding import (
 from endurant.work.guides import example_document
 from endurant.work.live import close_run
 from endurant.work.people import Actor
-from endurant.work.reporting import ReleaseAsked, open_correction, release
-from endurant.work.states import called_specimens, open_stay, state_of
+from endurant.work.reporting import ReleaseAsked, draft, open_correction, release
+from endurant.work.states import open_stay, state_of
 
 PASSWORD = "bench-demo"  # noqa: S105 - printed at every start, and only ever on a demo
 METHOD = "iso-13937-2"
@@ -561,8 +562,12 @@ class _Walk:
 
     def release(self, login: str) -> None:
         with clock.as_if(self.later(90)):
-            revision = jobs.job(self.job_id).revision
-            asked = ReleaseAsked(password=PASSWORD, revision=revision)
+            seen = draft(self.people[login], self.job_id)
+            asked = ReleaseAsked(
+                password=PASSWORD,
+                revision=seen.job.revision,
+                content_sha256=seen.content_sha256,
+            )
             release(self.people[login], self.job_id, asked, report_pdf)
 
     def correct(self) -> None:
@@ -576,5 +581,5 @@ class _Walk:
                 )
                 for direction, limit in (("warp", "23"), ("weft", self.job.weft_limit))
             ]
-            jobs.change_limits(self.people["ruben"], test.id, limits, test.revision)
+            jobs.change_limits(self.people["ruben"], test.id, limits, test.revision, why)
         self.release("maren")

@@ -6,10 +6,16 @@ digits of CRC-16 (CCITT) over everything before the `*`. See docs/device-protoco
 
 from __future__ import annotations
 
+import re
 from binascii import crc_hqx
 from dataclasses import dataclass, field
+from math import isfinite
+
+from endurant.core.refusals import Invalid, quoted
 
 LONGEST_LINE = 4096
+_IN_A_LINE = re.compile(r"[!-)+-~]{0,400}")
+"""Printable, no space, and no star, which begins the checksum."""
 
 
 class Rubbish(ValueError):
@@ -30,15 +36,24 @@ class Message:
         return self.fields[name]
 
     def number(self, name: str) -> float:
-        """A field as a number; raises Rubbish when it is none."""
+        """A field as a finite number; raises Rubbish when it is none."""
         try:
-            return float(self.text(name))
+            number = float(self.text(name))
         except ValueError as error:
             raise Rubbish(f"{self.word} {name} is no number") from error
+        if not isfinite(number):
+            raise Rubbish(f"{self.word} {name} is no finite number")
+        return number
 
 
 def encode(message: Message) -> bytes:
-    """The line of a message, with checksum and line feed."""
+    """The line of a message, with checksum and line feed.
+
+    Raises Invalid for a value that would part the line, or start another one.
+    """
+    for value in (message.word, *message.fields, *message.fields.values()):
+        if not _IN_A_LINE.fullmatch(value):
+            raise Invalid(f"{quoted(value)} cannot be sent to a device: expected one plain word")
     told = " ".join([message.word, *(f"{name}={value}" for name, value in message.fields.items())])
     return f"{told} *{crc_hqx(told.encode('ascii', 'replace'), 0xFFFF):04X}\n".encode(
         "ascii", "replace"

@@ -5,12 +5,14 @@ from __future__ import annotations
 import socket
 from collections.abc import Iterator
 from contextlib import contextmanager
+from time import monotonic
 
 from endurant.stations.driver import DeviceRefused, LineLost, TestUnknown
 from endurant.stations.line import LONGEST_LINE, Message, Rubbish, decode, encode
 
 ANSWER_WITHIN_S = 3.0
 SILENCE_AT_MOST_S = 3.0
+LINE_WITHIN_S = 6.0
 
 
 class TcpDevice:
@@ -25,7 +27,7 @@ class TcpDevice:
         """The answer to one message; raises LineLost, DeviceRefused."""
         with self.line() as lines:
             lines.send(message)
-            answer = next(lines.messages())
+            answer = next(lines.messages(ANSWER_WITHIN_S))
         if answer.word == "ERR":
             raise self.refusal(answer)
         return answer
@@ -61,11 +63,19 @@ class Lines:
         """One message to the device."""
         self._connection.sendall(encode(message))
 
-    def messages(self) -> Iterator[Message]:
-        """Until the other side hangs up, which raises ConnectionError."""
+    def messages(self, within_s: float | None = None) -> Iterator[Message]:
+        """Until the other side hangs up, which raises ConnectionError.
+
+        Raises Rubbish for a line that does not end, and for a device that talks longer than
+        `within_s` when that is given.
+        """
+        talks_until = None if within_s is None else monotonic() + within_s
         while True:
+            if talks_until is not None and monotonic() > talks_until:
+                raise Rubbish("talk without end")
+            line_until = monotonic() + LINE_WITHIN_S
             while b"\n" not in self._rest:
-                if len(self._rest) > LONGEST_LINE:
+                if len(self._rest) > LONGEST_LINE or (self._rest and monotonic() > line_until):
                     raise Rubbish("a line without end")
                 received = self._connection.recv(65536)
                 if not received:

@@ -12,6 +12,9 @@ from endurant.stations.driver import LineLost, LoggedReading
 from endurant.stations.line import Message, Rubbish
 from endurant.stations.tcp_device import TcpDevice
 
+LOG_WITHIN_S = 60.0
+MOST_READINGS = 200_000
+
 
 class TcpLogger(TcpDevice):
     """One logger by its address and serial number."""
@@ -26,13 +29,15 @@ class TcpLogger(TcpDevice):
         with self.line() as lines:
             told = {"device": self.serial, "after": f"{after.timestamp():.3f}"}
             lines.send(Message("LOG", told))
-            for message in lines.messages():
+            for message in lines.messages(LOG_WITHIN_S):
                 if message.word == "ERR":
                     raise self.refusal(message)
                 if message.word == "END":
                     return found
                 if message.word == "R":
                     found.append(self._reading(message))
+                if len(found) > MOST_READINGS:
+                    raise Rubbish(f"more than {MOST_READINGS} readings at once")
         raise LineLost(f"{self.name} hung up in the middle of its log")
 
     def _reading(self, message: Message) -> LoggedReading:

@@ -88,11 +88,16 @@ class FailedSignIn(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     login: Mapped[str] = mapped_column(String(40), index=True)
+    address: Mapped[str] = mapped_column(String(64), default="")
     at: Mapped[datetime]
 
 
 class Job(Base):
-    """What was asked for a sample, and the sample itself as it lies on the table."""
+    """What was asked for a sample, and the sample itself as it lies on the table.
+
+    A `sheet` has a width and a length; of `pieces`, `packs` and `granules` that arrive ready,
+    `arrived` says how many or how much.
+    """
 
     __tablename__ = "job"
 
@@ -104,8 +109,10 @@ class Job(Base):
     lot: Mapped[str] = mapped_column(String(60))
     material: Mapped[str] = mapped_column(String(200))
     arrival_state: Mapped[str] = mapped_column(String(200))
-    width_mm: Mapped[float]
-    length_mm: Mapped[float]
+    form: Mapped[str] = mapped_column(String(16), default="sheet")
+    arrived: Mapped[dict[str, Any] | None]
+    width_mm: Mapped[float | None]
+    length_mm: Mapped[float | None]
     avoided: Mapped[list[Any]]
     sheet: Mapped[dict[str, Any] | None]
     received_at: Mapped[datetime]

@@ -24,7 +24,8 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Enclosure, EnclosureReading, Job, Specimen, Stay, Test, Weighing
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked
+from endurant.work.calling import called_specimens
 from endurant.work.people import Actor
 from endurant.work.serving import (
     atmosphere_in,
@@ -38,7 +39,6 @@ from endurant.work.serving import (
     standing_of,
 )
 from endurant.work.states import (
-    called_specimens,
     is_to_cut,
     last_run,
     open_stay,

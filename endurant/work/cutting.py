@@ -19,7 +19,9 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Job, Specimen
-from endurant.work.jobs import Asked, add_specimen
+from endurant.work.asked import Asked
+from endurant.work.calling import missing_replacements
+from endurant.work.jobs import add_specimen
 from endurant.work.people import Actor
 from endurant.work.sheets import (
     RULES,
@@ -36,7 +38,6 @@ from endurant.work.sheets import (
 from endurant.work.states import (
     is_cut,
     job_or_refuse,
-    missing_replacements,
     refuse_released,
     refuse_stale,
     test_or_refuse,
@@ -269,7 +270,7 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
 
 
 def _areas(job: Job, area: AreaAsked) -> list[dict[str, Any]]:
-    found = marked_areas(area.reason, area.corners, job.width_mm, job.length_mm)
+    found = marked_areas(area.reason, area.corners, job.width_mm or 0, job.length_mm or 0)
     return [
         {"reason": one.reason, "corners": [[round(x, 1), round(y, 1)] for x, y in one.corners]}
         for one in found

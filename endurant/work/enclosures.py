@@ -22,8 +22,8 @@ from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.seals import touch_hours
 from endurant.store.tables import Enclosure, EnclosureReading
+from endurant.work.asked import Asked
 from endurant.work.conditioning import ConditioningView, conditioning, enclosure_or_refuse
-from endurant.work.jobs import Asked
 from endurant.work.people import Actor
 from endurant.work.serving import atmosphere_in, house_policy, log_between
 from endurant.work.views import View
@@ -201,10 +201,15 @@ def store_readings(session: Session, enclosure_id: int, rows: Sequence[Reading])
     touch_hours(session, enclosure_id, [row[0] for row in rows])
 
 
-def enclosure_log(enclosure_id: int, hours: float = 48) -> LogView:
-    """The log of the last hours, with what was out of tolerance and what is not known."""
+def refuse_odd_hours(hours: float) -> None:
+    """Raises Invalid for a stretch of time that no log has."""
     if not 0 < hours <= MOST_HOURS:
         raise Invalid(f"{hours:g} hours were asked for; expected 1 to {MOST_HOURS}", field="hours")
+
+
+def enclosure_log(enclosure_id: int, hours: float = 48) -> LogView:
+    """The log of the last hours, with what was out of tolerance and what is not known."""
+    refuse_odd_hours(hours)
     now = clock.now()
     start = now - timedelta(hours=hours)
     with transaction() as session:
@@ -264,10 +269,11 @@ def _stretch(told: dict[str, Any], words: str) -> StretchView:
 
 def log_csv(enclosure_id: int, hours: float) -> tuple[str, str]:
     """A file name, and the log of the last hours as CSV that can be brought in again."""
+    refuse_odd_hours(hours)
     now = clock.now()
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
-        rows = log_between(session, enclosure.id, now - timedelta(hours=min(hours, 9000)), now)
+        rows = log_between(session, enclosure.id, now - timedelta(hours=hours), now)
         name = enclosure.name.lower().replace(" ", "-")
     lines = ["time,temperature_c,humidity_percent"]
     for at, temperature, humidity in rows:

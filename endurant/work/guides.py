@@ -15,7 +15,7 @@ from endurant.core.document import analyse, read_document
 from endurant.core.drawn import curves_of
 from endurant.core.methods import all_methods, find_method
 from endurant.core.methods.method import Method, Owner, owner_of
-from endurant.core.methods.voids import observations_of
+from endurant.core.methods.voids import SET_ASIDE, observations_of
 from endurant.core.trace import thin
 from endurant.work.views import CurveView, View
 
@@ -130,6 +130,7 @@ def _line(method: Method) -> dict[str, Any]:
         "watch": guide.watch,
         "void_codes": [
             {"code": one.code, "title": one.title, "says": one.says}
+            | ({"needs_words": "yes"} if one is SET_ASIDE else {})
             for one in observations_of(method)
             if one.severity == "void"
         ],

@@ -18,7 +18,7 @@ from endurant.core.methods.method import Method
 from endurant.core.methods.safety import HOT_KNIFE
 from endurant.core.refusals import Invalid
 from endurant.store.engine import transaction
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked
 from endurant.work.results import label_school
 from endurant.work.sheets import (
     AreaView,

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import json
+import logging
+import secrets
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy import func, select
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from endurant.core.chains import stage_in_words
@@ -17,31 +21,36 @@ from endurant.core.measuring import WORDS
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.methods.voids import observations_of
-from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
+from endurant.work.asked import Asked, AskedMoment
+from endurant.work.calling import called_specimens, missing_replacements
 from endurant.work.people import Actor
 from endurant.work.results import (
     judged_rows,
     label_school,
     label_words,
     laboratory,
+    result_or_trouble,
     settled_results,
-    test_result,
 )
 from endurant.work.serving import stages_for, standing_of, usual_stages
+from endurant.work.settings import (
+    asked_parameters,
+    missing_set_up,
+    parameters_of,
+    set_up_names,
+)
 from endurant.work.states import (
-    called_specimens,
     count_in_state,
     cut_of,
     directions_of,
     is_cut,
     job_or_refuse,
     last_run,
-    missing_replacements,
     open_stay,
     refuse_released,
     refuse_stale,
@@ -63,11 +72,7 @@ from endurant.work.views import (
     VoidView,
 )
 
-
-class Asked(BaseModel):
-    """Words from outside: unknown fields are refused."""
-
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+_log = logging.getLogger(__name__)
 
 
 class LimitAsked(Asked):
@@ -96,11 +101,45 @@ class SampleAsked(Asked):
     lot: str = Field(min_length=1, max_length=60)
     material: str = Field(min_length=1, max_length=200)
     arrival_state: str = Field("as it should be", max_length=200)
-    width_mm: float = Field(gt=0, le=10_000, allow_inf_nan=False)
-    length_mm: float = Field(gt=0, le=100_000, allow_inf_nan=False)
-    due_at: datetime
+    form: SampleForm = "sheet"
+    width_mm: float | None = Field(None, gt=0, le=10_000, allow_inf_nan=False)
+    length_mm: float | None = Field(None, gt=0, le=100_000, allow_inf_nan=False)
+    count: int | None = Field(None, ge=1, le=100_000)
+    mass_g: float | None = Field(None, gt=0, le=1e7, allow_inf_nan=False)
+    due_at: AskedMoment
     tests: list[TestAsked] = Field(min_length=1, max_length=20)
     request_key: str | None = Field(None, max_length=64)
+
+    def arrived(self) -> dict[str, Any] | None:
+        """How many or how much of a sample that is no sheet; raises Invalid.
+
+        Each form is asked for what it is, and for nothing else.
+        """
+        wanted = SIZES_OF[self.form]
+        for name in ("width_mm", "length_mm", "count", "mass_g"):
+            given = getattr(self, name) is not None
+            if name in wanted and not given:
+                raise Invalid(f"{name} is missing; {FORMS[self.form]} needs it", field=name)
+            if given and name not in wanted:
+                raise Invalid(f"{name} does not go with {FORMS[self.form]}", field=name)
+        if self.form == "sheet":
+            return None
+        return {name: getattr(self, name) for name in wanted}
+
+
+SampleForm = Literal["sheet", "pieces", "granules", "packs"]
+FORMS: dict[SampleForm, str] = {
+    "sheet": "a sheet or roll",
+    "pieces": "a sample of ready pieces",
+    "granules": "a sample of granules",
+    "packs": "a sample of packs",
+}
+SIZES_OF: dict[SampleForm, tuple[str, ...]] = {
+    "sheet": ("width_mm", "length_mm"),
+    "pieces": ("count",),
+    "granules": ("mass_g",),
+    "packs": ("count",),
+}
 
 
 def receive(actor: Actor, asked: SampleAsked) -> JobView:
@@ -109,25 +148,25 @@ def receive(actor: Actor, asked: SampleAsked) -> JobView:
     The same `request_key` twice gives the same job. Raises Invalid.
     """
     actor.must("receive")
-    if asked.due_at.tzinfo is None:
-        raise Invalid(
-            "due_at has no time zone; expected one such as 2026-03-02T16:00Z", field="due_at"
-        )
+    arrived = asked.arrived()
     with transaction() as session:
         if asked.request_key is not None:
             known = session.scalar(select(Job).where(Job.request_key == asked.request_key))
             if known is not None:
+                _refuse_other_body(session, known, asked)
                 return job_view(session, known)
         house = laboratory(session)
         job = Job(
-            number=_next_number(session),
+            number=secrets.token_hex(8),
             avoided=[],
+            arrived=arrived,
             received_at=clock.now(),
             received_by_id=actor.id,
-            **asked.model_dump(exclude={"tests"}),
+            **asked.model_dump(exclude={"tests", "count", "mass_g"}),
         )
         session.add(job)
         session.flush()
+        job.number = f"J-{FIRST_NUMBER + job.id:04d}"
         school = label_school(session)
         for place, wanted in enumerate(asked.tests, start=1):
             _add_test(job, wanted, school, house.rounding, place)
@@ -149,11 +188,11 @@ def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, p
     method = find_method(wanted.method)
     asked_count = {"specimens_wanted": method.guide.count_per_direction}
     given = {"rounding": rounding} | asked_count | wanted.parameters
-    checked = read_model(method.parameters, given, "parameters")
-    parameters = checked.model_dump(mode="json")
-    limits = [_checked_limit(method, checked, limit) for limit in wanted.limits]
-    test = Test(method=method.id, parameters=parameters, label_school=school, limits=limits)
+    parameters = asked_parameters(method, given)
+    test = Test(method=method.id, parameters=parameters, label_school=school, limits=[])
     job.tests.append(test)
+    checked = parameters_of(test)
+    test.limits = [_checked_limit(method, checked, limit) for limit in wanted.limits]
     if method.planned == "by-document" and method.guide.cut is None:
         return
     for direction in method.directions or ("",):
@@ -200,17 +239,42 @@ def _checked_limit(method: Method, parameters: Any, limit: LimitAsked) -> dict[s
     return limit.model_dump()
 
 
-def _next_number(session: Session) -> str:
-    """J-0001, J-0002 … in the order of receipt."""
-    newest = session.scalar(select(func.max(Job.id)).with_for_update()) or 0
-    return f"J-{400 + newest + 1:04d}"
+FIRST_NUMBER = 400
+"""Numbers of jobs go on from here; each is made from the id that the database gave the job."""
+
+
+def _refuse_other_body(session: Session, known: Job, asked: SampleAsked) -> None:
+    """The same request key stands for the same request; raises Invalid for another one."""
+    facts = session.scalar(
+        select(AuditEntry.facts).where(
+            AuditEntry.entity == "job",
+            AuditEntry.entity_id == known.id,
+            AuditEntry.action == "receive",
+        )
+    )
+    before = json.loads(facts or "{}").get("after")
+    if before != json.loads(asked.model_dump_json()):
+        raise Invalid(
+            f"request_key was used already to receive {known.number}, with another request; "
+            "expected a new key for a new sample",
+            field="request_key",
+        )
 
 
 def change_limits(
-    actor: Actor, test_id: int, limits: Sequence[LimitAsked], revision: int
+    actor: Actor,
+    test_id: int,
+    limits: Sequence[LimitAsked],
+    revision: int,
+    reason: str | None = None,
 ) -> TestView:
-    """Replace the limits of a test. Raises Conflict after release or when someone was first."""
+    """Replace the limits of a test.
+
+    Once a specimen has been tested this needs a reason, which the report gives as a deviation.
+    Raises Conflict after release or when someone was first, Invalid without that reason.
+    """
     actor.must("set limits")
+    why = (reason or "").strip()[:300]
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
@@ -218,7 +282,13 @@ def change_limits(
         refuse_stale("this test", test.revision, revision)
         before = test.limits
         method = find_method(test.method)
-        parameters = method.parameters.model_validate(test.parameters)
+        parameters = parameters_of(test)
+        if any(last_run(one) is not None for one in test.specimens) and not why:
+            raise Invalid(
+                "specimens of this test have been tested already; limits are changed now only "
+                "with a reason, which the report will say",
+                field="reason",
+            )
         test.limits = [_checked_limit(method, parameters, limit) for limit in limits]
         test.revision += 1
         session.flush()
@@ -232,14 +302,18 @@ def change_limits(
             words=f"{actor.name} changed the limits of {find_method(test.method).title}",
             before={"limits": before},
             after={"limits": test.limits},
+            why=why or None,
         )
         return test_view(session, test)
 
 
 def jobs() -> list[JobLine]:
-    """All jobs: those in work first, by due date, then the released ones, newest first."""
+    """All jobs: those in work first, by due date, then the released ones, newest first.
+
+    One that cannot be shown stands there with the reason, and hides no other.
+    """
     with transaction() as session:
-        lines = [job_line(session, job) for job in session.scalars(select(Job))]
+        lines = [_line_or_trouble(session, job) for job in session.scalars(select(Job))]
     open_lines = [line for line in lines if line.stage != "released"]
     done = [line for line in lines if line.stage == "released"]
     return sorted(open_lines, key=lambda line: line.due_at) + sorted(
@@ -278,6 +352,25 @@ def test_id_of(specimen_id: int) -> int:
         return session.scalar(select(Specimen.test_id).where(Specimen.id == specimen_id)) or 0
 
 
+def _line_or_trouble(session: Session, job: Job) -> JobLine:
+    try:
+        return job_line(session, job)
+    except DBAPIError:
+        raise
+    except Exception:
+        _log.exception("job %s cannot be shown", job.number)
+        return JobLine(
+            **_facts(job),
+            stage="received",
+            tested=0,
+            wanted=0,
+            verdict="not judged",
+            next_words="Look at what cannot be computed",
+            next_place="job",
+            trouble="this job cannot be computed; whoever keeps the server finds why in its log",
+        )
+
+
 def job_line(session: Session, job: Job) -> JobLine:
     """A job as the list shows it; of a released one the report says what came of it."""
     if job.released_at is not None and job.reports:
@@ -310,6 +403,8 @@ def job_view(session: Session, job: Job) -> JobView:
     return JobView(
         **_line_fields(job, tests),
         material=job.material,
+        form=job.form,
+        arrived=arrived_in_words(job),
         arrival_state=job.arrival_state,
         width_mm=job.width_mm,
         length_mm=job.length_mm,
@@ -342,6 +437,16 @@ def report_line(report: Any) -> ReportLine:
     )
 
 
+def arrived_in_words(job: Job) -> str:
+    """The size of a sample as it is read: 1480 x 1000 mm, 12 pieces, 800 g of granules."""
+    arrived = job.arrived or {}
+    if job.form == "sheet":
+        return f"{job.width_mm or 0:g} x {job.length_mm or 0:g} mm"
+    if "mass_g" in arrived:
+        return f"{arrived['mass_g']:g} g of granules"
+    return f"{arrived.get('count', 0)} {job.form}"
+
+
 def _facts(job: Job) -> dict[str, Any]:
     return {
         "id": job.id,
@@ -364,6 +469,7 @@ def _line_fields(job: Job, tests: list[TestView]) -> dict[str, Any]:
         "tested": sum(test.wanted - test.to_go for test in tests),
         "wanted": sum(test.wanted for test in tests),
         "verdict": report_verdict([row.verdict for row in rows if row.criterion is not None]),
+        "trouble": next((test.trouble for test in tests if test.trouble), None),
         "next_words": next_words,
         "next_place": next_place,
     }
@@ -403,19 +509,22 @@ def _next_action(
         return "Bring the readings in", "readings"
     if count_in_state(called, now, "cut"):
         return "Hang the specimens", "conditioning"
-    if any(missing_replacements(test) for test in job.tests):
-        return "Cut a replacement", "cutting"
+    short = [test for test in job.tests if missing_replacements(test)]
+    if short:
+        if any(is_cut(test) for test in short):
+            return "Cut a replacement", "cutting"
+        return "Ask for one more", "readings"
     return "Wait for the clock", "conditioning"
 
 
 def test_view(session: Session, test: Test) -> TestView:
     """A test with its specimens, rows and flags."""
     method = find_method(test.method)
-    result = test_result(test)
+    result, trouble = result_or_trouble(test)
     by_label = {one.label: one for one in result.specimens} if result else {}
     called = {one.id for one in called_specimens(test)}
     rounding = test.parameters["rounding"]
-    main = method.properties_for(method.parameters.model_validate(test.parameters))[0]
+    main = method.properties_for(parameters_of(test))[0]
     valid = {one.label for one in settled_results(test, result) if one.enters}
     missing = sum(to_go(test, direction, valid) for direction in directions_of(test))
     if method.planned == "by-document":
@@ -469,6 +578,9 @@ def test_view(session: Session, test: Test) -> TestView:
         specimens=specimens,
         rows=judged_rows(laboratory(session), test, result),
         flags=[vars(flag) for flag in result.flags] if result else [],
+        trouble=trouble,
+        set_up=set_up_names(method),
+        set_up_missing=missing_set_up(test),
         released=test.job.released_at is not None,
         revision=test.revision,
     )

@@ -21,11 +21,11 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Gauge, Specimen, Test
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked
+from endurant.work.calling import called_specimens
 from endurant.work.people import Actor
 from endurant.work.sheets import PointView, point_views
 from endurant.work.states import (
-    called_specimens,
     cut_of,
     is_to_cut,
     last_run,

@@ -23,6 +23,7 @@ Role = Literal["trainee", "technician", "reviewer", "manager"]
 
 SESSION_LASTS = timedelta(hours=12)
 GUESSES = 8
+GUESSES_AT_ADDRESS = 40
 GUESSES_WITHIN = timedelta(minutes=10)
 LEAST_PASSWORD = 10
 
@@ -64,17 +65,24 @@ def hash_password(password: str) -> str:
     return _hasher.hash(password)
 
 
-def sign_in(login: str, password: str) -> tuple[str, Actor]:
-    """A new session: its token, and who it is. Raises Forbidden, the same for either slip."""
+def sign_in(login: str, password: str, address: str = "") -> tuple[str, Actor]:
+    """A new session: its token, and who it is. Raises Forbidden, the same for either slip.
+
+    `address` is where the request came from; guessing from there is slowed down there alone.
+    """
     now = clock.now()
     with transaction() as session:
-        refuse_guessing(session, login, now)
+        refuse_guessing(session, login, address, now)
         person = session.scalar(select(Person).where(Person.login == login, Person.active))
         if not password_fits(person, password):
             person = None
-            session.add(FailedSignIn(login=login[:40], at=now))
+            session.add(FailedSignIn(login=login[:40], address=address[:64], at=now))
         else:
-            session.execute(delete(FailedSignIn).where(FailedSignIn.login == login))
+            session.execute(
+                delete(FailedSignIn).where(
+                    FailedSignIn.login == login, FailedSignIn.address == address[:64]
+                )
+            )
             session.execute(delete(SignIn).where(SignIn.expires_at < now))
         if person is not None:
             token = secrets.token_urlsafe(32)
@@ -98,16 +106,22 @@ def sign_in(login: str, password: str) -> tuple[str, Actor]:
     raise Forbidden("that name and password do not belong together")
 
 
-def refuse_guessing(session: Session, login: str, now: datetime) -> None:
-    """Raises Conflict when a name had too many wrong passwords just now."""
-    recent = session.scalar(
+def refuse_guessing(session: Session, login: str, address: str, now: datetime) -> None:
+    """Raises Conflict when too many wrong passwords came from one place just now.
+
+    They are counted for a name at an address, and for the address over all names: who guesses
+    at a colleague's name elsewhere does not lock the colleague out here.
+    """
+    recent = (
         select(func.count())
         .select_from(FailedSignIn)
-        .where(FailedSignIn.login == login, FailedSignIn.at > now - GUESSES_WITHIN)
+        .where(FailedSignIn.address == address[:64], FailedSignIn.at > now - GUESSES_WITHIN)
     )
-    if (recent or 0) >= GUESSES:
+    by_name = session.scalar(recent.where(FailedSignIn.login == login)) or 0
+    by_address = session.scalar(recent) or 0
+    if by_name >= GUESSES or by_address >= GUESSES_AT_ADDRESS:
         raise Conflict(
-            f"too many wrong passwords for {quoted(login)}; "
+            f"too many wrong passwords for {quoted(login)} from here; "
             f"try again in {GUESSES_WITHIN.seconds // 60} minutes"
         )
 

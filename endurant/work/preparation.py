@@ -16,7 +16,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Test
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked, AskedMoment
 from endurant.work.people import Actor
 from endurant.work.serving import stages_for, usual_stages
 from endurant.work.states import last_run, refuse_released, refuse_stale, test_or_refuse
@@ -42,7 +42,7 @@ class PreparationAsked(Asked):
 
     state: Literal["original", "wet"] = "original"
     stages: list[StageAsked] | None = Field(None, max_length=6)
-    made_at: datetime | None = None
+    made_at: AskedMoment | None = None
     revision: int
 
 

@@ -16,11 +16,14 @@ from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Test
-from endurant.work.jobs import Asked, test_view
+from endurant.work.asked import Asked
+from endurant.work.jobs import test_view
 from endurant.work.people import Actor
 from endurant.work.results import test_result
 from endurant.work.runs import deviations, end_stay, refuse_unfit
 from endurant.work.serving import conditioning_facts
+from endurant.work.setting_up import change_set_up
+from endurant.work.settings import missing_set_up, set_up_names
 from endurant.work.states import last_run, refuse_released, test_or_refuse
 from endurant.work.views import TestView
 
@@ -47,7 +50,7 @@ def bring_in_readings(actor: Actor, test_id: int, asked: ReadingsAsked) -> TestV
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         session.refresh(test)
-        entries = _entries(test, asked.document)
+        entries = _entries(session, actor, test, asked.document)
         specimens = {one.label: one for one in test.specimens}
         for entry in entries:
             specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
@@ -131,8 +134,13 @@ def _run(
 _OWN_FIELDS = ("label", "direction")
 
 
-def _entries(test: Test, document: dict[str, Any]) -> list[dict[str, Any]]:
-    """The specimens of a document that fits the test; raises Invalid."""
+def _entries(
+    session: Session, actor: Actor, test: Test, document: dict[str, Any]
+) -> list[dict[str, Any]]:
+    """The specimens of a document that fits the test; raises Invalid.
+
+    Set-up of the bench that the document brings becomes the test's, until a specimen counts.
+    """
     given = document.get("method", test.method)
     if given != test.method:
         raise Invalid(
@@ -141,7 +149,15 @@ def _entries(test: Test, document: dict[str, Any]) -> list[dict[str, Any]]:
     parameters = document.get("parameters", {})
     if not isinstance(parameters, dict):
         raise Invalid("parameters: expected an object with named fields", field="parameters")
+    bench = set_up_names(find_method(test.method))
+    brought = {
+        name: value
+        for name, value in parameters.items()
+        if name in bench and value != test.parameters.get(name)
+    }
     for name, value in parameters.items():
+        if name in brought:
+            continue
         if name in test.parameters and value != test.parameters[name]:
             raise Invalid(
                 f"parameters: {name} is {str(value)[:40]} in the document and "
@@ -149,11 +165,18 @@ def _entries(test: Test, document: dict[str, Any]) -> list[dict[str, Any]]:
                 field=name,
             )
     entries = document.get("specimens")
+    if brought:
+        change_set_up(session, actor, test, brought, "the document that was brought in")
+    for name in missing_set_up(test):
+        raise Invalid(
+            f"set-up: {name} is missing; set it at the bench, or bring it in the document",
+            field=name,
+        )
     read_document(
         {
             **document,
             "method": test.method,
-            "parameters": test.parameters | parameters,
+            "parameters": {**parameters, **test.parameters},
             "specimens": _with_sizes(test, entries),
         }
     )
@@ -167,7 +190,7 @@ def _with_sizes(test: Test, entries: Any) -> Any:
     sizes = {one.label: one.dimensions for one in test.specimens if one.dimensions}
     return [
         {"dimensions": sizes[one["label"]]} | one
-        if isinstance(one, dict) and one.get("label") in sizes
+        if isinstance(one, dict) and isinstance(one.get("label"), str) and one["label"] in sizes
         else one
         for one in entries
     ]
@@ -181,6 +204,14 @@ def _named_by_document(session: Session, test: Test, entry: dict[str, Any]) -> S
         known = ", ".join(one.label for one in test.specimens)
         raise Invalid(
             f"specimen {label}: label is not one of this test; expected {known}",
+            field="label",
+            specimen=label,
+        )
+    twin = next((one for one in test.specimens if one.label.upper() == label.upper()), None)
+    if twin is not None:
+        raise Invalid(
+            f"specimen {label}: label differs from {twin.label} only by capitals; "
+            "a scanner does not tell them apart",
             field="label",
             specimen=label,
         )

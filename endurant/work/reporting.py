@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+import json
+import re
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -19,10 +21,11 @@ from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
-from endurant.store.audit import record
+from endurant.store.audit import head_of, record
 from endurant.store.engine import transaction
-from endurant.store.tables import FailedSignIn, Job, Person, Report, Specimen, Test
-from endurant.work.jobs import Asked, job_view
+from endurant.store.tables import AuditEntry, FailedSignIn, Job, Person, Report, Specimen, Test
+from endurant.work.asked import Asked
+from endurant.work.jobs import arrived_in_words, job_view
 from endurant.work.people import Actor, password_fits, refuse_guessing
 from endurant.work.results import document_of, finished_run, laboratory, test_result
 from endurant.work.serving import stages_for, usual_stages
@@ -35,6 +38,7 @@ class ReleaseAsked(Asked):
 
     password: str = Field(max_length=200)
     revision: int
+    content_sha256: str = Field(min_length=64, max_length=64)
 
 
 class ParameterLine(View):
@@ -89,8 +93,10 @@ class ReportContent(View):
     lot: str
     material: str
     arrival_state: str
-    width_mm: float
-    length_mm: float
+    form: str = "sheet"
+    arrived: str = ""
+    width_mm: float | None
+    length_mm: float | None
     received_at: datetime
     received_by: str
     cut_at: datetime | None
@@ -104,6 +110,7 @@ class ReportContent(View):
     rounding: str
     verdict: Verdict
     deviations: list[str]
+    record_head: str | None = None
     tests: list[ReportedTest]
 
 
@@ -117,6 +124,8 @@ class DraftView(View):
     deviations: list[str]
     tested_by: list[str]
     obstacles: list[str]
+    not_by_you: str | None
+    content_sha256: str
 
 
 Render = Callable[[ReportContent], bytes]
@@ -134,7 +143,9 @@ def draft(actor: Actor, job_id: int) -> DraftView:
             verdict=content.verdict,
             deviations=content.deviations,
             tested_by=content.tested_by,
-            obstacles=_obstacles(job, content, actor),
+            obstacles=_obstacles(job, content),
+            not_by_you=_had_a_hand_in(session, job, actor) if actor.may("release") else None,
+            content_sha256=content_sha256(content),
         )
 
 
@@ -156,14 +167,17 @@ def release(actor: Actor, job_id: int, asked: ReleaseAsked, render: Render) -> J
         job = refuse_released(session, job_id)
         refuse_stale(job.number, job.revision, asked.revision)
         content = _content(session, job, actor)
-        if actor.id in _tester_ids(job):
-            raise Forbidden(
-                f"{actor.name} tested specimens of {job.number}; "
-                "a report is released by another person than the tester"
-            )
-        obstacles = _obstacles(job, content, actor)
+        own = _had_a_hand_in(session, job, actor)
+        if own is not None:
+            raise Forbidden(own)
+        obstacles = _obstacles(job, content)
         if obstacles:
             raise Conflict(f"{job.number} cannot be released yet: {obstacles[0]}")
+        if content_sha256(content) != asked.content_sha256:
+            raise Conflict(
+                f"what would be released of {job.number} is not what you looked at; "
+                "look at the draft again, then release it"
+            )
         text = content.model_dump_json()
         report = Report(
             job_id=job.id,
@@ -235,10 +249,11 @@ def check_password(actor: Actor, password: str) -> None:
     """Raises Forbidden unless this is the actor's own password; guessing is slowed down."""
     with transaction() as session:
         person = session.get_one(Person, actor.id)
-        refuse_guessing(session, person.login, clock.now())
+        place = f"release by {actor.id}"
+        refuse_guessing(session, person.login, place, clock.now())
         fits = password_fits(person, password)
         if not fits:
-            session.add(FailedSignIn(login=person.login, at=clock.now()))
+            session.add(FailedSignIn(login=person.login, address=place, at=clock.now()))
     if not fits:
         raise Forbidden("that is not your password; nothing was released")
 
@@ -247,8 +262,55 @@ def _tester_ids(job: Job) -> set[int]:
     return {run.by_id for test in job.tests for one in test.specimens for run in one.runs}
 
 
-def _obstacles(job: Job, content: ReportContent, actor: Actor) -> list[str]:
-    """Why this report cannot be released by this person now, in words."""
+HANDS_IN = {
+    "start-run": "tested specimens",
+    "stop-run": "tested specimens",
+    "bring-in": "brought readings in",
+    "keep": "kept specimens",
+    "void": "voided specimens",
+    "withdraw-void": "took a void back",
+    "change-limits": "changed its limits",
+    "set-up": "set its bench up",
+}
+"""What a person did to a job that keeps them from releasing it, by the action in the record."""
+
+
+def _had_a_hand_in(session: Session, job: Job, actor: Actor) -> str | None:
+    """Why this person does not release this job; None when their eyes are a second pair."""
+    actions = session.scalars(
+        select(AuditEntry.action)
+        .where(
+            AuditEntry.job_id == job.id,
+            AuditEntry.person_id == actor.id,
+            AuditEntry.action.in_(HANDS_IN),
+        )
+        .distinct()
+    )
+    done = {HANDS_IN[action] for action in actions}
+    if actor.id in _tester_ids(job):
+        done.add(HANDS_IN["start-run"])
+    if not done:
+        return None
+    return (
+        f"{actor.name} {', '.join(sorted(done))} of {job.number}; "
+        "a report is released by another person than those who made it"
+    )
+
+
+UNSEEN = frozenset({"draft", "released_at", "released_by", "record_head"})
+"""What release itself adds to the content that its releaser saw."""
+
+
+def content_sha256(content: ReportContent) -> str:
+    """Hash over everything that the draft says."""
+    text = json.dumps(
+        content.model_dump(mode="json", exclude=set(UNSEEN)), sort_keys=True, ensure_ascii=False
+    )
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def _obstacles(job: Job, content: ReportContent) -> list[str]:
+    """Why this report cannot be released now, in words."""
     if job.released_at is not None:
         return ["it is released already"]
     found = []
@@ -261,14 +323,17 @@ def _obstacles(job: Job, content: ReportContent, actor: Actor) -> list[str]:
             if state == "running":
                 found.append(f"{specimen.label} is still running")
     for reported in content.tests:
+        codes = {flag["code"] for flag in reported.view.flags}
+        if reported.view.trouble:
+            found.append(f"{reported.view.title}: {reported.view.trouble}")
+        if "first-incomplete" in codes:
+            found.append(f"{reported.view.title}: its first five are not complete")
         if reported.view.to_go and not reported.view.rows:
             found.append(f"{reported.view.title}: no readings yet")
         for row in reported.view.rows:
             if row.to_go:
                 named = f"{row.title}, {row.group}" if row.group else row.title
                 found.append(f"{named}: {row.to_go} of {row.wanted} to go")
-    if actor.may("release") and actor.id in _tester_ids(job):
-        found.append(f"{actor.name} tested specimens of it; another person releases")
     return found
 
 
@@ -302,6 +367,8 @@ def _content(session: Session, job: Job, releaser: Actor | None) -> ReportConten
         lot=job.lot,
         material=job.material,
         arrival_state=job.arrival_state,
+        form=job.form,
+        arrived=arrived_in_words(job),
         width_mm=job.width_mm,
         length_mm=job.length_mm,
         received_at=job.received_at,
@@ -316,9 +383,34 @@ def _content(session: Session, job: Job, releaser: Actor | None) -> ReportConten
         comparison=house.comparison,
         rounding=house.rounding,
         verdict=report_verdict(required),
-        deviations=_all_deviations(tests),
+        deviations=[*_changes_in_the_record(session, job), *_all_deviations(tests)],
+        record_head=head_of(session) if releaser else None,
         tests=tests,
     )
+
+
+def _changes_in_the_record(session: Session, job: Job) -> list[str]:
+    """Limits and set-up that were changed after specimens had been tested, with the reason."""
+    entries = session.scalars(
+        select(AuditEntry)
+        .where(AuditEntry.job_id == job.id, AuditEntry.action.in_(("change-limits", "set-up")))
+        .order_by(AuditEntry.id)
+    )
+    found = []
+    for entry in entries:
+        told = json.loads(entry.facts)
+        why, after = told.get("why"), told.get("after") or {}
+        if entry.action == "change-limits" and why:
+            found.append(
+                f"{entry.words} on {entry.at:%d %b %Y}, after specimens had been tested "
+                f"(why: {why})"
+            )
+        if entry.action == "set-up" and after.get("tested_before"):
+            found.append(
+                f"{entry.words} on {entry.at:%d %b %Y}; tested before: "
+                f"{', '.join(after['tested_before'])} (why: {why})"
+            )
+    return found
 
 
 def _reported_test(test: Test, view: TestView) -> ReportedTest:
@@ -404,15 +496,37 @@ def _all_deviations(tests: list[ReportedTest]) -> list[str]:
                 labels = [one for one, run in test.runs.items() if run.source_name == source]
                 found.append(f"{', '.join(labels)}: brought in from the file {source}")
         by_label: dict[str, SpecimenView] = {one.label: one for one in test.view.specimens}
+        whose: dict[str, list[str]] = {}
         for label, run in test.runs.items():
-            found += [f"{each['says']} (why: {each['why']})" for each in run.deviations]
-            found += [
-                f"{label}: {flag['text']}"
-                for flag in by_label[label].flags
-                if flag["severity"] == "warn"
-            ]
+            for each in run.deviations:
+                words = each["says"].removeprefix(f"{label}: ").removeprefix(f"{label} ")
+                whose.setdefault(f"{words} (why: {each['why']})", []).append(label)
+            for flag in by_label[label].flags:
+                if flag["severity"] == "warn":
+                    whose.setdefault(flag["text"], []).append(label)
+        found += [f"{labels_in_words(labels)}: {says}" for says, labels in whose.items()]
         found += [flag["text"] for flag in test.view.flags if flag["severity"] == "warn"]
     return list(dict.fromkeys(found))
+
+
+def labels_in_words(labels: Sequence[str]) -> str:
+    """Labels as they are read: "L1 to L6, L9"; three or more in a row are drawn together."""
+    runs: list[list[str]] = []
+    for label in labels:
+        if runs and _follows(runs[-1][-1], label):
+            runs[-1].append(label)
+        else:
+            runs.append([label])
+    words = [[f"{run[0]} to {run[-1]}"] if len(run) > 2 else run for run in runs]
+    return ", ".join(word for some in words for word in some)
+
+
+def _follows(before: str, label: str) -> bool:
+    """`label` is the next number of the same letters."""
+    parts = [re.fullmatch(r"(\D*)(\d{1,9})", text) for text in (before, label)]
+    if parts[0] is None or parts[1] is None:
+        return False
+    return parts[0][1] == parts[1][1] and int(parts[1][2]) == int(parts[0][2]) + 1
 
 
 def _default(method: Method, name: str, default: Any) -> Any:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import dataclass
 from typing import Any
 
@@ -24,11 +25,12 @@ from endurant.core.methods import find_method
 from endurant.core.methods.method import Method, Property, SpecimenResult
 from endurant.core.methods.summary import SummaryRow, fact_in_words, measured
 from endurant.core.quantities import in_numbers
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, Refusal
 from endurant.core.statistics import Measured, student_t, summarise
 from endurant.store.samples import COLUMNS, Table, unpack, unpack_entry
 from endurant.store.tables import Laboratory, Run, Specimen, Test
 from endurant.work.remembered import Remembered
+from endurant.work.settings import parameters_of
 from endurant.work.states import (
     directions_of,
     last_run,
@@ -38,6 +40,7 @@ from endurant.work.states import (
 )
 from endurant.work.views import JudgedRow, LimitRuleView, SummaryView
 
+_log = logging.getLogger(__name__)
 _MOST_REMEMBERED = 64
 
 
@@ -121,6 +124,32 @@ def test_result(test: Test) -> ResultDocument | None:
     return found
 
 
+def result_or_trouble(test: Test) -> tuple[ResultDocument | None, str | None]:
+    """What a test gives so far, or why that cannot be computed, in words.
+
+    A record that makes no sense must not hide the others: whatever goes wrong is logged with
+    the test that it belongs to, and said where the test is shown.
+    """
+    try:
+        return test_result(test), None
+    except Refusal as refusal:
+        return None, refusal.sentence
+    except Exception:
+        _log.exception("the figures of test %s cannot be computed", test.id)
+        return None, "its figures cannot be computed; whoever keeps the server finds why in its log"
+
+
+def voided_by_analysis(test: Test) -> set[str]:
+    """Labels of specimens that were kept and that the analysis says do not count."""
+    result, _ = result_or_trouble(test)
+    settled = settled_results(test, result)
+    return {one.label for one in settled if not one.valid and one.label not in _voided(test)}
+
+
+def _voided(test: Test) -> set[str]:
+    return {one.label for one in test.specimens if standing_void(one) is not None}
+
+
 def criteria(test: Test) -> dict[tuple[str, str], Criterion]:
     """The limits of a test by property and direction; an empty direction is any."""
     return {
@@ -145,7 +174,7 @@ def settled_results(test: Test, result: ResultDocument | None) -> list[SpecimenR
 def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) -> list[JudgedRow]:
     """One row for each property and group; those of planned directions from the beginning."""
     method = find_method(test.method)
-    parameters = method.parameters.model_validate(test.parameters)
+    parameters = parameters_of(test)
     counted = settled_results(test, result)
     summary = summary_of(method, parameters, counted) if counted else []
     judging = Judging(house, test, method, parameters, counted)

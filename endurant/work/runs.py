@@ -22,7 +22,8 @@ from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.samples import COLUMNS, pack, sha256, unpack_entry
 from endurant.store.tables import Run, Specimen, Station
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked
+from endurant.work.calling import called_specimens
 from endurant.work.live import (
     LEASE,
     POINTS_TO_DRAW,
@@ -36,7 +37,6 @@ from endurant.work.people import Actor
 from endurant.work.results import document_of, test_result, trace_columns
 from endurant.work.serving import conditioning_facts, departures
 from endurant.work.states import (
-    called_specimens,
     open_stay,
     refuse_released,
     specimen_or_refuse,

@@ -11,10 +11,11 @@ from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement,
 from endurant.core.drawn import hatch_of
 from endurant.core.methods import find_method
 from endurant.core.methods.safety import HOT_KNIFE
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Conflict, Invalid
 from endurant.store.tables import Job, Specimen
+from endurant.work.calling import missing_replacements
 from endurant.work.results import label_words
-from endurant.work.states import cut_of, is_cut, last_run, missing_replacements
+from endurant.work.states import cut_of, is_cut, last_run
 from endurant.work.views import View
 
 RULES = ("end_margin_mm", "kerf_mm", "clearance_mm")
@@ -138,7 +139,9 @@ class SheetView(View):
 
 
 def sheet_view(job: Job) -> SheetView:
-    """The sheet as it lies now."""
+    """The sheet as it lies now; raises Conflict where the sample is none."""
+    if job.form != "sheet":
+        raise Conflict(f"{job.number} arrived as {job.form}; there is no sheet to lay out or cut")
     core_sheet = sheet_of(job)
     placements = placements_of(job)
     specimens = specimens_on(job)
@@ -148,8 +151,8 @@ def sheet_view(job: Job) -> SheetView:
         job_id=job.id,
         job_number=job.number,
         product=job.product,
-        width_mm=job.width_mm,
-        length_mm=job.length_mm,
+        width_mm=job.width_mm or 0,
+        length_mm=job.length_mm or 0,
         end_margin_mm=core_sheet.end_margin_mm,
         kerf_mm=core_sheet.kerf_mm,
         clearance_mm=core_sheet.clearance_mm,
@@ -219,7 +222,7 @@ def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpeci
         lies=way_in_words(piece.long_side, find_method(specimen.test.method).directions),
         hot_knife=piece.cut.hot_knife,
         inner_marks=mark_views(lying),
-        selvedge_margin_mm=piece.margin_mm(specimen.test.job.width_mm),
+        selvedge_margin_mm=piece.margin_mm(specimen.test.job.width_mm or 0),
         cut=last_run(specimen) is not None or specimen.test.job.cut_at is not None,
     )
 
@@ -254,7 +257,7 @@ def sheet_of(job: Job, rules: dict[str, float] | None = None) -> Sheet:
         AvoidedArea(area["reason"], tuple((x, y) for x, y in area["corners"]))
         for area in job.avoided
     )
-    return Sheet(job.width_mm, job.length_mm, avoided=avoided, **(rules or rules_of(job)))
+    return Sheet(job.width_mm or 0, job.length_mm or 0, avoided=avoided, **(rules or rules_of(job)))
 
 
 def rules_of(job: Job) -> dict[str, float]:

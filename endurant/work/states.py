@@ -118,7 +118,9 @@ def is_cut(test: Test) -> bool:
 
 
 def cut_of(test: Test) -> Cut | None:
-    """The blank of its specimens, under its parameters."""
+    """The blank of its specimens, under its parameters; none where the sample came ready."""
+    if test.job.form != "sheet":
+        return None
     return find_method(test.method).cut_for(test.parameters)
 
 
@@ -145,40 +147,6 @@ def to_go(test: Test, direction: str, valid: Collection[str]) -> int:
 def wanted_per_direction(test: Test) -> int:
     """How many specimens must count in each direction."""
     return int(test.parameters["specimens_wanted"])
-
-
-def called_specimens(test: Test) -> list[Specimen]:
-    """Those that are to be tested: the planned ones, and a spare for every void, in order."""
-    called: list[Specimen] = []
-    for direction in directions_of(test):
-        members = [one for one in test.specimens if one.direction == direction]
-        planned = [one for one in members if not one.spare]
-        standing = [one for one in planned if standing_void(one) is None]
-        missing = len(planned) - len(standing)
-        used: list[Specimen] = []
-        for spare in (one for one in members if one.spare):
-            if standing_void(spare) is None and (missing > 0 or last_run(spare) is not None):
-                used.append(spare)
-                missing -= 1
-        called += standing + used
-    return called
-
-
-def missing_replacements(test: Test) -> dict[str, int]:
-    """For each direction, how many voids have no spare left to replace them.
-
-    None where the document names its specimens.
-    """
-    if find_method(test.method).planned == "by-document":
-        return {}
-    called = called_specimens(test)
-    missing = {}
-    for direction in directions_of(test):
-        planned = sum(one.direction == direction and not one.spare for one in test.specimens)
-        standing = sum(one.direction == direction for one in called)
-        if standing < planned:
-            missing[direction] = planned - standing
-    return missing
 
 
 def count_in_state(specimens: Sequence[Specimen], now: datetime, *states: SpecimenState) -> int:

@@ -87,7 +87,7 @@ def _heads_of_reports(session: Session, heads: dict[int, str | None], chain: Cha
 def _facts(session: Session, seals: Seals) -> Iterator[str]:
     """Every row against the newest seal of it, and every seal against a row."""
     left = {key for key, seal in seals.items() if seal is not None}
-    for key, words, stored in _stored(session):
+    for key, words, stored in _stored(session, seals):
         seal = seals.get(key)
         left.discard(key)
         if seal is None:
@@ -98,8 +98,8 @@ def _facts(session: Session, seals: Seals) -> Iterator[str]:
         yield f"{key} is gone: an entry speaks of it, and nobody took it away"
 
 
-def _stored(session: Session) -> Iterator[tuple[str, str, str | None]]:
-    """Key, words and hash of everything that has a seal."""
+def _stored(session: Session, seals: Seals) -> Iterator[tuple[str, str, str | None]]:
+    """Key, words and hash of everything that is sealed."""
     for table in FACTS:
         for row_id, found in stored_rows(session, table):
             key = key_of(table, row_id)
@@ -111,9 +111,9 @@ def _stored(session: Session) -> Iterator[tuple[str, str, str | None]]:
     hours = list(stored_hours(session))
     newest = {enclosure_id: hour for enclosure_id, hour, _ in hours}
     for enclosure_id, hour, found in hours:
-        if hour == newest[enclosure_id]:
-            continue  # an hour is sealed once the next one has begun
         key = hour_key(enclosure_id, hour)
+        if hour == newest[enclosure_id] and key not in seals:
+            continue  # an hour is sealed once the next one has begun
         yield key, f"the log of enclosure {enclosure_id} from {hour:%Y-%m-%d %H:%M} UTC", found
 
 

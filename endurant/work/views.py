@@ -161,6 +161,9 @@ class TestView(View):
     specimens: list[SpecimenView]
     rows: list[JudgedRow]
     flags: list[dict[str, str]]
+    trouble: str | None = None
+    set_up: list[str] = []
+    set_up_missing: list[str] = []
     released: bool
     revision: int
 
@@ -200,6 +203,7 @@ class JobLine(View):
     verdict: Verdict
     next_words: str
     next_place: str
+    trouble: str | None = None
 
 
 class JobView(JobLine):
@@ -207,8 +211,10 @@ class JobView(JobLine):
 
     material: str
     arrival_state: str
-    width_mm: float
-    length_mm: float
+    form: str = "sheet"
+    arrived: str = ""
+    width_mm: float | None
+    length_mm: float | None
     received_at: datetime
     received_by: str
     cut_at: datetime | None

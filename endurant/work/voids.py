@@ -5,20 +5,25 @@ from __future__ import annotations
 from pydantic import Field
 
 from endurant.core.methods import find_method
-from endurant.core.methods.voids import observations_of
+from endurant.core.methods.voids import SET_ASIDE, observations_of
 from endurant.core.refusals import Conflict, Invalid, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Void
-from endurant.work.jobs import Asked
+from endurant.work.asked import Asked
+from endurant.work.calling import missing_replacements
+from endurant.work.jobs import add_specimen, test_view
 from endurant.work.people import Actor
 from endurant.work.states import (
+    is_cut,
     last_run,
     refuse_released,
     specimen_or_refuse,
     standing_void,
+    test_or_refuse,
 )
+from endurant.work.views import TestView
 
 
 class VoidAsked(Asked):
@@ -48,6 +53,8 @@ def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
                 f"{quoted(asked.code)} is no void code of this method; expected {', '.join(codes)}",
                 field="code",
             )
+        if asked.code == SET_ASIDE.code and not asked.words.strip():
+            raise Invalid("a specimen is set aside only with words that say why", field="words")
         standing = standing_void(specimen)
         if standing is not None:
             raise Conflict(
@@ -107,3 +114,38 @@ def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
             words=f"{actor.name} took the void of {specimen.label} back: {reason[:200]}",
             why=reason,
         )
+
+
+def ask_for_one_more(actor: Actor, test_id: int, direction: str) -> TestView:
+    """One more specimen of a sample that comes ready, for a void that has no spare left.
+
+    It is moulded, charged or sent; one that is cut comes from the sheet instead. Raises
+    Conflict when none is needed.
+    """
+    actor.must("test")
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        if is_cut(test):
+            raise Conflict(f"{job.number} is cut from its sheet; cut the replacement there")
+        if missing_replacements(test).get(direction, 0) == 0:
+            raise Conflict("no replacement is needed here")
+        members = [one for one in test.specimens if one.direction == direction]
+        specimen = add_specimen(
+            test,
+            direction,
+            number=len(members) + 1,
+            spare=True,
+            test_place=job.tests.index(test) + 1,
+        )
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="ask-for-one-more",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=job.id,
+            words=f"{actor.name} asked for one more specimen, {specimen.label}",
+        )
+        return test_view(session, test)

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 from threading import Event, Thread
 
 from endurant.core.refusals import Conflict, Unavailable
 
+_log = logging.getLogger(__name__)
+
 
 class Watch:
-    """Does one thing every so many seconds; what is refused or away is tried again next time."""
+    """Does one thing every so many seconds; whatever happens is logged and tried again."""
 
     def __init__(self, name: str, every_s: float, act: Callable[[], object]) -> None:
         self._every_s = every_s
@@ -30,5 +33,7 @@ class Watch:
         while not self._stop.wait(self._every_s):
             try:
                 self._act()
-            except (Unavailable, Conflict):
-                continue
+            except (Unavailable, Conflict) as refusal:
+                _log.info("%s: %s", self._thread.name, refusal.sentence)
+            except Exception:
+                _log.exception("%s failed, and tries again", self._thread.name)

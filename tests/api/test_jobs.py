@@ -50,7 +50,7 @@ def test_a_repeated_request_receives_once(bench: Bench) -> None:
         ({"width_mm": 0}, "width_mm"),
         ({"client": "  "}, "client"),
         ({"colour": "red"}, "colour"),
-        ({"due_at": "2026-01-01T00:00:00"}, "due_at has no time zone"),
+        ({"due_at": "2026-01-01T00:00:00"}, "has no time zone"),
         ({"tests": [{"method": "iso-0"}]}, "“iso-0” is not known"),
         ({"tests": [{"method": "iso-13937-2", "parameters": {"speed_mm_min": -1}}]}, "above 0"),
     ],

@@ -89,7 +89,7 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
         "Box compression",
         "Maximum force",
         "S1, S2, S3: brought in from the file",
-        "S1 was not hung in an enclosure (why: conditioned at the maker's)",
+        "S1 to S3: was not hung in an enclosure (why: conditioned at the maker's)",
         "layers would be safe",
     ):
         assert expected in words

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, reactive, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type JudgedRow, type TestView } from '@/api/client'
 import LimitField from './LimitField.vue'
 import RefusalNote from './RefusalNote.vue'
@@ -14,6 +14,9 @@ const { act, refused, busy } = useAct()
 const methods = useMethods()
 const limits = reactive<Record<string, LimitTyped>>({})
 let seen = 0
+const reason = ref('')
+/** Once something has been tested, other limits are a deviation and need a reason. */
+const tested = computed(() => props.test.specimens.some((one) => one.run_id !== null))
 
 interface Row {
   property: string
@@ -51,6 +54,7 @@ const statisticOf = (row: Row) =>
 watch(open, (now) => {
   if (!now) return
   refused.value = ''
+  reason.value = ''
   seen = props.test.revision
   for (const row of rows.value)
     limits[keyOf(row)] = typedFrom(row.criterion, kindsFor(statisticOf(row), row.unit)[0]!)
@@ -58,7 +62,11 @@ watch(open, (now) => {
 
 async function save() {
   const asked = rows.value.map((row) => limitFrom(row.property, row.direction, limits[keyOf(row)]))
-  const body = { revision: seen, limits: asked.filter((one) => one !== null) }
+  const body = {
+    revision: seen,
+    limits: asked.filter((one) => one !== null),
+    reason: reason.value.trim() || null,
+  }
   const params = { path: { test_id: props.test.id } }
   if (await act(() => ask(client.PUT('/api/tests/{test_id}/limits', { params, body }))))
     open.value = false
@@ -83,10 +91,18 @@ async function save() {
           :unit="row.unit"
         />
       </template>
+      <template v-if="tested">
+        <p class="small">
+          Specimens have been tested already: the report says that the limits were changed, and why.
+        </p>
+        <v-text-field v-model="reason" label="Why are they changed now" maxlength="300" />
+      </template>
       <RefusalNote v-model="refused" />
       <footer>
         <button type="button" class="act" @click="open = false">Leave as it is</button>
-        <button class="act main" :disabled="busy">Change the limits</button>
+        <button class="act main" :disabled="busy || (tested && !reason.trim())">
+          Change the limits
+        </button>
       </footer>
     </form>
   </v-dialog>

@@ -1,7 +1,20 @@
 <script setup lang="ts">
-/** The void codes of a method, as keys 1, 2, 3. */
+import { ref } from 'vue'
+import ReasonLeaf from './ReasonLeaf.vue'
+
+/** The void codes of a method, as keys 1, 2, 3; one that needs words asks for them first. */
 defineProps<{ codes: Record<string, string>[]; quiet?: boolean; busy: boolean }>()
-const emit = defineEmits<{ void: [code: string] }>()
+const emit = defineEmits<{ void: [code: string, words: string] }>()
+const inWords = ref('')
+const asking = ref(false)
+
+function choose(code: Record<string, string>) {
+  if (code.needs_words) {
+    inWords.value = code.code!
+    asking.value = true
+  } else emit('void', code.code!, '')
+}
+defineExpose({ choose })
 </script>
 
 <template>
@@ -13,10 +26,17 @@ const emit = defineEmits<{ void: [code: string] }>()
       class="act"
       :disabled="busy"
       :title="code.says"
-      @click="emit('void', code.code!)"
+      @click="choose(code)"
     >
       {{ code.title }} <kbd>{{ place + 1 }}</kbd>
     </button>
+    <ReasonLeaf
+      v-model="asking"
+      title="Set it aside?"
+      says="It does not count, its data stays, and another takes its place. The report gives your words."
+      act="Set it aside"
+      @given="(words) => emit('void', inWords, words)"
+    />
   </section>
 </template>
 

@@ -52,7 +52,8 @@ export function fieldWords(name: string): string {
   return parts.join(' ')
 }
 
-const asNumber = (text: string) => {
+/** What was typed as a number, a decimal comma too; what is none stays text. */
+export const asNumber = (text: string) => {
   const plain = text.trim().replace(',', '.')
   return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain) ? Number(plain) : text.trim()
 }

@@ -178,13 +178,14 @@ async function keep() {
   )
   if (kept) picked.value = null
 }
-async function voidWith(code: string) {
+const voidKeys = ref<InstanceType<typeof VoidKeys> | null>(null)
+async function voidWith(code: string, words: string) {
   const specimen = current.value!
   const voided = await act(() =>
     ask(
       client.POST('/api/specimens/{specimen_id}/void', {
         params: pathTo(specimen.id),
-        body: { code, words: '' },
+        body: { code, words },
       }),
     ),
   )
@@ -351,7 +352,7 @@ useKeys(() => [
     ? (method.value?.void_codes ?? []).map((code, place) => ({
         key: String(place + 1),
         says: `void: ${code.title}`,
-        act: () => void voidWith(code.code!),
+        act: () => void voidKeys.value?.choose(code),
       }))
     : []),
   {
@@ -482,6 +483,7 @@ useKeys(() => [
       </p>
       <VoidKeys
         v-if="canVoid && method"
+        ref="voidKeys"
         :codes="method.void_codes"
         :quiet="current?.state === 'tested'"
         :busy="busy"

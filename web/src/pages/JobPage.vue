@@ -71,8 +71,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         <h1>{{ job.data.value.product }}</h1>
         <p class="quiet">
           {{ job.data.value.client }} · {{ job.data.value.material }} ·
-          {{ job.data.value.width_mm }} × {{ job.data.value.length_mm }} mm,
-          {{ job.data.value.arrival_state }}
+          {{ job.data.value.arrived }}, {{ job.data.value.arrival_state }}
         </p>
       </div>
       <div class="then">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { ask, client, type JudgedRow, type SpecimenView } from '@/api/client'
 import FromRecord from '@/components/FromRecord.vue'
 import LimitRule from '@/components/LimitRule.vue'
@@ -34,6 +34,15 @@ const query = useQuery({
 })
 const draft = computed(() => query.data.value ?? null)
 const job = computed(() => draft.value?.job ?? null)
+/** The content that was looked at: what is signed is what was seen, not what came meanwhile. */
+const seenContent = ref('')
+watch(draft, (now) => {
+  if (now && !seenContent.value) seenContent.value = now.content_sha256
+})
+const changedMeanwhile = computed(
+  () => draft.value !== null && seenContent.value !== draft.value.content_sha256,
+)
+const lookedAgain = () => (seenContent.value = draft.value!.content_sha256)
 const mayRelease = computed(() => ['reviewer', 'manager'].includes(me.value?.role ?? ''))
 const reports = computed(() => [...(job.value?.reports ?? [])].reverse())
 
@@ -90,7 +99,11 @@ function showSpecimen() {
 }
 
 async function release() {
-  const body = { password: password.value, revision: job.value!.revision }
+  const body = {
+    password: password.value,
+    revision: job.value!.revision,
+    content_sha256: seenContent.value,
+  }
   const params = { path: { job_id: props.id } }
   password.value = ''
   await act(() => ask(client.POST('/api/jobs/{job_id}/release', { params, body })))
@@ -189,14 +202,22 @@ const pulled = (row: JudgedRow, specimens: SpecimenView[]) =>
         <VerdictWord :verdict="draft.verdict" open="not judged yet" />
       </p>
       <template v-if="!job.released">
-        <p v-if="draft.obstacles.length === 0">
+        <p v-if="draft.not_by_you" class="flag">{{ draft.not_by_you }}.</p>
+        <p v-else-if="draft.obstacles.length === 0">
           Tested by {{ draft.tested_by.join(', ') }}. Released by you, {{ me?.name }}; then nothing
           in it changes any more.
         </p>
-        <ul v-else class="obstacles">
+        <ul v-if="draft.obstacles.length" class="obstacles">
           <li v-for="line in draft.obstacles" :key="line">{{ line }}</li>
         </ul>
-        <form v-if="mayRelease && draft.obstacles.length === 0" @submit.prevent="release">
+        <div v-if="mayRelease && changedMeanwhile" class="flag">
+          <p>The draft was changed after you opened it. Look at it as it is now.</p>
+          <button class="act" @click="lookedAgain">I have looked at it again</button>
+        </div>
+        <form
+          v-else-if="mayRelease && !draft.not_by_you && draft.obstacles.length === 0"
+          @submit.prevent="release"
+        >
           <input
             class="hide"
             autocomplete="username"

@@ -5,6 +5,7 @@ import { ask, asProblem, client, type Schemas, type SpecimenView } from '@/api/c
 import FromRecord from '@/components/FromRecord.vue'
 import RefusalNote from '@/components/RefusalNote.vue'
 import SchemaField from '@/components/SchemaField.vue'
+import SetUpLeaf from '@/components/SetUpLeaf.vue'
 import VoidKeys from '@/components/VoidKeys.vue'
 import { useAct, useJob } from '@/composables/queries'
 import { meant, type Schema } from '@/composables/schema'
@@ -151,9 +152,9 @@ const keepAll = () =>
       client.POST('/api/tests/{test_id}/keep', { params: { path: { test_id: test.value!.id } } }),
     ),
   )
-async function voidOne(code: string) {
+async function voidOne(code: string, words: string) {
   const params = { path: { specimen_id: looked.value!.id } }
-  const body = { code, words: '' }
+  const body = { code, words }
   if (await act(() => ask(client.POST('/api/specimens/{specimen_id}/void', { params, body }))))
     looked.value = null
 }
@@ -209,6 +210,7 @@ async function voidOne(code: string) {
         <ul class="cautions small">
           <li v-for="line in method.cautions" :key="line">{{ line }}</li>
         </ul>
+        <SetUpLeaf :test="test" />
         <form class="files" @submit.prevent="takeFiles">
           <v-file-input
             v-model="files"

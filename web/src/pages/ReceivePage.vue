@@ -2,14 +2,14 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useQueries } from '@tanstack/vue-query'
-import { ask, client, type JobView, type MethodLine } from '@/api/client'
+import { ask, client, type JobView, type MethodLine, type Schemas } from '@/api/client'
 import LimitField from '@/components/LimitField.vue'
 import RefusalNote from '@/components/RefusalNote.vue'
 import SchemaField from '@/components/SchemaField.vue'
 import { useHowMuch } from '@/composables/howMuch'
 import { kindsFor, limitFrom, type LimitTyped } from '@/composables/limits'
 import { useAct, useMethods } from '@/composables/queries'
-import type { Schema } from '@/composables/schema'
+import { asNumber, type Schema } from '@/composables/schema'
 import { placeOf } from '@/router'
 
 /** The counter: what arrived, what is asked of it, and by which limits. */
@@ -31,8 +31,19 @@ const sample = reactive({
   arrival_state: 'as it should be',
   width_mm: String(route.query.width ?? '1480'),
   length_mm: '1000',
+  count: '',
+  mass_g: '',
   due: local.toISOString().slice(0, 16),
 })
+type Form = Schemas['SampleAsked']['form']
+/** What arrives is not always a roll: each form is asked for what it is. */
+const FORMS: { value: Form; words: string }[] = [
+  { value: 'sheet', words: 'Sheet or roll' },
+  { value: 'pieces', words: 'Ready pieces' },
+  { value: 'granules', words: 'Granules' },
+  { value: 'packs', words: 'Packs' },
+]
+const form = ref<Form>('sheet')
 const tried = ref(false)
 const picked = ref<string | null>(null)
 
@@ -108,7 +119,10 @@ function schemaOf(id: string): Schema {
 const width = computed(() => Number(sample.width_mm.replace(',', '.')))
 const length = computed(() => Number(sample.length_mm.replace(',', '.')))
 const asked = computed(() =>
-  wanted.value.some((one) => one.method.is_cut) && width.value > 0 && length.value > 0
+  form.value === 'sheet' &&
+  wanted.value.some((one) => one.method.is_cut) &&
+  width.value > 0 &&
+  length.value > 0
     ? {
         width_mm: width.value,
         length_mm: length.value,
@@ -127,7 +141,12 @@ const drawn = computed(() => {
   return Number.isFinite(scale) && scale > 0 ? [width.value * scale, length.value * scale] : null
 })
 const missing = computed(() =>
-  (['client', 'product', 'lot', 'material'] as const).filter((name) => !sample[name].trim()),
+  [
+    ...(['client', 'product', 'lot', 'material'] as const),
+    ...({ sheet: [], granules: ['mass_g'], pieces: ['count'], packs: ['count'] } as const)[
+      form.value
+    ],
+  ].filter((name) => !sample[name].trim()),
 )
 
 const need = (value: string) => (tried.value && !value.trim() ? 'is needed' : undefined)
@@ -136,11 +155,21 @@ async function receive() {
   tried.value = true
   if (missing.value.length || !wanted.value.length) return
   let made: JobView | null = null
-  const { due, ...facts } = sample
+  const { client: by, product, lot, material, arrival_state, due, count, mass_g } = sample
+  const sizes = {
+    sheet: { width_mm: width.value, length_mm: length.value },
+    pieces: { count: asNumber(count) as number },
+    packs: { count: asNumber(count) as number },
+    granules: { mass_g: asNumber(mass_g) as number },
+  }[form.value]
   const body = {
-    ...facts,
-    width_mm: width.value,
-    length_mm: length.value,
+    client: by,
+    product,
+    lot,
+    material,
+    arrival_state,
+    form: form.value,
+    ...sizes,
     due_at: new Date(due).toISOString(),
     request_key: requestKey,
     tests: wanted.value.map((one) => ({
@@ -250,8 +279,42 @@ async function receive() {
         </p>
       </section>
       <section>
-        <h2>How large it is</h2>
-        <div class="pair">
+        <h2>What it is</h2>
+        <div class="forms" role="radiogroup" aria-label="Form of the sample">
+          <button
+            v-for="one in FORMS"
+            :key="one.value"
+            type="button"
+            class="act"
+            role="radio"
+            :aria-checked="form === one.value"
+            :class="{ on: form === one.value }"
+            @click="form = one.value"
+          >
+            {{ one.words }}
+          </button>
+        </div>
+        <v-text-field
+          v-if="form === 'granules'"
+          v-model="sample.mass_g"
+          class="mono"
+          label="How much"
+          suffix="g"
+          inputmode="decimal"
+          :error-messages="need(sample.mass_g)"
+        />
+        <v-text-field
+          v-else-if="form !== 'sheet'"
+          v-model="sample.count"
+          class="mono"
+          label="How many"
+          inputmode="numeric"
+          :error-messages="need(sample.count)"
+        />
+        <p v-if="form !== 'sheet'" class="quiet small">
+          They come ready: nothing is laid out or cut, and they are hung and tested as they are.
+        </p>
+        <div v-if="form === 'sheet'" class="pair">
           <v-text-field
             v-model="sample.width_mm"
             class="mono"
@@ -267,7 +330,7 @@ async function receive() {
             inputmode="decimal"
           />
         </div>
-        <figure v-if="drawn">
+        <figure v-if="form === 'sheet' && drawn">
           <svg width="380" height="360" viewBox="-50 -20 380 360" aria-hidden="true">
             <rect :width="drawn[0]" :height="drawn[1]" class="cloth" />
             <path :d="`M0 ${drawn[1]! + 12}h${drawn[0]}`" class="measure" />
@@ -321,6 +384,17 @@ section {
 
 h2 {
   margin-top: 12px;
+}
+
+.forms {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 6px;
+}
+
+.forms .on {
+  color: var(--ground);
+  background: var(--ink);
 }
 
 .pair,

@@ -1,0 +1,107 @@
+"""Requests that compute for long: kept out of the way of the short ones.
+
+Long work has a few threads of its own, so that it waits for its like and for nothing else; what
+a stranger's document can make heavy is answered in a process that is ended when nobody waits.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextvars
+import multiprocessing
+import resource
+import signal
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from multiprocessing.connection import Connection
+from threading import BoundedSemaphore
+from time import monotonic
+from typing import Any, TypeVar
+
+from fastapi import Request
+
+from endurant.core.refusals import Conflict, Invalid, Refusal, Unavailable
+
+T = TypeVar("T")
+
+AT_ONCE = 4
+PROCESSES = 2
+MOST_MEMORY = 4_000_000_000
+LOOK_EVERY_S = 0.05
+
+_threads = ThreadPoolExecutor(AT_ONCE, thread_name_prefix="long")
+_places = BoundedSemaphore(PROCESSES)
+_processes = multiprocessing.get_context("forkserver")
+_processes.set_forkserver_preload(["endurant.core.cutting.document"])
+
+
+async def in_long_thread(work: Callable[[], T]) -> T:
+    """What the work gives, done in one of the few threads for long work."""
+    context = contextvars.copy_context()
+    return await asyncio.get_running_loop().run_in_executor(_threads, context.run, work)
+
+
+async def in_process(
+    request: Request, work: Callable[[Any], Any], given: Any, within_s: float
+) -> Any:
+    """What the work gives, done in a process of its own.
+
+    The process is ended when the sender is gone or the time is over. Raises what the work
+    refuses, and Unavailable when it takes too long or ends by itself.
+    """
+    while not _places.acquire(blocking=False):
+        if await request.is_disconnected():
+            raise Conflict("nobody waits for the answer any more")
+        await asyncio.sleep(LOOK_EVERY_S)
+    here, there = _processes.Pipe(duplex=False)
+    worker = _processes.Process(target=_answer, args=(there, work, given, within_s), daemon=True)
+    try:
+        worker.start()
+        there.close()
+        give_up = monotonic() + within_s
+        while not here.poll():
+            if await request.is_disconnected():
+                raise Conflict("nobody waits for the answer any more")
+            if monotonic() > give_up or (not worker.is_alive() and not here.poll()):
+                raise Unavailable(
+                    f"no answer was found within {within_s:g} s and the memory there is; "
+                    "ask for less at once"
+                )
+            await asyncio.sleep(LOOK_EVERY_S)
+        return _told(here.recv())
+    except EOFError as ended:
+        raise Unavailable("the computation ended by itself; ask for less at once") from ended
+    finally:
+        worker.kill()
+        worker.join()
+        here.close()
+        _places.release()
+
+
+def _told(answer: tuple[str, Any]) -> Any:
+    how, told = answer
+    if how == "refused":
+        sentence, field, specimen = told
+        raise Invalid(sentence, field=field, specimen=specimen)
+    if how == "failed":
+        raise RuntimeError(told)
+    return told
+
+
+def _answer(there: Connection, work: Callable[[Any], Any], given: Any, within_s: float) -> None:
+    """In the process: bounded in memory and processor time, and gone on the first signal."""
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    seconds = int(4 * within_s) + 1
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
+    try:
+        answer: tuple[str, Any] = ("answered", work(given))
+    except Refusal as refusal:
+        answer = ("refused", (refusal.sentence, refusal.field, refusal.specimen))
+    except MemoryError:
+        answer = ("refused", ("this needs more memory than one request may have", None, None))
+    except Exception as error:
+        answer = ("failed", f"{type(error).__name__}: {error}")
+    there.send(answer)
+    there.close()
