@@ -1,9 +1,11 @@
 PORT ?= 8420
 PACE ?= 6
+MINUTES ?= 10
+SEED ?= $(shell date +%s)
 PYTHON := .venv/bin/python
 SOURCES := $(shell find web/src web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
-.PHONY: demo test check setup build types bench format screenshots clean
+.PHONY: demo test check setup build types bench fuzz format screenshots clean
 
 demo: build ## run the demo laboratory until Ctrl-C
 	@exec .venv/bin/endurant demo --port $(PORT) --pace $(PACE)
@@ -40,6 +42,9 @@ format: setup
 bench: setup ## print the performance table
 	$(PYTHON) scripts/bench.py
 	$(PYTHON) -m scripts.bench_cutting
+
+fuzz: setup ## explore at random for MINUTES; what it prints becomes an example in a test
+	$(PYTHON) -m scripts.fuzz $(MINUTES) $(SEED)
 
 screenshots: build ## the pictures in docs/screenshots, from the demo data
 	$(PYTHON) scripts/screenshots.py

@@ -37,6 +37,20 @@ def add_enclosure(
     return enclosures.add_enclosure(actor, asked)
 
 
+@router.put("/enclosures/{enclosure_id}")
+def mend_enclosure(
+    actor: SignedIn, enclosure_id: int, asked: enclosures.EnclosureMended
+) -> conditioning.ConditioningView:
+    """Another name, atmosphere or address."""
+    return enclosures.mend_enclosure(actor, enclosure_id, asked)
+
+
+@router.post("/enclosures/{enclosure_id}/close")
+def close_enclosure(actor: SignedIn, enclosure_id: int) -> conditioning.ConditioningView:
+    """The enclosure is used no more."""
+    return enclosures.close_enclosure(actor, enclosure_id)
+
+
 @router.put("/enclosures/{enclosure_id}/set-point")
 def change_set_point(
     actor: SignedIn, enclosure_id: int, asked: enclosures.SetPointAsked

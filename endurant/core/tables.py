@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable, Sequence
 from typing import Any
 
@@ -40,10 +41,19 @@ def cell(figure: float | None) -> str:
     return "" if figure is None else repr(figure)
 
 
+_NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")
+
+
+def harmless(text: str) -> str:
+    """A cell that a spreadsheet would take for a formula, made plain text; numbers stay."""
+    formula = text.startswith(("=", "+", "-", "@", "\t", "\r"))
+    return f"'{text}" if formula and not _NUMBER.fullmatch(text) else text
+
+
 def csv_text(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
-    """A header and its rows as CSV."""
+    """A header and its rows as CSV; no cell is a formula to whatever opens it."""
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
-    writer.writerow(header)
-    writer.writerows(rows)
+    writer.writerow([harmless(name) for name in header])
+    writer.writerows([harmless(each) for each in row] for row in rows)
     return text.getvalue()

@@ -11,6 +11,7 @@ from pathlib import Path
 
 from endurant.api.app import BUILT, build_app
 from endurant.core.refusals import Unavailable
+from endurant.demo.leftovers import Notes
 from endurant.demo.load import JOBS, PASSWORD, PEOPLE, load_demo
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.migrate import upgrade
@@ -29,6 +30,9 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
 
     if not (BUILT / "index.html").is_file():
         raise Unavailable("the front end is not built; `make demo` builds it, or run `make build`")
+    notes = Notes(folder)
+    for name in notes.end_leftovers():
+        print(f"Ended the {name} that an earlier demo had left running", flush=True)
     for taken in (port, port + 1):
         if not port_is_free(taken):
             raise Unavailable(
@@ -39,6 +43,7 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
         signal.signal(signal.SIGTERM, _as_interrupt)
         database = DatabaseServer(folder, port + 2)
         database.start()
+        notes.write("demo", os.getpid())
         running.callback(database.stop)
         url = database.create("endurant")
         os.environ[DATABASE_VARIABLE] = url
@@ -50,6 +55,7 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
             ],
             start_new_session=True,
         )
+        notes.write("standins", standins.pid)
         running.callback(standins.wait)
         running.callback(standins.terminate)
         wait_until(lambda: not port_is_free(port + 1), 20, "the stand-ins did not start")

@@ -228,6 +228,7 @@ class Enclosure(Base):
     device: Mapped[str | None] = mapped_column(String(40))
     simulated: Mapped[bool] = mapped_column(Boolean, default=False)
     line_says: Mapped[str] = mapped_column(String(300), default="")
+    closed_at: Mapped[datetime | None]
 
 
 class EnclosureReading(Base):

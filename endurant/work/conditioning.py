@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from pydantic import Field
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, joinedload
 
 from endurant.core.chains import Stage, Standing
@@ -198,7 +198,7 @@ def conditioning() -> ConditioningView:
     with transaction() as session:
         enclosures = [
             _enclosure_view(session, enclosure, now)
-            for enclosure in session.scalars(select(Enclosure).order_by(Enclosure.id))
+            for enclosure in session.scalars(open_enclosures())
         ]
         return ConditioningView(
             now=now,
@@ -206,6 +206,11 @@ def conditioning() -> ConditioningView:
             enclosures=enclosures,
             waiting=_waiting(session, now),
         )
+
+
+def open_enclosures() -> Select[Enclosure]:
+    """The enclosures that are in use."""
+    return select(Enclosure).where(Enclosure.closed_at.is_(None)).order_by(Enclosure.id)
 
 
 def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
@@ -217,6 +222,8 @@ def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
     now = clock.now()
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
+        if enclosure.closed_at is not None:
+            raise Conflict(f"{enclosure.name} was closed; nothing is hung there any more")
         for specimen_id in dict.fromkeys(asked.specimen_ids):
             specimen = specimen_or_refuse(session, specimen_id)
             job = refuse_released(session, specimen.test.job_id)
@@ -507,10 +514,7 @@ def _is_awaited(specimen: Specimen) -> bool:
 def _waiting(session: Session, now: datetime) -> list[WaitingGroup]:
     """Specimens that are to be hung next, test by test: cut, or out of the stage before."""
     found: dict[tuple[int, str], WaitingGroup] = {}
-    rooms = [
-        (one.id, one.atmosphere)
-        for one in session.scalars(select(Enclosure).order_by(Enclosure.id))
-    ]
+    rooms = [(one.id, one.atmosphere) for one in session.scalars(open_enclosures())]
     jobs = session.scalars(select(Job).where(Job.released_at.is_(None)).order_by(Job.due_at))
     for job in jobs:
         damp = "damp" in job.arrival_state.lower() or "wet" in job.arrival_state.lower()

@@ -21,7 +21,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.seals import touch_hours
-from endurant.store.tables import Enclosure, EnclosureReading
+from endurant.store.tables import Enclosure, EnclosureReading, Stay
 from endurant.work.asked import Asked
 from endurant.work.conditioning import ConditioningView, conditioning, enclosure_or_refuse
 from endurant.work.people import Actor
@@ -111,6 +111,57 @@ def add_enclosure(actor: Actor, asked: EnclosureAsked) -> ConditioningView:
         session.flush()
         _note(session, actor, enclosure, "add-enclosure", f"added {asked.name}", asked.model_dump())
     return conditioning()
+
+
+class EnclosureMended(EnclosureAsked):
+    """An enclosure as it shall be from now on."""
+
+
+def mend_enclosure(actor: Actor, enclosure_id: int, asked: EnclosureMended) -> ConditioningView:
+    """Another name, or another address of its logger.
+
+    Its atmosphere changes only while nothing hangs in it. Raises Conflict.
+    """
+    actor.must("set limits")
+    if (asked.host is None) != (asked.port is None):
+        raise Invalid("a logger has an address and a port; one of them is missing", field="port")
+    with transaction() as session:
+        enclosure = enclosure_or_refuse(session, enclosure_id)
+        twin = session.scalar(
+            select(Enclosure).where(Enclosure.name == asked.name, Enclosure.id != enclosure.id)
+        )
+        if twin is not None:
+            raise Conflict(f"an enclosure named {quoted(asked.name)} is there already")
+        atmosphere = find_atmosphere(asked.atmosphere).id
+        if atmosphere != enclosure.atmosphere and _hanging(session, enclosure):
+            raise Conflict(
+                f"specimens hang in {enclosure.name}; its atmosphere changes once it is empty"
+            )
+        enclosure.name, enclosure.atmosphere = asked.name, atmosphere
+        enclosure.host, enclosure.port, enclosure.device = asked.host, asked.port, asked.device
+        enclosure.line_says = ""
+        session.flush()
+        _note(
+            session, actor, enclosure, "mend-enclosure", f"mended {asked.name}", asked.model_dump()
+        )
+    return conditioning()
+
+
+def close_enclosure(actor: Actor, enclosure_id: int) -> ConditioningView:
+    """The enclosure is used no more; its log and stays remain. Raises Conflict while in use."""
+    actor.must("set limits")
+    with transaction() as session:
+        enclosure = enclosure_or_refuse(session, enclosure_id)
+        if _hanging(session, enclosure):
+            raise Conflict(f"specimens hang in {enclosure.name}; take them out, then close it")
+        enclosure.closed_at = clock.now()
+        _note(session, actor, enclosure, "close-enclosure", f"closed {enclosure.name}", {})
+    return conditioning()
+
+
+def _hanging(session: Session, enclosure: Enclosure) -> bool:
+    found = select(Stay.id).where(Stay.enclosure_id == enclosure.id, Stay.open_for.is_not(None))
+    return session.scalar(found.limit(1)) is not None
 
 
 def set_point(actor: Actor, enclosure_id: int, asked: SetPointAsked) -> ConditioningView:
@@ -308,7 +359,10 @@ def read_loggers() -> int:
     number of processes may do this at once.
     """
     with transaction() as session:
-        enclosures = list(session.scalars(select(Enclosure).where(Enclosure.host.is_not(None))))
+        with_logger = select(Enclosure).where(
+            Enclosure.host.is_not(None), Enclosure.closed_at.is_(None)
+        )
+        enclosures = list(session.scalars(with_logger))
         last = select(EnclosureReading.enclosure_id, func.max(EnclosureReading.at))
         rows = session.execute(last.group_by(EnclosureReading.enclosure_id)).all()
         newest = {row[0]: row[1] for row in rows}

@@ -148,6 +148,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/enclosures/{enclosure_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Mend Enclosure
+         * @description Another name, atmosphere or address.
+         */
+        put: operations["mend_enclosure"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enclosures/{enclosure_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close Enclosure
+         * @description The enclosure is used no more.
+         */
+        post: operations["close_enclosure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/enclosures/{enclosure_id}/hang": {
         parameters: {
             query?: never;
@@ -1764,6 +1804,22 @@ export interface components {
          * @description A new enclosure; its logger may answer at an address.
          */
         EnclosureAsked: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Device */
+            device?: string | null;
+            /** Host */
+            host?: string | null;
+            /** Name */
+            name: string;
+            /** Port */
+            port?: number | null;
+        };
+        /**
+         * EnclosureMended
+         * @description An enclosure as it shall be from now on.
+         */
+        EnclosureMended: {
             /** Atmosphere */
             atmosphere: string;
             /** Device */
@@ -4041,6 +4097,90 @@ export interface operations {
                 "application/json": components["schemas"]["HangAsked"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mend_enclosure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                enclosure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnclosureMended"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_enclosure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                enclosure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

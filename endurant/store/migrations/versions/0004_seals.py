@@ -17,6 +17,7 @@ def upgrade() -> None:
     op.add_column("job", sa.Column("arrived", sa.JSON(), nullable=True))
     for name in ("width_mm", "length_mm"):
         op.alter_column("job", name, existing_type=mysql.DOUBLE(), nullable=True)
+    op.add_column("enclosure", sa.Column("closed_at", mysql.DATETIME(fsp=6), nullable=True))
     op.add_column(
         "failed_sign_in",
         sa.Column("address", sa.String(64), nullable=False, server_default=sa.text("''")),
@@ -26,6 +27,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     """Take the tables back to the revision before."""
     op.drop_column("failed_sign_in", "address")
+    op.drop_column("enclosure", "closed_at")
     for name in ("width_mm", "length_mm"):
         op.execute(f"UPDATE job SET {name} = 0 WHERE {name} IS NULL")
         op.alter_column("job", name, existing_type=mysql.DOUBLE(), nullable=False)

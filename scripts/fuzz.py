@@ -1,0 +1,223 @@
+"""Explores at random what may be handed to the program, and prints how to do it again.
+
+Documents with one thing changed, requests made from the API's contract as each role, bytes on
+the device line, and CSV files. What it finds becomes an example in a test.
+
+    python -m scripts.fuzz MINUTES [SEED]
+"""
+
+from __future__ import annotations
+
+import os
+import socket
+import sys
+import tempfile
+import threading
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack
+from pathlib import Path
+from random import Random
+
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from endurant.api.app import build_app
+from endurant.core.csv_import import import_csv
+from endurant.core.csv_trace import read_trace_csv
+from endurant.core.enclosure_log import read_log_csv
+from endurant.core.methods import MODULES
+from endurant.core.refusals import Refusal
+from endurant.stations.driver import DeviceRefused, LineLost
+from endurant.stations.line import Message, Rubbish, decode, encode
+from endurant.stations.tcp_gauges import TcpGauge, TcpLogger
+from endurant.store import clock
+from endurant.store.engine import DATABASE_VARIABLE
+from endurant.store.migrate import upgrade
+from endurant.store.server import DatabaseServer
+from tests.contract import explore, operations_of
+from tests.laboratory import Bench, csv_of, found
+from tests.mutants import fault, mutants
+
+SLICE_S = 20.0
+SLOWEST_S = 10.0
+ROLES = ("ines", "maren", "pelle")
+
+Findings = Iterator[tuple[str, str]]
+
+
+def documents(random: Random, until: float) -> Findings:
+    """Worked examples with one thing changed."""
+    while time.monotonic() < until:
+        for mutant in mutants(random, 3):
+            began = time.monotonic()
+            wrong = fault(mutant.answer, mutant.document)
+            seconds = time.monotonic() - began
+            if wrong is None and seconds > SLOWEST_S:
+                wrong = f"took {seconds:.0f} s"
+            if wrong is not None:
+                yield f"{mutant.name.split('--')[0]} {wrong[:60]}", f"{mutant.words()} -> {wrong}"
+            if time.monotonic() > until:
+                return
+
+
+NUMBERS = ("1", "-3.5", "1e99", "nan", "inf", "1,5", "1.234,5", "", "x", "=1+1", "٣", "0x10")
+HEADERS = (
+    "time_s",
+    "Extension (mm)",
+    "Load [kN]",
+    "label",
+    "time",
+    "temperature_c",
+    "humidity_percent",
+    "[" * 40,
+    "(" * 2000,
+    "mass (g)",
+    "é°C",
+    "",
+)
+BITS = ("\n", "\r\n", ";", ",", "\t", '"', "\x00", " ", "2026-03-02T08:00:00Z", "\ufeff", "#")
+
+
+def csv_files(random: Random, until: float) -> Findings:
+    """Text that looks like a table, in every way that a table can be wrong."""
+    readers: list[Callable[[bytes], object]] = [
+        read_trace_csv,
+        lambda data: read_log_csv(data, None),
+        lambda data: import_csv([("a.csv", data)], random.choice(list(MODULES))),
+    ]
+    plain = csv_of("J-0001-1-W1")[:4000]
+    while time.monotonic() < until:
+        if random.random() < 0.4:
+            data = bytearray(plain)
+            for _ in range(random.randint(1, 12)):
+                data[random.randrange(len(data))] = random.randrange(256)
+        else:
+            parts = [*NUMBERS, *HEADERS, *BITS, *BITS]
+            text = "".join(random.choice(parts) for _ in range(random.randint(1, 120)))
+            data = bytearray(text.encode(random.choice(("utf-8", "utf-16", "latin-1")), "replace"))
+        reader = random.choice(readers)
+        began = time.monotonic()
+        try:
+            reader(bytes(data))
+        except Refusal as refusal:
+            if "\n" in refusal.sentence or len(refusal.sentence) > 4000:
+                yield "csv sentence", f"{refusal.sentence[:200]!r} for {bytes(data)[:300]!r}"
+        except Exception as error:
+            yield f"csv {type(error).__name__}", f"{error!r} for {bytes(data)[:600]!r}"
+        if time.monotonic() - began > SLOWEST_S:
+            yield "csv slow", f"{bytes(data)[:600]!r}"
+
+
+def device_lines(random: Random, until: float) -> Findings:
+    """Bytes that a device may send, alone and over a real line."""
+    good = [
+        Message("R", {"t": "1767225600", "c": "20.1", "h": "65"}),
+        Message("END"),
+        Message("OK", {"value": "12.5"}),
+        Message("ERR", {"says": "no"}),
+    ]
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        address = ("127.0.0.1", server.getsockname()[1])
+        while time.monotonic() < until:
+            pieces = []
+            for _ in range(random.randint(1, 30)):
+                line = bytearray(encode(random.choice(good)))
+                for _ in range(random.choice((0, 0, 0, 1, 3))):
+                    line[random.randrange(len(line))] = random.randrange(256)
+                pieces.append(bytes(line))
+            told = b"".join(pieces)
+            for piece in told.split(b"\n"):
+                try:
+                    decode(piece)
+                except Rubbish:
+                    continue
+                except Exception as error:
+                    yield f"line {type(error).__name__}", f"{error!r} for {piece!r}"
+            speaker = threading.Thread(target=_speak, args=(server, told), daemon=True)
+            speaker.start()
+            try:
+                if random.random() < 0.5:
+                    TcpLogger("logger", address, "L").readings_after(clock.now())
+                else:
+                    TcpGauge("gauge", address, "G").read(None)
+            except (LineLost, DeviceRefused, Refusal):
+                pass
+            except Exception as error:
+                yield f"device {type(error).__name__}", f"{error!r} for {told[:600]!r}"
+            speaker.join()
+
+
+def _speak(server: socket.socket, told: bytes) -> None:
+    try:
+        connection, _ = server.accept()
+        with connection:
+            connection.recv(4096)
+            connection.sendall(told)
+    except OSError:
+        return
+
+
+class Contract:
+    """Requests made from the contract, to a laboratory with a job in every state."""
+
+    def __init__(self, stack: ExitStack) -> None:
+        folder = stack.enter_context(tempfile.TemporaryDirectory(prefix="endurant-fuzz-"))
+        server = DatabaseServer(Path(folder), _free_port())
+        server.start()
+        stack.callback(server.stop)
+        url = server.create("endurant_fuzz")
+        upgrade(url)
+        os.environ[DATABASE_VARIABLE] = url
+        found(_free_port())
+        app = build_app(supervise=False)
+        client = TestClient(app, raise_server_exceptions=False)
+        bench = Bench(client, "ines")
+        bench.tested_job()
+        bench.job_ready_to_test()
+        self.app: FastAPI = app
+        self.client = client
+        self.operations = operations_of(app)
+
+    def __call__(self, random: Random, until: float) -> Findings:
+        """Some operations, as some role."""
+        while time.monotonic() < until:
+            token = Bench(self.client, random.choice(ROLES)).token
+            for broken in explore(random.choice(self.operations), token, 20, at_random=True):
+                yield f"{broken.operation} {broken.says[:60]}", f"{broken.says}\n{broken.curl}"
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port: int = probe.getsockname()[1]
+        return port
+
+
+def main(minutes: float, seed: int) -> int:
+    """Explore in turns until the time is over; how many different things were found."""
+    random = Random(seed)
+    print(f"exploring for {minutes:g} min with seed {seed}", flush=True)
+    end = time.monotonic() + 60 * minutes
+    seen: Counter[str] = Counter()
+    with ExitStack() as stack:
+        ways: list[Callable[[Random, float], Findings]] = [
+            documents,
+            csv_files,
+            device_lines,
+            Contract(stack),
+        ]
+        while time.monotonic() < end:
+            for way in ways:
+                for key, how in way(random, min(end, time.monotonic() + SLICE_S)):
+                    seen[key] += 1
+                    if seen[key] == 1:
+                        print(f"\nFOUND {key}\n{how}", flush=True)
+    print(f"\n{len(seen)} different things were found")
+    return len(seen)
+
+
+if __name__ == "__main__":
+    asked = [float(part) for part in sys.argv[1:]]
+    sys.exit(min(main(asked[0] if asked else 10, int(asked[1]) if len(asked) > 1 else 0), 1))

@@ -1,0 +1,25 @@
+"""Every answer is in the contract: a short run that is the same every time, as each role."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi import FastAPI
+
+from tests.contract import explore, operations_of
+from tests.laboratory import Bench
+
+EXAMPLES = 3
+
+
+@pytest.mark.parametrize("login", ["ines", "maren", "pelle"])
+def test_no_request_made_from_the_contract_breaks_it(bench: Bench, login: str) -> None:
+    bench.job_ready_to_test()
+    app = bench.client.app
+    assert isinstance(app, FastAPI)
+    token = bench.as_(login).token
+    broken = [
+        f"{one.operation}: {one.says}\n{one.curl}"
+        for operation in operations_of(app)
+        for one in explore(operation, token, EXAMPLES)
+    ]
+    assert broken == []

@@ -1,0 +1,93 @@
+"""The API held against its own contract, by requests made from it.
+
+Shared by the short fixed run of `make test` and the long random one of `make fuzz`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import schemathesis
+from fastapi import FastAPI
+from hypothesis import HealthCheck, Phase, given, settings
+from schemathesis import Case
+from schemathesis.checks import not_a_server_error
+from schemathesis.core.result import Ok
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
+
+CHECKS = [
+    not_a_server_error,
+    status_code_conformance,
+    content_type_conformance,
+    response_schema_conformance,
+]
+UNAVAILABLE = 503
+LEFT_OUT = {("DELETE", "/api/session"), ("POST", "/api/session")}
+"""What would end the session that the other requests need."""
+SHORTENED = {"seconds": 0, "time_limit_s": 0}
+"""Times that a request may ask to be worked on: none, so that many can be made."""
+
+
+SLOWEST_S = 120
+FEW_IDS, FAR_ID = 2, 10_000
+"""Small ids are made to name what is there; large ones stay what they are."""
+
+
+@dataclass(frozen=True)
+class Broken:
+    """A request whose answer breaks the contract, and how to make it again."""
+
+    operation: str
+    says: str
+    curl: str
+
+
+def operations_of(app: FastAPI) -> list[Any]:
+    """Every operation of the contract that is explored."""
+    schema = schemathesis.openapi.from_asgi("/api/openapi.json", app)
+    found: list[Any] = [one.ok() for one in schema.get_all_operations() if isinstance(one, Ok)]
+    return [one for one in found if (one.method.upper(), one.path) not in LEFT_OUT]
+
+
+def explore(
+    operation: Any, token: str, examples: int, *, at_random: bool = False
+) -> Iterator[Broken]:
+    """Requests to one operation by one person; those whose answers break the contract."""
+    found: dict[str, Broken] = {}
+    wanted = settings(
+        max_examples=examples,
+        derandomize=not at_random,
+        deadline=None,
+        database=None,
+        phases=[Phase.generate],
+        suppress_health_check=list(HealthCheck),
+    )
+
+    @wanted
+    @given(case=operation.as_strategy())
+    def ask(case: Case[Any]) -> None:
+        if isinstance(case.body, dict):
+            for name in SHORTENED.keys() & case.body.keys():
+                case.body[name] = SHORTENED[name]
+        for name, value in case.path_parameters.items():
+            if name.endswith("_id") and isinstance(value, int) and abs(value) < FAR_ID:
+                case.path_parameters[name] = 1 + abs(value) % FEW_IDS
+        case.cookies = {**(case.cookies or {}), "endurant": token}
+        response = case.call(timeout=SLOWEST_S)
+        if response.status_code == UNAVAILABLE:
+            return
+        try:
+            case.validate_response(response, checks=CHECKS)
+        except Exception as error:  # every way to break the contract is an exception of its own
+            says = str(error).split("\nReproduce")[0].strip()[:600]
+            key = f"{response.status_code} {says[:80]}"
+            found.setdefault(key, Broken(operation.label, says, case.as_curl_command()))
+
+    ask()
+    yield from found.values()
