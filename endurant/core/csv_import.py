@@ -15,7 +15,7 @@ from endurant.core.csv_trace import Form, read_form, read_trace_csv, take
 from endurant.core.methods import find_method
 from endurant.core.methods.method import ForceTrace, Method
 from endurant.core.quantities import split_header_unit
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid, listed, quoted
 
 
 @dataclass(frozen=True)
@@ -90,7 +90,7 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
     names = [split_header_unit(header)[0].lower() for header in form.headers]
     if by.strip().lower() not in names:
         raise Invalid(
-            f"the header holds {', '.join(form.headers)}; none of these is {quoted(by)}",
+            f"the header holds {listed(form.headers)}; none of these is {quoted(by)}",
             field="map",
         )
     place = names.index(by.strip().lower())
@@ -107,7 +107,7 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
         for column in columns_needed(method):
             if column not in taken.columns:
                 raise Invalid(
-                    f"the header holds {', '.join(form.headers)}; none of these is {column}",
+                    f"the header holds {listed(form.headers)}; none of these is {column}",
                     field=column,
                 )
         trace = {column: samples.tolist() for column, samples in taken.columns.items()}
@@ -150,7 +150,7 @@ def _specimen_rows(method: Method, data: bytes) -> Found:
     if "label" not in names or unknown:
         odd = "label is missing" if "label" not in names else f"{quoted(unknown[0])} is not known"
         raise Invalid(
-            f"the header holds {', '.join(form.headers)}; {odd}; expected columns out of "
+            f"the header holds {listed(form.headers)}; {odd}; expected columns out of "
             f"{', '.join(sorted(fields))}",
             field="file",
         )

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from endurant.core.quantities import factor_between, split_header_unit
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid, listed, quoted
 from endurant.core.trace import Samples
 
 MOST_ROWS = 1_000_000
@@ -98,7 +98,7 @@ def take(form: Form, table: Samples) -> Taken:
         header for place, header in enumerate(form.headers) if place not in form.found and header
     ]
     if ignored:
-        said.append(f"not used: {', '.join(ignored)}")
+        said.append(f"not used: {listed(ignored)}")
     return Taken(columns, said)
 
 
@@ -145,7 +145,7 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
     for header in mapped:
         if _plain_name(header) not in names:
             raise Invalid(
-                f"the header holds {', '.join(headers)}; none of these is {quoted(header)}",
+                f"the header holds {listed(headers)}; none of these is {quoted(header)}",
                 field="map",
             )
     rows = lines[header_at + 1 :]
@@ -199,7 +199,7 @@ def _check_columns(found: dict[int, Column], headers: Sequence[str], wanted: Seq
     for name in wanted:
         if name not in names:
             raise Invalid(
-                f"the header holds {', '.join(headers)}; none of these is {name}", field=name
+                f"the header holds {listed(headers)}; none of these is {name}", field=name
             )
     for name in names:
         if names.count(name) > 1:

@@ -12,7 +12,7 @@ from math import isfinite
 
 from endurant.core.csv_trace import text_of
 from endurant.core.quantities import split_header_unit
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid, listed, quoted
 
 MOST_ROWS = 500_000
 COLDEST_C, HOTTEST_C = -120.0, 400.0
@@ -101,7 +101,7 @@ def _columns(header: Sequence[str]) -> _Columns:
     for column in ("time", "temperature"):
         if column not in found:
             raise Invalid(
-                f"the header holds {', '.join(one.strip() for one in header)}; no {column} is "
+                f"the header holds {listed(header)}; no {column} is "
                 "among them; expected time,temperature_c,humidity_percent",
                 field="file",
             )

@@ -5,6 +5,8 @@ Each layer raises these; the API and the command line translate them in one plac
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 MOST_QUOTED = 40
 """Characters of what somebody gave that a refusal repeats."""
 
@@ -13,6 +15,13 @@ def quoted(given: object) -> str:
     """What was given, in quotation marks, on one line and no longer than `MOST_QUOTED`."""
     text = " ".join(printable(str(given)[: 2 * MOST_QUOTED]).split())
     return f"“{text}”" if len(text) <= MOST_QUOTED else f"“{text[: MOST_QUOTED - 1]}…”"
+
+
+def listed(names: Iterable[str], most: int = 12) -> str:
+    """Names as they were given, parted by commas: the first of them, each cut to what is quoted."""
+    told = [quoted(name)[1:-1] for name in names]
+    more = len(told) - most
+    return ", ".join(told[:most]) + (f" and {more} more" if more > 0 else "")
 
 
 def printable(text: str) -> str:

@@ -10,10 +10,13 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
+from endurant.core.methods import find_method
+from endurant.core.methods.method import Property
+from endurant.core.quantities import four_digits
 from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
-from endurant.work.reporting import ReportContent
+from endurant.work.reporting import ReportContent, ReportedTest
 from endurant.work.sheets import SheetView
 
 _FOLDER = Path(__file__).parent
@@ -93,6 +96,9 @@ def _environment() -> Environment:
         lstrip_blocks=True,
     )
     environment.filters |= {
+        "figure_columns": figure_columns,
+        "figure_text": figure_text,
+        "property_title": property_title,
         "moment": _moment,
         "day": _day,
         "code": _qr,
@@ -106,6 +112,47 @@ def _environment() -> Environment:
         "scaled_sheet": lambda *told: Markup(scaled_svg(*told)),
     }
     return environment
+
+
+COLUMNS_AT_ONCE = 6
+
+
+def figure_columns(test: ReportedTest) -> list[list[str]]:
+    """The names of all values of the specimens, as many to a table as there is room for."""
+    names = list(
+        dict.fromkeys(
+            name for specimen in test.result.get("specimens", []) for name in specimen["values"]
+        )
+    )
+    return [
+        names[start : start + COLUMNS_AT_ONCE] for start in range(0, len(names), COLUMNS_AT_ONCE)
+    ]
+
+
+def _properties(test: ReportedTest) -> dict[str, Property]:
+    method = find_method(test.view.method)
+    parameters = method.parameters.model_validate(test.document["parameters"])
+    return {known.name: known for known in method.properties_for(parameters)}
+
+
+def property_title(name: str, test: ReportedTest) -> str:
+    """What stands over the column of a value, with its unit."""
+    known = _properties(test).get(name)
+    if known is None:
+        return name.replace("_", " ")
+    return f"{known.title}, {known.unit}" if known.unit else known.title
+
+
+def figure_text(value: dict[str, Any] | None, name: str, test: ReportedTest) -> str:
+    """A value of one specimen to the digits of its property; a dash where there is none."""
+    if value is None or value["value"] is None:
+        return "–"
+    known = _properties(test).get(name)
+    rounding = test.document["parameters"]["rounding"]
+    told = (
+        four_digits(value["value"]) if known is None else known.reported(value["value"], rounding)
+    )
+    return f"{value.get('qualifier') or ''} {told}".strip()
 
 
 def _moment(at: datetime | str | None) -> str:

@@ -539,6 +539,11 @@ def _plain(value: Any) -> str:
         return "–"
     if isinstance(value, list):
         return ", ".join(_plain(one) for one in value)
+    if isinstance(value, dict):
+        return (
+            ", ".join(f"{name} {_plain(part)}" for name, part in value.items() if part is not None)
+            or "–"
+        )
     if isinstance(value, bool):
         return "yes" if value else "no"
     return f"{value:g}" if isinstance(value, float | int) else str(value)

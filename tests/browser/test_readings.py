@@ -29,10 +29,15 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     receive_resin(page, "iso-1133-1-a")
     page.get_by_label("temperature, °C").fill("190")
     page.get_by_label("load, kg").fill("2.16")
-    page.get_by_label("cut interval, s").fill("20")
+    expect(page.get_by_label("cut interval, s")).to_have_count(0)
+    page.get_by_role("radio", name="Granules").click()
+    page.get_by_label("How much").fill("800")
     page.get_by_label("Melt mass-flow rate: mean at least").fill("1.5")
     page.get_by_role("button", name="Receive it").click()
     expect(page.get_by_role("heading", name="Bring readings in")).to_be_visible()
+    page.get_by_label("cut interval, s").fill("20")
+    page.get_by_role("button", name="Set it up like this").click()
+    expect(page.get_by_text("cut interval, s 20")).to_be_visible()
 
     document = example("iso-1133-1-a--bottle-cap-regrind")["document"]
     path = tmp_path / "regrind.json"
