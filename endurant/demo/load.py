@@ -280,9 +280,9 @@ RESIN = jobs.SampleAsked(
     product="Cap regrind, grey",
     lot="RG-12",
     material="polyethylene, regrind, pellets",
-    width_mm=300,
-    length_mm=300,
-    due_at=datetime.max.replace(tzinfo=UTC),
+    form="granules",
+    mass_g=900,
+    due_at=datetime(2199, 1, 1, tzinfo=UTC),
     tests=[
         jobs.TestAsked(
             method="iso-1133-1-a",
@@ -300,11 +300,14 @@ RESIN = jobs.SampleAsked(
 )
 FLANNEL = RESIN.model_copy(
     update={
+        "form": "sheet",
+        "mass_g": None,
         "client": "Nightjar Knitwear",
         "product": "Pyjama flannel, brushed",
         "lot": "N-77",
         "material": "cotton, brushed one side, 165 g/m²",
         "width_mm": 1480,
+        "length_mm": 900,
         "tests": [
             jobs.TestAsked(
                 method="16-cfr-1610",
@@ -324,6 +327,8 @@ FLANNEL = RESIN.model_copy(
 
 LAMINATE = RESIN.model_copy(
     update={
+        "form": "sheet",
+        "mass_g": None,
         "client": "Cob & Kettle Roasters",
         "product": "Coffee pouch laminate, matt",
         "lot": "CK-2207",
@@ -341,6 +346,8 @@ LAMINATE = RESIN.model_copy(
 )
 COVER = RESIN.model_copy(
     update={
+        "form": "sheet",
+        "mass_g": None,
         "client": "Gantry Lane Covers",
         "product": "Trailer cover cloth, green",
         "lot": "GL-340",

@@ -410,6 +410,7 @@ def job_view(session: Session, job: Job) -> JobView:
         length_mm=job.length_mm,
         received_at=job.received_at,
         received_by=receiver.name,
+        is_cut=any(is_cut(test) for test in job.tests),
         cut_at=job.cut_at,
         conditioned=count_in_state(called, now, "ready", "running", "to-look-at", "tested"),
         tests=tests,

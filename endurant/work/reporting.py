@@ -10,6 +10,7 @@ from datetime import datetime
 from typing import Any
 
 from pydantic import Field
+from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -426,10 +427,10 @@ def _reported_test(test: Test, view: TestView) -> ReportedTest:
         parameters=[
             ParameterLine(
                 name=name,
-                value=_plain(test.parameters[name]),
-                default=_plain(_default(method, name, field.default)),
+                value=_plain(test.parameters.get(name)),
+                default=_plain(_default(method, name, field)),
                 changed=not field.is_required()
-                and test.parameters[name] != _default(method, name, field.default),
+                and test.parameters.get(name) != _default(method, name, field),
                 description=field.description or "",
             )
             for name, field in fields.items()
@@ -529,9 +530,11 @@ def _follows(before: str, label: str) -> bool:
     return parts[0][1] == parts[1][1] and int(parts[1][2]) == int(parts[0][2]) + 1
 
 
-def _default(method: Method, name: str, default: Any) -> Any:
+def _default(method: Method, name: str, field: FieldInfo) -> Any:
     """The default of a parameter; of the specimens wanted it is what the guide asks for."""
-    return method.guide.count_per_direction if name == "specimens_wanted" else default
+    if name == "specimens_wanted":
+        return method.guide.count_per_direction
+    return field.get_default(call_default_factory=True)
 
 
 def _plain(value: Any) -> str:

@@ -217,6 +217,7 @@ class JobView(JobLine):
     length_mm: float | None
     received_at: datetime
     received_by: str
+    is_cut: bool = True
     cut_at: datetime | None
     conditioned: int
     tests: list[TestView]

@@ -2234,6 +2234,11 @@ export interface components {
             form: string;
             /** Id */
             id: number;
+            /**
+             * Is Cut
+             * @default true
+             */
+            is_cut: boolean;
             /** Length Mm */
             length_mm: number | null;
             /** Lot */

@@ -9,9 +9,9 @@ const steps = computed(() => {
   const { job } = props
   const here = ORDER.indexOf(job.stage)
   const called = job.tests.flatMap((test) => test.specimens).filter((one) => one.called).length
-  return [
+  const path = [
     { words: 'Received', done: true },
-    { words: job.cut_at ? 'Cut' : 'Cut', done: job.cut_at !== null },
+    ...(job.is_cut ? [{ words: 'Cut', done: job.cut_at !== null }] : []),
     {
       words: `Conditioned ${job.conditioned} of ${called}`,
       done: called > 0 && job.conditioned >= called,
@@ -20,6 +20,9 @@ const steps = computed(() => {
     { words: 'Judged', done: here >= 5 },
     { words: 'Released', done: here >= 5 },
   ]
+  // What was brought in was not cut or hung here: a later step that is done passes the earlier.
+  const last = path.findLastIndex((step) => step.done)
+  return path.map((step, place) => ({ ...step, done: place <= last }))
 })
 const current = computed(() => steps.value.findIndex((step) => !step.done))
 </script>
