@@ -12,7 +12,7 @@ from fastapi.openapi.utils import get_openapi
 from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
-from starlette.routing import Match
+from starlette.routing import compile_path
 
 import endurant
 from endurant.api import (
@@ -104,11 +104,9 @@ METHODS = ["GET", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]
 def _other_methods(app: FastAPI, request: Request) -> list[str]:
     """The methods that this address answers, when it does not answer this one."""
     found: set[str] = set()
-    for route in app.routes:
-        if isinstance(route, APIRoute) and route.include_in_schema:
-            match, _ = route.matches(request.scope)
-            if match is Match.PARTIAL:
-                found |= route.methods or set()
+    for path, operations in app.openapi()["paths"].items():
+        if compile_path(path)[0].match(request.url.path):
+            found |= {method.upper() for method in operations}
     return sorted(found)
 
 

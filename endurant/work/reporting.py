@@ -28,7 +28,7 @@ from endurant.store.tables import AuditEntry, FailedSignIn, Job, Person, Report,
 from endurant.work.asked import Asked
 from endurant.work.jobs import arrived_in_words, job_view
 from endurant.work.people import Actor, password_fits, refuse_guessing
-from endurant.work.results import document_of, finished_run, laboratory, test_result
+from endurant.work.results import document_of, finished_run, laboratory, result_or_trouble
 from endurant.work.serving import stages_for, usual_stages
 from endurant.work.states import job_or_refuse, refuse_released, refuse_stale, state_of
 from endurant.work.views import JobView, SpecimenView, TestView, View
@@ -421,7 +421,7 @@ def _reported_test(test: Test, view: TestView) -> ReportedTest:
     instruments = {
         run.instrument["serial"]: run.instrument for run in runs.values() if run.instrument
     }
-    result = test_result(test)
+    result, _ = result_or_trouble(test)
     return ReportedTest(
         view=view,
         parameters=[

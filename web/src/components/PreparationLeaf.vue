@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import RefusalNote from '@/components/RefusalNote.vue'
 import { useAct } from '@/composables/queries'
+import { momentFrom, written } from '@/composables/words'
 
 /** How a test is prepared: as it came or wet, its chain of stays, and how old its material is. */
 const open = defineModel<boolean>({ required: true })
@@ -16,7 +17,6 @@ const stages = ref<Stage[]>([])
 const own = ref(false)
 const made = ref('')
 
-const MINUTES = 60_000
 function show(view: Schemas['PreparationView']) {
   told.value = view
   state.value = view.state === 'wet' ? 'wet' : 'original'
@@ -28,9 +28,7 @@ function show(view: Schemas['PreparationView']) {
     why: one.why,
   }))
   const at = view.made_at ? new Date(view.made_at) : null
-  made.value = at
-    ? new Date(at.getTime() - at.getTimezoneOffset() * MINUTES).toISOString().slice(0, 16)
-    : ''
+  made.value = at ? written(at) : ''
 }
 watch(open, (now) => {
   if (now)
@@ -68,7 +66,7 @@ async function done() {
                 why: one.why,
               }))
             : null,
-          made_at: made.value ? new Date(made.value).toISOString() : null,
+          made_at: momentFrom(made.value)?.toISOString() ?? null,
           revision: told.value!.revision,
         },
       }),
@@ -112,8 +110,12 @@ async function done() {
       <template v-if="told?.age_event">
         <v-text-field
           v-model="made"
-          type="datetime-local"
-          :label="`Moment of ${told.age_event}`"
+          :label="`Moment of ${told.age_event}, as 20 Nov 2026, 16:00`"
+          :error-messages="
+            made && !momentFrom(made)
+              ? 'expected a day and a time, as 20 Nov 2026, 16:00'
+              : undefined
+          "
           :hint="`Tested ${told.age_words}`"
           persistent-hint
         />
@@ -121,7 +123,9 @@ async function done() {
       <RefusalNote v-model="refused" />
       <footer>
         <button type="button" class="act" @click="open = false">Leave it</button>
-        <button class="act main" :disabled="busy || !told">Keep it</button>
+        <button class="act main" :disabled="busy || !told || (made !== '' && !momentFrom(made))">
+          Keep it
+        </button>
       </footer>
     </form>
   </v-dialog>

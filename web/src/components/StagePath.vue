@@ -21,7 +21,7 @@ const steps = computed(() => {
     { words: 'Released', done: here >= 5 },
   ]
   // What was brought in was not cut or hung here: a later step that is done passes the earlier.
-  const last = path.findLastIndex((step) => step.done)
+  const last = path.map((step) => step.done).lastIndexOf(true)
   return path.map((step, place) => ({ ...step, done: place <= last }))
 })
 const current = computed(() => steps.value.findIndex((step) => !step.done))

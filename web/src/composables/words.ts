@@ -9,6 +9,32 @@ export function moment(iso: string | null | undefined): string {
   return `${day.format(at).replace(',', '')}, ${time.format(at)}`
 }
 
+const MONTHS = 'jan feb mar apr may jun jul aug sep oct nov dec'.split(' ')
+
+/** "20 Nov 2026, 16:00": a moment as it is written down, to be read again by `momentFrom`. */
+export function written(at: Date): string {
+  const month = MONTHS[at.getMonth()]!
+  const name = month[0]!.toUpperCase() + month.slice(1)
+  return `${at.getDate()} ${name} ${at.getFullYear()}, ${time.format(at)}`
+}
+
+/** The moment that was written, by this desk's clock: "20 Nov 2026, 16:00" or "2026-11-20 16:00". */
+export function momentFrom(text: string): Date | null {
+  const said = text.trim().toLowerCase()
+  const hours = /(\d{1,2}):(\d{2})$/.exec(said)
+  const named = /^(\d{1,2})\.? ([a-z]{3})[a-z]* (\d{4})/.exec(said)
+  const plain = /^(\d{4})-(\d{1,2})-(\d{1,2})/.exec(said)
+  const parts = named
+    ? [Number(named[3]), MONTHS.indexOf(named[2]!), Number(named[1])]
+    : plain
+      ? [Number(plain[1]), Number(plain[2]) - 1, Number(plain[3])]
+      : null
+  if (!parts || !hours || parts[1]! < 0) return null
+  const at = new Date(parts[0]!, parts[1]!, parts[2]!, Number(hours[1]), Number(hours[2]))
+  const same = at.getMonth() === parts[1] && at.getDate() === parts[2]
+  return same && Number(hours[1]) < 24 && Number(hours[2]) < 60 ? at : null
+}
+
 /** "Fri 20, 16:00", for lists where the month is plain. */
 export function shortMoment(iso: string): string {
   const at = new Date(iso)

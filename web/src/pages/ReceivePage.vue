@@ -10,6 +10,7 @@ import { useHowMuch } from '@/composables/howMuch'
 import { kindsFor, limitFrom, type LimitTyped } from '@/composables/limits'
 import { useAct, useMethods } from '@/composables/queries'
 import { asNumber, type Schema } from '@/composables/schema'
+import { moment, momentFrom, written } from '@/composables/words'
 import { placeOf } from '@/router'
 
 /** The counter: what arrived, what is asked of it, and by which limits. */
@@ -21,7 +22,6 @@ const requestKey = crypto.randomUUID()
 
 const inFourDays = new Date(Date.now() + 4 * 86_400_000)
 inFourDays.setHours(16, 0, 0, 0)
-const local = new Date(inFourDays.getTime() - inFourDays.getTimezoneOffset() * 60_000)
 
 const sample = reactive({
   client: '',
@@ -33,13 +33,13 @@ const sample = reactive({
   length_mm: '1000',
   count: '',
   mass_g: '',
-  due: local.toISOString().slice(0, 16),
+  due: written(inFourDays),
 })
 type Form = Schemas['SampleAsked']['form']
 /** What arrives is not always a roll: each form is asked for what it is. */
 const FORMS: { value: Form; words: string }[] = [
-  { value: 'sheet', words: 'Sheet or roll' },
-  { value: 'pieces', words: 'Ready pieces' },
+  { value: 'sheet', words: 'Sheet' },
+  { value: 'pieces', words: 'Pieces' },
   { value: 'granules', words: 'Granules' },
   { value: 'packs', words: 'Packs' },
 ]
@@ -149,13 +149,14 @@ const missing = computed(() =>
   ].filter((name) => !sample[name].trim()),
 )
 
+const dueAt = computed(() => momentFrom(sample.due))
 const need = (value: string) => (tried.value && !value.trim() ? 'is needed' : undefined)
 
 async function receive() {
   tried.value = true
-  if (missing.value.length || !wanted.value.length) return
+  if (missing.value.length || !wanted.value.length || !dueAt.value) return
   let made: JobView | null = null
-  const { client: by, product, lot, material, arrival_state, due, count, mass_g } = sample
+  const { client: by, product, lot, material, arrival_state, count, mass_g } = sample
   const sizes = {
     sheet: { width_mm: width.value, length_mm: length.value },
     pieces: { count: asNumber(count) as number },
@@ -170,7 +171,7 @@ async function receive() {
     arrival_state,
     form: form.value,
     ...sizes,
-    due_at: new Date(due).toISOString(),
+    due_at: dueAt.value.toISOString(),
     request_key: requestKey,
     tests: wanted.value.map((one) => ({
       method: one.method.id,
@@ -357,7 +358,13 @@ async function receive() {
           <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll, where
           nothing is creased or stained.
         </p>
-        <v-text-field v-model="sample.due" label="Due" type="datetime-local" />
+        <v-text-field
+          v-model="sample.due"
+          label="Due"
+          :hint="dueAt ? moment(dueAt.toISOString()) : ''"
+          persistent-hint
+          :error-messages="dueAt ? undefined : 'expected a day and a time, as 20 Nov 2026, 16:00'"
+        />
       </section>
     </div>
   </form>

@@ -1,0 +1,136 @@
+"""What arrives is not always a roll, and what exists only at the bench is settled there."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import pytest
+
+from endurant.work.guides import example_document
+from tests.laboratory import Bench, sample
+
+IZOD = {"method": "iso-180", "parameters": {"specimens_wanted": 2}}
+
+
+def ready(form: str, *tests: dict[str, Any], **sizes: Any) -> dict[str, Any]:
+    """A sample that comes ready, in this form."""
+    asked = sample(tests=list(tests), form=form)
+    plain = {name: value for name, value in asked.items() if not name.endswith("_mm")}
+    return plain | sizes
+
+
+def bars(*labels: str) -> list[dict[str, Any]]:
+    specimens = example_document("iso-180")[1]["specimens"]
+    keep = ("energy_j", "break_type", "dimensions")
+    return [
+        {"label": label} | {name: one[name] for name in keep}
+        for label, one in zip(labels, specimens, strict=False)
+    ]
+
+
+@pytest.mark.parametrize(
+    ("body", "words"),
+    [
+        (ready("pieces", IZOD), "count is missing"),
+        (ready("pieces", IZOD, count=12, width_mm=300), "width_mm does not go with"),
+        (ready("granules", IZOD), "mass_g is missing"),
+        (ready("granules", IZOD, count=4), "count does not go with"),
+        (sample(form="packs"), "width_mm does not go with"),
+        (sample(count=3), "count does not go with a sheet or roll"),
+    ],
+)
+def test_each_form_is_asked_for_what_it_is(bench: Bench, body: dict[str, Any], words: str) -> None:
+    assert words in bench.refused("POST", "/jobs", 422, json=body)
+
+
+def test_ready_pieces_skip_the_sheet(bench: Bench) -> None:
+    job = bench.post("/jobs", ready("pieces", IZOD, count=12))
+    assert job["arrived"] == "12 pieces"
+    assert job["is_cut"] is False
+    assert "cut" not in job["next_words"].lower()
+    assert "there is no sheet" in bench.refused("GET", f"/jobs/{job['id']}/sheet", 409)
+
+
+def test_set_up_is_settled_at_the_bench_or_by_the_document(bench: Bench) -> None:
+    job = bench.post("/jobs", ready("pieces", IZOD, count=12))
+    test = job["tests"][0]
+    assert test["set_up_missing"] == ["pendulum_j", "friction_j"]
+    readings = f"/tests/{test['id']}/readings"
+    body: dict[str, Any] = {"document": {"specimens": bars("S1")}, "deviation": "not hung"}
+    assert "pendulum_j is missing" in bench.refused("POST", readings, 422, json=body)
+    asked = {"parameters": {"notch": "B"}, "revision": test["revision"]}
+    refusal = bench.refused("PUT", f"/tests/{test['id']}/set-up", 422, json=asked)
+    assert "notch is not set at the bench" in refusal
+    body["document"]["parameters"] = {"pendulum_j": 2.75, "friction_j": 0.02}
+    test = bench.post(readings, body)
+    assert test["set_up_missing"] == []
+    assert test["parameters"]["pendulum_j"] == 2.75
+    bench.post(f"/tests/{test['id']}/keep")
+    test = bench.get(f"/tests/{test['id']}")
+    later = {"parameters": {"friction_j": 0.03}, "revision": test["revision"]}
+    refusal = bench.refused("PUT", f"/tests/{test['id']}/set-up", 409, json=later)
+    assert "S1 count already" in refusal
+    bench.put(f"/tests/{test['id']}/set-up", later | {"reason": "the free swing was read again"})
+    draft = bench.get(f"/jobs/{job['id']}/draft")
+    assert any("tested before: S1" in line for line in draft["deviations"])
+
+
+def test_a_void_always_works_and_calls_another(bench: Bench) -> None:
+    job = bench.post("/jobs", ready("pieces", IZOD, count=12))
+    test = job["tests"][0]
+    parameters = {"pendulum_j": 2.75, "friction_j": 0.02}
+    body = {
+        "document": {"parameters": parameters, "specimens": bars("S1", "S2")},
+        "deviation": "not hung",
+    }
+    bench.post(f"/tests/{test['id']}/readings", body)
+    test = bench.post(f"/tests/{test['id']}/keep")
+    first, second, spare = test["specimens"]
+    path = f"/specimens/{first['id']}/void"
+    refusal = bench.refused("POST", path, 422, json={"code": "set-aside"})
+    assert "with words" in refusal
+    bench.post(path, {"code": "set-aside", "words": "a bubble in the break"})
+    called = {
+        one["label"] for one in bench.get(f"/tests/{test['id']}")["specimens"] if one["called"]
+    }
+    assert called == {"S2", "S3"}
+    more = f"/tests/{test['id']}/one-more"
+    assert "no replacement is needed" in bench.refused("POST", more, 409, json={})
+    bench.post(f"/specimens/{second['id']}/void", {"code": "set-aside", "words": "mislabelled"})
+    assert bench.get(f"/jobs/{job['id']}")["next_words"]
+    test = bench.post(more, {})
+    assert [one["label"] for one in test["specimens"]] == ["S1", "S2", "S3", "S4"]
+    assert spare["label"] == "S3"
+
+
+def test_a_specimen_that_the_analysis_voids_calls_its_spare(bench: Bench) -> None:
+    job = bench.post("/jobs", ready("pieces", IZOD, count=12))
+    test = job["tests"][0]
+    late = [bars("S1")[0] | {"transfer_s": 9.0}]
+    parameters = {"pendulum_j": 2.75, "friction_j": 0.02}
+    body = {"document": {"parameters": parameters, "specimens": late}, "deviation": "not hung"}
+    bench.post(f"/tests/{test['id']}/readings", body)
+    test = bench.post(f"/tests/{test['id']}/keep")
+    assert [one["called"] for one in test["specimens"]] == [True, True, True]
+    assert test["to_go"] == 2
+
+
+def test_thirty_samples_received_at_once_all_get_a_number_of_their_own(bench: Bench) -> None:
+    headers = {"cookie": f"endurant={bench.token}"}
+
+    def receive(_: int) -> Any:
+        return bench.client.post("/api/jobs", json=sample(), headers=headers)
+
+    with ThreadPoolExecutor(30) as crowd:
+        answers = list(crowd.map(receive, range(30)))
+    assert {answer.status_code for answer in answers} == {201}
+    assert len({answer.json()["number"] for answer in answers}) == 30
+
+
+def test_one_request_key_is_one_request(bench: Bench) -> None:
+    body = sample(request_key="K-1")
+    first = bench.post("/jobs", body)
+    assert bench.post("/jobs", body)["id"] == first["id"]
+    refusal = bench.refused("POST", "/jobs", 422, json=body | {"lot": "another"})
+    assert "with another request" in refusal

@@ -1,0 +1,146 @@
+"""No request can stop the others, and every answer is one of the contract."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from threading import Event
+
+import pytest
+from sqlalchemy import text
+
+from endurant.store.engine import engine_for
+from endurant.store.samples import pack_entry
+from endurant.work.watching import Watch
+from tests.laboratory import Bench, sample
+
+SAFETY = ("x-content-type-options", "content-security-policy", "referrer-policy")
+
+
+def test_one_record_that_cannot_be_computed_hides_no_other(bench: Bench, database: str) -> None:
+    job = bench.job_ready_to_test()
+    other = bench.post("/jobs", sample(product="Another cloth"))
+    run = bench.bring_in(job, "W1")
+    packed, sha256 = pack_entry({"trace": {"extension_mm": [0, 1], "force_n": [0, "much"]}})
+    with engine_for(database).begin() as connection:
+        connection.execute(
+            text("UPDATE run SET raw = NULL, entry = :entry, sha256 = :hash WHERE id = :id"),
+            {"entry": packed, "hash": sha256, "id": run["id"]},
+        )
+    lines = {line["id"]: line for line in bench.get("/jobs")}
+    assert "force_n" in lines[job["id"]]["trouble"]
+    assert lines[other["id"]]["trouble"] is None
+    assert bench.get(f"/jobs/{job['id']}")["tests"][0]["trouble"]
+    assert bench.get("/clocks")
+    assert bench.get("/conditioning")
+    obstacles = bench.as_("maren").get(f"/jobs/{job['id']}/draft")["obstacles"]
+    assert any("force_n" in line for line in obstacles)
+    assert bench.as_("maren").release(job["id"]).status_code == 409
+    assert bench.call("GET", f"/jobs/{other['id']}/draft.pdf").status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("verb", "path", "status"),
+    [
+        ("GET", "/nowhere", 404),
+        ("POST", "/nowhere", 404),
+        ("GET", "/judge", 405),
+        ("DELETE", "/jobs", 405),
+        ("GET", "/jobs/999999999999999999999999", 404),
+        ("GET", "/enclosures/1/log.csv?hours=nan", 422),
+        ("GET", "/enclosures/1/log.csv?hours=-1", 422),
+        ("GET", "/enclosures/1/log.csv?hours=1e300", 422),
+        ("GET", "/jobs/1/draft.pdf", 404),
+        ("POST", "/stations/1/prepare", 422),
+    ],
+)
+def test_refusals_are_problem_documents_with_safety_headers(
+    bench: Bench, verb: str, path: str, status: int
+) -> None:
+    answer = bench.call(verb, path)
+    assert answer.status_code == status, answer.text
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert all(name in answer.headers for name in SAFETY)
+    if status == 405:
+        assert answer.headers["allow"]
+
+
+def test_head_is_answered_without_a_body(bench: Bench) -> None:
+    answer = bench.call("HEAD", "/jobs")
+    assert answer.status_code == 200
+    assert answer.content == b""
+
+
+def test_bodies_are_bounded_before_anybody_signs_in(bench: Bench) -> None:
+    bench.client.cookies.clear()
+
+    def endless() -> Iterator[bytes]:
+        for _ in range(3000):
+            yield b"[" * 1000
+
+    answer = bench.client.post("/api/analyse", content=endless())
+    assert answer.status_code == 401
+    answer = bench.client.post("/api/session", content=endless())
+    assert answer.status_code in (401, 413)
+    assert bench.call("POST", "/jobs", content=b" " * 3_000_000).status_code == 413
+
+
+@pytest.mark.parametrize(
+    "changes",
+    [
+        {"product": "half \ud800 a letter"},
+        {"due_at": "9999-12-31T23:59:59-14:00"},
+        {"due_at": "0001-01-01T00:00:00+14:00"},
+        {"x" * 5000: 1},
+        {"tests": [{"method": "iso-13937-2", "parameters": {"\ud800": 1}}]},
+    ],
+)
+def test_odd_text_and_moments_are_refused_in_words(
+    bench: Bench, changes: dict[str, object]
+) -> None:
+    body = json.dumps(sample() | changes).encode()
+    headers = {"cookie": f"endurant={bench.token}", "content-type": "application/json"}
+    refused = bench.client.post("/api/jobs", content=body, headers=headers)
+    assert refused.status_code == 422
+    assert len(refused.json()["detail"]) < 300
+
+
+def test_a_header_of_brackets_is_read_in_no_time(bench: Bench) -> None:
+    odd = ("[" * 16_000 + ",Load (N)\n1,2\n2,3\n").encode()
+    job = bench.job_ready_to_test()
+    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/trace"
+    assert bench.call("POST", path, files={"file": ("a.csv", odd)}).status_code == 422
+
+
+def test_a_trainee_does_not_make_loggers_be_read(bench: Bench) -> None:
+    refusal = bench.as_("pelle").refused("POST", "/enclosures/read-loggers", 403)
+    assert "a trainee may not condition" in refusal
+
+
+def test_enclosures_are_mended_and_closed(bench: Bench) -> None:
+    mended = {"name": "Cloth room", "atmosphere": "textile-20-65"}
+    view = bench.put("/enclosures/1", mended)
+    assert [one["name"] for one in view["enclosures"]] == ["Cloth room"]
+    job = bench.job_ready_to_test()
+    assert "take them out" in bench.refused("POST", "/enclosures/1/close", 409)
+    ids = [one["id"] for one in job["tests"][0]["specimens"]]
+    bench.post("/enclosures/take-out", {"specimen_ids": ids})
+    assert bench.post("/enclosures/1/close")["enclosures"] == []
+    body = {"specimen_ids": ids[:1]}
+    assert "was closed" in bench.refused("POST", "/enclosures/1/hang", 409, json=body)
+
+
+def test_a_watch_goes_on_whatever_happens() -> None:
+    seen: list[int] = []
+    third = Event()
+
+    def act() -> None:
+        seen.append(len(seen))
+        if len(seen) == 3:
+            third.set()
+        raise RuntimeError("odd")
+
+    watch = Watch("odd-watch", 0.001, act)
+    watch.start()
+    assert third.wait(30)
+    watch.stop()

@@ -1,0 +1,66 @@
+"""The demo laboratory loads whole, and a killed one is found again and ended."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from endurant.core.refusals import Unavailable
+from endurant.demo.leftovers import Notes
+from endurant.demo.load import JOBS, load_demo
+from endurant.store.server import port_is_free, wait_until
+from endurant.work import jobs
+from endurant.work.verify import verify
+from tests.conftest import StandIn, free_port
+
+
+def test_the_demo_has_a_job_in_every_state_and_its_record_holds(
+    database: str, frame: StandIn
+) -> None:
+    load_demo("127.0.0.1", frame.port, JOBS)
+    lines = jobs.jobs()
+    assert {line.stage for line in lines} >= {
+        "received",
+        "cut",
+        "conditioned",
+        "tested",
+        "released",
+    }
+    assert all(line.trouble is None for line in lines)
+    assert {jobs.job(line.id).form for line in lines} >= {"sheet", "granules"}
+    assert verify().found == []
+
+
+def test_what_a_killed_demo_left_running_is_ended(tmp_path: Path) -> None:
+    port = free_port()
+    left = subprocess.Popen([sys.executable, "-m", "endurant.cli", "standins", "--port", str(port)])
+    wait_until(lambda: not port_is_free(port), 30, "the stand-ins did not start")
+    notes = Notes(tmp_path)
+    notes.write("standins", left.pid)
+    assert notes.end_leftovers() == ["standins"]
+    left.wait(30)
+    assert notes.end_leftovers() == []
+
+
+def test_a_process_of_somebody_else_is_left_alone(tmp_path: Path) -> None:
+    other = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
+    notes = Notes(tmp_path)
+    notes.write("mariadb", other.pid)
+    assert notes.end_leftovers() == []
+    assert other.poll() is None
+    other.communicate(b"\n")
+
+
+def test_a_demo_that_still_runs_is_not_ended(tmp_path: Path) -> None:
+    script = "import sys; input()"
+    running = subprocess.Popen(
+        [sys.executable, "-c", script, "endurant", "demo"], stdin=subprocess.PIPE
+    )
+    notes = Notes(tmp_path)
+    notes.write("demo", running.pid)
+    with pytest.raises(Unavailable, match="is running already"):
+        notes.end_leftovers()
+    running.communicate(b"\n")
