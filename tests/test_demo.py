@@ -17,6 +17,17 @@ from endurant.work.verify import verify
 from tests.conftest import StandIn, free_port
 
 
+def waiting(*words: str) -> subprocess.Popen[bytes]:
+    """A process with these words on its command line that waits for a line."""
+    script = "print('up', flush=True); input()"
+    started = subprocess.Popen(
+        [sys.executable, "-c", script, *words], stdin=subprocess.PIPE, stdout=subprocess.PIPE
+    )
+    assert started.stdout is not None
+    assert started.stdout.readline() == b"up\n"
+    return started
+
+
 def test_the_demo_has_a_job_in_every_state_and_its_record_holds(
     database: str, frame: StandIn
 ) -> None:
@@ -46,7 +57,7 @@ def test_what_a_killed_demo_left_running_is_ended(tmp_path: Path) -> None:
 
 
 def test_a_process_of_somebody_else_is_left_alone(tmp_path: Path) -> None:
-    other = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
+    other = waiting()
     notes = Notes(tmp_path)
     notes.write("mariadb", other.pid)
     assert notes.end_leftovers() == []
@@ -55,10 +66,7 @@ def test_a_process_of_somebody_else_is_left_alone(tmp_path: Path) -> None:
 
 
 def test_a_demo_that_still_runs_is_not_ended(tmp_path: Path) -> None:
-    script = "import sys; input()"
-    running = subprocess.Popen(
-        [sys.executable, "-c", script, "endurant", "demo"], stdin=subprocess.PIPE
-    )
+    running = waiting("endurant", "demo")
     notes = Notes(tmp_path)
     notes.write("demo", running.pid)
     with pytest.raises(Unavailable, match="is running already"):
