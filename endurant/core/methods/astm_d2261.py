@@ -48,6 +48,7 @@ GUIDE = Guide(
         "Jaws 75 mm apart, checked with a rule",
         "Speed 50 mm per minute (300 only by agreement)",
         LEGS_CENTRED,
+        because="another distance bends the legs otherwise, and the tear starts elsewhere",
     ),
     cautions=(PINCH, BLADES, LOCAL),
     observations=OBSERVATIONS,

@@ -26,7 +26,7 @@ from endurant.core.methods.method import (
 )
 from endurant.core.methods.outlines import circle
 from endurant.core.methods.pulling import pull_speed_flags
-from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, PROBE_CLEAR, frame_checks
 from endurant.core.quantities import SAME_WITHIN, all_at_least, in_numbers
 from endurant.core.trace import Samples
 
@@ -70,6 +70,8 @@ GUIDE = Guide(
         ReadyCheck(
             "face", "Face towards the probe written down", "both faces differ in a laminate"
         ),
+        because="off the middle the film is pushed towards its edge",
+        clear=PROBE_CLEAR,
     ),
     cautions=(PINCH, "The probe is driven: no finger under it.", BLADES, LOCAL),
     observations=(

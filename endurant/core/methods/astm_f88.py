@@ -97,7 +97,7 @@ GUIDE = Guide(
         ),
         works_on="peels across {yarns}",
     ),
-    atmosphere="plastics-23-50",
+    atmosphere="film-23-50",
     bench="trace",
     measures=(Measure("width_mm", 3, span_mm=20, nominal_mm=25),),
     ready_checks=frame_checks(
@@ -109,6 +109,7 @@ GUIDE = Guide(
             "the angle of the peel changes the force; the three do not compare",
         ),
         ReadyCheck("square", "Seal square across the strip", "an oblique seal peels from a corner"),
+        because="tails of another length peel at another angle",
     ),
     cautions=(PINCH, "Sealing jaws are hot and close fast: keep hands out.", LOCAL),
     observations=OBSERVATIONS,

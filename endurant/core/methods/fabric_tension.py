@@ -162,6 +162,17 @@ GRAB_GUIDE = replace(
             "jaws that grip different yarns tear instead of pulling",
         ),
     ),
+    computes=(
+        "Maximum force: the highest force of the trace.",
+        "Elongation at maximum: 100 · extension there / gauge length, by the crosshead.",
+        *STRIP_GUIDE.computes[2:],
+    ),
+    mistakes=(
+        "Jaws that grip other yarns above than below: the line shows it.",
+        "A jaw break thrown out because it is low: the rule decides, not the eye.",
+        "Compared with a strip: a grab holds more than the yarns between its jaws.",
+        "Jaws that slip unseen: an observed slip is a void, whatever the figure.",
+    ),
     steps=(
         "Draw a line 38 mm from the long edge, along a yarn.",
         "Clamp the middle of the strip with the line along the edge of both jaws.",

@@ -27,7 +27,7 @@ from endurant.core.methods.method import (
     wanted,
 )
 from endurant.core.methods.pulling import pull_speed_flags
-from endurant.core.methods.safety import LOCAL, frame_checks
+from endurant.core.methods.safety import LOCAL, PLATENS_CLEAR, frame_checks
 from endurant.core.quantities import SAME_WITHIN, in_numbers
 from endurant.core.refusals import quoted
 
@@ -99,6 +99,8 @@ GUIDE = Guide(
             "Preload for the wall: 220 N single, 445 N double",
             "deflection counts from there",
         ),
+        because="a platen that touches already has taken up travel",
+        clear=PLATENS_CLEAR,
     ),
     cautions=("Platens crush: nobody reaches between them.", LOCAL),
     observations=(),

@@ -77,7 +77,7 @@ GUIDE = Guide(
         short_mm=130,
         inner_marks=(InnerMark("test area", (*circle(79.8), (39.9, 0))),),
         works_on="bulged over the diaphragm",
-        selvedge_margin_mm=50,
+        selvedge_margin_mm=150,
     ),
     atmosphere="textile-20-65",
     bench="burst",

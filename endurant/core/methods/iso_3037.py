@@ -25,7 +25,7 @@ from endurant.core.methods.method import (
     wanted,
 )
 from endurant.core.methods.pulling import pull_speed_flags
-from endurant.core.methods.safety import BLADES, LOCAL, frame_checks
+from endurant.core.methods.safety import BLADES, LOCAL, PLATENS_CLEAR, frame_checks
 from endurant.core.quantities import in_numbers
 
 LENGTH_MM = 100.0
@@ -61,6 +61,8 @@ GUIDE = Guide(
         "Speed 12.5 mm per minute",
         ReadyCheck("edges", "Edges cut square with a fresh blade", "a bad cut decides the result"),
         ReadyCheck("flutes", "Flutes upright", "lying flutes carry nothing"),
+        because="a platen that leans crushes one edge first",
+        clear=PLATENS_CLEAR,
     ),
     cautions=("Platens crush: nobody reaches between them.", BLADES, LOCAL),
     observations=(

@@ -183,6 +183,12 @@ CHARPY_GUIDE = replace(
 
 D256_GUIDE = replace(
     GUIDE,
+    ready_checks=tuple(
+        replace(check, title="Pendulum chosen: reading within 10 to 85 %")
+        if check.code == "pendulum"
+        else check
+        for check in GUIDE.ready_checks
+    ),
     specimen="A bar 63.5 x 12.7 mm, 3.2 to 12.7 mm thick, 10.16 mm left under the notch.",
     measures=(Measure("thickness_mm", 3, 20, 3.2), Measure("remaining_width_mm", 2, 0.5, 10.16)),
     cut=Cut(

@@ -67,7 +67,7 @@ FILM_GUIDE = Guide(
         inner_marks=(InnerMark("slit", ((0, -37.5), (0, -17.5))),),
         works_on="tears along {yarns}",
     ),
-    atmosphere="plastics-23-50",
+    atmosphere="film-23-50",
     bench="swing",
     ready_checks=(
         ReadyCheck("level", "Instrument level and firm", "a base that rocks takes up work"),

@@ -84,7 +84,7 @@ GUIDE = Guide(
         "Speed 1 mm per minute for the modulus, 5 or 50 after it",
         ReadyCheck(
             "dimensions",
-            "Width and thickness measured at three places of the parallel part",
+            "Width and thickness measured at five places of the parallel part",
             "stress is divided by them: a slip of unit is a factor of ten or a thousand",
         ),
         ReadyCheck(
@@ -101,7 +101,7 @@ GUIDE = Guide(
     cautions=(PINCH, FRAGMENTS, BLADES, LOCAL),
     observations=OBSERVATIONS,
     steps=(
-        "Measure width and thickness at three places.",
+        "Measure width and thickness at five places along the gauge length.",
         "Clamp in line, take off the force of closing, fit the extensometer, zero.",
         "Run slowly through the modulus, then on at the test speed.",
         "Take the extensometer off before the break when it cannot stand one.",
@@ -159,9 +159,19 @@ FILM_GUIDE = replace(
             "a nick is a tear test, not a tension test",
         ),
         ReadyCheck(
-            "thickness", "Thickness read at three places", "film varies across the web by a tenth"
+            "thickness", "Thickness read at five places", "film varies across the web by a tenth"
         ),
     ),
+    atmosphere="film-23-50",
+    cautions=(PINCH, BLADES, LOCAL),
+    steps=(
+        "Cut the strips with a fresh blade along a rule; look at both edges under a lens.",
+        "Measure width and thickness at five places along the gauge length.",
+        "Clamp in line, flat and without slack, zero.",
+        "Run to the break.",
+        "Look where it broke and whether it slipped in a grip, and write it down.",
+    ),
+    watch="Watch the film at the edges of the grips",
     mistakes=(
         "A nicked edge: stretch at break falls to a fraction. Look at the scatter.",
         "Slack and curl counted as strain: the toe is taken off.",

@@ -121,10 +121,11 @@ GUIDE = Guide(
     measures=(Measure("thickness_mm", 3, span_mm=40, nominal_mm=2),),
     ready_checks=frame_checks(
         "Grips apart as the die asks for",
-        "Speed 500 mm per minute; trousers 50 (100 by the other school)",
+        "Speed 500 mm per minute; trousers 50",
         ReadyCheck("die", "Die written down: B, C or T", "the three do not compare"),
         ReadyCheck("nick", "Die B: nick cut with a fresh blade, depth measured", "it starts there"),
         ReadyCheck("thickness", "Thickness read at three places", "the median divides the force"),
+        because="another distance bends the specimen otherwise at its corner",
     ),
     cautions=(PINCH, SNAP, BLADES, LOCAL),
     observations=OBSERVATIONS,
@@ -149,7 +150,17 @@ GUIDE = Guide(
 )
 
 
-ISO_GUIDE = replace(GUIDE, count_per_direction=5, cuts={"B": CRESCENT, "T": SHORT_TROUSERS})
+ISO_GUIDE = replace(
+    GUIDE,
+    ready_checks=tuple(
+        replace(check, title="Speed 500 mm per minute; trousers 100")
+        if check.code == "speed"
+        else check
+        for check in GUIDE.ready_checks
+    ),
+    count_per_direction=5,
+    cuts={"B": CRESCENT, "T": SHORT_TROUSERS},
+)
 
 
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:

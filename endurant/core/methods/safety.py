@@ -17,8 +17,8 @@ HEAT = "Hot barrel, hot melt: heat-proof gloves and a face shield; melt can spit
 FLAME = "Open flame: nothing else that burns within reach; extinguisher and water at hand."
 PRESSURE = "Pressure behind the diaphragm: guard closed before the run, vent before opening."
 PENDULUM = (
-    "A raised pendulum kills fingers: use the catch, and keep everybody out of its path until "
-    "it hangs at rest."
+    "A raised pendulum crushes what it meets: use the catch, and keep everybody out of its path "
+    "until it hangs at rest."
 )
 SOLVENTS = "Solvents: gloves, extractor, no flame; keep the safety sheet of the liquid at hand."
 HEAVY_DROP = "Falling masses: nobody reaches under the head unless it is caught or down."
@@ -33,18 +33,37 @@ COLD = "Cold specimens burn skin: insulated gloves; solid carbon dioxide only wi
 FINGERS_CLEAR = ReadyCheck(
     "fingers-clear", "Fingers clear of the jaws", "jaws close with force enough to crush", hold=True
 )
+PLATENS_CLEAR = ReadyCheck(
+    "fingers-clear", "Nothing and nobody between the platens", "platens crush", hold=True
+)
+PROBE_CLEAR = ReadyCheck(
+    "fingers-clear",
+    "Fingers clear of the probe",
+    "it is driven through what lies under it",
+    hold=True,
+)
 GUARD_CLOSED = ReadyCheck(
     "guard-closed", "Guard closed", "what breaks flies, and what snaps whips", hold=True
 )
 
 
-def frame_checks(gauge: str, speed: str, *more: ReadyCheck) -> tuple[ReadyCheck, ...]:
-    """What is gone through before a pull: gauge length, speed, zero, the method's own, fingers."""
+def frame_checks(
+    gauge: str,
+    speed: str,
+    *more: ReadyCheck,
+    because: str = "every strain is divided by this length",
+    clear: ReadyCheck | None = None,
+) -> tuple[ReadyCheck, ...]:
+    """What is gone through before a run: distance, speed, zero, the method's own, fingers.
+
+    `because` is why the distance counts in this test; `clear` what must be clear in place of
+    fingers between jaws.
+    """
     return (
         ReadyCheck(
             "gauge-length",
             gauge,
-            "every strain is divided by this length",
+            because,
             reads="gauge-length",
         ),
         ReadyCheck("speed", speed, "per second would be 60 times too fast", reads="speed"),
@@ -55,5 +74,5 @@ def frame_checks(gauge: str, speed: str, *more: ReadyCheck) -> tuple[ReadyCheck,
             reads="zeroed",
         ),
         *more,
-        FINGERS_CLEAR,
+        clear or FINGERS_CLEAR,
     )

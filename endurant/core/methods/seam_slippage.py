@@ -126,6 +126,7 @@ GUIDE = Guide(
             "The unsewn half is pulled first, both from zero on one graph",
             "its curve is taken off the other",
         ),
+        because="the cloth between the jaws stretches, and that is taken off",
     ),
     cautions=(PINCH, BLADES, "Sewing machine: needle guard on, fingers away.", LOCAL),
     observations=(
@@ -183,6 +184,7 @@ LOAD_GUIDE = replace(
             "Caliper or rule at hand, the light on the seam",
             "the opening is measured while the slack force stands",
         ),
+        because="it holds the seam midway between the jaws",
     ),
     steps=(
         "Fold at the middle, sew 20 mm from the fold, cut the fold off 12 mm from the seam.",
