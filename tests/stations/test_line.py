@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
+import socket
+import threading
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from endurant.core.refusals import Invalid
 from endurant.stations.line import Message, Rubbish, decode, encode
+from endurant.stations.tcp_device import Lines
 
 names = st.text("abcdefghijklmnopqrstuvwxyz_", min_size=1, max_size=8)
 values = st.text("abcdefghijklmnopqrstuvwxyz0123456789.-", max_size=10)
@@ -37,3 +43,34 @@ def test_fields_that_are_missing_or_no_numbers() -> None:
         message.number("n")
     with pytest.raises(Rubbish, match="without t"):
         message.text("t")
+
+
+@pytest.mark.parametrize("value", ["two words", "a\nRUN test=1", "a*FFFF", "\u00e9", "x" * 500])
+def test_a_value_that_would_part_the_line_is_not_sent(value: str) -> None:
+    with pytest.raises(Invalid, match="cannot be sent to a device"):
+        encode(Message("PRETEND", {"fault": value}))
+
+
+@pytest.mark.parametrize("text", ["nan", "inf", "-inf", "much"])
+def test_a_number_of_a_device_is_finite(text: str) -> None:
+    with pytest.raises(Rubbish):
+        Message("READ", {"value": text}).number("value")
+
+
+def test_a_device_that_talks_without_end_is_cut_off() -> None:
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        line = encode(Message("BEAT", {"n": "1"}))
+
+        def talk() -> None:
+            connection, _ = server.accept()
+            with connection, contextlib.suppress(OSError):
+                while True:
+                    connection.sendall(line * 100)
+
+        threading.Thread(target=talk, daemon=True).start()
+        with (
+            socket.create_connection(server.getsockname(), 5) as connection,
+            pytest.raises(Rubbish, match="talk without end"),
+        ):
+            for _ in Lines(connection).messages(within_s=0.05):
+                pass
