@@ -136,7 +136,8 @@ class TestView(View):
     """One test of a job.
 
     `prepared` is its chain of stays in words, `measures` the sizes that are read off each
-    specimen, and `measured` how many of those called were.
+    specimen, and `measured` how many of those called were. `one_more` says for each direction
+    how many must still be asked for, because nothing is cut from a sheet and no spare is left.
     """
 
     __test__ = False
@@ -162,6 +163,7 @@ class TestView(View):
     rows: list[JudgedRow]
     flags: list[dict[str, str]]
     trouble: str | None = None
+    one_more: dict[str, int] = {}
     set_up: list[str] = []
     set_up_missing: list[str] = []
     released: bool

@@ -3567,7 +3567,8 @@ export interface components {
          * @description One test of a job.
          *
          *     `prepared` is its chain of stays in words, `measures` the sizes that are read off each
-         *     specimen, and `measured` how many of those called were.
+         *     specimen, and `measured` how many of those called were. `one_more` says for each direction
+         *     how many must still be asked for, because nothing is cut from a sheet and no spare is left.
          */
         TestView: {
             /**
@@ -3603,6 +3604,13 @@ export interface components {
             measures: string[];
             /** Method */
             method: string;
+            /**
+             * One More
+             * @default {}
+             */
+            one_more: {
+                [key: string]: number;
+            };
             /** Parameters */
             parameters: {
                 [key: string]: unknown;

@@ -152,6 +152,15 @@ const keepAll = () =>
       client.POST('/api/tests/{test_id}/keep', { params: { path: { test_id: test.value!.id } } }),
     ),
   )
+const askForOneMore = (direction: string) =>
+  act(() =>
+    ask(
+      client.POST('/api/tests/{test_id}/one-more', {
+        params: { path: { test_id: test.value!.id } },
+        body: { direction },
+      }),
+    ),
+  )
 async function voidOne(code: string, words: string) {
   const params = { path: { specimen_id: looked.value!.id } }
   const body = { code, words }
@@ -314,18 +323,24 @@ async function voidOne(code: string, words: string) {
         <p v-if="test.specimens.length === 0" class="quiet">
           The document names its specimens; none are here yet.
         </p>
+        <button
+          v-for="(count, direction) in test.one_more"
+          :key="direction"
+          class="act"
+          :disabled="busy"
+          @click="askForOneMore(String(direction))"
+        >
+          Ask for one more<template v-if="direction">, {{ direction }}</template>
+          <span class="mono">{{ count }} missing</span>
+        </button>
         <div v-if="looked && !looked.void && !job.data.value.released" class="leaf">
           <h3>{{ looked.label }}</h3>
           <VoidKeys
-            v-if="method.void_codes.length"
             :codes="method.void_codes"
             :busy="busy"
             :quiet="looked.state === 'tested'"
             @void="voidOne"
           />
-          <p v-else class="quiet">
-            This method has no void codes; its rules void what does not count.
-          </p>
         </div>
       </section>
     </div>
