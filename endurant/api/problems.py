@@ -11,6 +11,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
+from endurant.core.reading import in_users_words
 from endurant.core.refusals import Refusal, printable, quoted
 
 log = logging.getLogger("endurant")
@@ -104,14 +105,16 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     def not_understood(request: Request, error: RequestValidationError) -> JSONResponse:
-        first = error.errors()[0]
-        path = [str(step) for step in first["loc"] if step not in ("body", "query", "path")]
-        field = path[-1] if path else "request"
+        mistakes = error.errors()
+        unknown = (mistake for mistake in mistakes if mistake["type"] == "extra_forbidden")
+        first = next(unknown, mistakes[0])
+        path = [step for step in first["loc"] if step not in ("body", "query", "path")]
+        where, names = in_users_words(path, error.body, {})
         words = str(first["msg"]).removeprefix("Value error, ")
         given = first.get("input")
         shown = f"; {quoted(given)} was given" if isinstance(given, int | float) else ""
-        where = quoted(".".join(path))[1:-1] if path else "the request"
-        return problem("invalid", f"{where}: {words}{shown}", field)
+        field = names[-1] if names else "request"
+        return problem("invalid", f"{where or 'the request'}: {words}{shown}", field)
 
     @app.exception_handler(HTTPException)
     def no_such_address(request: Request, error: HTTPException) -> JSONResponse:

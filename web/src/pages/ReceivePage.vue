@@ -10,7 +10,7 @@ import { useHowMuch } from '@/composables/howMuch'
 import { kindsFor, limitFrom, type LimitTyped } from '@/composables/limits'
 import { useAct, useMethods } from '@/composables/queries'
 import { asNumber, type Schema } from '@/composables/schema'
-import { moment, momentFrom, written } from '@/composables/words'
+import { momentFrom, written } from '@/composables/words'
 import { placeOf } from '@/router'
 
 /** The counter: what arrived, what is asked of it, and by which limits. */
@@ -361,8 +361,6 @@ async function receive() {
         <v-text-field
           v-model="sample.due"
           label="Due"
-          :hint="dueAt ? moment(dueAt.toISOString()) : ''"
-          persistent-hint
           :error-messages="dueAt ? undefined : 'expected a day and a time, as 20 Nov 2026, 16:00'"
         />
       </section>
