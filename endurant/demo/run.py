@@ -7,6 +7,7 @@ import signal
 import subprocess
 import sys
 from contextlib import ExitStack
+from functools import partial
 from pathlib import Path
 
 from endurant.api.app import BUILT, build_app
@@ -31,8 +32,12 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
     if not (BUILT / "index.html").is_file():
         raise Unavailable("the front end is not built; `make demo` builds it, or run `make build`")
     notes = Notes(folder)
-    for name in notes.end_leftovers():
+    ended = notes.end_leftovers()
+    for name in ended:
         print(f"Ended the {name} that an earlier demo had left running", flush=True)
+    if ended:
+        for left in (port, port + 1, port + 2):
+            wait_until(partial(port_is_free, left), 20, f"port {left} does not become free")
     for taken in (port, port + 1):
         if not port_is_free(taken):
             raise Unavailable(

@@ -43,6 +43,6 @@ defineExpose({ choose })
 <style scoped>
 .voids {
   display: grid;
-  gap: 7px;
+  gap: 4px;
 }
 </style>
