@@ -47,10 +47,10 @@ ROLES = ("ines", "maren", "pelle")
 Findings = Iterator[tuple[str, str]]
 
 
-def documents(random: Random, until: float) -> Findings:
+def documents(luck: Random, until: float) -> Findings:
     """Worked examples with one thing changed."""
     while time.monotonic() < until:
-        for mutant in mutants(random, 3):
+        for mutant in mutants(luck, 3):
             began = time.monotonic()
             wrong = fault(mutant.answer, mutant.document)
             seconds = time.monotonic() - began
@@ -80,24 +80,24 @@ HEADERS = (
 BITS = ("\n", "\r\n", ";", ",", "\t", '"', "\x00", " ", "2026-03-02T08:00:00Z", "\ufeff", "#")
 
 
-def csv_files(random: Random, until: float) -> Findings:
+def csv_files(luck: Random, until: float) -> Findings:
     """Text that looks like a table, in every way that a table can be wrong."""
     readers: list[Callable[[bytes], object]] = [
         read_trace_csv,
         lambda data: read_log_csv(data, None),
-        lambda data: import_csv([("a.csv", data)], random.choice(list(MODULES))),
+        lambda data: import_csv([("a.csv", data)], luck.choice(list(MODULES))),
     ]
     plain = csv_of("J-0001-1-W1")[:4000]
     while time.monotonic() < until:
-        if random.random() < 0.4:
+        if luck.random() < 0.4:
             data = bytearray(plain)
-            for _ in range(random.randint(1, 12)):
-                data[random.randrange(len(data))] = random.randrange(256)
+            for _ in range(luck.randint(1, 12)):
+                data[luck.randrange(len(data))] = luck.randrange(256)
         else:
             parts = [*NUMBERS, *HEADERS, *BITS, *BITS]
-            text = "".join(random.choice(parts) for _ in range(random.randint(1, 120)))
-            data = bytearray(text.encode(random.choice(("utf-8", "utf-16", "latin-1")), "replace"))
-        reader = random.choice(readers)
+            text = "".join(luck.choice(parts) for _ in range(luck.randint(1, 120)))
+            data = bytearray(text.encode(luck.choice(("utf-8", "utf-16", "latin-1")), "replace"))
+        reader = luck.choice(readers)
         began = time.monotonic()
         try:
             reader(bytes(data))
@@ -110,7 +110,7 @@ def csv_files(random: Random, until: float) -> Findings:
             yield "csv slow", f"{bytes(data)[:600]!r}"
 
 
-def device_lines(random: Random, until: float) -> Findings:
+def device_lines(luck: Random, until: float) -> Findings:
     """Bytes that a device may send, alone and over a real line."""
     good = [
         Message("R", {"t": "1767225600", "c": "20.1", "h": "65"}),
@@ -122,10 +122,10 @@ def device_lines(random: Random, until: float) -> Findings:
         address = ("127.0.0.1", server.getsockname()[1])
         while time.monotonic() < until:
             pieces = []
-            for _ in range(random.randint(1, 30)):
-                line = bytearray(encode(random.choice(good)))
-                for _ in range(random.choice((0, 0, 0, 1, 3))):
-                    line[random.randrange(len(line))] = random.randrange(256)
+            for _ in range(luck.randint(1, 30)):
+                line = bytearray(encode(luck.choice(good)))
+                for _ in range(luck.choice((0, 0, 0, 1, 3))):
+                    line[luck.randrange(len(line))] = luck.randrange(256)
                 pieces.append(bytes(line))
             told = b"".join(pieces)
             for piece in told.split(b"\n"):
@@ -138,7 +138,7 @@ def device_lines(random: Random, until: float) -> Findings:
             speaker = threading.Thread(target=_speak, args=(server, told), daemon=True)
             speaker.start()
             try:
-                if random.random() < 0.5:
+                if luck.random() < 0.5:
                     TcpLogger("logger", address, "L").readings_after(clock.now())
                 else:
                     TcpGauge("gauge", address, "G").read(None)
@@ -180,11 +180,11 @@ class Contract:
         self.client = client
         self.operations = operations_of(app)
 
-    def __call__(self, random: Random, until: float) -> Findings:
+    def __call__(self, luck: Random, until: float) -> Findings:
         """Some operations, as some role."""
         while time.monotonic() < until:
-            token = Bench(self.client, random.choice(ROLES)).token
-            for broken in explore(random.choice(self.operations), token, 20, at_random=True):
+            token = Bench(self.client, luck.choice(ROLES)).token
+            for broken in explore(luck.choice(self.operations), token, 20, at_random=True):
                 yield f"{broken.operation} {broken.says[:60]}", f"{broken.says}\n{broken.curl}"
 
 
@@ -197,7 +197,7 @@ def _free_port() -> int:
 
 def main(minutes: float, seed: int) -> int:
     """Explore in turns until the time is over; how many different things were found."""
-    random = Random(seed)
+    luck = Random(seed)
     print(f"exploring for {minutes:g} min with seed {seed}", flush=True)
     end = time.monotonic() + 60 * minutes
     seen: Counter[str] = Counter()
@@ -210,7 +210,7 @@ def main(minutes: float, seed: int) -> int:
         ]
         while time.monotonic() < end:
             for way in ways:
-                for key, how in way(random, min(end, time.monotonic() + SLICE_S)):
+                for key, how in way(luck, min(end, time.monotonic() + SLICE_S)):
                     seen[key] += 1
                     if seen[key] == 1:
                         print(f"\nFOUND {key}\n{how}", flush=True)

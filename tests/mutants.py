@@ -119,18 +119,18 @@ def answerers() -> list[tuple[str, Callable[[Any], Any], Any]]:
     return found
 
 
-def places(document: Any, random: Random, path: Path = ()) -> Iterator[Path]:
+def places(document: Any, luck: Random, path: Path = ()) -> Iterator[Path]:
     """Every place of a document; of a long list three members stand for all."""
     if path:
         yield path
     if isinstance(document, dict):
         for name, value in document.items():
-            yield from places(value, random, (*path, name))
+            yield from places(value, luck, (*path, name))
     elif isinstance(document, list):
         several = range(len(document))
-        chosen = several if len(document) <= 3 else sorted(random.sample(several, 3))
+        chosen = several if len(document) <= 3 else sorted(luck.sample(several, 3))
         for place in chosen:
-            yield from places(document[place], random, (*path, place))
+            yield from places(document[place], luck, (*path, place))
 
 
 def changed(document: Any, path: Path, given: Any) -> Any:
@@ -145,21 +145,21 @@ def changed(document: Any, path: Path, given: Any) -> Any:
     return mutant
 
 
-def mutants(random: Random, each: int) -> Iterator[Mutant]:
+def mutants(luck: Random, each: int) -> Iterator[Mutant]:
     """So many mutants of every worked example."""
     for name, answer, document in answerers():
-        every = list(places(document, random))
+        every = list(places(document, luck))
         for _ in range(each):
-            path, given = random.choice(every), random.choice(RUBBISH)
-            if random.random() < 0.15:
+            path, given = luck.choice(every), luck.choice(RUBBISH)
+            if luck.random() < 0.15:
                 path = (*path[:-1], "another_field")
                 if not isinstance(at(document, path[:-1]), dict):
                     continue
-                given = random.choice(RUBBISH[:-1])
+                given = luck.choice(RUBBISH[:-1])
             spot = at(document, path[:-1])
             column: Any = spot.get(path[-1]) if isinstance(spot, dict) else None
-            if is_column(column) and random.random() < 0.7:
-                shape = random.choice(list(SHAPES))
+            if is_column(column) and luck.random() < 0.7:
+                shape = luck.choice(list(SHAPES))
                 shaped = SHAPES[shape](column)
                 yield Mutant(name, path, shape, answer, changed(document, path, shaped))
                 continue

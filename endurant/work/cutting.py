@@ -20,8 +20,7 @@ from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Job, Specimen
 from endurant.work.asked import Asked
-from endurant.work.calling import missing_replacements
-from endurant.work.jobs import add_specimen
+from endurant.work.jobs import add_replacement
 from endurant.work.people import Actor
 from endurant.work.sheets import (
     RULES,
@@ -243,16 +242,7 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
-        if missing_replacements(test).get(direction, 0) == 0:
-            raise Conflict(f"no replacement is needed in the {direction}")
-        members = [one for one in test.specimens if one.direction == direction]
-        specimen = add_specimen(
-            test,
-            direction,
-            number=len(members) + 1,
-            spare=True,
-            test_place=job.tests.index(test) + 1,
-        )
+        specimen = add_replacement(test, direction)
         session.flush()
         plan = place(sheet_of(job), [piece_of(specimen)], placements_of(job))
         if plan.unplaced:

@@ -21,7 +21,7 @@ from endurant.core.measuring import WORDS
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.methods.voids import observations_of
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Conflict, Invalid, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import transaction
@@ -148,6 +148,15 @@ def receive(actor: Actor, asked: SampleAsked) -> JobView:
     The same `request_key` twice gives the same job. Raises Invalid.
     """
     actor.must("receive")
+    try:
+        return _receive(actor, asked)
+    except Conflict:
+        if asked.request_key is None:
+            raise
+        return _receive(actor, asked)  # the same request came twice at once: the first one won
+
+
+def _receive(actor: Actor, asked: SampleAsked) -> JobView:
     arrived = asked.arrived()
     with transaction() as session:
         if asked.request_key is not None:
@@ -220,6 +229,16 @@ def add_specimen(
     )
     test.specimens.append(specimen)
     return specimen
+
+
+def add_replacement(test: Test, direction: str) -> Specimen:
+    """One more spare of a direction, for a void that has none; raises Conflict when none is due."""
+    if missing_replacements(test).get(direction, 0) == 0:
+        where = f" in the {direction}" if direction else ""
+        raise Conflict(f"no replacement is needed{where}")
+    number = 1 + sum(one.direction == direction for one in test.specimens)
+    place = test.job.tests.index(test) + 1
+    return add_specimen(test, direction, number, spare=True, test_place=place)
 
 
 def _checked_limit(method: Method, parameters: Any, limit: LimitAsked) -> dict[str, Any]:

@@ -87,11 +87,33 @@ def start(actor: Actor, specimen_id: int, asked: StartAsked) -> RunView:
     ready check is open, Unavailable when the station does not answer.
     """
     actor.must("test")
+    try:
+        return _start(actor, specimen_id, asked)
+    except Conflict:
+        again = None if asked.request_key is None else _started(specimen_id, asked.request_key)
+        if again is None:
+            raise
+        return again
+
+
+def _started(specimen_id: int, request_key: str) -> RunView | None:
+    """The run that this request has started already; raises Invalid for another specimen's."""
     with transaction() as session:
-        if asked.request_key is not None:
-            known = session.scalar(select(Run).where(Run.request_key == asked.request_key))
-            if known is not None:
-                return _run_view(session, known)
+        known = session.scalar(select(Run).where(Run.request_key == request_key))
+        if known is not None and known.specimen_id != specimen_id:
+            raise Invalid(
+                f"request_key was used already to start {known.specimen.code}; "
+                "expected a new key for another specimen",
+                field="request_key",
+            )
+        return None if known is None else _run_view(session, known)
+
+
+def _start(actor: Actor, specimen_id: int, asked: StartAsked) -> RunView:
+    known = None if asked.request_key is None else _started(specimen_id, asked.request_key)
+    if known is not None:
+        return known
+    with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         test = specimen.test
         station = station_or_refuse(session, asked.station_id)

@@ -71,8 +71,9 @@ def stations(test_id: int | None = None) -> list[StationView]:
             run.busy_station_id: run.id
             for run in session.scalars(select(Run).where(Run.busy_station_id.is_not(None)))
         }
-    checks = find_method(test.method).guide.ready_checks if test else ()
-    parameters = test.parameters if test else {}
+    runs_here = test is not None and find_method(test.method).runs_at_frame
+    checks = find_method(test.method).guide.ready_checks if test and runs_here else ()
+    parameters = test.parameters if test and runs_here else {}
     return [_station_view(station, checks, parameters, busy.get(station.id)) for station in found]
 
 
@@ -119,11 +120,14 @@ def _station_and_test(
     with transaction() as session:
         station = station_or_refuse(session, station_id)
         test = test_or_refuse(session, test_id)
+        method = find_method(test.method)
+        if not method.runs_at_frame:
+            raise Conflict(f"{method.title} is not run at {station.name}; bring its readings in")
         if session.scalar(
             select(func.count()).select_from(Run).where(Run.busy_station_id == station_id)
         ):
             raise Conflict(f"{station.name} is running a test; wait for its end or stop it")
-        return station, find_method(test.method).guide.ready_checks, test.parameters
+        return station, method.guide.ready_checks, test.parameters
 
 
 def ticked(

@@ -12,8 +12,7 @@ from endurant.store.audit import record
 from endurant.store.engine import transaction
 from endurant.store.tables import Void
 from endurant.work.asked import Asked
-from endurant.work.calling import missing_replacements
-from endurant.work.jobs import add_specimen, test_view
+from endurant.work.jobs import add_replacement, test_view
 from endurant.work.people import Actor
 from endurant.work.states import (
     is_cut,
@@ -128,16 +127,7 @@ def ask_for_one_more(actor: Actor, test_id: int, direction: str) -> TestView:
         job = refuse_released(session, test.job_id)
         if is_cut(test):
             raise Conflict(f"{job.number} is cut from its sheet; cut the replacement there")
-        if missing_replacements(test).get(direction, 0) == 0:
-            raise Conflict("no replacement is needed here")
-        members = [one for one in test.specimens if one.direction == direction]
-        specimen = add_specimen(
-            test,
-            direction,
-            number=len(members) + 1,
-            spare=True,
-            test_place=job.tests.index(test) + 1,
-        )
+        specimen = add_replacement(test, direction)
         session.flush()
         record(
             session,

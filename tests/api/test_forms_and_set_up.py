@@ -128,6 +128,19 @@ def test_thirty_samples_received_at_once_all_get_a_number_of_their_own(bench: Be
     assert len({answer.json()["number"] for answer in answers}) == 30
 
 
+def test_the_same_request_at_once_gives_the_same_job(bench: Bench) -> None:
+    headers = {"cookie": f"endurant={bench.token}"}
+    body = sample(request_key="K-2")
+
+    def receive(_: int) -> Any:
+        return bench.client.post("/api/jobs", json=body, headers=headers)
+
+    with ThreadPoolExecutor(8) as crowd:
+        answers = list(crowd.map(receive, range(8)))
+    assert {answer.status_code for answer in answers} == {201}
+    assert len({answer.json()["id"] for answer in answers}) == 1
+
+
 def test_one_request_key_is_one_request(bench: Bench) -> None:
     body = sample(request_key="K-1")
     first = bench.post("/jobs", body)

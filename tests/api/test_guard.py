@@ -65,6 +65,26 @@ def test_refusals_are_problem_documents_with_safety_headers(
         assert answer.headers["allow"]
 
 
+def test_what_is_not_run_at_a_station_is_refused_there(bench: Bench) -> None:
+    job = bench.post("/jobs", sample(tests=[{"method": "iso-180"}], form="sheet"))
+    test_id = job["tests"][0]["id"]
+    assert bench.get(f"/stations?test_id={test_id}")[0]["checks"] == []
+    for act in ("prepare", "zero"):
+        refusal = bench.refused("POST", f"/stations/1/{act}", 409, json={"test_id": test_id})
+        assert "is not run at Frame 1" in refusal
+    assert bench.call("GET", f"/jobs/{job['id']}/draft.pdf").status_code == 200
+
+
+def test_labels_that_differ_by_capitals_alone_are_refused(bench: Bench) -> None:
+    fire = {"method": "16-cfr-1610", "parameters": {"surface": "plain"}}
+    test = bench.post("/jobs", sample(tests=[fire]))["tests"][0]
+    facts = {"round": "first", "direction": "length", "code": "DNI"}
+    specimens = [{"label": label, **facts} for label in ("a1", "A1")]
+    body = {"document": {"specimens": specimens}, "deviation": "burned elsewhere"}
+    refusal = bench.refused("POST", f"/tests/{test['id']}/readings", 422, json=body)
+    assert "only by capitals" in refusal
+
+
 def test_head_is_answered_without_a_body(bench: Bench) -> None:
     answer = bench.call("HEAD", "/jobs")
     assert answer.status_code == 200

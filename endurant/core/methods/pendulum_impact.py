@@ -29,7 +29,7 @@ from endurant.core.methods.method import (
     Results,
     SpecimenResult,
 )
-from endurant.core.methods.safety import COLD, FRAGMENTS, LOCAL, PENDULUM
+from endurant.core.methods.safety import COLD, FRAGMENTS, LOCAL, PENDULUM, retitled
 from endurant.core.methods.summary import SummaryRow, groups_of, row_of, words_row
 from endurant.core.quantities import above, in_numbers
 
@@ -183,11 +183,8 @@ CHARPY_GUIDE = replace(
 
 D256_GUIDE = replace(
     GUIDE,
-    ready_checks=tuple(
-        replace(check, title="Pendulum chosen: reading within 10 to 85 %")
-        if check.code == "pendulum"
-        else check
-        for check in GUIDE.ready_checks
+    ready_checks=retitled(
+        GUIDE.ready_checks, "pendulum", "Pendulum chosen: reading within 10 to 85 %"
     ),
     specimen="A bar 63.5 x 12.7 mm, 3.2 to 12.7 mm thick, 10.16 mm left under the notch.",
     measures=(Measure("thickness_mm", 3, 20, 3.2), Measure("remaining_width_mm", 2, 0.5, 10.16)),

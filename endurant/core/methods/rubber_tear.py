@@ -31,7 +31,7 @@ from endurant.core.methods.pulling import (
     begin_pull,
     review_pull,
 )
-from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks, retitled
 from endurant.core.quantities import in_numbers
 from endurant.core.trace import find_peaks
 
@@ -152,12 +152,7 @@ GUIDE = Guide(
 
 ISO_GUIDE = replace(
     GUIDE,
-    ready_checks=tuple(
-        replace(check, title="Speed 500 mm per minute; trousers 100")
-        if check.code == "speed"
-        else check
-        for check in GUIDE.ready_checks
-    ),
+    ready_checks=retitled(GUIDE.ready_checks, "speed", "Speed 500 mm per minute; trousers 100"),
     count_per_direction=5,
     cuts={"B": CRESCENT, "T": SHORT_TROUSERS},
 )

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 from endurant.core.methods.method import ReadyCheck
 
 LOCAL = "Local rules and the licensed practice of your site go before what this page says."
@@ -45,6 +48,11 @@ PROBE_CLEAR = ReadyCheck(
 GUARD_CLOSED = ReadyCheck(
     "guard-closed", "Guard closed", "what breaks flies, and what snaps whips", hold=True
 )
+
+
+def retitled(checks: Sequence[ReadyCheck], code: str, title: str) -> tuple[ReadyCheck, ...]:
+    """The same checks, one of them in other words."""
+    return tuple(replace(check, title=title) if check.code == code else check for check in checks)
 
 
 def frame_checks(

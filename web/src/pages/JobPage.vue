@@ -86,6 +86,13 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
     <p v-if="job.data.value.correcting" class="correcting">
       A correction is open: {{ job.data.value.correcting }}
     </p>
+    <p
+      v-for="one in job.data.value.tests.filter((test) => test.trouble)"
+      :key="one.id"
+      class="flag"
+    >
+      {{ one.title }} cannot be computed: {{ one.trouble }}
+    </p>
     <StagePath :job="job.data.value" />
     <PreparationList v-if="!someTested" :job="job.data.value" class="early" />
 

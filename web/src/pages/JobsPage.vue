@@ -102,6 +102,7 @@ useKeys(() => [
         <td>
           <strong>{{ job.product }}</strong>
           <div class="quiet small">{{ job.client }} · lot {{ job.lot }}</div>
+          <p v-if="job.trouble" class="flag small">Cannot be computed: {{ job.trouble }}</p>
         </td>
         <td>
           <span class="dots" :title="job.stage">
