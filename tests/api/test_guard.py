@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from threading import Event
 
 import pytest
 from sqlalchemy import text
 
+from endurant.api import routes_methods
 from endurant.store.engine import engine_for
 from endurant.store.samples import pack_entry
 from endurant.work.watching import Watch
@@ -164,3 +166,26 @@ def test_a_watch_goes_on_whatever_happens() -> None:
     watch.start()
     assert third.wait(30)
     watch.stop()
+
+
+def test_forty_long_requests_do_not_keep_a_short_one_waiting(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begun, go_on = Event(), Event()
+
+    def long(_: object) -> dict[str, str]:
+        begun.set()
+        assert go_on.wait(60)
+        return {}
+
+    monkeypatch.setattr(routes_methods, "judge_document", long)
+    headers = {"cookie": f"endurant={bench.token}"}
+    with bench.client as client, ThreadPoolExecutor(40) as crowd:
+        waiting = [
+            crowd.submit(client.post, "/api/judge", content=b"{}", headers=headers)
+            for _ in range(40)
+        ]
+        assert begun.wait(60)
+        assert client.get("/api/session", headers=headers).status_code == 200
+        go_on.set()
+        assert {answer.result().status_code for answer in waiting} == {200}
