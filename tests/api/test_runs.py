@@ -13,6 +13,7 @@ import httpx2
 import pytest
 from fastapi.testclient import TestClient
 
+from endurant.api import routes_bench
 from endurant.api.app import build_app
 from endurant.core.simulate.tear import sample_tear, specimen_from_label
 from endurant.stations.driver import RunOrder
@@ -189,6 +190,25 @@ def test_a_run_without_samples_leaves_the_specimen_to_be_run_again(bench: Bench)
         assert run.state == "abandoned"
     assert bench.specimen(job, "W1")["state"] == "ready"
     assert bench.pull(job, "W1")["samples"] == SAMPLES
+
+
+def test_a_live_view_ends_with_the_session_of_its_viewer(
+    bench: Bench, slow: StandIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(routes_bench, "LOOKS_BETWEEN_SESSIONS", 1)
+    job = bench.job_ready_to_test()
+    run = started(bench, job)
+    viewer = bench.as_("olga")
+    headers = {"cookie": f"endurant={viewer.token}"}
+    path = f"/api/runs/{run['id']}/live"
+    with bench.client.websocket_connect(path, headers=headers) as socket:
+        socket.receive_json()
+        viewer.call("DELETE", "/session")
+        message = socket.receive()
+        while message["type"] == "websocket.send":
+            message = socket.receive()
+    assert message["code"] == routes_bench.REFUSED_CODE
+    bench.ended(run)
 
 
 def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) -> None:

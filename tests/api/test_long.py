@@ -1,0 +1,65 @@
+"""Work in a process of its own: answered, refused, or ended when nobody waits for it."""
+
+from __future__ import annotations
+
+import asyncio
+import multiprocessing
+import os
+import signal
+from typing import Any, cast
+
+import pytest
+from fastapi import Request
+
+from endurant.api.long import in_process
+from endurant.core.refusals import Conflict, Invalid, Unavailable
+
+
+class Sender:
+    """Someone who waits, or who has gone after so many looks."""
+
+    def __init__(self, patience: int = 1_000_000) -> None:
+        self.patience = patience
+
+    async def is_disconnected(self) -> bool:
+        """Whether they are gone."""
+        self.patience -= 1
+        return self.patience < 0
+
+
+def answered(work: Any, given: Any, sender: Sender, within_s: float = 60) -> Any:
+    return asyncio.run(in_process(cast(Request, sender), work, given, within_s))
+
+
+def double(given: int) -> int:
+    return 2 * given
+
+
+def refuse(given: str) -> None:
+    raise Invalid(f"not {given}", field="given")
+
+
+def never(_: object) -> None:
+    signal.pause()
+
+
+def end_at_once(_: object) -> None:
+    os._exit(3)
+
+
+def test_an_answer_and_a_refusal_come_back() -> None:
+    assert answered(double, 21, Sender()) == 42
+    with pytest.raises(Invalid, match="not this") as refusal:
+        answered(refuse, "this", Sender())
+    assert refusal.value.field == "given"
+
+
+def test_it_is_ended_when_nobody_waits_or_the_time_is_over() -> None:
+    with pytest.raises(Conflict, match="nobody waits"):
+        answered(never, None, Sender(patience=3))
+    with pytest.raises(Unavailable, match="no answer"):
+        answered(never, None, Sender(), within_s=0.2)
+    with pytest.raises(Unavailable):
+        answered(end_at_once, None, Sender())
+    assert multiprocessing.active_children() == []
+    assert answered(double, 1, Sender()) == 2
