@@ -19,7 +19,7 @@ check: build
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 	.venv/bin/endurant openapi | diff - web/src/api/openapi.json
-	cd web && npm run --silent format && npm run --silent lint && npm run --silent types
+	cd web && npm run --silent format && npm run --silent lint && npm run --silent types && npm run --silent unit
 
 setup:
 	@scripts/setup.sh
@@ -42,6 +42,7 @@ format: setup
 bench: setup ## print the performance table
 	$(PYTHON) scripts/bench.py
 	$(PYTHON) -m scripts.bench_cutting
+	$(PYTHON) -m scripts.bench_load
 
 fuzz: setup ## explore at random for MINUTES; what it prints becomes an example in a test
 	$(PYTHON) -m scripts.fuzz $(MINUTES) $(SEED)

@@ -7,7 +7,7 @@ import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from endurant.core.refusals import Invalid, Refusal, quoted
 
@@ -31,7 +31,17 @@ def _parser() -> argparse.ArgumentParser:
         prog="endurant", description="The bench, from parcel to report."
     )
     commands = parser.add_subparsers(required=True, metavar="command")
+    _add_document_commands(commands)
+    _add_server_commands(commands)
+    return parser
 
+
+if TYPE_CHECKING:
+    Commands = argparse._SubParsersAction  # argparse has no other name for it
+
+
+def _add_document_commands(commands: Commands[argparse.ArgumentParser]) -> None:
+    """What answers a document, without a database."""
     methods = commands.add_parser("methods", help="list the methods, or print the guide of one")
     methods.add_argument("method", nargs="?", help="the id of a method")
     methods.set_defaults(act=_methods)
@@ -71,6 +81,9 @@ def _parser() -> argparse.ArgumentParser:
     )
     take.set_defaults(act=_import)
 
+
+def _add_server_commands(commands: Commands[argparse.ArgumentParser]) -> None:
+    """What runs, fills and checks a laboratory."""
     demo = commands.add_parser("demo", help="run the demo laboratory until Ctrl-C")
     demo.add_argument("--folder", type=Path, default=Path(".endurant/demo"))
     demo.add_argument("--port", type=int, default=8420, help="the first of three ports")
@@ -83,6 +96,16 @@ def _parser() -> argparse.ArgumentParser:
     serve.add_argument("--port", type=int, default=8420)
     serve.set_defaults(act=_serve)
 
+    seed = commands.add_parser("seed", help="add years of invented jobs to a laboratory")
+    seed.add_argument("--jobs", type=int, default=2000, help="how many jobs")
+    seed.add_argument("--seed", type=int, default=1, help="the same number gives the same jobs")
+    seed.set_defaults(act=_seed)
+
+    suspicions = commands.add_parser(
+        "suspicions", help="try the rules of suspicion on simulated specimens"
+    )
+    suspicions.add_argument("--specimens", type=int, default=200)
+    suspicions.set_defaults(act=_suspicions)
     standins = commands.add_parser("standins", help="run the simulated devices")
     standins.add_argument("--port", type=int, default=8421)
     standins.add_argument("--pace", type=float, default=1)
@@ -97,9 +120,11 @@ def _parser() -> argparse.ArgumentParser:
     )
     verify.set_defaults(act=_verify)
 
+    rebuild = commands.add_parser("rebuild", help="make again what lists and clocks show")
+    rebuild.set_defaults(act=_rebuild)
+
     openapi = commands.add_parser("openapi", help="print the OpenAPI document")
     openapi.set_defaults(act=_openapi)
-    return parser
 
 
 def _methods(options: argparse.Namespace) -> None:
@@ -159,14 +184,14 @@ def _analysed(name: str, units: Any) -> dict[str, Any]:
 
 
 def _judge(options: argparse.Namespace) -> None:
-    from endurant.core.judging_document import judge_document
+    from endurant.core.judging.document import judge_document
     from endurant.core.reading import parse_json
 
     _print_json(judge_document(parse_json(_read_document(options.file))))
 
 
 def _conditioning(options: argparse.Namespace) -> None:
-    from endurant.core.conditioning_document import condition_document
+    from endurant.core.conditioning.document import condition_document
     from endurant.core.reading import parse_json
 
     document = parse_json(_read_document(options.file))
@@ -184,16 +209,19 @@ def _cutting(options: argparse.Namespace) -> None:
 def _import(options: argparse.Namespace) -> None:
     from endurant.core.csv_import import import_csv
 
-    mapped = dict(_pair(one, "--map") for one in options.map)
+    mapped = dict(_pair(specimen, "--map") for specimen in options.map)
     taken = import_csv(
         [(name, _read(name)) for name in options.files],
         options.method,
         mapped,
         options.specimens_by,
-        {name: _json_value(text) for name, text in (_pair(one, "--set") for one in options.set)},
         {
             name: _json_value(text)
-            for name, text in (_pair(one, "--parameter") for one in options.parameter)
+            for name, text in (_pair(specimen, "--set") for specimen in options.set)
+        },
+        {
+            name: _json_value(text)
+            for name, text in (_pair(specimen, "--parameter") for specimen in options.parameter)
         },
     )
     for line in taken.said:
@@ -218,8 +246,8 @@ def _json_value(text: str) -> Any:
         return text
 
 
-def _print_json(told: Any) -> None:
-    print(json.dumps(told, indent=2, ensure_ascii=False))
+def _print_json(answer: Any) -> None:
+    print(json.dumps(answer, indent=2, ensure_ascii=False))
 
 
 def _read_document(name: str) -> bytes:
@@ -242,7 +270,7 @@ def _read_document(name: str) -> bytes:
 
 def _with_log(document: Any, folder: Path) -> Any:
     """The document with a log that is named as a CSV file beside it read in."""
-    from endurant.core.enclosure_log import read_log_csv
+    from endurant.core.conditioning.log_csv import read_log_csv
 
     log = document.get("log") if isinstance(document, dict) else None
     if not isinstance(log, dict) or list(log) != ["csv"]:
@@ -264,7 +292,7 @@ def _with_traces(document: Any, folder: Path) -> Any:
     specimens = document.get("specimens") if isinstance(document, dict) else None
     if not isinstance(specimens, list):
         return document
-    return document | {"specimens": [_with_trace(one, folder) for one in specimens]}
+    return document | {"specimens": [_with_trace(specimen, folder) for specimen in specimens]}
 
 
 def _with_trace(specimen: Any, folder: Path) -> Any:
@@ -277,8 +305,8 @@ def _with_trace(specimen: Any, folder: Path) -> Any:
     try:
         taken = read_trace_csv(_read(str(folder / name)))
     except Invalid as refusal:
-        told = f"specimen {label}: {name}: {refusal.sentence}"
-        raise Invalid(told, field="trace", specimen=label) from refusal
+        words = f"specimen {label}: {name}: {refusal.sentence}"
+        raise Invalid(words, field="trace", specimen=label) from refusal
     return specimen | {"trace": {key: column.tolist() for key, column in taken.columns.items()}}
 
 
@@ -301,40 +329,70 @@ def _serve(options: argparse.Namespace) -> None:
     import uvicorn
 
     from endurant.api.app import build_app
-    from endurant.store.engine import database_url
+    from endurant.store.engine import LEAST_PACKET, packet_bytes
 
-    database_url()
+    takes = packet_bytes()
+    if takes < LEAST_PACKET:
+        print(
+            f"endurant: the database takes {takes / 1e6:.0f} MB at once; files and recordings "
+            "above that are refused. See docs/operating.md, How much at once",
+            file=sys.stderr,
+        )
     uvicorn.run(build_app(), host=options.host, port=options.port, log_level="warning")
+
+
+def _suspicions(options: argparse.Namespace) -> None:
+    from endurant.core.bench.trial import table
+
+    print(table(min(max(options.specimens, 1), 10_000)))
 
 
 def _standins(options: argparse.Namespace) -> None:
     import asyncio
 
-    from endurant.standins.devices import demo_devices
-    from endurant.standins.frame import SimulatedFrame, serve_forever
+    from endurant.standins.host import serve_forever
+    from endurant.standins.laboratory import demo_host
 
-    frame = SimulatedFrame("SF-2041", options.pace)
-    frame.devices = demo_devices()
-    asyncio.run(serve_forever(frame, "127.0.0.1", options.port))
+    asyncio.run(serve_forever(demo_host(options.pace), "127.0.0.1", options.port))
 
 
 def _migrate(options: argparse.Namespace) -> None:
     from endurant.store.engine import database_url
     from endurant.store.migrate import upgrade
+    from endurant.work.jobs.cards import rebuild_missing
 
     upgrade(database_url())
+    rebuild_missing()
+
+
+def _seed(options: argparse.Namespace) -> None:
+    from endurant.demo.seed import seed
+    from endurant.store.engine import database_url
+    from endurant.store.migrate import upgrade
+
+    upgrade(database_url())
+    say = lambda step: print(f"{step} …", file=sys.stderr, flush=True)  # noqa: E731
+    jobs, specimens, recordings = seed(options.jobs, options.seed, say)
+    print(f"{jobs} jobs, {specimens} specimens and {recordings} recordings")
+
+
+def _rebuild(options: argparse.Namespace) -> None:
+    from endurant.work.jobs.cards import rebuild
+
+    written = rebuild(lambda step: print(f"{step} …", file=sys.stderr, flush=True))
+    print(f"{written} jobs: what lists and clocks show was made again from the record")
 
 
 def _verify(options: argparse.Namespace) -> int:
-    from endurant.work.verify import verify
+    from endurant.work.record.verify import verify
 
     verified = verify(options.since, lambda step: print(f"{step} …", file=sys.stderr, flush=True))
-    found = verified.found
-    for sentence in found:
+    sentences = verified.sentences
+    for sentence in sentences:
         print(sentence)
-    print("the record holds" if not found else f"{len(found)} things do not hold")
+    print("the record holds" if not sentences else f"{len(sentences)} things do not hold")
     print(f"{verified.entries} entries; head {verified.head}")
-    return 1 if found else 0
+    return 1 if sentences else 0
 
 
 def _openapi(options: argparse.Namespace) -> None:

@@ -34,7 +34,7 @@ def main() -> None:
             median_ms(timed(simulated_document(method, 1, samples)))
             for samples in (1_000, 10_000, 100_000, 1_000_000)
         ]
-        print(f"{method:<16}" + "".join(f"{one:>10.1f}" for one in times))
+        print(f"{method:<16}" + "".join(f"{time:>10.1f}" for time in times))
 
 
 def heading() -> str:
@@ -68,7 +68,7 @@ def most_mb(document: dict[str, Any]) -> float:
 
 def plain_sum(method: str, document: dict[str, Any]) -> list[float]:
     """The heart of the same figures by a plain script: no checks, flags, working or marks."""
-    found = []
+    numbers = []
     for specimen in document["specimens"]:
         traces = [value for name, value in specimen.items() if name.startswith("trace")]
         for trace in traces:
@@ -80,21 +80,21 @@ def plain_sum(method: str, document: dict[str, Any]) -> list[float]:
                 tops, _ = find_peaks(f)
                 tops = tops[f[tops] >= 0.05 * f.max()]
                 tops = tops[peak_prominences(f, tops)[0] >= 0.10 * f[tops]]
-                found.append(float(f[tops].mean()))
+                numbers.append(float(f[tops].mean()))
             elif method in ("iso-13936-1", "iso-13936-2"):
                 top = np.maximum.accumulate(f)
-                found.append(float(np.interp(180, top, x)))
+                numbers.append(float(np.interp(180, top, x)))
             elif method in ("iso-527", "astm-d638", "astm-d882", "astm-e8"):
                 strain = np.asarray(trace.get("strain") or x / 100)
                 inside = (strain >= 0.0005) & (strain <= 0.0025)
-                found.append(float(np.polyfit(strain[inside], f[inside], 1)[0]))
-                found.append(float(f.max()))
+                numbers.append(float(np.polyfit(strain[inside], f[inside], 1)[0]))
+                numbers.append(float(f.max()))
                 tops, _ = find_peaks(f, prominence=0.01 * f.max())
-                found.append(float(tops.size))
+                numbers.append(float(tops.size))
             else:
-                found.append(float(np.trapezoid(f, x)))
-                found.append(float(f.max()))
-    return found
+                numbers.append(float(np.trapezoid(f, x)))
+                numbers.append(float(f.max()))
+    return numbers
 
 
 def median_ms(work: Callable[[], Any]) -> float:

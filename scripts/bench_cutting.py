@@ -74,13 +74,13 @@ def main() -> None:
         for seconds in TRIES_S:
             document = sheet(stagger, seconds)
             began = time.perf_counter()
-            told = cut_document(document)
+            answer = cut_document(document)
             took = time.perf_counter() - began
             least = plain_length(document)
-            used = told["length_needed_mm"] - 2 * END_MM
-            count, wrong = len(told["placements"]), wrong_with(document, told)
+            used = answer["length_needed_mm"] - 2 * END_MM
+            count, wrong = len(answer["placements"]), wrong_with(document, answer)
             print(
-                f"{stagger:<12}{seconds:>9.0f}{took:>9.2f}{told['length_needed_mm']:>9.0f}"
+                f"{stagger:<12}{seconds:>9.0f}{took:>9.2f}{answer['length_needed_mm']:>9.0f}"
                 f"{least:>12.0f}{100 * (used / least - 1):>7.1f}%"
                 f"  {count} specimens, {'every rule kept' if not wrong else wrong[0]}"
             )

@@ -24,14 +24,15 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from endurant.api.app import build_app
+from endurant.core.conditioning.log_csv import read_log_csv
 from endurant.core.csv_import import import_csv
 from endurant.core.csv_trace import read_trace_csv
-from endurant.core.enclosure_log import read_log_csv
 from endurant.core.methods import MODULES
 from endurant.core.refusals import Refusal
-from endurant.stations.driver import DeviceRefused, LineLost
-from endurant.stations.line import Message, Rubbish, decode, encode
-from endurant.stations.tcp_gauges import TcpGauge, TcpLogger
+from endurant.devices.driver import DeviceRefused, LineLost
+from endurant.devices.gauge.driver import TcpGauge
+from endurant.devices.line import Message, Rubbish, decode, encode
+from endurant.devices.logger.driver import TcpLogger
 from endurant.store import clock
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.migrate import upgrade
@@ -127,15 +128,15 @@ def device_lines(luck: Random, until: float) -> Findings:
                 for _ in range(luck.choice((0, 0, 0, 1, 3))):
                     line[luck.randrange(len(line))] = luck.randrange(256)
                 pieces.append(bytes(line))
-            told = b"".join(pieces)
-            for piece in told.split(b"\n"):
+            join = b"".join(pieces)
+            for piece in join.split(b"\n"):
                 try:
                     decode(piece)
                 except Rubbish:
                     continue
                 except Exception as error:
                     yield f"line {type(error).__name__}", f"{error!r} for {piece!r}"
-            speaker = threading.Thread(target=_speak, args=(server, told), daemon=True)
+            speaker = threading.Thread(target=_speak, args=(server, join), daemon=True)
             speaker.start()
             try:
                 if luck.random() < 0.5:
@@ -145,16 +146,16 @@ def device_lines(luck: Random, until: float) -> Findings:
             except (LineLost, DeviceRefused, Refusal):
                 pass
             except Exception as error:
-                yield f"device {type(error).__name__}", f"{error!r} for {told[:600]!r}"
+                yield f"device {type(error).__name__}", f"{error!r} for {join[:600]!r}"
             speaker.join()
 
 
-def _speak(server: socket.socket, told: bytes) -> None:
+def _speak(server: socket.socket, line: bytes) -> None:
     try:
         connection, _ = server.accept()
         with connection:
             connection.recv(4096)
-            connection.sendall(told)
+            connection.sendall(line)
     except OSError:
         return
 

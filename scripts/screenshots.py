@@ -64,6 +64,7 @@ def main() -> None:
                 take(page, name)
             prepare(page)
             bench(page)
+            bar(page)
             chromium.close()
     finally:
         laboratory.terminate()
@@ -103,16 +104,30 @@ def bench(page: Page) -> None:
     page.goto(f"{ADDRESS}/bench/4")
     page.get_by_role("button", name="Set jaws and speed").wait_for()
     take(page, "bench-ready")
-    for act in ("Set jaws and speed", "W5 is clamped", "Zero", "start W5"):
+    for act in ("Set jaws and speed", "It is so", "Zero", "start W5"):
         expect(page.get_by_role("button", name=act)).to_be_enabled(timeout=20_000)
         page.keyboard.press("Enter")
     expect(page.get_by_role("button", name="Keep W5")).to_be_enabled(timeout=60_000)
     take(page, "bench-look")
-    page.get_by_role("button", name="Tear force of W5").click()
+    page.get_by_role("button", name="W5: how its figure came").click()
     take(page, "working-slip")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Dark").click()
     take(page, "bench-dark")
+
+
+def bar(page: Page) -> None:
+    """A metal bar at the pause in which its extensometer comes off."""
+    page.get_by_role("button", name="Light").click()
+    page.goto(f"{ADDRESS}/bench/13")
+    for act in ("Set jaws and speed", "It is so", "It is so", "Release it"):
+        page.get_by_role("button", name=act).click()
+    for _ in range(3):
+        page.get_by_role("button", name="It is so").click()
+    page.get_by_role("button", name="Zero").click()
+    page.get_by_role("button", name="start S1").click()
+    expect(page.get_by_role("button", name="It is off")).to_be_enabled(timeout=60_000)
+    take(page, "bench-bar")
 
 
 def take(page: Page, name: str) -> None:

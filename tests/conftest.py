@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import itertools
 import os
 import shutil
@@ -11,8 +12,10 @@ import tempfile
 import threading
 from collections.abc import Iterator
 from pathlib import Path
+from typing import IO
 
 import pytest
+from argon2 import PasswordHasher
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 from sqlalchemy import text
@@ -39,22 +42,47 @@ FAST = 300.0
 """How many times as fast as a real one the frame of the tests runs."""
 
 
+QUICK_HASHER = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
+"""Passwords of the tests guard nothing: six at full strength are a second of every test."""
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _quick_passwords() -> Iterator[None]:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("endurant.work.record.people._hasher", QUICK_HASHER)
+        yield
+
+
 LOWEST_PORT, PORTS_OF_A_WORKER = 20_000, 4_000
 _ports = itertools.count(os.getpid() % 1000)
+_locks: list[IO[str]] = []
 
 
 def free_port() -> int:
-    """A port that nothing listens on, of those that belong to this worker alone.
+    """A port that nothing listens on, and that no other test of this machine is given.
 
     They lie below the ports that the system lends to outgoing connections, so that nothing
-    takes one between here and its server's start.
+    takes one between here and its server's start. A lock in a file, held until this process
+    ends, keeps two sessions of tests apart.
     """
     worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
     first = LOWEST_PORT + worker % 3 * PORTS_OF_A_WORKER
     while True:
         port = first + next(_ports) % PORTS_OF_A_WORKER
-        if port_is_free(port):
+        if port_is_free(port) and _locked(port):
             return port
+
+
+def _locked(port: int) -> bool:
+    """True when the port is ours from now on."""
+    lock = (Path(tempfile.gettempdir()) / f"endurant-port-{port}.lock").open("w")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        lock.close()
+        return False
+    _locks.append(lock)
+    return True
 
 
 class StandIn:

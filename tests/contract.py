@@ -51,15 +51,21 @@ class Broken:
 def operations_of(app: FastAPI) -> list[Any]:
     """Every operation of the contract that is explored."""
     schema = schemathesis.openapi.from_asgi("/api/openapi.json", app)
-    found: list[Any] = [one.ok() for one in schema.get_all_operations() if isinstance(one, Ok)]
-    return [one for one in found if (one.method.upper(), one.path) not in LEFT_OUT]
+    anies: list[Any] = [
+        get_all_operation.ok()
+        for get_all_operation in schema.get_all_operations()
+        if isinstance(get_all_operation, Ok)
+    ]
+    return [
+        specimen for specimen in anies if (specimen.method.upper(), specimen.path) not in LEFT_OUT
+    ]
 
 
 def explore(
     operation: Any, token: str, examples: int, *, at_random: bool = False
 ) -> Iterator[Broken]:
     """Requests to one operation by one person; those whose answers break the contract."""
-    found: dict[str, Broken] = {}
+    broken: dict[str, Broken] = {}
     wanted = settings(
         max_examples=examples,
         derandomize=not at_random,
@@ -82,8 +88,8 @@ def explore(
         try:
             response = case.call(timeout=SLOWEST_S)
         except Exception as error:  # the application let something through, or took too long
-            told = f"{type(error).__name__}: {error}"[:600]
-            found.setdefault(told[:80], Broken(operation.label, told, case.as_curl_command()))
+            words = f"{type(error).__name__}: {error}"[:600]
+            broken.setdefault(words[:80], Broken(operation.label, words, case.as_curl_command()))
             return
         if response.status_code == UNAVAILABLE:
             return
@@ -92,7 +98,7 @@ def explore(
         except Exception as error:  # every way to break the contract is an exception of its own
             says = str(error).split("\nReproduce")[0].strip()[:600]
             key = f"{response.status_code} {says[:80]}"
-            found.setdefault(key, Broken(operation.label, says, case.as_curl_command()))
+            broken.setdefault(key, Broken(operation.label, says, case.as_curl_command()))
 
     ask()
-    yield from found.values()
+    yield from broken.values()

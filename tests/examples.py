@@ -13,8 +13,8 @@ FOLDER = Path(__file__).parent / "examples"
 
 def example(name: str) -> dict[str, Any]:
     """One worked example by its file name without the ending."""
-    found: dict[str, Any] = json.loads((FOLDER / f"{name}.json").read_text())
-    return found
+    loads: dict[str, Any] = json.loads((FOLDER / f"{name}.json").read_text())
+    return loads
 
 
 def names(prefix: str) -> list[str]:
@@ -24,7 +24,7 @@ def names(prefix: str) -> list[str]:
 
 def assert_gives(result: dict[str, Any], expected: dict[str, Any], rel_tol: float = 1e-6) -> None:
     """The result document holds the expected figures, flags and validity, wherever they stand."""
-    by_label = {one["label"]: one for one in result["specimens"]}
+    by_label = {specimen["label"]: specimen for specimen in result["specimens"]}
     for label, wanted in expected["specimens"].items():
         got = by_label[label]
         for key, value in wanted.items():

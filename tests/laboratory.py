@@ -7,12 +7,16 @@ from typing import Any
 
 import httpx2
 from fastapi.testclient import TestClient
+from sqlalchemy import text
 
 from endurant.core.simulate.tear import sample_tear, specimen_from_label
 from endurant.store import clock
+from endurant.store.engine import engine_for
 from endurant.store.server import wait_until
-from endurant.work import conditioning, cutting, jobs
-from endurant.work.founding import (
+from endurant.work.jobs import receiving
+from endurant.work.jobs.cards import rebuild
+from endurant.work.preparation import hanging
+from endurant.work.record.founding import (
     NewFrame,
     NewPerson,
     add_enclosure,
@@ -20,7 +24,8 @@ from endurant.work.founding import (
     add_person,
     found_laboratory,
 )
-from endurant.work.people import Actor, sign_in
+from endurant.work.record.people import Actor, sign_in
+from endurant.work.sheets import cutting
 
 PASSWORD = "bench-tests"
 PEOPLE = (
@@ -28,11 +33,12 @@ PEOPLE = (
     NewPerson("olga", "Olga Tester", "technician", PASSWORD),
     NewPerson("maren", "Maren Reviewer", "reviewer", PASSWORD),
     NewPerson("pelle", "Pelle Trainee", "trainee", PASSWORD),
+    NewPerson("greta", "Greta Manager", "manager", PASSWORD),
 )
 
 
 def found(frame_port: int, *, calibration_due: timedelta = timedelta(days=100)) -> None:
-    """House rules, four people, one enclosure, one frame."""
+    """House rules, five people, one enclosure, one frame."""
     now = datetime.now(UTC)
     found_laboratory("Test House", "nowhere")
     for person in PEOPLE:
@@ -100,11 +106,17 @@ class Bench:
         """Another person at another screen."""
         return Bench(self.client, login)
 
-    def call(self, verb: str, path: str, **told: Any) -> httpx2.Response:
+    def call(self, verb: str, path: str, **answer: Any) -> httpx2.Response:
         """Whatever comes back."""
         self.client.cookies.clear()
         headers = {"cookie": f"endurant={self.token}"}
-        return self.client.request(verb, f"/api{path}", headers=headers, **told)
+        return self.client.request(verb, f"/api{path}", headers=headers, **answer)
+
+    def tagged(self, path: str, tag: str) -> httpx2.Response:
+        """What comes back to a browser that has the page with this tag."""
+        self.client.cookies.clear()
+        headers = {"cookie": f"endurant={self.token}", "if-none-match": tag}
+        return self.client.get(f"/api{path}", headers=headers)
 
     def get(self, path: str) -> Any:
         """What is there; it must be."""
@@ -112,9 +124,9 @@ class Bench:
         assert answer.status_code == 200, answer.text
         return answer.json()
 
-    def post(self, path: str, body: Any = None, **told: Any) -> Any:
+    def post(self, path: str, body: Any = None, **payload: Any) -> Any:
         """Do it; it must work."""
-        answer = self.call("POST", path, json=body, **told)
+        answer = self.call("POST", path, json=body, **payload)
         assert answer.status_code < 300, answer.text
         return answer.json() if answer.content else None
 
@@ -124,9 +136,9 @@ class Bench:
         assert answer.is_success, answer.text
         return answer.json()
 
-    def refused(self, verb: str, path: str, status: int, **told: Any) -> str:
+    def refused(self, verb: str, path: str, status: int, **body: Any) -> str:
         """The sentence with which it is refused."""
-        answer = self.call(verb, path, **told)
+        answer = self.call(verb, path, **body)
         assert answer.status_code == status, answer.text
         assert answer.headers["content-type"] == "application/problem+json"
         return str(answer.json()["detail"])
@@ -135,31 +147,50 @@ class Bench:
         """A job whose specimens were cut and hung a day and an hour ago."""
         actor: Actor = self.actor
         with clock.as_if(datetime.now(UTC) - timedelta(hours=25)):
-            job = jobs.receive(actor, jobs.SampleAsked(**sample(**changes)))
+            job = receiving.receive(actor, receiving.SampleAsked(**sample(**changes)))
             sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceAsked(seconds=0))
             cutting.confirm_cut(actor, job.id, sheet.revision)
-            ids = [one.id for one in job.tests[0].specimens]
-            conditioning.hang(actor, 1, conditioning.HangAsked(specimen_ids=ids))
-        found: dict[str, Any] = self.get(f"/jobs/{job.id}")
-        return found
+            ids = [specimen.id for specimen in job.tests[0].specimens]
+            hanging.hang(actor, 1, hanging.HangAsked(specimen_ids=ids))
+        view: dict[str, Any] = self.get(f"/jobs/{job.id}")
+        return view
 
     def specimen(self, job: dict[str, Any], label: str) -> dict[str, Any]:
         """One specimen as it is now."""
         test = self.get(f"/tests/{job['tests'][0]['id']}")
-        found: dict[str, Any] = next(one for one in test["specimens"] if one["label"] == label)
-        return found
+        view: dict[str, Any] = next(
+            specimen for specimen in test["specimens"] if specimen["label"] == label
+        )
+        return view
 
-    def make_ready(self, job: dict[str, Any]) -> None:
-        """Set the frame up and zero it."""
-        test = {"test_id": job["tests"][0]["id"]}
-        self.post("/stations/1/prepare", test)
-        self.post("/stations/1/zero", test)
+    def at_bench(self, job: dict[str, Any], label: str) -> dict[str, Any]:
+        """A specimen as the bench shows it."""
+        view: dict[str, Any] = self.get(f"/specimens/{self.specimen(job, label)['id']}/bench")
+        return view
+
+    def act(self, view: dict[str, Any], **changes: Any) -> dict[str, Any]:
+        """Do what is next at the bench, as whoever looks at this view would; what is then."""
+        step, station = view["step"], view["station"]
+        asked = {
+            "act": step["act"],
+            "seen": view["last"],
+            "station_id": station["id"] if station else None,
+            "confirmed": step["confirms"],
+        }
+        after: dict[str, Any] = self.post(f"/specimens/{view['specimen_id']}/acts", asked | changes)
+        return after
+
+    def make_ready(self, job: dict[str, Any], label: str = "W1") -> dict[str, Any]:
+        """Everything up to the start; the view before it."""
+        view = self.at_bench(job, label)
+        while view["step"]["act"] != "start":
+            view = self.act(view)
+        return view
 
     def start(self, job: dict[str, Any], label: str, **changes: Any) -> dict[str, Any]:
         """Start a run; it must start."""
-        self.make_ready(job)
-        body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]} | changes
-        run: dict[str, Any] = self.post(f"/specimens/{self.specimen(job, label)['id']}/runs", body)
+        view = self.act(self.make_ready(job, label), **changes)
+        run: dict[str, Any] = self.get(f"/runs/{view['run_id']}")
         return run
 
     def ended(self, run: dict[str, Any]) -> dict[str, Any]:
@@ -169,6 +200,13 @@ class Bench:
         )
         over: dict[str, Any] = self.get(f"/runs/{run['id']}")
         return over
+
+    def recorded(self, view: dict[str, Any]) -> None:
+        """Wait until the device that records for this view has ended."""
+        path = f"/specimens/{view['specimen_id']}/bench"
+        wait_until(
+            lambda: self.get(path)["phase"] not in ("recording", "paused"), 60, "it did not end"
+        )
 
     def pull(self, job: dict[str, Any], label: str) -> dict[str, Any]:
         """Run a specimen to its end and keep it."""
@@ -193,8 +231,8 @@ class Bench:
         for direction in "WF":
             for number in range(1, 6):
                 self.bring_in(job, f"{direction}{number}")
-        found: dict[str, Any] = self.get(f"/jobs/{job['id']}")
-        return found
+        view: dict[str, Any] = self.get(f"/jobs/{job['id']}")
+        return view
 
     def release(self, job_id: int, password: str = PASSWORD) -> httpx2.Response:
         """Try to release."""
@@ -205,3 +243,12 @@ class Bench:
             "content_sha256": seen["content_sha256"],
         }
         return self.call("POST", f"/jobs/{job_id}/release", json=body)
+
+
+def behind_its_back(database: str, *statements: str, **values: Any) -> None:
+    """Change the database by hand, and make again what lists and clocks show of it."""
+    with engine_for(database).begin() as connection:
+        for statement in statements:
+            connection.execute(text(statement), values)
+        connection.execute(text("DELETE FROM stay_tally"))
+    rebuild()

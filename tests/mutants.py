@@ -15,9 +15,9 @@ from itertools import product
 from random import Random
 from typing import Any
 
-from endurant.core.conditioning_document import condition_document
+from endurant.core.conditioning.document import condition_document
 from endurant.core.document import analyse, read_document
-from endurant.core.judging_document import judge_document
+from endurant.core.judging.document import judge_document
 from endurant.core.refusals import MOST_QUOTED, Invalid
 from tests.examples import example, names
 
@@ -107,16 +107,16 @@ def compute(document: Any) -> Any:
 
 def answerers() -> list[tuple[str, Callable[[Any], Any], Any]]:
     """Every worked example with what answers it."""
-    found: list[tuple[str, Callable[[Any], Any], Any]] = []
+    pairs: list[tuple[str, Callable[[Any], Any], Any]] = []
     for name in names(""):
-        told = example(name)
+        answer = example(name)
         if name.startswith("judging--"):
-            found.append((name, judge_document, {"kind": told["kind"], **told["input"]}))
+            pairs.append((name, judge_document, {"kind": answer["kind"], **answer["input"]}))
         elif name.startswith("conditioning--"):
-            found.append((name, condition_document, {"kind": told["kind"], **told["input"]}))
+            pairs.append((name, condition_document, {"kind": answer["kind"], **answer["input"]}))
         else:
-            found.append((name, compute, told["document"]))
-    return found
+            pairs.append((name, compute, answer["document"]))
+    return pairs
 
 
 def places(document: Any, luck: Random, path: Path = ()) -> Iterator[Path]:
@@ -199,13 +199,13 @@ def reshaped() -> Iterator[Mutant]:
 def fault(answer: Callable[[Any], Any], document: Any) -> str | None:
     """What is wrong with the answer to a document; None when it is computed or refused well."""
     try:
-        told = answer(document)
+        given = answer(document)
     except Invalid as refusal:
         return fault_of_refusal(refusal.sentence, document)
     except Exception as error:  # whatever is raised here is what is looked for
         return f"{type(error).__name__}: {str(error)[:200]}"
     try:
-        json.dumps(told, allow_nan=False).encode()
+        json.dumps(given, allow_nan=False).encode()
     except (ValueError, UnicodeError) as error:
         return f"not written as JSON: {error}"
     return None

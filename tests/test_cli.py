@@ -22,9 +22,9 @@ def written(folder: Path, document: object) -> str:
 
 
 def test_a_document_is_computed(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    told = example(AWNING)
-    assert main(["analyse", written(tmp_path, told["document"])]) == 0
-    assert_gives(json.loads(capsys.readouterr().out), told["expect"])
+    answer = example(AWNING)
+    assert main(["analyse", written(tmp_path, answer["document"])]) == 0
+    assert_gives(json.loads(capsys.readouterr().out), answer["expect"])
 
 
 def test_standard_input_and_the_specimen_table(
@@ -107,9 +107,9 @@ def test_a_log_may_lie_beside_the_conditioning_document(
         "now": "2026-03-02T13:00:00Z",
     }
     assert main(["conditioning", written(tmp_path, document)]) == 0
-    told = capsys.readouterr()
-    assert json.loads(told.out)["ready"] is True
-    assert "converted to °C" in told.err
+    readouterr = capsys.readouterr()
+    assert json.loads(readouterr.out)["ready"] is True
+    assert "converted to °C" in readouterr.err
     (tmp_path / "room.csv").write_text("time,temperature_c\nnoon,20\n")
     assert main(["conditioning", written(tmp_path, document)]) == 2
     assert "room.csv: row 2: the time is “noon”" in capsys.readouterr().err
@@ -118,8 +118,8 @@ def test_a_log_may_lie_beside_the_conditioning_document(
 def test_a_sheet_is_answered_or_refused(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     asked = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}], "time_limit_s": 0}
     assert main(["cutting", written(tmp_path, asked)]) == 0
-    told = json.loads(capsys.readouterr().out)
-    assert told["fits"] is True
-    assert {mark["name"] for mark in told["placements"][0]["marks"]} == {"slit", "end mark"}
+    loads = json.loads(capsys.readouterr().out)
+    assert loads["fits"] is True
+    assert {mark["name"] for mark in loads["placements"][0]["marks"]} == {"slit", "end mark"}
     assert main(["cutting", written(tmp_path, asked | {"width_mm": 0})]) == 2
     assert "width_mm: must be above 0" in capsys.readouterr().err

@@ -12,8 +12,9 @@ from endurant.core.refusals import Unavailable
 from endurant.demo.leftovers import Notes
 from endurant.demo.load import JOBS, load_demo
 from endurant.store.server import port_is_free, wait_until
-from endurant.work import jobs
-from endurant.work.verify import verify
+from endurant.work.jobs import job_views
+from endurant.work.jobs.job_list import JobsAsked, jobs
+from endurant.work.record.verify import verify
 from tests.conftest import StandIn, free_port
 
 
@@ -32,7 +33,10 @@ def test_the_demo_has_a_job_in_every_state_and_its_record_holds(
     database: str, frame: StandIn
 ) -> None:
     load_demo("127.0.0.1", frame.port, JOBS)
-    lines = jobs.jobs()
+    lines = [
+        *jobs(JobsAsked(limit=200)).jobs,
+        *jobs(JobsAsked(state="released", limit=200)).jobs,
+    ]
     assert {line.stage for line in lines} >= {
         "received",
         "cut",
@@ -41,8 +45,8 @@ def test_the_demo_has_a_job_in_every_state_and_its_record_holds(
         "released",
     }
     assert all(line.trouble is None for line in lines)
-    assert {jobs.job(line.id).form for line in lines} >= {"sheet", "granules"}
-    assert verify().found == []
+    assert {job_views.job(line.id).form for line in lines} >= {"sheet", "granules"}
+    assert verify().sentences == []
 
 
 def test_what_a_killed_demo_left_running_is_ended(tmp_path: Path) -> None:

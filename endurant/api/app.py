@@ -7,17 +7,21 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
+from anyio import to_thread
 from fastapi import FastAPI, Request
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.routing import compile_path
+from starlette.types import Scope
 
 import endurant
 from endurant.api import (
     problems,
     routes_bench,
+    routes_changes,
     routes_cutting,
     routes_jobs,
     routes_methods,
@@ -25,14 +29,29 @@ from endurant.api import (
     routes_preparation,
     routes_reports,
 )
+from endurant.api.answers import Tagged
 from endurant.api.problems import MEDIA_TYPE, Problem, problem
 from endurant.api.session import Guard
 from endurant.core.refusals import quoted
-from endurant.work.enclosures import READ_EVERY_S, read_loggers
-from endurant.work.live import LOOK_FOR_ORPHANS_S, take_up_orphans
-from endurant.work.watching import Watch
+from endurant.work.bench.live import LOOK_FOR_ORPHANS_S, take_up_orphans
+from endurant.work.bench.watching import Watch
+from endurant.work.jobs.cards import TURN_EVERY_S, watch_turning
+from endurant.work.preparation.enclosures import READ_EVERY_S, read_loggers
 
+THREADS = 12
+"""Requests that are worked on at once: more of them only take turns, and memory."""
 BUILT = Path(endurant.__file__).parent.parent / "web" / "dist"
+
+
+class Forever(StaticFiles):
+    """Files whose names hold a hash of their content: a browser asks for each once."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        """The file, to be kept for a year."""
+        response = await super().get_response(path, scope)
+        if response.status_code == 200:
+            response.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return response
 
 
 def _operation_name(route: APIRoute) -> str:
@@ -49,7 +68,9 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
             watches = [
                 Watch("run-supervisor", LOOK_FOR_ORPHANS_S, take_up_orphans),
                 Watch("logger-watch", READ_EVERY_S, read_loggers),
+                Watch("turning-watch", TURN_EVERY_S, watch_turning),
             ]
+        to_thread.current_default_thread_limiter().total_tokens = THREADS
         for watch in watches:
             watch.start()
         yield
@@ -67,6 +88,9 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     problems.install(app)
+    app.state.broadcast = routes_changes.Broadcast()
+    app.add_middleware(Tagged)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.add_middleware(Guard)
     for routes in (
         routes_people,
@@ -76,6 +100,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         routes_preparation,
         routes_bench,
         routes_reports,
+        routes_changes,
     ):
         app.include_router(routes.router, prefix="/api")
 
@@ -84,11 +109,11 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         others = _other_methods(app, request)
         if not others:
             return problem("not-found", f"there is nothing at {quoted('/api/' + rest)[1:-1]}")
-        told = f"{quoted('/api/' + rest)[1:-1]} does not answer {request.method}"
-        return problem("wrong-method", told, headers={"allow": ", ".join(others)})
+        words = f"{quoted('/api/' + rest)[1:-1]} does not answer {request.method}"
+        return problem("wrong-method", words, headers={"allow": ", ".join(others)})
 
     if (built / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=built / "assets"), name="assets")
+        app.mount("/assets", Forever(directory=built / "assets"), name="assets")
 
         @app.get("/{page:path}", include_in_schema=False)
         def front_end(page: str) -> FileResponse:
@@ -103,11 +128,11 @@ METHODS = ["GET", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]
 
 def _other_methods(app: FastAPI, request: Request) -> list[str]:
     """The methods that this address answers, when it does not answer this one."""
-    found: set[str] = set()
+    allowed: set[str] = set()
     for path, operations in app.openapi()["paths"].items():
         if compile_path(path)[0].match(request.url.path):
-            found |= {method.upper() for method in operations}
-    return sorted(found)
+            allowed |= {method.upper() for method in operations}
+    return sorted(allowed)
 
 
 def _contract(app: FastAPI) -> dict[str, Any]:

@@ -79,13 +79,13 @@ async def in_process(
 
 
 def _told(answer: tuple[str, Any]) -> Any:
-    how, told = answer
+    how, outcome = answer
     if how == "refused":
-        sentence, field, specimen = told
+        sentence, field, specimen = outcome
         raise Invalid(sentence, field=field, specimen=specimen)
     if how == "failed":
-        raise RuntimeError(told)
-    return told
+        raise RuntimeError(outcome)
+    return outcome
 
 
 def _answer(there: Connection, work: Callable[[Any], Any], given: Any, within_s: float) -> None:

@@ -21,6 +21,8 @@ STATUS = {
     "not-found": 404,
     "forbidden": 403,
     "conflict": 409,
+    "needs-reason": 409,
+    "out-of-order": 409,
     "unavailable": 503,
     "signed-out": 401,
     "too-large": 413,
@@ -31,6 +33,8 @@ _TITLES = {
     "not-found": "Not found",
     "forbidden": "Not allowed",
     "conflict": "Not possible now",
+    "needs-reason": "Only with a reason",
+    "out-of-order": "Not in this order",
     "unavailable": "Not reachable",
     "signed-out": "Not signed in",
     "too-large": "Too large",
@@ -80,7 +84,7 @@ def problem(
     headers: Mapping[str, str] | None = None,
 ) -> JSONResponse:
     """The response for one refusal, in text that can be written as UTF-8."""
-    told = Problem(
+    body = Problem(
         type=f"endurant:{code}",
         title=_TITLES.get(code, "Something went wrong"),
         status=STATUS.get(code, 500),
@@ -89,8 +93,8 @@ def problem(
         specimen=None if specimen is None else quoted(specimen)[1:-1],
     )
     return JSONResponse(
-        told.model_dump(),
-        told.status,
+        body.model_dump(),
+        body.status,
         headers={**SAFETY, **(headers or {})},
         media_type=MEDIA_TYPE,
     )
@@ -122,8 +126,8 @@ def install(app: FastAPI) -> None:
         if error.status_code == STATUS["not-found"]:
             return problem("not-found", f"there is nothing at {path}")
         if error.status_code == STATUS["wrong-method"]:
-            told = f"{path} does not answer {request.method[:12]}"
-            return problem("wrong-method", told, headers=error.headers)
+            body = f"{path} does not answer {request.method[:12]}"
+            return problem("wrong-method", body, headers=error.headers)
         return problem("invalid", str(error.detail)[:200])
 
     @app.exception_handler(Exception)

@@ -13,8 +13,8 @@ from starlette.websockets import WebSocketDisconnect
 from endurant.api.files import csv_response
 from endurant.api.session import SignedIn, same_origin, signed_in
 from endurant.core.refusals import Refusal
-from endurant.work import live, runs, stations, voids
-from endurant.work.asked import Asked
+from endurant.work.bench import acts, bench_views, live, runs, stations, voids
+from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["bench"])
 
@@ -24,15 +24,7 @@ LOOKS_BETWEEN_SESSIONS = 20
 """Looks at a run between two looks at whether its viewer is still signed in."""
 
 
-class TestAt(Asked):
-    """The test that a station is made ready for."""
-
-    __test__ = False
-
-    test_id: int
-
-
-class Fault(Asked):
+class FaultAsked(Asked):
     """How the next specimen at a simulated station shall behave."""
 
     fault: str
@@ -44,34 +36,44 @@ class Reason(Asked):
     reason: str = Field(max_length=500)
 
 
+class TakenBack(Asked):
+    """The number of the last event that was seen when a slip was taken back."""
+
+    seen: int = Field(ge=0)
+
+
 @router.get("/stations")
-def list_stations(actor: SignedIn, test_id: int | None = None) -> list[stations.StationView]:
-    """All stations, with the ready check of a test when one is named."""
-    return stations.stations(test_id)
+def list_stations(actor: SignedIn) -> list[stations.StationView]:
+    """All stations."""
+    return stations.stations()
 
 
-@router.post("/stations/{station_id}/prepare")
-def prepare_station(actor: SignedIn, station_id: int, asked: TestAt) -> stations.StationView:
-    """Bring a station to the gauge length and speed of a test."""
-    return stations.prepare(actor, station_id, asked.test_id)
+@router.get("/specimens/{specimen_id}/bench")
+def look_at_bench(
+    actor: SignedIn, specimen_id: int, station_id: int | None = None
+) -> bench_views.BenchView:
+    """Where a specimen stands in its test, and the one thing to do next."""
+    return acts.look(specimen_id, station_id)
 
 
-@router.post("/stations/{station_id}/zero")
-def zero_station(actor: SignedIn, station_id: int, asked: TestAt) -> stations.StationView:
-    """Zero force and extension."""
-    return stations.zero(actor, station_id, asked.test_id)
+@router.post("/specimens/{specimen_id}/acts")
+def act_at_bench(actor: SignedIn, specimen_id: int, asked: acts.ActAsked) -> bench_views.BenchView:
+    """Do one thing at the bench; it names the last event that its sender saw."""
+    return acts.act(actor, specimen_id, asked)
+
+
+@router.post("/specimens/{specimen_id}/acts/{number}/take-back")
+def take_act_back(
+    actor: SignedIn, specimen_id: int, number: int, asked: TakenBack
+) -> bench_views.BenchView:
+    """A slip of the hand does not count; the event stays in the record."""
+    return acts.take_back(actor, specimen_id, number, asked.seen)
 
 
 @router.post("/stations/{station_id}/pretend", status_code=204)
-def pretend(actor: SignedIn, station_id: int, asked: Fault) -> None:
+def pretend(actor: SignedIn, station_id: int, asked: FaultAsked) -> None:
     """Simulated stations only: how the next specimen shall behave."""
     stations.pretend(actor, station_id, asked.fault)
-
-
-@router.post("/specimens/{specimen_id}/runs", status_code=201)
-def start_run(actor: SignedIn, specimen_id: int, asked: runs.StartAsked) -> runs.RunView:
-    """Start a run after its ready check."""
-    return runs.start(actor, specimen_id, asked)
 
 
 @router.post("/specimens/{specimen_id}/trace", status_code=201)
@@ -143,21 +145,22 @@ async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
     Read from the record, so that any web process can show what another one carries.
     """
     await socket.accept()
+    gone = asyncio.create_task(_until_gone(socket))
     try:
         if not same_origin(socket):
             await socket.close(REFUSED_CODE, "sent by a page of another site")
             return
         await run_in_threadpool(signed_in, socket)
         shown, looks = "", 0
-        while True:
+        while not gone.done():
             looks += 1
             if looks % LOOKS_BETWEEN_SESSIONS == 0:
                 await run_in_threadpool(signed_in, socket)
             piece = await run_in_threadpool(live.live_piece, run_id, first)
-            told = f"{piece.state} {piece.line} {piece.samples}"
-            if told != shown:
+            words = f"{piece.state} {piece.line} {piece.samples}"
+            if words != shown:
                 await socket.send_text(piece.model_dump_json())
-                shown, first = told, piece.samples
+                shown, first = words, piece.samples
             if piece.state != "running":
                 await socket.close()
                 return
@@ -166,3 +169,11 @@ async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
         await socket.close(REFUSED_CODE, refusal.sentence[:120])
     except WebSocketDisconnect:
         return
+    finally:
+        gone.cancel()
+
+
+async def _until_gone(socket: WebSocket) -> None:
+    """Wait until the viewer, or the server, has closed the socket: a paused run says nothing."""
+    while (await socket.receive())["type"] != "websocket.disconnect":
+        pass

@@ -7,6 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
+from endurant.api.answers import page_of_job
 from endurant.api.files import attached, pdf_response
 from endurant.api.long import in_long_thread, in_process
 from endurant.api.session import SignedIn
@@ -14,11 +15,11 @@ from endurant.core.cutting.document import cut_document
 from endurant.reports.full_size import Paper, sheet_dxf, svg_sheet
 from endurant.reports.labels import STOCKS, find_stock
 from endurant.reports.pdf import full_size_pdf, labels_pdf, sheet_pdf
-from endurant.work import cutting
-from endurant.work.asked import Asked
-from endurant.work.how_much import HowMuchAsked, HowMuchView, how_much
-from endurant.work.sheets import BrokenRuleView, SheetView
-from endurant.work.views import View
+from endurant.work.jobs.how_much import HowMuchAsked, HowMuchView, how_much
+from endurant.work.jobs.views import View
+from endurant.work.record.asked import Asked
+from endurant.work.sheets import cutting
+from endurant.work.sheets.drawing import BrokenRuleView, SheetView
 
 CUTTING_WITHIN_S = 120.0
 
@@ -74,10 +75,10 @@ async def ask_how_much(actor: SignedIn, asked: HowMuchAsked) -> HowMuchView:
     return await in_long_thread(lambda: how_much(asked))
 
 
-@router.get("/jobs/{job_id}/sheet")
-def show_sheet(actor: SignedIn, job_id: int) -> SheetView:
+@router.get("/jobs/{job_id}/sheet", response_model=SheetView)
+def show_sheet(actor: SignedIn, request: Request, job_id: int) -> Response:
     """The sheet as it lies."""
-    return cutting.sheet(job_id)
+    return page_of_job(request, "sheet", job_id, lambda: cutting.sheet(job_id))
 
 
 @router.get("/jobs/{job_id}/sheet.pdf", response_class=Response)
@@ -122,7 +123,10 @@ def print_labels(
 @router.get("/label-stocks")
 def list_label_stocks(actor: SignedIn) -> list[StockView]:
     """The sheets of labels that can be printed on."""
-    return [StockView(id=one.id, title=one.title, per_page=one.per_page) for one in STOCKS.values()]
+    return [
+        StockView(id=stock.id, title=stock.title, per_page=stock.per_page)
+        for stock in STOCKS.values()
+    ]
 
 
 @router.post("/jobs/{job_id}/sheet/place")

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import Field
 
+from endurant.api.answers import page_of_job
 from endurant.api.session import SignedIn
-from endurant.work import jobs, setting_up, voids
-from endurant.work.asked import Asked
-from endurant.work.views import JobLine, JobView, SpecimenView, TestView, View
+from endurant.work.bench import setting_up, voids
+from endurant.work.jobs import job_views, receiving, test_views
+from endurant.work.jobs.job_list import JobsAsked, jobs, waiting
+from endurant.work.jobs.views import JobList, JobView, SpecimenView, TestView, View
+from endurant.work.judging.limits import LimitAsked, change_limits
+from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["jobs"])
 
@@ -16,7 +22,7 @@ router = APIRouter(tags=["jobs"])
 class LimitsAsked(Asked):
     """New limits for a test, and the test as it was seen."""
 
-    limits: list[jobs.LimitAsked] = Field(max_length=40)
+    limits: list[LimitAsked] = Field(max_length=40)
     revision: int
     reason: str | None = Field(None, max_length=300)
 
@@ -36,33 +42,39 @@ class Found(View):
 
 
 @router.get("/jobs")
-def list_jobs(actor: SignedIn) -> list[JobLine]:
-    """All jobs, those in work first by due date."""
-    return jobs.jobs()
+def list_jobs(actor: SignedIn, asked: Annotated[JobsAsked, Query()]) -> JobList:
+    """A page of jobs: open ones by due date, released ones apart, the newest first."""
+    return jobs(asked)
+
+
+@router.get("/jobs/waiting")
+def count_waiting(actor: SignedIn) -> dict[str, int]:
+    """How many open jobs wait at each screen."""
+    return waiting()
 
 
 @router.post("/jobs", status_code=201)
-def receive_sample(actor: SignedIn, asked: jobs.SampleAsked) -> JobView:
+def receive_sample(actor: SignedIn, asked: receiving.SampleAsked) -> JobView:
     """Write a new job down."""
-    return jobs.receive(actor, asked)
+    return receiving.receive(actor, asked)
 
 
-@router.get("/jobs/{job_id}")
-def show_job(actor: SignedIn, job_id: int) -> JobView:
+@router.get("/jobs/{job_id}", response_model=JobView)
+def show_job(actor: SignedIn, request: Request, job_id: int) -> Response:
     """One job."""
-    return jobs.job(job_id)
+    return page_of_job(request, "job", job_id, lambda: job_views.job(job_id))
 
 
 @router.get("/tests/{test_id}")
 def show_test(actor: SignedIn, test_id: int) -> TestView:
     """One test with its specimens and rows."""
-    return jobs.test(test_id)
+    return test_views.test(test_id)
 
 
 @router.put("/tests/{test_id}/limits")
 def set_limits(actor: SignedIn, test_id: int, asked: LimitsAsked) -> TestView:
     """Replace the limits of a test."""
-    return jobs.change_limits(actor, test_id, asked.limits, asked.revision, asked.reason)
+    return change_limits(actor, test_id, asked.limits, asked.revision, asked.reason)
 
 
 @router.put("/tests/{test_id}/set-up")
@@ -80,8 +92,8 @@ def ask_for_one_more(actor: SignedIn, test_id: int, asked: OneMoreAsked) -> Test
 @router.get("/specimens/by-code/{code}")
 def find_by_code(actor: SignedIn, code: str) -> Found | None:
     """The specimen with a scanned or typed code, or null."""
-    specimen = jobs.find_specimen(code)
+    specimen = test_views.find_specimen(code)
     if specimen is None:
         return None
-    test_id = jobs.test_id_of(specimen.id)
-    return Found(job_id=jobs.test(test_id).job_id, test_id=test_id, specimen=specimen)
+    test_id = test_views.test_id_of(specimen.id)
+    return Found(job_id=test_views.test(test_id).job_id, test_id=test_id, specimen=specimen)

@@ -8,15 +8,16 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 
 from endurant.api.long import in_long_thread
 from endurant.api.session import SignedIn
-from endurant.core.conditioning_document import condition_document
+from endurant.core.conditioning.document import condition_document
 from endurant.core.csv_import import import_csv
 from endurant.core.document import analyse, in_units, read_document
-from endurant.core.judging_document import judge_document
+from endurant.core.judging.document import judge_document
 from endurant.core.quantities import System
 from endurant.core.reading import MOST_BYTES, parse_json, too_large
 from endurant.core.refusals import Invalid
-from endurant.work import guides, readings
-from endurant.work.views import TestView, View
+from endurant.work.bench import readings
+from endurant.work.jobs.views import TestView, View
+from endurant.work.methods import guides
 
 router = APIRouter(tags=["methods"])
 
@@ -79,7 +80,7 @@ async def import_files(
     specimens_by: Annotated[str | None, Form(max_length=80)] = None,
 ) -> ImportedView:
     """Make a test document of CSV files, to be looked at before it is brought in."""
-    named = [(one.filename or "file.csv", await one.read()) for one in files]
+    named = [(file.filename or "file.csv", await file.read()) for file in files]
     taken = await in_long_thread(
         lambda: import_csv(named, method, specimens_by=specimens_by or None)
     )
@@ -102,9 +103,9 @@ def keep_all(actor: SignedIn, test_id: int) -> TestView:
 
 async def _document(request: Request) -> bytes:
     """The body of a request; refused by its size before it is read."""
-    told = request.headers.get("content-length", "")
-    if told.isdigit() and int(told) > MOST_BYTES:
-        raise Invalid(too_large(int(told)))
+    length = request.headers.get("content-length", "")
+    if length.isdigit() and int(length) > MOST_BYTES:
+        raise Invalid(too_large(int(length)))
     data = bytearray()
     async for piece in request.stream():
         data += piece

@@ -6,9 +6,9 @@ from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
 from endurant.api.session import COOKIE, SignedIn
-from endurant.work.asked import Asked
-from endurant.work.people import SESSION_LASTS, Actor, sign_in, sign_out
-from endurant.work.views import View
+from endurant.work.jobs.views import View
+from endurant.work.record.asked import Asked
+from endurant.work.record.people import SESSION_LASTS, Actor, sign_in, sign_out
 
 router = APIRouter(tags=["people"])
 
@@ -26,6 +26,7 @@ class Me(View):
     id: int
     name: str
     role: str
+    may: list[str]
 
 
 @router.post("/session")
@@ -60,4 +61,4 @@ def end_session(request: Request, response: Response) -> None:
 
 
 def _me(actor: Actor) -> Me:
-    return Me(id=actor.id, name=actor.name, role=actor.role)
+    return Me(id=actor.id, name=actor.name, role=actor.role, may=actor.acts())

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Response, UploadFile
+from fastapi import APIRouter, File, Form, Request, Response, UploadFile
 from pydantic import Field
 
+from endurant.api.answers import page_of_board
 from endurant.api.files import csv_response
 from endurant.api.session import SignedIn
-from endurant.work import conditioning, enclosures, measuring, preparation
-from endurant.work.asked import Asked
+from endurant.work.preparation import chain as preparation
+from endurant.work.preparation import clock_rail, conditioning, enclosures, hanging, measuring
+from endurant.work.preparation import views as preparation_views
+from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["preparation"])
 
@@ -23,16 +26,16 @@ class Behaviour(Asked):
     fault: str = Field(max_length=40)
 
 
-@router.get("/conditioning")
-def show_conditioning(actor: SignedIn) -> conditioning.ConditioningView:
+@router.get("/conditioning", response_model=preparation_views.ConditioningView)
+def show_conditioning(actor: SignedIn, request: Request) -> Response:
     """What hangs where, and what waits to be hung."""
-    return conditioning.conditioning()
+    return page_of_board(request, "conditioning", conditioning.conditioning)
 
 
 @router.post("/enclosures", status_code=201)
 def add_enclosure(
     actor: SignedIn, asked: enclosures.EnclosureAsked
-) -> conditioning.ConditioningView:
+) -> preparation_views.ConditioningView:
     """A new enclosure."""
     return enclosures.add_enclosure(actor, asked)
 
@@ -40,13 +43,13 @@ def add_enclosure(
 @router.put("/enclosures/{enclosure_id}")
 def mend_enclosure(
     actor: SignedIn, enclosure_id: int, asked: enclosures.EnclosureMended
-) -> conditioning.ConditioningView:
+) -> preparation_views.ConditioningView:
     """Another name, atmosphere or address."""
     return enclosures.mend_enclosure(actor, enclosure_id, asked)
 
 
 @router.post("/enclosures/{enclosure_id}/close")
-def close_enclosure(actor: SignedIn, enclosure_id: int) -> conditioning.ConditioningView:
+def close_enclosure(actor: SignedIn, enclosure_id: int) -> preparation_views.ConditioningView:
     """The enclosure is used no more."""
     return enclosures.close_enclosure(actor, enclosure_id)
 
@@ -54,7 +57,7 @@ def close_enclosure(actor: SignedIn, enclosure_id: int) -> conditioning.Conditio
 @router.put("/enclosures/{enclosure_id}/set-point")
 def change_set_point(
     actor: SignedIn, enclosure_id: int, asked: enclosures.SetPointAsked
-) -> conditioning.ConditioningView:
+) -> preparation_views.ConditioningView:
     """Another set point or tolerance."""
     return enclosures.set_point(actor, enclosure_id, asked)
 
@@ -87,7 +90,7 @@ def bring_in_log(
 
 
 @router.post("/enclosures/read-loggers")
-def read_loggers(actor: SignedIn) -> conditioning.ConditioningView:
+def read_loggers(actor: SignedIn) -> preparation_views.ConditioningView:
     """Ask every logger now, without waiting for its turn."""
     actor.must("condition")
     enclosures.read_loggers()
@@ -102,32 +105,32 @@ def pretend_room(actor: SignedIn, enclosure_id: int, asked: Behaviour) -> None:
 
 @router.post("/enclosures/{enclosure_id}/hang")
 def hang_specimens(
-    actor: SignedIn, enclosure_id: int, asked: conditioning.HangAsked
-) -> conditioning.ConditioningView:
+    actor: SignedIn, enclosure_id: int, asked: hanging.HangAsked
+) -> preparation_views.ConditioningView:
     """Hang specimens in; their clock starts now."""
-    return conditioning.hang(actor, enclosure_id, asked)
+    return hanging.hang(actor, enclosure_id, asked)
 
 
 @router.post("/enclosures/take-out")
 def take_out_specimens(
-    actor: SignedIn, asked: conditioning.HangAsked
-) -> conditioning.ConditioningView:
+    actor: SignedIn, asked: hanging.HangAsked
+) -> preparation_views.ConditioningView:
     """Take specimens out."""
-    return conditioning.take_out(actor, asked)
+    return hanging.take_out(actor, asked)
 
 
 @router.post("/specimens/{specimen_id}/weighings", status_code=201)
 def weigh_specimen(
-    actor: SignedIn, specimen_id: int, asked: conditioning.WeighingAsked
-) -> conditioning.ConditioningView:
+    actor: SignedIn, specimen_id: int, asked: hanging.WeighingAsked
+) -> preparation_views.ConditioningView:
     """The mass of a specimen while it hangs."""
-    return conditioning.weigh_specimen(actor, specimen_id, asked)
+    return hanging.weigh_specimen(actor, specimen_id, asked)
 
 
 @router.get("/clocks")
-def show_clocks(actor: SignedIn) -> conditioning.ClocksView:
+def show_clocks(actor: SignedIn) -> preparation_views.ClocksView:
     """Every running clock, with the server's time."""
-    return conditioning.clocks()
+    return clock_rail.clocks()
 
 
 @router.get("/tests/{test_id}/preparation")

@@ -2,68 +2,70 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
 
+from endurant.api.answers import page_of_job
 from endurant.api.files import csv_response, pdf_response
 from endurant.api.long import in_long_thread
 from endurant.api.routes_bench import Reason
 from endurant.api.session import SignedIn
 from endurant.reports.pdf import report_pdf
 from endurant.reports.tables import report_specimens, report_traces
-from endurant.work import reporting
-from endurant.work.views import JobView
+from endurant.work.jobs.views import JobView
+from endurant.work.reporting import release as releasing
+from endurant.work.reporting import views as report_views
 
 router = APIRouter(tags=["reports"])
 
 
-@router.get("/jobs/{job_id}/draft")
-def show_draft(actor: SignedIn, job_id: int) -> reporting.DraftView:
+@router.get("/jobs/{job_id}/draft", response_model=report_views.DraftView)
+def show_draft(actor: SignedIn, request: Request, job_id: int) -> Response:
     """The report as it would be released now, and what stands in its way."""
-    return reporting.draft(actor, job_id)
+    return page_of_job(request, "draft", job_id, lambda: releasing.draft(actor, job_id), actor.id)
 
 
 @router.get("/jobs/{job_id}/draft.pdf", response_class=Response)
 async def print_draft(actor: SignedIn, job_id: int) -> Response:
     """The draft as PDF, marked as one on every page."""
-    content = await in_long_thread(lambda: reporting.draft_content(job_id))
+    content = await in_long_thread(lambda: releasing.draft_content(job_id))
     pdf = await in_long_thread(lambda: report_pdf(content))
     return pdf_response(pdf, f"{content.number}-draft.pdf")
 
 
 @router.post("/jobs/{job_id}/release")
-async def release_report(actor: SignedIn, job_id: int, asked: reporting.ReleaseAsked) -> JobView:
+async def release_report(actor: SignedIn, job_id: int, asked: releasing.ReleaseAsked) -> JobView:
     """Release the report, for good; the password is asked for again."""
-    return await in_long_thread(lambda: reporting.release(actor, job_id, asked, report_pdf))
+    return await in_long_thread(lambda: releasing.release(actor, job_id, asked, report_pdf))
 
 
 @router.post("/jobs/{job_id}/correction")
 def open_correction(actor: SignedIn, job_id: int, asked: Reason) -> JobView:
     """Open a released job for a new revision."""
-    return reporting.open_correction(actor, job_id, asked.reason)
+    return releasing.open_correction(actor, job_id, asked.reason)
 
 
 @router.get("/reports/{report_id}.pdf", response_class=Response)
 def report_as_pdf(actor: SignedIn, report_id: int) -> Response:
     """A released report for people."""
-    content, pdf = reporting.released_report(report_id)
-    return pdf_response(pdf, f"{content.number}-{content.revision}.pdf")
+    name, pdf = releasing.released_pdf(report_id)
+    return pdf_response(pdf, f"{name}.pdf")
 
 
 @router.get("/reports/{report_id}.json")
-def report_as_json(actor: SignedIn, report_id: int) -> reporting.ReportContent:
+def report_as_json(actor: SignedIn, report_id: int) -> report_views.ReportContent:
     """A released report for machines, raw traces included."""
-    return reporting.released_report(report_id)[0]
+    return releasing.released_report(report_id)
 
 
 @router.get("/reports/{report_id}/specimens.csv", response_class=Response)
 def report_as_table(actor: SignedIn, report_id: int) -> Response:
     """The specimen table of a released report."""
-    content, _ = reporting.released_report(report_id)
+    content = releasing.released_figures(report_id)
     return csv_response(report_specimens(content), f"{content.number}-{content.revision}.csv")
 
 
 @router.get("/reports/{report_id}/traces.csv", response_class=Response)
 def report_raw_traces(actor: SignedIn, report_id: int) -> Response:
     """Every raw sample of a released report."""
-    content, _ = reporting.released_report(report_id)
+    content = releasing.released_report(report_id)
     return csv_response(report_traces(content), f"{content.number}-{content.revision}-traces.csv")

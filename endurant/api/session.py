@@ -14,7 +14,7 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from endurant.api.problems import SAFETY, SignedOut, problem
-from endurant.work.people import Actor, actor_of
+from endurant.work.record.people import Actor, actor_of
 
 COOKIE = "endurant"
 MOST_BYTES = 80_000_000
@@ -63,8 +63,8 @@ class Guard:
             await refusal(scope, receive, send)
             return
         most = MOST_BYTES if scope["path"].endswith(LONG_BODIES) else MOST_FORM_BYTES
-        told = connection.headers.get("content-length", "0")
-        if not told.isdigit() or int(told[:20]) > most:
+        length = connection.headers.get("content-length", "0")
+        if not length.isdigit() or int(length[:20]) > most:
             await _too_large(most)(scope, receive, send)
             return
         await Exchange(self.app, connection, most).answer(scope, receive, send)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -11,10 +10,12 @@ from typing import Any
 
 import numpy as np
 
+from endurant.core.csv_dialect import Dialect
 from endurant.core.csv_trace import Form, read_form, read_trace_csv, take
 from endurant.core.methods import find_method
-from endurant.core.methods.method import ForceTrace, Method
+from endurant.core.methods.method import Method
 from endurant.core.quantities import split_header_unit
+from endurant.core.recordings import ForceTrace
 from endurant.core.refusals import Invalid, listed, quoted
 
 
@@ -44,19 +45,19 @@ def import_csv(
     for name, data in files:
         try:
             if "trace" not in method.readings.model_fields:
-                found, told = _specimen_rows(method, data)
+                entries, remarks = _specimen_rows(method, data)
             elif specimens_by is not None:
-                found, told = _told_apart(method, data, mapped or {}, specimens_by)
+                entries, remarks = _told_apart(method, data, mapped or {}, specimens_by)
             else:
-                found, told = _one_trace(method, name, data, mapped or {})
+                entries, remarks = _one_trace(method, name, data, mapped or {})
         except Invalid as refusal:
             raise Invalid(f"{name}: {refusal.sentence}", field=refusal.field) from refusal
-        specimens += found
-        said += [f"{name}: {line}" for line in told]
+        specimens += entries
+        said += [f"{name}: {line}" for line in remarks]
     document = {
         "method": method_id,
         "parameters": dict(parameters or {}),
-        "specimens": [dict(given or {}) | one for one in specimens],
+        "specimens": [dict(given or {}) | specimen for specimen in specimens],
     }
     return Imported(document, said)
 
@@ -65,14 +66,18 @@ def columns_needed(method: Method) -> tuple[str, ...]:
     """The columns that a trace of this method must have."""
     annotation = method.readings.model_fields["trace"].annotation
     model = next(
-        (one for one in (annotation, *getattr(annotation, "__args__", ())) if _is_trace(one)),
+        (
+            specimen
+            for specimen in (annotation, *getattr(annotation, "__args__", ()))
+            if _is_trace(specimen)
+        ),
         ForceTrace,
     )
     return tuple(name for name, field in model.model_fields.items() if field.is_required())
 
 
-def _is_trace(one: Any) -> bool:
-    return hasattr(one, "model_fields")
+def _is_trace(specimen: Any) -> bool:
+    return hasattr(specimen, "model_fields")
 
 
 Found = tuple[list[dict[str, Any]], list[str]]
@@ -95,12 +100,10 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
         )
     place = names.index(by.strip().lower())
     groups: dict[str, list[list[float]]] = {}
-    for number, cells in enumerate(
-        csv.reader(form.rows, delimiter=form.delimiter), start=form.header_at + 2
-    ):
+    for number, cells in enumerate(form.dialect.rows(form.rows), start=form.header_at + 2):
         label, figures = _row(form, cells, place, number)
         groups.setdefault(label, []).append(figures)
-    found: list[dict[str, Any]] = []
+    entries: list[dict[str, Any]] = []
     said: list[str] = []
     for label, rows in groups.items():
         taken = take(form, np.asarray(rows, dtype=np.float64))
@@ -111,10 +114,10 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
                     field=column,
                 )
         trace = {column: samples.tolist() for column, samples in taken.columns.items()}
-        found.append({"label": label, "trace": trace})
+        entries.append({"label": label, "trace": trace})
         said = said or taken.said[1:]
     counted = ", ".join(f"{label} ({len(rows)} samples)" for label, rows in groups.items())
-    return found, [f"{len(groups)} specimens told apart by {quoted(by)}: {counted}", *said]
+    return entries, [f"{len(groups)} specimens told apart by {quoted(by)}: {counted}", *said]
 
 
 def _row(form: Form, cells: list[str], place: int, number: int) -> tuple[str, list[float]]:
@@ -129,13 +132,12 @@ def _row(form: Form, cells: list[str], place: int, number: int) -> tuple[str, li
         raise Invalid(f"row {number} does not say which specimen it belongs to", field="file")
     figures = []
     for column, cell in enumerate(cells):
-        shown = cell.strip().replace(",", ".") if form.decimal == "," else cell.strip()
         try:
-            figures.append(float(shown) if column in form.found else 0.0)
+            figures.append(form.dialect.number(cell) if column in form.columns else 0.0)
         except ValueError:
+            shown = quoted(form.dialect.plain(cell.strip()))
             raise Invalid(
-                f"row {number}, "
-                f"column {quoted(form.headers[column])}: {quoted(shown)} is no number",
+                f"row {number}, column {quoted(form.headers[column])}: {shown} is no number",
                 field="file",
             ) from None
     return label, figures
@@ -155,9 +157,9 @@ def _specimen_rows(method: Method, data: bytes) -> Found:
             field="file",
         )
     rows = []
-    for cells in csv.reader(form.rows, delimiter=form.delimiter):
+    for cells in form.dialect.rows(form.rows):
         entry = {
-            name: _value(cell, form.decimal, name)
+            name: _value(cell, form.dialect, name)
             for name, cell in zip(names, cells, strict=False)
             if name and cell.strip()
         }
@@ -168,12 +170,12 @@ def _specimen_rows(method: Method, data: bytes) -> Found:
 _TEXTS = ("label", "direction", "state")
 
 
-def _value(cell: str, decimal: str, name: str) -> Any:
+def _value(cell: str, dialect: Dialect, name: str) -> Any:
     """A cell as a number, a list, true or false where it reads as one; else text."""
     shown = cell.strip()
     if name in _TEXTS:
         return shown
     try:
-        return json.loads(shown.replace(",", ".") if decimal == "," else shown)
+        return json.loads(dialect.plain(shown))
     except ValueError:
         return shown

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import csv
 import io
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from endurant.core.csv_dialect import DELIMITERS, Dialect, dialect_of, text_of
 from endurant.core.quantities import factor_between, split_header_unit
 from endurant.core.refusals import Invalid, listed, quoted
 from endurant.core.trace import Samples
 
 MOST_ROWS = 1_000_000
-MOST_BYTES = 64 * 1024 * 1024
-_DELIMITERS = (";", "\t", ",")
 _LINES_BEFORE_HEADER = 40
 
 
@@ -28,7 +26,7 @@ class Column:
     also: frozenset[str]
 
 
-COLUMNS = (
+KNOWN_COLUMNS = (
     Column("time_s", "s", frozenset({"time", "elapsed time", "t"})),
     Column(
         "extension_mm",
@@ -41,7 +39,7 @@ COLUMNS = (
     Column("height_mm", "mm", frozenset({"height", "bulge height"})),
     Column("displacement_mm", "mm", frozenset({"middle", "deflection", "sag"})),
 )
-BY_NAME = {column.name: column for column in COLUMNS}
+BY_NAME = {column.name: column for column in KNOWN_COLUMNS}
 
 
 @dataclass(frozen=True)
@@ -63,59 +61,42 @@ def read_trace_csv(
     header looks like. Raises Invalid that names the row and column, as a person counts them.
     """
     form = read_form(data, mapped or {})
-    _check_columns(form.found, form.headers, wanted)
+    _check_columns(form.columns, form.headers, wanted)
     rows = form.rows
     if not rows:
         raise Invalid(
             "the file has a header and no rows; expected at least two samples", field="file"
         )
-    table = _read_table(rows, form.delimiter, form.decimal, form.headers, form.header_at)
+    table = _read_table(form)
     return take(form, table)
 
 
 @dataclass(frozen=True)
 class Form:
-    """How a file is written: where its header stands, its delimiter, and the known columns."""
+    """How a file is written: where its header stands, its dialect, and the known columns."""
 
     rows: list[str]
     headers: list[str]
     header_at: int
-    delimiter: str
-    decimal: str
-    found: dict[int, Column]
+    dialect: Dialect
+    columns: dict[int, Column]
 
 
 def take(form: Form, table: Samples) -> Taken:
     """The known columns of a table in the units of a test document, with an account of it."""
     columns: dict[str, Samples] = {}
-    said = [_said_form(form.delimiter, form.decimal, form.header_at, len(table))]
-    for place, column in form.found.items():
+    said = [_said_form(form, len(table))]
+    for place, column in form.columns.items():
         unit = split_header_unit(form.headers[place])[1]
         factor = 1.0 if unit is None else _factor(form.headers[place], unit, column)
         columns[column.name] = table[:, place] * factor
         said.append(_said_column(form.headers[place], column, unit, factor))
     ignored = [
-        header for place, header in enumerate(form.headers) if place not in form.found and header
+        header for place, header in enumerate(form.headers) if place not in form.columns and header
     ]
     if ignored:
         said.append(f"not used: {listed(ignored)}")
     return Taken(columns, said)
-
-
-def text_of(data: bytes) -> str:
-    """The text of a CSV file; raises Invalid for one that is too large or no text."""
-    if len(data) > MOST_BYTES:
-        raise Invalid(
-            f"the file has {len(data) / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read",
-            field="file",
-        )
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = data.decode("latin-1")
-    if "\0" in text:
-        raise Invalid("this is no CSV file: it holds bytes that are no text", field="file")
-    return text
 
 
 def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()) -> Form:
@@ -136,7 +117,7 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
     if not lines:
         raise Invalid("the file is empty; expected a header row and the samples", field="file")
     header_at, delimiter, headers = _find_header(lines, mapped, also)
-    found = {
+    columns = {
         place: column
         for place, header in enumerate(headers)
         if (column := _known(header, mapped)) is not None
@@ -155,18 +136,17 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
             "Record at a lower rate, or cut the file at the end of the test",
             field="file",
         )
-    decimal = "," if delimiter != "," and any("," in line for line in rows[:50]) else "."
-    return Form(rows, headers, header_at, delimiter, decimal, found)
+    return Form(rows, headers, header_at, dialect_of(delimiter, rows), columns)
 
 
 def _find_header(
     lines: Sequence[str], mapped: Mapping[str, str], also: Collection[str]
 ) -> tuple[int, str, list[str]]:
     """The first line that names two known columns; lines before it are leading text."""
-    plain = {_plain_name(one) for one in also}
+    plain = {_plain_name(specimen) for specimen in also}
     for place, line in enumerate(lines[:_LINES_BEFORE_HEADER]):
-        for delimiter in _DELIMITERS:
-            cells = [cell.strip() for cell in next(csv.reader([line], delimiter=delimiter), [])]
+        for delimiter in DELIMITERS:
+            cells = [cell.strip() for cell in next(Dialect(delimiter).rows([line]), [])]
             known = [
                 _known(cell, mapped) is not None or _plain_name(cell) in plain for cell in cells
             ]
@@ -190,12 +170,14 @@ def _known(header: str, mapped: Mapping[str, str]) -> Column | None:
         if _plain_name(given) == plain:
             return BY_NAME[name]
     return next(
-        (column for column in COLUMNS if plain == column.name or plain in column.also), None
+        (column for column in KNOWN_COLUMNS if plain == column.name or plain in column.also), None
     )
 
 
-def _check_columns(found: dict[int, Column], headers: Sequence[str], wanted: Sequence[str]) -> None:
-    names = [column.name for column in found.values()]
+def _check_columns(
+    columns: dict[int, Column], headers: Sequence[str], wanted: Sequence[str]
+) -> None:
+    names = [column.name for column in columns.values()]
     for name in wanted:
         if name not in names:
             raise Invalid(
@@ -208,45 +190,40 @@ def _check_columns(found: dict[int, Column], headers: Sequence[str], wanted: Seq
             )
 
 
-def _read_table(
-    rows: Sequence[str], delimiter: str, decimal: str, headers: Sequence[str], header_at: int
-) -> Samples:
+def _read_table(form: Form) -> Samples:
     """All cells as numbers; the slow way round finds the cell to complain about."""
-    text = "\n".join(rows)
-    if decimal == ",":
-        text = text.replace(",", ".")
+    text = form.dialect.plain("\n".join(form.rows))
     try:
-        table = np.loadtxt(io.StringIO(text), delimiter=delimiter, ndmin=2, comments=None)
+        table = np.loadtxt(
+            io.StringIO(text), delimiter=form.dialect.delimiter, ndmin=2, comments=None
+        )
     except ValueError as error:
-        raise _complaint(rows, delimiter, decimal, headers, header_at) from error
-    if table.shape != (len(rows), len(headers)) or not bool(np.isfinite(table).all()):
-        raise _complaint(rows, delimiter, decimal, headers, header_at)
+        raise _complaint(form) from error
+    if table.shape != (len(form.rows), len(form.headers)) or not bool(np.isfinite(table).all()):
+        raise _complaint(form)
     return np.asarray(table, dtype=np.float64)
 
 
-def _complaint(
-    rows: Sequence[str], delimiter: str, decimal: str, headers: Sequence[str], header_at: int
-) -> Invalid:
-    for number, cells in enumerate(csv.reader(rows, delimiter=delimiter), start=header_at + 2):
-        if len(cells) != len(headers) or any(not cell.strip() for cell in cells):
+def _complaint(form: Form) -> Invalid:
+    for number, cells in enumerate(form.dialect.rows(form.rows), start=form.header_at + 2):
+        if len(cells) != len(form.headers) or any(not cell.strip() for cell in cells):
             filled = sum(bool(cell.strip()) for cell in cells)
             more = ""
-            if delimiter == "," and len(cells) > len(headers):
+            if form.dialect.delimiter == "," and len(cells) > len(form.headers):
                 more = "; with decimal commas, part the columns by semicolons"
             return Invalid(
-                f"row {number} holds {filled} figures, the header names {len(headers)} columns; "
-                f"the columns must be equally long{more}",
+                f"row {number} holds {filled} figures, the header names {len(form.headers)} "
+                f"columns; the columns must be equally long{more}",
                 field="file",
             )
-        for header, cell in zip(headers, cells, strict=True):
-            shown = cell.strip()
+        for header, cell in zip(form.headers, cells, strict=True):
             try:
-                finite = np.isfinite(float(shown.replace(",", ".") if decimal == "," else shown))
+                finite = np.isfinite(form.dialect.number(cell))
             except ValueError:
                 finite = False
             if not finite:
                 return Invalid(
-                    f"row {number}, column {quoted(header)}: {quoted(shown)} is no number",
+                    f"row {number}, column {quoted(header)}: {quoted(cell.strip())} is no number",
                     field="file",
                 )
     return Invalid("the rows of the file cannot be read as numbers", field="file")
@@ -261,10 +238,10 @@ def _factor(header: str, unit: str, column: Column) -> float:
         ) from refusal
 
 
-def _said_form(delimiter: str, decimal: str, header_at: int, rows: int) -> str:
-    names = {";": "semicolons", "\t": "tabs", ",": "commas"}
-    said = f"{rows} samples; columns parted by {names[delimiter]}, decimal {decimal!r}"
-    return said if header_at == 0 else f"{said}; {header_at} leading lines passed over"
+def _said_form(form: Form, rows: int) -> str:
+    said = f"{rows} samples; {form.dialect.in_words()}"
+    passed = form.header_at
+    return said if passed == 0 else f"{said}; {passed} leading lines passed over"
 
 
 def _said_column(header: str, column: Column, unit: str | None, factor: float) -> str:

@@ -35,9 +35,9 @@ class Place:
 START = Place(0, 1.0)
 
 
-def first_index(found: NDArray[np.bool_], start: int = 0) -> int | None:
+def first_index(mask: NDArray[np.bool_], start: int = 0) -> int | None:
     """Index of the first true sample from `start` on; None when there is none."""
-    tail = found[start:]
+    tail = mask[start:]
     if tail.size == 0:
         return None
     index = int(np.argmax(tail))

@@ -9,7 +9,8 @@ import numpy as np
 
 from endurant.core.bounds import refuse_what_is_not_finite
 from endurant.core.methods import find_method
-from endurant.core.methods.method import Flag, Method, Results, SpecimenResult, Value, Working
+from endurant.core.methods.method import Method
+from endurant.core.methods.results import Flag, Results, SpecimenResult, Value, Working
 from endurant.core.methods.summary import SummaryRow, rows_of
 from endurant.core.quantities import (
     System,
@@ -124,7 +125,7 @@ def analyse(document: TestDocument) -> ResultDocument:
         try:
             if method.together is not None:
                 method.together(results, document.readings, parameters)
-            found = ResultDocument(
+            result_document = ResultDocument(
                 method=method.id,
                 parameters=parameters.model_dump(mode="json"),
                 specimens=results,
@@ -136,10 +137,10 @@ def analyse(document: TestDocument) -> ResultDocument:
             raise _out_of_proportion("the figures of this test") from error
     for result in results:
         refuse_what_is_not_finite(_specimen_json(result), f"specimen {result.label}")
-    for row in found.summary:
+    for row in result_document.summary:
         refuse_what_is_not_finite({row.property: row.as_json()}, f"summary of {row.property}")
-    refuse_what_is_not_finite(found.more, "the test")
-    return found
+    refuse_what_is_not_finite(result_document.more, "the test")
+    return result_document
 
 
 def _specimen(method: Method, reading: Any, parameters: Any) -> SpecimenResult:
@@ -201,8 +202,13 @@ def in_units(result: dict[str, Any], system: System) -> dict[str, Any]:
     if system == "metric":
         return result
     specimens = [
-        one | {"values": {name: _converted(value, system) for name, value in one["values"].items()}}
-        for one in result["specimens"]
+        specimen
+        | {
+            "values": {
+                name: _converted(value, system) for name, value in specimen["values"].items()
+            }
+        }
+        for specimen in result["specimens"]
     ]
     summary = [_converted_row(row, system) for row in result["summary"]]
     return result | {"specimens": specimens, "summary": summary}

@@ -67,19 +67,19 @@ class Curve:
 
 def curves_of(entry: Mapping[str, Any]) -> list[Curve]:
     """The curves of the readings of one specimen, none where there is no trace."""
-    found = []
+    curves = []
     for name, title in TRACES.items():
         trace = entry.get(name)
         if isinstance(trace, dict):
-            pair = next((one for one in PAIRS if all(trace.get(key) for key in one)), None)
+            pair = next((pair for pair in PAIRS if all(trace.get(key) for key in pair)), None)
             if pair is not None:
                 x, y = (_samples(trace[key]) for key in pair)
-                found.append(_curve(name, title, pair, x, y))
+                curves.append(_curve(name, title, pair, x, y))
             elif trace.get("pressure_kpa"):
                 y = _samples(trace["pressure_kpa"])
                 x = np.arange(y.size, dtype=np.float64)
-                found.append(_curve(name, title, ("sample", "pressure_kpa"), x, y))
-    return found
+                curves.append(_curve(name, title, ("sample", "pressure_kpa"), x, y))
+    return curves
 
 
 def force_curve(extension_mm: Samples, force_n: Samples) -> Curve:

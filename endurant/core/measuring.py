@@ -8,7 +8,9 @@ from math import isfinite, pi
 from statistics import fmean, median
 from typing import Literal
 
-from endurant.core.methods.method import Cut, Measure
+import numpy as np
+
+from endurant.core.methods.guide import Blank, Measure
 from endurant.core.quantities import above, in_numbers
 from endurant.core.refusals import Invalid
 
@@ -89,8 +91,8 @@ def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
     """
     mean = fmean(readings)
     remarks = _slips(readings, usual_mm)
-    slipped = {one.place for one in remarks}
-    rest = {place: one for place, one in enumerate(readings) if place not in slipped}
+    slipped = {remark.place for remark in remarks}
+    rest = {place: reading for place, reading in enumerate(readings) if place not in slipped}
     if len(rest) == 2 and len(readings) == 2:
         away = 100 * (max(readings) - min(readings)) / mean
         if above(away, ODD_PERCENT):
@@ -100,7 +102,7 @@ def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
     # The farthest first, and the others without it: one slip does not make all of them odd.
     while len(rest) > 2:
         place, away = max(
-            ((at, _away_percent(rest, at)) for at in rest), key=lambda found: found[1]
+            ((at, _away_percent(rest, at)) for at in rest), key=lambda remark: remark[1]
         )
         if not above(away, ODD_PERCENT):
             break
@@ -110,25 +112,27 @@ def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
         mean_mm=mean,
         least_mm=min(readings),
         spread_percent=100 * (max(readings) - min(readings)) / mean,
-        remarks=tuple(sorted(remarks, key=lambda one: -1 if one.place is None else one.place)),
+        remarks=tuple(
+            sorted(remarks, key=lambda remark: -1 if remark.place is None else remark.place)
+        ),
     )
 
 
 def _slips(readings: Sequence[float], usual_mm: float | None) -> list[Remark]:
     """Readings that are off by a unit, held against the others, or against the usual of a few."""
-    found = []
+    slips = []
     for place, reading in enumerate(readings):
-        others = [one for at, one in enumerate(readings) if at != place]
+        others = [reading for at, reading in enumerate(readings) if at != place]
         usual = median(others) if len(others) > 1 else usual_mm
         slip = None if usual is None else _slip(reading, usual)
         if slip is not None:
-            found.append(Remark(place, "unit-slip", slip))
-    return found
+            slips.append(Remark(place, "unit-slip", slip))
+    return slips
 
 
 def _away_percent(readings: Mapping[int, float], place: int) -> float:
     """How far one reading lies from the mean of the others, in % of that."""
-    others = fmean(one for at, one in readings.items() if at != place)
+    others = fmean(reading for at, reading in readings.items() if at != place)
     return 100 * abs(readings[place] - others) / others
 
 
@@ -168,26 +172,27 @@ def section_of(
     Widths and thicknesses of equal number are sections in pairs; else the means are multiplied.
     """
     if diameters:
-        areas = [pi * one * one / 4 for one in diameters]
-    elif widths and thicknesses and len(widths) == len(thicknesses):
-        areas = [a * b for a, b in zip(widths, thicknesses, strict=True)]
-    elif widths and thicknesses:
-        return Section(fmean(widths) * fmean(thicknesses), min(widths) * min(thicknesses))
-    else:
+        areas = pi * np.asarray(diameters, dtype=np.float64) ** 2 / 4
+        return Section(float(areas.mean()), float(areas.min()))
+    if not widths or not thicknesses:
         return None
-    return Section(fmean(areas), min(areas))
+    wide, thick = np.asarray(widths, dtype=np.float64), np.asarray(thicknesses, dtype=np.float64)
+    if wide.size == thick.size:
+        areas = wide * thick
+        return Section(float(areas.mean()), float(areas.min()))
+    return Section(float(wide.mean() * thick.mean()), float(wide.min() * thick.min()))
 
 
-def grammage_g_m2(masses_g: Sequence[float], cut: Cut) -> float:
+def grammage_g_m2(masses_g: Sequence[float], blank: Blank) -> float:
     """Mass over area of pieces of a known blank, in g/m²; raises Invalid for a mass of 0."""
     for mass in masses_g:
         if not isfinite(mass) or not 0 < mass < 1e6:
             raise Invalid(f"a mass of {mass:g} g was given; expected above 0 g", field="masses_g")
-    return fmean(masses_g) / blank_area_mm2(cut) * 1e6
+    return fmean(masses_g) / blank_area_mm2(blank) * 1e6
 
 
-def blank_area_mm2(cut: Cut) -> float:
+def blank_area_mm2(blank: Blank) -> float:
     """Area of a blank: a disc, or the box of its long and short side."""
-    if cut.outline == "disc":
-        return pi * cut.long_mm**2 / 4
-    return cut.long_mm * cut.short_mm
+    if blank.outline == "disc":
+        return pi * blank.long_mm**2 / 4
+    return blank.long_mm * blank.short_mm

@@ -19,9 +19,9 @@ def quoted(given: object) -> str:
 
 def listed(names: Iterable[str], most: int = 12) -> str:
     """Names as they were given, parted by commas: the first of them, each cut to what is quoted."""
-    told = [quoted(name)[1:-1] for name in names]
-    more = len(told) - most
-    return ", ".join(told[:most]) + (f" and {more} more" if more > 0 else "")
+    shown = [quoted(name)[1:-1] for name in names]
+    more = len(shown) - most
+    return ", ".join(shown[:most]) + (f" and {more} more" if more > 0 else "")
 
 
 def printable(text: str) -> str:
@@ -65,6 +65,12 @@ class Conflict(Refusal):
     """It was possible a moment ago: someone else acted first, or the state has moved on."""
 
     code = "conflict"
+
+
+class NeedsReason(Conflict):
+    """It departs from what is asked for: possible with a reason, which the report will give."""
+
+    code = "needs-reason"
 
 
 class Unavailable(Refusal):

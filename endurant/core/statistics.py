@@ -69,7 +69,7 @@ def summarise(values: Sequence[float]) -> Statistics:
     )
 
 
-Bound = Literal["<", ">"]
+Qualifier = Literal["<", ">"]
 Mixed = Literal["<", ">", "both"]
 
 
@@ -78,22 +78,22 @@ class Measured:
     """A value with what is known of it: a bound on one side, or (None) the value itself."""
 
     value: float
-    qualifier: Bound | None = None
+    qualifier: Qualifier | None = None
 
 
 def bound_of_mean(values: Sequence[Measured]) -> Mixed | None:
     """What the mean of these is: a bound when one of them is; `both` says nothing."""
-    found = {one.qualifier for one in values} - {None}
-    if len(found) > 1:
+    qualifiers = {value.qualifier for value in values} - {None}
+    if len(qualifiers) > 1:
         return "both"
-    return next(iter(found), None)
+    return next(iter(qualifiers), None)
 
 
 def bound_of_median(values: Sequence[Measured]) -> Mixed | None:
     """What the median is: only a value on the side from which it could move it makes a bound."""
-    median = float(np.median([one.value for one in values]))
-    above = any(one.qualifier == ">" and at_least(median, one.value) for one in values)
-    below = any(one.qualifier == "<" and at_least(one.value, median) for one in values)
+    median = float(np.median([value.value for value in values]))
+    above = any(value.qualifier == ">" and at_least(median, value.value) for value in values)
+    below = any(value.qualifier == "<" and at_least(value.value, median) for value in values)
     if above and below:
         return "both"
     return ">" if above else "<" if below else None
@@ -119,12 +119,12 @@ def grubbs(values: Sequence[float], alpha: float = 0.05) -> Grubbs:
         return Grubbs(None, None, None)
     t = t_quantile(1 - alpha / (2 * n), n - 2)
     critical = (n - 1) / sqrt(n) * sqrt(t * t / (n - 2 + t * t))
-    found = summarise(values)
-    if found.minimum == found.maximum or not found.sd:
+    statistics = summarise(values)
+    if statistics.minimum == statistics.maximum or not statistics.sd:
         return Grubbs(None, critical, None)
-    away = np.abs(np.asarray(values, dtype=np.float64) - found.mean)
+    away = np.abs(np.asarray(values, dtype=np.float64) - statistics.mean)
     farthest = int(np.argmax(away >= away.max() * (1 - SAME_WITHIN)))
-    g = float(away.max()) / found.sd
+    g = float(away.max()) / statistics.sd
     return Grubbs(g, critical, farthest if above(g, critical) else None)
 
 

@@ -2,24 +2,32 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
-from endurant.core.judging import Criterion
+from endurant.core.bench.trace import frame_of
+from endurant.core.judging.criteria import Criterion
 from endurant.core.methods import find_method
 from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
+from endurant.devices.logger.standin import LOG_EVERY_S, WARMER_C, SimulatedLogger
 from endurant.reports.pdf import report_pdf
-from endurant.standins.devices import LOG_EVERY_S, WARMER_C, SimulatedLogger, demo_devices
+from endurant.standins.laboratory import demo_devices
 from endurant.store import clock
-from endurant.store.engine import transaction
-from endurant.store.samples import COLUMNS, pack
+from endurant.store.samples import FRAME_CHANNELS, pack
 from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
-from endurant.work import conditioning, cutting, jobs, readings, runs, voids
-from endurant.work.calling import called_specimens
-from endurant.work.enclosures import store_readings
-from endurant.work.founding import (
+from endurant.work.bench import readings, runs, voids
+from endurant.work.bench.live import close_run
+from endurant.work.jobs import job_views, receiving, test_views
+from endurant.work.jobs.calling import called_specimens
+from endurant.work.jobs.cards import rebuild
+from endurant.work.jobs.states import open_stay, state_of
+from endurant.work.judging.limits import LimitAsked, change_limits
+from endurant.work.methods.guides import example_document
+from endurant.work.preparation import hanging, measuring
+from endurant.work.preparation.enclosures import store_readings
+from endurant.work.record.founding import (
     NewFrame,
     NewGauge,
     NewLogger,
@@ -30,11 +38,10 @@ from endurant.work.founding import (
     add_person,
     found_laboratory,
 )
-from endurant.work.guides import example_document
-from endurant.work.live import close_run
-from endurant.work.people import Actor
-from endurant.work.reporting import ReleaseAsked, draft, open_correction, release
-from endurant.work.states import open_stay, state_of
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+from endurant.work.reporting.release import ReleaseAsked, draft, open_correction, release
+from endurant.work.sheets import cutting
 
 PASSWORD = "bench-demo"  # noqa: S105 - printed at every start, and only ever on a demo
 METHOD = "iso-13937-2"
@@ -68,7 +75,7 @@ class DemoJob:
     parameters: tuple[tuple[str, str], ...] = ()
 
 
-FILM_ROOM = "Film and plastics room"
+FILM_ROOM, PLASTICS_ROOM = "Film and plastics room", "Plastics cabinet"
 ROOMS: tuple[tuple[str, str, str | None, dict[str, float | None] | None], ...] = (
     ("Textile room", "textile-20-65", "TH-1", None),
     (FILM_ROOM, "film-23-50", "TH-2", None),
@@ -87,11 +94,44 @@ ROOMS: tuple[tuple[str, str, str | None, dict[str, float | None] | None], ...] =
         },
     ),
     ("Water bath", "water", None, None),
+    ("Paper room", "paper-23-50", None, None),
+    (PLASTICS_ROOM, "plastics-23-50", None, None),
+)
+_NOWHEN = datetime(2199, 1, 1, tzinfo=UTC)
+RECORDERS = (
+    NewFrame(
+        name="Frame 1",
+        host="",
+        port=0,
+        simulated=True,
+        instrument="Simulated frame with 50 kN load cell",
+        serial="SF-1090",
+        capacity_n=50_000,
+        certificate="LC-26-0290",
+        calibrated_at=_NOWHEN,
+        calibration_due_at=_NOWHEN,
+        device="SF-1090",
+    ),
+    NewFrame(
+        name="Burst rig",
+        host="",
+        port=0,
+        simulated=True,
+        instrument="Simulated rig with 1 MPa cell",
+        serial="BR-3",
+        capacity_n=0,
+        certificate="PC-26-0071",
+        calibrated_at=_NOWHEN,
+        calibration_due_at=_NOWHEN,
+        kind="burst-rig",
+        device="BR-3",
+    ),
 )
 GAUGES = (
     ("Caliper", "caliper", "CAL-7", "D-26-0112", 210),
     ("Thickness gauge", "thickness-gauge", "TG-2", "D-26-0119", 190),
     ("Balance", "balance", "BAL-1", "M-26-0044", 320),
+    ("Pendulum", "pendulum", "PEN-4", "P-26-0018", 150),
 )
 LOG_DAYS = 14
 WARM_HOURS = (9.6, 8.9)
@@ -244,6 +284,16 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
                 calibration_due_at=start + timedelta(days=225),
             )
         )
+        for recorder in RECORDERS:
+            add_frame(
+                replace(
+                    recorder,
+                    host=frame_host,
+                    port=frame_port,
+                    calibrated_at=start - timedelta(days=90),
+                    calibration_due_at=start + timedelta(days=275),
+                )
+            )
     for name, _, logger, _ in ROOMS:
         if logger:
             fill_log(rooms[name], logger, start, warm=name == FILM_ROOM)
@@ -254,8 +304,14 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
         with clock.as_if(start - timedelta(hours=20)):
             cut_and_hang(people["ines"], laminate, rooms[FILM_ROOM])
         lay_out(people["ines"], start, COVER, COVER_AREAS)
+        pieces(people["ines"], start, BOAT, rooms["Textile room"])
+        pieces(people["ines"], start, SACK, rooms["Paper room"])
+        pieces(people["ines"], start, BARS, None, TURNED)
+        pieces(people["ines"], start, COVERS, rooms[PLASTICS_ROOM], MOULDED)
         bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
         bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
+    # Everything was written as if at an earlier moment, with the log of the night already there.
+    rebuild()
 
 
 def fill_log(enclosure_id: int, serial: str, start: datetime, *, warm: bool) -> None:
@@ -269,13 +325,13 @@ def fill_log(enclosure_id: int, serial: str, start: datetime, *, warm: bool) -> 
         at = datetime.fromtimestamp(number * LOG_EVERY_S, UTC)
         ago = (start - at) / timedelta(hours=1)
         hot = warm and WARM_HOURS[1] <= ago <= WARM_HOURS[0]
-        told = logger.room.read(number * LOG_EVERY_S, WARMER_C if hot else 0.0)
-        rows.append((at, told.temperature_c, told.humidity_percent))
+        read = logger.room.read(number * LOG_EVERY_S, WARMER_C if hot else 0.0)
+        rows.append((at, read.temperature_c, read.humidity_percent))
     with transaction() as session:
         store_readings(session, enclosure_id, rows)
 
 
-RESIN = jobs.SampleAsked(
+RESIN = receiving.SampleAsked(
     client="Plinth & Cap Closures",
     product="Cap regrind, grey",
     lot="RG-12",
@@ -284,18 +340,18 @@ RESIN = jobs.SampleAsked(
     mass_g=900,
     due_at=datetime(2199, 1, 1, tzinfo=UTC),
     tests=[
-        jobs.TestAsked(
+        receiving.TestAsked(
             method="iso-1133-1-a",
             parameters={"temperature_c": 190.0, "load_kg": 2.16, "cut_interval_s": 20.0},
             limits=[
-                jobs.LimitAsked(
+                LimitAsked(
                     property="mfr",
                     direction="",
                     criterion=Criterion(on="mean", op="between", low="1.5", high="2.0"),
                 )
             ],
         ),
-        jobs.TestAsked(method="barrel-check"),
+        receiving.TestAsked(method="barrel-check"),
     ],
 )
 FLANNEL = RESIN.model_copy(
@@ -309,11 +365,11 @@ FLANNEL = RESIN.model_copy(
         "width_mm": 1480,
         "length_mm": 900,
         "tests": [
-            jobs.TestAsked(
+            receiving.TestAsked(
                 method="16-cfr-1610",
                 parameters={"surface": "raised"},
                 limits=[
-                    jobs.LimitAsked(
+                    LimitAsked(
                         property="class",
                         direction="",
                         criterion=Criterion(on="class", limit="1"),
@@ -336,11 +392,11 @@ LAMINATE = RESIN.model_copy(
         "width_mm": 620,
         "length_mm": 1400,
         "tests": [
-            jobs.TestAsked(method="astm-d882"),
-            jobs.TestAsked(method="iso-6383-2", parameters={"capacity_n": 16.0}),
-            jobs.TestAsked(method="astm-f88", parameters={"technique": "A"}),
-            jobs.TestAsked(method="astm-f1306"),
-            jobs.TestAsked(method="astm-d1709", parameters={"start_g": 150.0, "step_g": 15.0}),
+            receiving.TestAsked(method="astm-d882"),
+            receiving.TestAsked(method="iso-6383-2", parameters={"capacity_n": 16.0}),
+            receiving.TestAsked(method="astm-f88", parameters={"technique": "A"}),
+            receiving.TestAsked(method="astm-f1306"),
+            receiving.TestAsked(method="astm-d1709", parameters={"start_g": 150.0, "step_g": 15.0}),
         ],
     }
 )
@@ -356,12 +412,79 @@ COVER = RESIN.model_copy(
         "width_mm": 1500,
         "length_mm": 1700,
         "tests": [
-            jobs.TestAsked(method="iso-13937-2"),
-            jobs.TestAsked(method="iso-13934-1"),
-            jobs.TestAsked(method="iso-13934-2"),
-            jobs.TestAsked(method="iso-13936-1"),
-            jobs.TestAsked(method="iso-13938-1"),
-            jobs.TestAsked(method="iso-12947-2", parameters={"pressure_kpa": 12.0}),
+            receiving.TestAsked(method="iso-13937-2"),
+            receiving.TestAsked(method="iso-13934-1"),
+            receiving.TestAsked(method="iso-13934-2"),
+            receiving.TestAsked(method="iso-13936-1"),
+            receiving.TestAsked(method="iso-13938-1"),
+            receiving.TestAsked(method="iso-12947-2", parameters={"pressure_kpa": 12.0}),
+        ],
+    }
+)
+BOAT = RESIN.model_copy(
+    update={
+        "form": "pieces",
+        "mass_g": None,
+        "count": 12,
+        "client": "Gantry Lane Covers",
+        "product": "Boat cover cloth, grey",
+        "lot": "GL-377",
+        "material": "woven polyester, coated, 300 g/m²",
+        "tests": [
+            receiving.TestAsked(
+                method="iso-13938-1",
+                parameters={"diaphragm_pressure_kpa": 24.5},
+                limits=[
+                    LimitAsked(
+                        property="bursting_strength",
+                        direction="",
+                        criterion=Criterion(on="mean", op=">=", limit="350"),
+                    )
+                ],
+            )
+        ],
+    }
+)
+SACK = BOAT.model_copy(
+    update={
+        "count": 24,
+        "client": "Westering Mills",
+        "product": "Sack paper, brown",
+        "lot": "WM-90",
+        "material": "kraft paper, 90 g/m²",
+        "tests": [receiving.TestAsked(method="iso-535")],
+    }
+)
+BARS = BOAT.model_copy(
+    update={
+        "count": 8,
+        "client": "Plinth & Cap Closures",
+        "product": "Spindle bar, turned",
+        "lot": "SB-4",
+        "material": "mild steel, 12.5 mm in its parallel part",
+        "tests": [
+            receiving.TestAsked(
+                method="astm-e8",
+                parameters={
+                    "gauge_length_mm": 50.0,
+                    "speed_mm_min": 5.0,
+                    "extensometer_off_strain": 0.02,
+                },
+            )
+        ],
+    }
+)
+COVERS = BOAT.model_copy(
+    update={
+        "count": 12,
+        "client": "Plinth & Cap Closures",
+        "product": "Meter cover, ribbed",
+        "lot": "MC-21",
+        "material": "moulded bars, polypropylene with chalk",
+        "tests": [
+            receiving.TestAsked(
+                method="iso-180", parameters={"pendulum_j": 5.5, "friction_j": 0.02}
+            )
         ],
     }
 )
@@ -377,13 +500,13 @@ COVER_AREAS = [
 def lay_out(
     technician: Actor,
     start: datetime,
-    sample: jobs.SampleAsked,
+    sample: receiving.SampleAsked,
     areas: list[cutting.AreaAsked],
 ) -> int:
     """A sample with many tests whose specimens are placed and not cut yet."""
     with clock.as_if(start - timedelta(hours=3)):
         asked = sample.model_copy(update={"due_at": start + timedelta(days=4.2)})
-        job = jobs.receive(technician, asked)
+        job = receiving.receive(technician, asked)
         sheet = cutting.sheet(job.id)
         if areas:
             sheet = cutting.mark_areas(technician, job.id, areas, sheet.revision)
@@ -391,28 +514,57 @@ def lay_out(
         return job.id
 
 
+TURNED = {"diameter_mm": [12.5, 12.49, 12.51]}
+MOULDED = {"thickness_mm": [4.01, 4.0, 4.0], "remaining_width_mm": [8.02, 7.99]}
+
+
+def pieces(
+    technician: Actor,
+    start: datetime,
+    sample: receiving.SampleAsked,
+    room: int | None,
+    sizes: dict[str, list[float]] | None = None,
+) -> None:
+    """A sample that came as ready specimens, long enough in its room to be tested now."""
+    with clock.as_if(start - timedelta(hours=100)):
+        asked = sample.model_copy(update={"due_at": start + timedelta(days=2.8)})
+        specimens = receiving.receive(technician, asked).tests[0].specimens
+        if room is not None:
+            ids = [specimen.id for specimen in specimens]
+            hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids))
+    with clock.as_if(start - timedelta(hours=2)):
+        for specimen in specimens if sizes else []:
+            measuring.measure(
+                technician,
+                specimen.id,
+                measuring.SizesAsked(dimensions=sizes or {}, revision=specimen.revision),
+            )
+
+
 def cut_and_hang(technician: Actor, job_id: int, room: int) -> None:
     """Say that a sheet was cut, and hang everything that came off it."""
     cutting.confirm_cut(technician, job_id, cutting.sheet(job_id).revision)
-    ids = [one.id for test in jobs.job(job_id).tests for one in test.specimens]
-    conditioning.hang(technician, room, conditioning.HangAsked(specimen_ids=ids))
+    ids = [specimen.id for test in job_views.job(job_id).tests for specimen in test.specimens]
+    hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids))
 
 
 def bring_in(
-    technician: Actor, start: datetime, sample: jobs.SampleAsked, file_name: str, keep: bool
+    technician: Actor, start: datetime, sample: receiving.SampleAsked, file_name: str, keep: bool
 ) -> None:
     """A sample whose readings came from another instrument: the method's worked example."""
     with clock.as_if(start - timedelta(hours=6)):
         asked = sample.model_copy(update={"due_at": start + timedelta(days=2.2)})
-        test = jobs.receive(technician, asked).tests[0]
+        test = receiving.receive(technician, asked).tests[0]
     document = example_document(test.method)[1]
     planned = list(test.specimens)
     for specimen in document["specimens"]:
         own = specimen.get("direction", "")
-        found = next((one for one in planned if not own or one.direction == own), None)
-        if found is not None:
-            specimen["label"] = found.label
-            planned.remove(found)
+        unused = next(
+            (specimen for specimen in planned if not own or specimen.direction == own), None
+        )
+        if unused is not None:
+            specimen["label"] = unused.label
+            planned.remove(unused)
     with clock.as_if(start - timedelta(hours=1)):
         why = "dried and cooled beside the hood, before the oven had its logger"
         asked_why = why if test.method == FLANNEL.tests[0].method else None
@@ -457,12 +609,10 @@ class _Walk:
     def receive(self) -> None:
         job = self.job
         limits = [
-            jobs.LimitAsked(
-                property="tear_force", direction=direction, criterion=Criterion(limit=limit)
-            )
+            LimitAsked(property="tear_force", direction=direction, criterion=Criterion(limit=limit))
             for direction, limit in (("warp", job.warp_limit), ("weft", job.weft_limit))
         ]
-        asked = jobs.SampleAsked(
+        asked = receiving.SampleAsked(
             client=job.client,
             product=job.product,
             lot=job.lot,
@@ -471,10 +621,12 @@ class _Walk:
             width_mm=job.width_mm,
             length_mm=job.length_mm,
             due_at=self.due_at,
-            tests=[jobs.TestAsked(method=METHOD, parameters=dict(job.parameters), limits=limits)],
+            tests=[
+                receiving.TestAsked(method=METHOD, parameters=dict(job.parameters), limits=limits)
+            ],
         )
         with clock.as_if(self.moment):
-            self.job_id = jobs.receive(self.technician, asked).id
+            self.job_id = receiving.receive(self.technician, asked).id
 
     def place(self) -> None:
         with clock.as_if(self.later(8)):
@@ -495,8 +647,12 @@ class _Walk:
 
     def hang(self) -> None:
         with clock.as_if(self.later(12)):
-            ids = [one.id for test in jobs.job(self.job_id).tests for one in test.specimens]
-            conditioning.hang(self.technician, self.room, conditioning.HangAsked(specimen_ids=ids))
+            ids = [
+                specimen.id
+                for test in job_views.job(self.job_id).tests
+                for specimen in test.specimens
+            ]
+            hanging.hang(self.technician, self.room, hanging.HangAsked(specimen_ids=ids))
 
     def wait(self) -> None:
         self.later(24 * 60 + 20)
@@ -509,8 +665,8 @@ class _Walk:
 
     def pull_up_to(self, count: int) -> None:
         """Pull specimens in order; those that slip are voided and replaced by their spare."""
-        test_id = jobs.job(self.job_id).tests[0].id
-        done = sum(one.run_id is not None for one in jobs.test(test_id).specimens)
+        test_id = job_views.job(self.job_id).tests[0].id
+        done = sum(specimen.run_id is not None for specimen in test_views.test(test_id).specimens)
         while done < count:
             with clock.as_if(self.later(4)):
                 label = self.pull_next(test_id)
@@ -521,7 +677,11 @@ class _Walk:
     def pull_next(self, test_id: int) -> str | None:
         with transaction() as session:
             test = session.get_one(Test, test_id)
-            ready = [one for one in called_specimens(test) if state_of(one, clock.now()) == "ready"]
+            ready = [
+                called_specimen
+                for called_specimen in called_specimens(test)
+                if state_of(called_specimen, clock.now()) == "ready"
+            ]
             if not ready:
                 return None
             specimen = ready[0]
@@ -530,7 +690,7 @@ class _Walk:
             session.add(run)
             session.flush()
             columns = self.columns(specimen, slipped)
-            table = np.column_stack([columns[name] for name in COLUMNS])
+            table = np.column_stack([columns[name] for name in FRAME_CHANNELS])
             session.add(
                 RunChunk(run_id=run.id, first_sample=0, count=len(table), samples=pack(table))
             )
@@ -562,9 +722,7 @@ class _Walk:
 
     def columns(self, specimen: Specimen, slipped: bool) -> dict[str, list[float]]:
         fault: TearFault = "jaw-slip" if slipped else "none"
-        end_mm = find_method(METHOD).guide.run_end_mm
-        if end_mm is None:
-            raise RuntimeError(f"{METHOD} does not say where a run ends")
+        end_mm = frame_of(find_method(METHOD)).travel_mm
         return sample_tear(specimen_from_label(specimen.code, fault), end_mm)
 
     def release(self, login: str) -> None:
@@ -581,12 +739,12 @@ class _Walk:
         with clock.as_if(self.later(26 * 60)):
             why = "the client's order names a warp limit of 23 N; 22 N was written at the counter"
             open_correction(self.people["maren"], self.job_id, why)
-            test = jobs.job(self.job_id).tests[0]
-            limits = [
-                jobs.LimitAsked(
+            test = job_views.job(self.job_id).tests[0]
+            other_limits = [
+                LimitAsked(
                     property="tear_force", direction=direction, criterion=Criterion(limit=limit)
                 )
                 for direction, limit in (("warp", "23"), ("weft", self.job.weft_limit))
             ]
-            jobs.change_limits(self.people["ruben"], test.id, limits, test.revision, why)
+            change_limits(self.people["ruben"], test.id, other_limits, test.revision, why)
         self.release("maren")

@@ -17,7 +17,8 @@ from endurant.demo.load import JOBS, PASSWORD, PEOPLE, load_demo
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
-from endurant.work.founding import is_founded
+from endurant.work.jobs.cards import rebuild_missing
+from endurant.work.record.founding import is_founded
 
 
 def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> None:
@@ -53,6 +54,7 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
         url = database.create("endurant")
         os.environ[DATABASE_VARIABLE] = url
         upgrade(url)
+        rebuild_missing()
         standins = subprocess.Popen(
             [
                 *(sys.executable, "-m", "endurant.cli", "standins"),

@@ -12,7 +12,7 @@ import numpy as np
 
 from endurant.core.drawn import Curve, curves_of
 from endurant.core.trace import thin
-from endurant.work.views import LimitRuleView
+from endurant.work.jobs.views import LimitRuleView
 
 INK = "#17242e"
 SECOND_INK = "#4d5b64"
@@ -55,8 +55,8 @@ class Drawing:
 
     def path(self, points: Sequence[tuple[float, float]], **style: Style) -> None:
         """A line through points."""
-        told = " ".join(f"{x:.2f},{y:.2f}" for x, y in points)
-        self._add("polyline", {"points": told}, {"fill": "none", "stroke": INK} | style)
+        join = " ".join(f"{x:.2f},{y:.2f}" for x, y in points)
+        self._add("polyline", {"points": join}, {"fill": "none", "stroke": INK} | style)
 
     def area(self, points: Sequence[tuple[float, float]], **style: Style) -> None:
         """A closed shape."""
@@ -92,10 +92,10 @@ class Drawing:
         self._shapes.append(f"<{shape} {_attributes(geometry)} {_attributes(style)}/>")
 
 
-def _attributes(told: Facts) -> str:
+def _attributes(facts: Facts) -> str:
     return " ".join(
         f'{name.rstrip("_").replace("_", "-")}="{escape(_figure(value))}"'
-        for name, value in told.items()
+        for name, value in facts.items()
     )
 
 
@@ -104,7 +104,7 @@ def _figure(value: str | float) -> str:
 
 
 def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
-    """The graduated rule: limit, forbidden side, a tick per specimen, voids below, the mean."""
+    """The graduated rule: limit and guard band, a tick per specimen, voids below, the mean."""
     drawing = Drawing(width, 64)
     left, right, base = 8.0, width - 8.0, 36.0
 
@@ -116,6 +116,9 @@ def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
         if beyond is not None:
             start, end = at(beyond.start), at(beyond.end)
             drawing.box(start, base - 10, end - start, 10, fill=HATCHED)
+    for band in rule.guarded:
+        start, end = at(band.start), at(band.end)
+        drawing.box(start, base - 5, end - start, 5, fill=BRICK, opacity=0.28)
     drawing.line(left, base, right, base, stroke_width=1.1)
     for graduation in np.arange(rule.low, rule.high + rule.step / 2, rule.step):
         x = at(float(graduation))

@@ -10,7 +10,7 @@ from math import ceil
 from typing import Literal
 
 from endurant.reports.drawings import BRICK, INK, SECOND_INK
-from endurant.work.sheets import PlacedSpecimen, PointView, SheetView
+from endurant.work.sheets.drawing import PlacedSpecimen, PointView, SheetView
 
 Paper = Literal["A4", "Letter", "one"]
 Box = tuple[float, float, float, float]
@@ -33,24 +33,24 @@ class Shape:
 
 def hatch_patterns(sheet: SheetView, prefix: str, scale: float = 1.0) -> str:
     """The SVG patterns of all tests on a sheet, and the one of areas to avoid."""
-    told = []
+    facts = []
     for place, test in enumerate(sheet.tests):
         size = test.hatch.apart_mm * scale
         dashed = f' stroke-dasharray="{test.hatch.dashes}"' if test.hatch.dashes else ""
-        told.append(
+        facts.append(
             f'<pattern id="{prefix}{place}" width="{size:g}" height="{size:g}" '
             f'patternUnits="userSpaceOnUse" patternTransform="rotate({test.hatch.angle})">'
             f'<line x1="0" y1="0" x2="{size:g}" y2="0" stroke="{SECOND_INK}" '
             f'stroke-width="{0.3 * scale:g}" opacity="0.6"{dashed}/></pattern>'
         )
     size = 4 * scale
-    told.append(
+    facts.append(
         f'<pattern id="{prefix}avoid" width="{size:g}" height="{size:g}" '
         'patternUnits="userSpaceOnUse" patternTransform="rotate(45)">'
         f'<line x1="0" y1="0" x2="0" y2="{size:g}" stroke="{BRICK}" '
         f'stroke-width="{1.2 * scale:g}" opacity="0.6"/></pattern>'
     )
-    return f"<defs>{''.join(told)}</defs>"
+    return f"<defs>{''.join(facts)}</defs>"
 
 
 def shapes_of(
@@ -80,14 +80,18 @@ def shapes_of(
             _box_of(corners),
         )
     order = [test.id for test in sheet.tests]
-    for one in placed(sheet):
-        yield _specimen(one, long, f"{prefix}{order.index(one.test_id)}", per_mm)
+    for specimen in placed(sheet):
+        yield _specimen(specimen, long, f"{prefix}{order.index(specimen.test_id)}", per_mm)
 
 
 def placed(sheet: SheetView) -> list[PlacedSpecimen]:
     """The specimens that have a place, in cutting order from the cut end."""
-    found = [one for one in sheet.specimens if one.x_mm is not None and one.y_mm is not None]
-    return sorted(found, key=lambda one: (one.y_mm or 0, one.x_mm or 0))
+    specimens = [
+        specimen
+        for specimen in sheet.specimens
+        if specimen.x_mm is not None and specimen.y_mm is not None
+    ]
+    return sorted(specimens, key=lambda specimen: (specimen.y_mm or 0, specimen.x_mm or 0))
 
 
 def svg_sheet(sheet: SheetView) -> str:
@@ -126,7 +130,7 @@ def scaled_svg(sheet: SheetView, width_mm: float, height_mm: float) -> str:
 
 def drawn_length(sheet: SheetView) -> float:
     """How far along the roll there is something to draw."""
-    ends = [point.y for one in placed(sheet) for point in one.outline]
+    ends = [point.y for specimen in placed(sheet) for point in specimen.outline]
     ends += [point.y for area in sheet.avoided for point in area.corners]
     return min(max(ends, default=sheet.length_mm) + BEYOND_MM, sheet.length_mm)
 
@@ -134,23 +138,27 @@ def drawn_length(sheet: SheetView) -> float:
 def _dimensions(sheet: SheetView, long: float, per_mm: float) -> str:
     """Where edges of specimens lie, beside the sheet; figures that would overlap are left out."""
     size, apart = 2.2 * per_mm, 3.0 * per_mm
-    lefts = sorted({round((one.x_mm or 0) - one.across_mm / 2, 1) for one in placed(sheet)})
-    nears = sorted({round((one.y_mm or 0) - one.along_mm / 2, 1) for one in placed(sheet)})
-    told, base = "", long
+    lefts = sorted(
+        {round((specimen.x_mm or 0) - specimen.across_mm / 2, 1) for specimen in placed(sheet)}
+    )
+    nears = sorted(
+        {round((specimen.y_mm or 0) - specimen.along_mm / 2, 1) for specimen in placed(sheet)}
+    )
+    words, base = "", long
     for x in _apart([0.0, *lefts, sheet.width_mm], apart):
         figure = _text(0, size / 3, f"{x:g}", size, INK, "start")
-        told += (
+        words += (
             f'<path d="M{x:g} {base:g}v{1.5 * per_mm:g}" stroke="{INK}" '
             f'stroke-width="{0.15 * per_mm:g}"/><g transform="translate({x:g} '
             f'{base + 2.2 * per_mm:g}) rotate(90)">{figure}</g>'
         )
     for y in _apart([0.0, *nears, long], apart):
-        told += (
+        words += (
             f'<path d="M0 {base - y:g}h{-1.5 * per_mm:g}" stroke="{INK}" '
             f'stroke-width="{0.15 * per_mm:g}"/>'
             f"{_text(-2 * per_mm, base - y + size / 3, f'{y:g}', size, INK, 'end')}"
         )
-    return told
+    return words
 
 
 def _apart(places: Sequence[float], least: float) -> list[float]:
@@ -198,7 +206,7 @@ def _tiles(sheet: SheetView, size: tuple[float, float]) -> Iterator[tuple[Box, s
     """
     step_x, step_y = tile_step(size)
     columns, rows = ceil(sheet.width_mm / step_x), ceil(sheet.length_mm / step_y)
-    boxes = [_box_of(_flipped(one.outline, sheet.length_mm)) for one in placed(sheet)]
+    boxes = [_box_of(_flipped(specimen.outline, sheet.length_mm)) for specimen in placed(sheet)]
     for row in range(rows):
         for column in range(columns):
             x, y = column * step_x, row * step_y
@@ -214,15 +222,15 @@ def _tiles(sheet: SheetView, size: tuple[float, float]) -> Iterator[tuple[Box, s
 
 def _register_marks(x: float, y: float, step_x: float, step_y: float) -> str:
     """Crosses at the corners where four pages meet, with a ring to prick through."""
-    told = ""
+    words = ""
     for corner_x in (x, x + step_x):
         for corner_y in (y, y + step_y):
-            told += (
+            words += (
                 f'<path d="M{corner_x - 6:g} {corner_y:g}h12M{corner_x:g} {corner_y - 6:g}v12" '
                 f'stroke="{INK}" stroke-width="0.2"/><circle cx="{corner_x:g}" cy="{corner_y:g}" '
                 f'r="2" fill="none" stroke="{INK}" stroke-width="0.2"/>'
             )
-    return told
+    return words
 
 
 def _footing(sheet: SheetView, x: float, y: float, name: str) -> str:
@@ -248,7 +256,7 @@ def _svg(sheet: SheetView, box: Box, name: str, around: str) -> str:
     )
     if name == "one":
         inside, shown = (left, top, left + width, top + height), box
-    inner = "".join(one.svg for one in shapes_of(sheet, name) if _meet(inside, one.box))
+    inner = "".join(shape.svg for shape in shapes_of(sheet, name) if _meet(inside, shape.box))
     clip = (
         f'<clipPath id="c{name}"><rect x="{shown[0]:g}" y="{shown[1]:g}" '
         f'width="{shown[2]:g}" height="{shown[3]:g}"/></clipPath>'
@@ -260,46 +268,50 @@ def _svg(sheet: SheetView, box: Box, name: str, around: str) -> str:
     )
 
 
-def _specimen(one: PlacedSpecimen, long: float, hatch: str, per_mm: float) -> Shape:
-    corners = _flipped(one.outline, long)
+def _specimen(placed_specimen: PlacedSpecimen, long: float, hatch: str, per_mm: float) -> Shape:
+    corners = _flipped(placed_specimen.outline, long)
     width = LINE_MM * per_mm
-    dashes = f' stroke-dasharray="{4 * per_mm:g} {2 * per_mm:g}"' if one.spare else ""
+    dashes = f' stroke-dasharray="{4 * per_mm:g} {2 * per_mm:g}"' if placed_specimen.spare else ""
     if per_mm > 1:
-        dashes = f' stroke-dasharray="{per_mm:g} {0.6 * per_mm:g}"' if one.spare else ""
-    told = (
+        dashes = f' stroke-dasharray="{per_mm:g} {0.6 * per_mm:g}"' if placed_specimen.spare else ""
+    words = (
         f'<polygon points="{_points(corners)}" fill="url(#{hatch})" stroke="{INK}" '
         f'stroke-width="{width:g}"{dashes}/>'
     )
-    for mark in one.inner_marks:
+    for mark in placed_specimen.inner_marks:
         line = _points(_flipped(mark.points, long))
-        told += f'<polyline points="{line}" fill="none" stroke="{INK}" stroke-width="{width:g}"/>'
-    told += _name(one, long, per_mm)
-    return Shape(told, _box_of(corners))
+        words += f'<polyline points="{line}" fill="none" stroke="{INK}" stroke-width="{width:g}"/>'
+    words += _name(placed_specimen, long, per_mm)
+    return Shape(words, _box_of(corners))
 
 
-def _name(one: PlacedSpecimen, long: float, per_mm: float) -> str:
+def _name(placed_specimen: PlacedSpecimen, long: float, per_mm: float) -> str:
     """The name of a specimen along its long side; at full size also what the test works on."""
-    narrow, wide = sorted((one.across_mm, one.along_mm))
-    x, y = label_spot(one)
+    narrow, wide = sorted((placed_specimen.across_mm, placed_specimen.along_mm))
+    x, y = label_spot(placed_specimen)
     if per_mm > 1:
-        size = min(2.7 * per_mm, 0.62 * narrow, 1.4 * wide / len(one.name))
-        upright = one.along_mm > 3 * one.across_mm
+        size = min(2.7 * per_mm, 0.62 * narrow, 1.4 * wide / len(placed_specimen.name))
+        upright = placed_specimen.along_mm > 3 * placed_specimen.across_mm
         turned = f' transform="rotate(-90 {x:.2f} {long - y:.2f})"' if upright else ""
-        return f"<g{turned}>{_text(x, long - y + size / 3, one.name, size, INK)}</g>"
+        return f"<g{turned}>{_text(x, long - y + size / 3, placed_specimen.name, size, INK)}</g>"
     size = min(9.0, narrow / 3)
-    told = _text(x, long - y, one.name, size, INK)
+    text = _text(x, long - y, placed_specimen.name, size, INK)
     if narrow >= 40:
-        words = f"{one.name}, {one.works_on}"
-        told += _text(x, long - y + size * 0.9, words, size * 0.42, SECOND_INK)
-    return told
+        words = f"{placed_specimen.name}, {placed_specimen.works_on}"
+        text += _text(x, long - y + size * 0.9, words, size * 0.42, SECOND_INK)
+    return text
 
 
-def label_spot(one: PlacedSpecimen) -> tuple[float, float]:
+def label_spot(placed_specimen: PlacedSpecimen) -> tuple[float, float]:
     """Where the name stands on the sheet: off the middle, clear of slits and marks."""
-    x, y = one.x_mm or 0, one.y_mm or 0
-    if one.along_mm > one.across_mm:
-        return x, y + one.along_mm * 0.18
-    return x + (one.across_mm * 0.18 if one.across_mm > one.along_mm else 0), y
+    x, y = placed_specimen.x_mm or 0, placed_specimen.y_mm or 0
+    if placed_specimen.along_mm > placed_specimen.across_mm:
+        return x, y + placed_specimen.along_mm * 0.18
+    return x + (
+        placed_specimen.across_mm * 0.18
+        if placed_specimen.across_mm > placed_specimen.along_mm
+        else 0
+    ), y
 
 
 def sheet_dxf(sheet: SheetView) -> bytes:
@@ -325,21 +337,23 @@ def sheet_dxf(sheet: SheetView) -> bytes:
     for place, _ in enumerate(order):
         drawing.layers.add(dxf_layer(place), color=2 + place)
         drawing.layers.add(f"{dxf_layer(place)}_MARKS", color=2 + place)
-    for one in placed(sheet):
-        layer = dxf_layer(order.index(one.test_id))
-        if one.disc:
-            middle = (one.x_mm or 0, one.y_mm or 0)
-            space.add_circle(middle, one.across_mm / 2, dxfattribs={"layer": layer})
+    for specimen in placed(sheet):
+        layer = dxf_layer(order.index(specimen.test_id))
+        if specimen.disc:
+            middle = (specimen.x_mm or 0, specimen.y_mm or 0)
+            space.add_circle(middle, specimen.across_mm / 2, dxfattribs={"layer": layer})
         else:
-            corners = [(point.x, point.y) for point in one.outline]
+            corners = [(point.x, point.y) for point in specimen.outline]
             space.add_lwpolyline(corners, close=True, dxfattribs={"layer": layer})
         marks = {"layer": f"{layer}_MARKS"}
-        for mark in one.inner_marks:
+        for mark in specimen.inner_marks:
             space.add_lwpolyline([(point.x, point.y) for point in mark.points], dxfattribs=marks)
-        space.add_text(one.name, height=6, dxfattribs=marks).set_placement(label_spot(one))
-    told = io.StringIO()
-    drawing.write(told)
-    return told.getvalue().encode()
+        space.add_text(specimen.name, height=6, dxfattribs=marks).set_placement(
+            label_spot(specimen)
+        )
+    string_i_o = io.StringIO()
+    drawing.write(string_i_o)
+    return string_i_o.getvalue().encode()
 
 
 def dxf_layer(place: int) -> str:
@@ -360,8 +374,8 @@ def _box_of(corners: Sequence[tuple[float, float]]) -> Box:
     return min(xs), min(ys), max(xs), max(ys)
 
 
-def _meet(one: Box, other: Box) -> bool:
-    return one[0] <= other[2] and other[0] <= one[2] and one[1] <= other[3] and other[1] <= one[3]
+def _meet(box: Box, other: Box) -> bool:
+    return box[0] <= other[2] and other[0] <= box[2] and box[1] <= other[3] and other[1] <= box[3]
 
 
 def _text(x: float, y: float, words: str, size: float, fill: str, anchor: str = "middle") -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
 from pathlib import Path
@@ -11,13 +12,14 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from endurant.core.methods import find_method
-from endurant.core.methods.method import Property
+from endurant.core.methods.properties import Property
 from endurant.core.quantities import four_digits
 from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
-from endurant.work.reporting import ReportContent, ReportedTest
-from endurant.work.sheets import SheetView
+from endurant.work.record.run_facts import StayFacts
+from endurant.work.reporting.views import ReportContent, ReportedRun, ReportedTest
+from endurant.work.sheets.drawing import SheetView
 
 _FOLDER = Path(__file__).parent
 
@@ -46,8 +48,8 @@ def labels_pdf(sheet: SheetView, stock: LabelStock, skip: int, address: str) -> 
 
     The code on it opens the specimen at `address`.
     """
-    pages = label_pages([one.id for one in placed(sheet)], stock, skip)
-    by_id = {one.id: one for one in placed(sheet)}
+    pages = label_pages([specimen.id for specimen in placed(sheet)], stock, skip)
+    by_id = {specimen.id: specimen for specimen in placed(sheet)}
     return _pdf(
         "labels.html",
         sheet=sheet,
@@ -57,8 +59,8 @@ def labels_pdf(sheet: SheetView, stock: LabelStock, skip: int, address: str) -> 
     )
 
 
-def _pdf(template: str, **told: Any) -> bytes:
-    return _html_pdf(_environment().get_template(template).render(**told))
+def _pdf(template: str, **marked_up: Any) -> bytes:
+    return _html_pdf(_environment().get_template(template).render(**marked_up))
 
 
 def _html_pdf(page: str) -> bytes:
@@ -72,18 +74,28 @@ def _html_pdf(page: str) -> bytes:
     return bytes(document.write_pdf())
 
 
-def stays_of(runs: dict[str, Any]) -> list[dict[str, Any]]:
-    """The stays of tested specimens in enclosures; those that hung together are one."""
-    found: dict[tuple[Any, ...], dict[str, Any]] = {}
+@dataclass
+class StayTogether:
+    """A stay in an enclosure, and the specimens that hung there together."""
+
+    facts: StayFacts
+    labels: list[str]
+    until: datetime
+
+
+def stays_of(runs: dict[str, ReportedRun]) -> list[StayTogether]:
+    """The stays of tested specimens in enclosures; those that hung together are one.
+
+    Reports released before stays were told one by one hold none.
+    """
+    by_stay: dict[tuple[object, ...], StayTogether] = {}
     for label, run in runs.items():
-        told = run.conditioning or {}
-        # Reports released before stays were told one by one hold a single one.
-        for stay in told.get("stays", []):
-            key = (stay["enclosure"], stay["from"], stay["served"], stay["counted_by"])
-            together = found.setdefault(key, stay | {"labels": []})
-            together["labels"].append(label)
-            together["to"] = max(together["to"], stay["to"])
-    return list(found.values())
+        for stay in run.conditioning.stays if run.conditioning else []:
+            key = (stay.enclosure, stay.hung_at, stay.served, stay.counted_by)
+            together = by_stay.setdefault(key, StayTogether(stay, [], stay.until))
+            together.labels.append(label)
+            together.until = max(together.until, stay.until)
+    return list(by_stay.values())
 
 
 @cache
@@ -108,8 +120,8 @@ def _environment() -> Environment:
     }
     environment.globals |= {
         "draw_limit_rule": lambda rule: Markup(draw_limit_rule(rule)),
-        "draw_curves": lambda *told: Markup(draw_curves(*told)),
-        "scaled_sheet": lambda *told: Markup(scaled_svg(*told)),
+        "draw_curves": lambda *figures: Markup(draw_curves(*figures)),
+        "scaled_sheet": lambda *figures: Markup(scaled_svg(*figures)),
     }
     return environment
 
@@ -149,10 +161,10 @@ def figure_text(value: dict[str, Any] | None, name: str, test: ReportedTest) -> 
         return "–"
     known = _properties(test).get(name)
     rounding = test.document["parameters"]["rounding"]
-    told = (
+    written = (
         four_digits(value["value"]) if known is None else known.reported(value["value"], rounding)
     )
-    return f"{value.get('qualifier') or ''} {told}".strip()
+    return f"{value.get('qualifier') or ''} {written}".strip()
 
 
 def _moment(at: datetime | str | None) -> str:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from typing import Any
 
+from endurant.core.csv_dialect import csv_text, figure_cell
 from endurant.core.drawn import AXES, TRACES
-from endurant.core.tables import cell, csv_text, specimen_table
-from endurant.work.reporting import ReportContent
+from endurant.core.tables import specimen_table
+from endurant.work.reporting.views import ReportContent
 
 
 def report_specimens(content: ReportContent) -> str:
@@ -21,18 +22,19 @@ def report_traces(content: ReportContent) -> str:
 
     def rows() -> Iterable[Sequence[str]]:
         for test in content.tests:
-            for one in test.document["specimens"]:
+            for specimen in test.document["specimens"]:
                 for name in TRACES:
-                    trace = one.get(name)
+                    trace = specimen.get(name)
                     if not isinstance(trace, dict):
                         continue
                     known = {key: _first(trace[key]) for key in columns if trace.get(key)}
                     count = max((len(column) for column in known.values()), default=0)
                     for sample in range(count):
                         cells = [
-                            cell(known[key][sample]) if key in known else "" for key in columns
+                            figure_cell(known[key][sample]) if key in known else ""
+                            for key in columns
                         ]
-                        yield [test.view.method, one["label"], name, *cells]
+                        yield [test.view.method, specimen["label"], name, *cells]
 
     return csv_text(["method", "specimen", "trace", *columns], rows())
 

@@ -1,1 +1,1 @@
-"""Simulated devices: a process of their own that behaves like the real thing on a line."""
+"""The one program that hosts every simulated device."""

@@ -12,6 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.store import clock
+from endurant.store.seal_book import SealBook
 from endurant.store.seals import Seals, seals_of_everything, take_seals
 from endurant.store.tables import AuditEntry, AuditHead
 
@@ -44,7 +45,7 @@ def record(
         entity_id=entity_id,
         job_id=job_id,
         words=words,
-        told={"before": before, "after": after, "why": why},
+        facts={"before": before, "after": after, "why": why},
     )
 
 
@@ -71,7 +72,7 @@ def _add_seals(session: Session, seals: Seals, words: str) -> None:
         entity_id=0,
         job_id=None,
         words=words,
-        told={},
+        facts={},
     )
 
 
@@ -85,7 +86,7 @@ def _add(
     entity_id: int,
     job_id: int | None,
     words: str,
-    told: Mapping[str, Any],
+    facts: Mapping[str, Any],
 ) -> None:
     head = session.execute(select(AuditHead).with_for_update()).scalar_one()
     entry = AuditEntry(
@@ -98,7 +99,7 @@ def _add(
         job_id=job_id,
         words=words,
         facts=json.dumps(
-            {**told, "seals": seals} if seals else told,
+            {**facts, "seals": seals} if seals else facts,
             ensure_ascii=False,
             sort_keys=True,
             default=str,
@@ -113,7 +114,7 @@ def _add(
 
 def hash_of(entry: AuditEntry) -> str:
     """SHA-256 over everything an entry says and the hash of the entry before."""
-    told = [
+    facts = [
         entry.id,
         entry.at.isoformat(),
         entry.person_id,
@@ -125,7 +126,7 @@ def hash_of(entry: AuditEntry) -> str:
         entry.facts,
         entry.previous_hash,
     ]
-    return hashlib.sha256(json.dumps(told, ensure_ascii=False).encode()).hexdigest()
+    return hashlib.sha256(json.dumps(facts, ensure_ascii=False).encode()).hexdigest()
 
 
 @dataclass
@@ -138,7 +139,7 @@ class Chain:
 
     length: int = 0
     head: str = START_HASH
-    seals: Seals = field(default_factory=dict)
+    seals: SealBook = field(default_factory=SealBook)
     hashes: set[str] = field(default_factory=set)
     broken: list[str] = field(default_factory=list)
 
@@ -172,10 +173,10 @@ def _seals_of(entry: AuditEntry) -> Seals:
     if '"seals"' not in entry.facts:
         return {}
     try:
-        told = json.loads(entry.facts)
+        loads = json.loads(entry.facts)
     except ValueError:
         return {}
-    seals = told.get("seals", {}) if isinstance(told, dict) else {}
+    seals = loads.get("seals", {}) if isinstance(loads, dict) else {}
     return seals if isinstance(seals, dict) else {}
 
 

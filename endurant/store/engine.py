@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import lru_cache
 
-from sqlalchemy import Engine, create_engine
+from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
-from endurant.core.refusals import Conflict, Unavailable
+from endurant.core.refusals import Conflict, Invalid, Unavailable
 from endurant.store.audit import seal_the_rest
 from endurant.store.seals import watch_facts
 
@@ -21,6 +21,10 @@ DATABASE_VARIABLE = "ENDURANT_DATABASE"
 _LOST = {1053, 1927, 2002, 2003, 2006, 2013, 4031}
 # MariaDB's numbers for "lock wait timeout", "deadlock" and "duplicate entry".
 _CROSSED = {1205, 1213, 1062}
+# MariaDB's number for "packet bigger than max_allowed_packet".
+_TOO_LARGE = 1153
+LEAST_PACKET = 100_000_000
+"""Bytes that a server should take at once: the largest file and the longest recording fit in."""
 
 
 def database_url() -> str:
@@ -66,12 +70,23 @@ def transaction() -> Iterator[Session]:
                 "someone else did the same thing, or changed it, at the same moment; "
                 "look again, then repeat what you meant to do"
             ) from error
+        if _number(error) == _TOO_LARGE:
+            raise Invalid(
+                "this is larger than the database takes at once; nothing was stored. "
+                "Whoever keeps the server raises its max_allowed_packet, see docs/operating.md"
+            ) from error
         if not is_lost(error):
             raise
         raise Unavailable(
             "the database does not answer; nothing was changed. "
             "Try again in a moment, and tell whoever keeps the server if it lasts"
         ) from error
+
+
+def packet_bytes() -> int:
+    """How many bytes the server takes at once."""
+    with engine_for(database_url()).connect() as connection:
+        return int(connection.execute(text("SELECT @@max_allowed_packet")).scalar_one())
 
 
 def is_lost(error: DBAPIError) -> bool:

@@ -19,6 +19,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Mapper, Session
 
 from endurant.store.tables import (
     Base,
+    BenchEvent,
     Enclosure,
     EnclosureReading,
     Gauge,
@@ -50,12 +51,14 @@ FACTS: tuple[type[Base], ...] = (
     Gauge,
     Station,
     Run,
+    BenchEvent,
     Report,
 )
 """The tables whose rows are facts, in an order in which they can be told."""
 
 PASSING: Mapping[type[Base], frozenset[str]] = {
     Person: frozenset({"password_hash"}),
+    Job: frozenset({"damp"}),
     Enclosure: frozenset({"line_says"}),
     Station: frozenset({"leased_by", "leased_until"}),
     Run: frozenset(
@@ -82,7 +85,7 @@ WHOLE: Mapping[type[Base], tuple[str, ...]] = {
 """Long columns that are written once; each is sealed by itself."""
 
 HOUR = timedelta(hours=1)
-_TOUCHED, _HOURS = "touched facts", "touched hours"
+_TOUCHED, _HOURS, _CHANGED = "touched facts", "touched hours", "changed rows"
 
 Seals = dict[str, str | None]
 
@@ -113,12 +116,12 @@ def hash_of_row(table: type[Base], values: Mapping[str, Any]) -> str:
 
     What is null says nothing, so that a column that is added later changes no older seal.
     """
-    told = {}
+    facts = {}
     for column in fact_columns(table):
         value = values[column.key]
         if value is not None:
-            told[column.key] = _plain(value, column.type.python_type)
-    text = json.dumps(told, sort_keys=True, ensure_ascii=False)
+            facts[column.key] = _plain(value, column.type.python_type)
+    text = json.dumps(facts, sort_keys=True, ensure_ascii=False)
     return hashlib.sha256(text.encode()).hexdigest()
 
 
@@ -153,6 +156,13 @@ def _notice(session: Session, _context: object) -> None:
     for row in session.deleted:
         if isinstance(row, FACTS):
             touched[row] = "deleted"
+    session.info.setdefault(_CHANGED, {}).update(dict.fromkeys(touched))
+
+
+def changed_rows(session: Session) -> list[Base]:
+    """The rows of fact tables that this session wrote since this was last asked."""
+    session.flush()
+    return list(session.info.pop(_CHANGED, {}))
 
 
 def _changed(row: Base) -> bool:
@@ -183,7 +193,7 @@ def hour_key(enclosure_id: int, hour: datetime) -> str:
 
 def hash_of_readings(rows: list[tuple[datetime, float, float | None]]) -> str:
     """SHA-256 over the readings of an hour, in the order of their moments."""
-    told = [
+    readings = [
         [
             at.astimezone(UTC).isoformat(timespec="microseconds"),
             float(temperature),
@@ -191,7 +201,7 @@ def hash_of_readings(rows: list[tuple[datetime, float, float | None]]) -> str:
         ]
         for at, temperature, humidity in sorted(rows, key=lambda row: row[0])
     ]
-    return hashlib.sha256(json.dumps(told).encode()).hexdigest()
+    return hashlib.sha256(json.dumps(readings).encode()).hexdigest()
 
 
 def take_seals(session: Session, now: datetime) -> Seals:
@@ -234,8 +244,8 @@ def seals_of_everything(session: Session, now: datetime) -> Iterator[Seals]:
     """The hashes of all that is there, some thousand at a time: where sealing begins."""
     for table in FACTS:
         seals: Seals = {}
-        for row_id, found in stored_rows(session, table):
-            seals[key_of(table, row_id)] = found
+        for row_id, seal in stored_rows(session, table):
+            seals[key_of(table, row_id)] = seal
             if len(seals) >= 2000:
                 yield seals
                 seals = {}
@@ -245,8 +255,8 @@ def seals_of_everything(session: Session, now: datetime) -> Iterator[Seals]:
         if seals:
             yield seals
     seals = {
-        hour_key(enclosure_id, hour): found
-        for enclosure_id, hour, found in stored_hours(session)
+        hour_key(enclosure_id, hour): seal
+        for enclosure_id, hour, seal in stored_hours(session)
         if hour + HOUR <= now
     }
     if seals:

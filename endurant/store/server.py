@@ -19,6 +19,7 @@ _INSTALL = ("mariadb-install-db", "/usr/bin/mariadb-install-db")
 NO_NATIVE_AIO = "--innodb-use-native-aio=0"
 """The kernel gives back the rings of a server that ended a moment later; who starts at once may not
 get any, and MariaDB then aborts."""
+INSTALL_TRIES = 3
 START_WITHIN_S = 60.0
 STOP_WITHIN_S = 30.0
 
@@ -27,7 +28,7 @@ class DatabaseServer:
     """One MariaDB server with the databases of this laboratory; start it, then stop it."""
 
     def __init__(self, folder: Path, port: int) -> None:
-        self.folder = folder
+        self.folder = folder.resolve()
         self.port = port
         self._process: subprocess.Popen[bytes] | None = None
 
@@ -71,7 +72,7 @@ class DatabaseServer:
                 "--character-set-server=utf8mb4",
                 "--collation-server=utf8mb4_bin",
                 "--max-allowed-packet=256M",
-                "--innodb-buffer-pool-size=128M",
+                "--innodb-buffer-pool-size=256M",
                 "--skip-name-resolve",
                 NO_NATIVE_AIO,
             ],
@@ -116,6 +117,22 @@ class DatabaseServer:
             self._process = None
 
     def _install(self, data: Path) -> None:
+        """Make the data folder; a server that ended while it was made is tried again.
+
+        Raises Unavailable with the complaints of the last try.
+        """
+        complaints: list[str] = []
+        for _ in range(INSTALL_TRIES):
+            complaints = self._complaints_of_installing(data)
+            if not complaints:
+                return
+            shutil.rmtree(data, ignore_errors=True)
+            data.mkdir(parents=True)
+        raise Unavailable(
+            f"MariaDB could not make its data folder {data}: {' / '.join(complaints)}"
+        )
+
+    def _complaints_of_installing(self, data: Path) -> list[str]:
         made = subprocess.run(
             [
                 _find(_INSTALL),
@@ -131,11 +148,10 @@ class DatabaseServer:
             capture_output=True,
             text=True,
         )
-        if made.returncode != 0:
-            shutil.rmtree(data, ignore_errors=True)
-            lines = f"{made.stdout}\n{made.stderr}".strip().splitlines()
-            told = [line for line in lines if "ERROR" in line] or lines[-1:]
-            raise Unavailable(f"MariaDB could not make its data folder {data}: {' / '.join(told)}")
+        if made.returncode == 0:
+            return []
+        lines = f"{made.stdout}\n{made.stderr}".strip().splitlines()
+        return [line for line in lines if "ERROR" in line] or lines[-1:] or ["it said nothing"]
 
     def _connect(self) -> pymysql.connections.Connection[pymysql.cursors.Cursor]:
         return pymysql.connect(
@@ -156,8 +172,8 @@ class DatabaseServer:
 
 def _find(names: tuple[str, ...]) -> str:
     for name in names:
-        if found := shutil.which(name):
-            return found
+        if which := shutil.which(name):
+            return which
     raise Unavailable(
         f"{names[0]} is not installed; `make setup` installs Debian's mariadb-server-core"
     )

@@ -10,6 +10,7 @@ from sqlalchemy import (
     Boolean,
     Double,
     ForeignKey,
+    Index,
     Integer,
     MetaData,
     String,
@@ -96,7 +97,7 @@ class Job(Base):
     """What was asked for a sample, and the sample itself as it lies on the table.
 
     A `sheet` has a width and a length; of `pieces`, `packs` and `granules` that arrive ready,
-    `arrived` says how many or how much.
+    `arrived` says how many or how much. One that came `damp` is offered pre-conditioning first.
     """
 
     __tablename__ = "job"
@@ -109,6 +110,7 @@ class Job(Base):
     lot: Mapped[str] = mapped_column(String(60))
     material: Mapped[str] = mapped_column(String(200))
     arrival_state: Mapped[str] = mapped_column(String(200))
+    damp: Mapped[bool] = mapped_column(Boolean, default=False)
     form: Mapped[str] = mapped_column(String(16), default="sheet")
     arrived: Mapped[dict[str, Any] | None]
     width_mm: Mapped[float | None]
@@ -263,6 +265,7 @@ class Stay(Base):
     """
 
     __tablename__ = "stay"
+    __table_args__ = (Index("ix_stay_hung_together", "enclosure_id", "hung_at"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"), index=True)
@@ -317,6 +320,7 @@ class Station(Base):
     kind: Mapped[str] = mapped_column(String(24))
     host: Mapped[str] = mapped_column(String(120))
     port: Mapped[int]
+    device: Mapped[str | None] = mapped_column(String(40))
     simulated: Mapped[bool]
     instrument_id: Mapped[int] = mapped_column(ForeignKey("instrument.id"))
     leased_by: Mapped[str | None] = mapped_column(String(80))
@@ -332,8 +336,10 @@ class Run(Base):
     database refuses a second run on either. `state` goes from `running` to `ended` (to be
     looked at) to `settled` (kept, or voided with its specimen); one that gave no samples is
     `abandoned`. `raw` holds the samples
-    once the run has ended, compressed, with the SHA-256 of what was compressed; `entry` holds
-    the readings of a specimen that were brought in or typed, in its place.
+    once the run has ended, compressed, with the SHA-256 of what was compressed, and `channels`
+    what they are (time, extension and force where it is null); `beside` are readings of the
+    same specimen that the device does not record. `entry` holds the readings of a specimen
+    that were brought in or typed, in its place.
     """
 
     __tablename__ = "run"
@@ -360,6 +366,8 @@ class Run(Base):
     stop_wanted: Mapped[bool] = mapped_column(Boolean, default=False)
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     samples: Mapped[int] = mapped_column(Integer, default=0)
+    channels: Mapped[list[Any] | None]
+    beside: Mapped[dict[str, Any] | None]
     raw: Mapped[bytes | None] = mapped_column(deferred=True)
     entry: Mapped[bytes | None] = mapped_column(deferred=True)
     sha256: Mapped[str | None] = mapped_column(String(64))
@@ -368,6 +376,29 @@ class Run(Base):
     station: Mapped[Station | None] = relationship()
     instrument: Mapped[Instrument | None] = relationship()
     by: Mapped[Person] = relationship()
+
+
+class BenchEvent(Base):
+    """One thing that happened to a specimen at the bench; rows of this table are never changed.
+
+    `number` counts the events of a specimen; the database refuses two with the same.
+    """
+
+    __tablename__ = "bench_event"
+    __table_args__ = (UniqueConstraint("specimen_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"), index=True)
+    number: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime]
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    station_id: Mapped[int | None] = mapped_column(ForeignKey("station.id"))
+    run_id: Mapped[int | None] = mapped_column(ForeignKey("run.id"))
+    facts: Mapped[dict[str, Any]]
+    takes_back: Mapped[int | None]
+
+    by: Mapped[Person | None] = relationship()
 
 
 class RunChunk(Base):
@@ -435,3 +466,67 @@ class AuditHead(Base):
     last_id: Mapped[int] = mapped_column(BigInteger)
     last_hash: Mapped[str] = mapped_column(String(64))
     sealed_from: Mapped[int | None] = mapped_column(BigInteger)
+
+
+class JobCard(Base):
+    """What lists and clocks show of a job, written in the transaction that changed a fact of it.
+
+    It holds until `turns_at`, when time alone makes it another (None while nothing runs out);
+    `version` rises whenever it is written. `hanging` and `waiting` are the groups of specimens
+    that hang and that are to be hung (`preparation.groups`). It is no fact: `endurant rebuild`
+    makes it again.
+    """
+
+    __tablename__ = "job_card"
+    __table_args__ = (
+        Index("ix_job_card_due", "released", "due_at", "job_id"),
+        Index("ix_job_card_stage", "released", "stage", "due_at"),
+        Index("ix_job_card_prepares", "prepares", "released", "job_id"),
+    )
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), primary_key=True)
+    version: Mapped[int] = mapped_column(Integer)
+    changed_at: Mapped[datetime] = mapped_column(index=True)
+    turns_at: Mapped[datetime | None] = mapped_column(index=True)
+    released: Mapped[bool] = mapped_column(Boolean)
+    due_at: Mapped[datetime]
+    stage: Mapped[str] = mapped_column(String(16))
+    tested: Mapped[int]
+    wanted: Mapped[int]
+    verdict: Mapped[str] = mapped_column(String(16))
+    next_code: Mapped[str] = mapped_column(String(24))
+    trouble: Mapped[str | None] = mapped_column(String(400))
+    search: Mapped[str] = mapped_column(String(700))
+    prepares: Mapped[bool] = mapped_column(Boolean)
+    hanging: Mapped[list[Any]]
+    waiting: Mapped[list[Any]]
+
+
+class TestCard(Base):
+    """The figures of a test, by the hash of everything they were computed from.
+
+    Without working and marks, which are computed from the samples for whoever opens them.
+    """
+
+    __test__ = False
+    __tablename__ = "test_card"
+
+    test_id: Mapped[int] = mapped_column(ForeignKey("test.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64))
+    figures: Mapped[str | None] = mapped_column(LongText)
+    trouble: Mapped[str | None] = mapped_column(String(400))
+
+
+class StayTally(Base):
+    """A stay counted against the log of its enclosure up to the reading at `upto`.
+
+    One for all that were hung together and are held against the same rules (`rules`, a hash).
+    """
+
+    __tablename__ = "stay_tally"
+
+    enclosure_id: Mapped[int] = mapped_column(ForeignKey("enclosure.id"), primary_key=True)
+    hung_at: Mapped[datetime] = mapped_column(primary_key=True)
+    rules: Mapped[str] = mapped_column(String(64), primary_key=True)
+    upto: Mapped[datetime]
+    tally: Mapped[dict[str, Any]]

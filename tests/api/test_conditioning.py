@@ -9,10 +9,12 @@ import pytest
 from sqlalchemy import text
 
 from endurant.store.engine import engine_for
-from endurant.work.enclosures import read_loggers
-from endurant.work.founding import NewLogger, add_enclosure
+from endurant.work.preparation.board import board_key
+from endurant.work.preparation.enclosures import read_loggers
+from endurant.work.record.founding import NewLogger, add_enclosure
+from endurant.work.record.transactions import transaction
 from tests.conftest import StandIn
-from tests.laboratory import Bench, sample
+from tests.laboratory import Bench, behind_its_back, sample
 
 FIRE = {"method": "16-cfr-1610", "parameters": {"surface": "plain"}}
 PLASTICS = {"method": "iso-527"}
@@ -46,22 +48,24 @@ def cut_job(bench: Bench, *tests: dict[str, Any]) -> dict[str, Any]:
     body = {"revision": job["revision"], "seconds": 0}
     sheet = bench.post(f"/jobs/{job['id']}/sheet/place", body)
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
-    found: dict[str, Any] = bench.get(f"/jobs/{job['id']}")
-    return found
+    cut: dict[str, Any] = bench.get(f"/jobs/{job['id']}")
+    return cut
 
 
 def ids(job: dict[str, Any]) -> list[int]:
-    return [one["id"] for test in job["tests"] for one in test["specimens"]]
+    return [specimen["id"] for test in job["tests"] for specimen in test["specimens"]]
 
 
 def hours_pass(database: str, hours: float) -> None:
     """Every stay began, and ended, so many hours earlier than the record says."""
     seconds = round(hours * 3600)
-    with engine_for(database).begin() as connection:
-        for column in ("hung_at", "taken_at"):
-            connection.execute(
-                text(f"UPDATE stay SET {column} = {column} - INTERVAL {seconds} SECOND")
-            )
+    behind_its_back(
+        database,
+        *(
+            f"UPDATE stay SET {column} = {column} - INTERVAL {seconds} SECOND"
+            for column in ("hung_at", "taken_at")
+        ),
+    )
 
 
 def test_a_log_proves_the_time_and_an_excursion_restarts_it(bench: Bench) -> None:
@@ -86,7 +90,9 @@ def test_both_schools_are_told_and_the_house_takes_one(bench: Bench) -> None:
     assert group["runs_out_at"] is not None
     assert bench.specimen(job, "W1")["state"] == "conditioning"
     log = bench.get("/enclosures/1/log?hours=24")
-    assert [one["words"] for one in log["excursions"]] == ["out of tolerance, worst 23.1 °C"]
+    assert [excursion["words"] for excursion in log["excursions"]] == [
+        "out of tolerance, worst 23.1 °C"
+    ]
 
 
 def test_a_gap_proves_nothing_and_the_clock_stands(bench: Bench) -> None:
@@ -110,6 +116,18 @@ def test_a_log_comes_once_and_contradicts_nothing(bench: Bench) -> None:
     csv = bench.call("GET", "/enclosures/1/log.csv").text
     assert csv.count("\n") == 13
     assert bring_log(bench, csv.encode())["known"] == 12
+
+
+def test_an_older_part_of_a_log_is_on_the_board_at_once(bench: Bench) -> None:
+    bring_log(bench, log_of((3, 0, 20)))
+    with transaction() as session:
+        before = board_key(session)
+    bring_log(bench, log_of((26, 20, 23.5)))
+    with transaction() as session:
+        after = board_key(session)
+    mended, newest = 2, 3
+    assert after[newest] == before[newest]
+    assert after[mended] != before[mended]
 
 
 @pytest.mark.parametrize(
@@ -146,18 +164,20 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     job = cut_job(bench, FIRE)
     ask = {"specimen_ids": ids(job)}
     waiting = bench.get("/conditioning")["waiting"]
-    assert [one["wanted"] for one in waiting] == ["Drying oven"]
+    assert [specimen["wanted"] for specimen in waiting] == ["Drying oven"]
     bench.post(f"/enclosures/{oven}/hang", ask)
     hours_pass(database, 0.55)
     group = room(bench, 1)["groups"][0]
     assert (group["ready"], group["then"]) == (True, "then the desiccator")
-    assert [one["wanted"] for one in bench.get("/conditioning")["waiting"]] == ["Desiccator"]
+    assert [specimen["wanted"] for specimen in bench.get("/conditioning")["waiting"]] == [
+        "Desiccator"
+    ]
     bench.post(f"/enclosures/{cooler}/hang", ask)
     hours_pass(database, 0.3)
     assert room(bench, 2)["groups"][0]["ready"]
     bench.post("/enclosures/take-out", ask)
     clocks = bench.get("/clocks")["clocks"]
-    assert [one["kind"] for one in clocks] == ["at-most"]
+    assert [clock["kind"] for clock in clocks] == ["at-most"]
     hours_pass(database, 0.05)
     path = f"/tests/{job['tests'][0]['id']}/readings"
     burned = {"label": "L1", "direction": "length", "round": "preliminary", "code": "DNI"}
@@ -189,12 +209,11 @@ def test_equilibrium_by_weighing_ends_the_wait(bench: Bench, database: str) -> N
     bench.post("/enclosures/1/hang", {"specimen_ids": ids(job)})
     bench.post(path, {"mass_g": 4.2})
     hours_pass(database, 3)
-    with engine_for(database).begin() as connection:
-        connection.execute(text("UPDATE weighing SET at = at - INTERVAL 3 HOUR"))
+    behind_its_back(database, "UPDATE weighing SET at = at - INTERVAL 3 HOUR")
     bench.post(path, {"mass_g": 4.205})
     states = {
-        one["label"]: one["state"]
-        for one in bench.get(f"/tests/{job['tests'][0]['id']}")["specimens"]
+        specimen["label"]: specimen["state"]
+        for specimen in bench.get(f"/tests/{job['tests'][0]['id']}")["specimens"]
     }
     assert (states["W1"], states["W2"]) == ("ready", "conditioning")
     hanging = room(bench)["groups"][0]["specimens"][0]
@@ -209,7 +228,7 @@ def test_a_wet_test_is_soaked_and_tested_within_a_minute(bench: Bench, database:
     test = job["tests"][0]
     body = {"state": "wet", "revision": test["revision"]}
     view = bench.call("PUT", f"/tests/{test['id']}/preparation", json=body).json()
-    assert [one["words"] for one in view["stages"]] == ["Water bath 60 min, then within 60 s"]
+    assert [stage["words"] for stage in view["stages"]] == ["Water bath 60 min, then within 60 s"]
     assert "changed by someone else" in bench.refused(
         "PUT", f"/tests/{test['id']}/preparation", 409, json=body
     )
@@ -259,8 +278,8 @@ def test_rubber_is_tested_neither_too_young_nor_too_old(bench: Bench) -> None:
     said = bench.refused("POST", f"/tests/{test['id']}/readings", 409, json=body)
     assert "tested 2 h after vulcanising; 16 h at least" in said
     later = (datetime.now(UTC) + timedelta(hours=2)).isoformat()
-    told = {"made_at": later, "revision": test["revision"] + 1}
-    assert "still to come" in bench.refused("PUT", path, 422, json=told)
+    facts = {"made_at": later, "revision": test["revision"] + 1}
+    assert "still to come" in bench.refused("PUT", path, 422, json=facts)
 
 
 TRACE = {"extension_mm": [0, 10, 50, 100], "force_n": [0, 5, 20, 60]}
@@ -291,7 +310,7 @@ def test_loggers_are_read_over_their_line_and_their_silence_is_told(
     made = add_enclosure("Logged room", "film-23-50", logger)
     lost = add_enclosure("Lost room", "film-23-50", NewLogger("127.0.0.1", 1, "TH-9", True))
     read_loggers()
-    rooms = {one["id"]: one for one in bench.get("/conditioning")["enclosures"]}
+    rooms = {enclosure["id"]: enclosure for enclosure in bench.get("/conditioning")["enclosures"]}
     assert rooms[made]["logged"]
     assert rooms[made]["in_tolerance"]
     assert "it does not answer" in rooms[lost]["line_says"]
@@ -302,11 +321,11 @@ def test_loggers_are_read_over_their_line_and_their_silence_is_told(
     assert read_loggers() <= 1
     bench.post(f"/enclosures/{made}/pretend", {"fault": "rubbish"})
     bench.post("/enclosures/read-loggers")
-    rooms = {one["id"]: one for one in bench.get("/conditioning")["enclosures"]}
+    rooms = {enclosure["id"]: enclosure for enclosure in bench.get("/conditioning")["enclosures"]}
     assert "sends what cannot be read" in rooms[made]["line_says"]
     bench.post(f"/enclosures/{made}/pretend", {"fault": "none"})
     bench.post("/enclosures/read-loggers")
-    rooms = {one["id"]: one for one in bench.get("/conditioning")["enclosures"]}
+    rooms = {enclosure["id"]: enclosure for enclosure in bench.get("/conditioning")["enclosures"]}
     assert rooms[made]["line_says"] == ""
     real = bench.refused("POST", "/enclosures/1/pretend", 403, json={"fault": "warm"})
     assert "is a real room" in real

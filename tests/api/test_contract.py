@@ -18,8 +18,8 @@ def test_no_request_made_from_the_contract_breaks_it(bench: Bench, login: str) -
     assert isinstance(app, FastAPI)
     token = bench.as_(login).token
     broken = [
-        f"{one.operation}: {one.says}\n{one.curl}"
+        f"{specimen.operation}: {specimen.says}\n{specimen.curl}"
         for operation in operations_of(app)
-        for one in explore(operation, token, EXAMPLES)
+        for specimen in explore(operation, token, EXAMPLES)
     ]
     assert broken == []

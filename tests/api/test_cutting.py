@@ -18,27 +18,27 @@ def placed(bench: Bench, **changes: Any) -> Any:
 
 
 def lay(bench: Bench, sheet: Any, name: str, **changed: Any) -> Any:
-    one = next(one for one in sheet["specimens"] if one["name"] == name)
-    laid = {"specimen_id": one["id"], "locked": one["locked"]} | {
-        key: one[key] for key in ("x_mm", "y_mm", "long_side")
+    specimen = next(specimen for specimen in sheet["specimens"] if specimen["name"] == name)
+    laid = {"specimen_id": specimen["id"], "locked": specimen["locked"]} | {
+        key: specimen[key] for key in ("x_mm", "y_mm", "long_side")
     }
     body = {"laid": [laid | changed], "revision": sheet["revision"]}
     return bench.call("PUT", f"/jobs/{sheet['job_id']}/sheet/layout", json=body)
 
 
 def spot(sheet: Any, name: str) -> tuple[float, float]:
-    one = next(one for one in sheet["specimens"] if one["name"] == name)
-    return one["x_mm"], one["y_mm"]
+    specimen = next(specimen for specimen in sheet["specimens"] if specimen["name"] == name)
+    return specimen["x_mm"], specimen["y_mm"]
 
 
 def test_every_test_has_its_hatch_and_its_number(bench: Bench) -> None:
     sheet = placed(bench)
-    assert [one["placed"] for one in sheet["tests"]] == [12, 6, 4]
-    hatches = [tuple(one["hatch"].values()) for one in sheet["tests"]]
+    assert [test["placed"] for test in sheet["tests"]] == [12, 6, 4]
+    hatches = [tuple(test["hatch"].values()) for test in sheet["tests"]]
     assert len(set(hatches)) == 3
-    assert {one["name"][:2] for one in sheet["specimens"]} == {"1-", "2-", "3-"}
+    assert {specimen["name"][:2] for specimen in sheet["specimens"]} == {"1-", "2-", "3-"}
     assert sheet["broken"] == []
-    dumbbell = next(one for one in sheet["specimens"] if one["name"] == "3-S1")
+    dumbbell = next(specimen for specimen in sheet["specimens"] if specimen["name"] == "3-S1")
     assert len(dumbbell["outline"]) == 40
 
 
@@ -55,8 +55,8 @@ def test_what_is_locked_stays_while_the_rest_is_placed_around_it(bench: Bench) -
 def test_turning_is_for_those_without_a_direction(bench: Bench) -> None:
     sheet = placed(bench)
     turned = lay(bench, sheet, "3-S1", long_side="weft").json()
-    one = next(one for one in turned["specimens"] if one["name"] == "3-S1")
-    assert (one["across_mm"], one["along_mm"]) == (115, 25)
+    specimen = next(specimen for specimen in turned["specimens"] if specimen["name"] == "3-S1")
+    assert (specimen["across_mm"], specimen["along_mm"]) == (115, 25)
     refused = lay(bench, turned, "1-W1", long_side="warp")
     assert "only a specimen without a direction is turned" in refused.json()["detail"]
 
@@ -66,14 +66,14 @@ def test_a_change_is_taken_back_by_laying_everything_as_it_was(bench: Bench) -> 
     moved = lay(bench, sheet, "2-S1", x_mm=1400, y_mm=1900).json()
     assert moved["broken"]
     before = [
-        {"specimen_id": one["id"]}
-        | {key: one[key] for key in ("x_mm", "y_mm", "long_side", "locked")}
-        for one in sheet["specimens"]
+        {"specimen_id": specimen["id"]}
+        | {key: specimen[key] for key in ("x_mm", "y_mm", "long_side", "locked")}
+        for specimen in sheet["specimens"]
     ]
     body = {"laid": before, "revision": moved["revision"]}
     back = bench.call("PUT", f"/jobs/{sheet['job_id']}/sheet/layout", json=body).json()
-    assert [(one["x_mm"], one["y_mm"]) for one in back["specimens"]] == [
-        (one["x_mm"], one["y_mm"]) for one in sheet["specimens"]
+    assert [(specimen["x_mm"], specimen["y_mm"]) for specimen in back["specimens"]] == [
+        (specimen["x_mm"], specimen["y_mm"]) for specimen in sheet["specimens"]
     ]
     assert back["broken"] == []
 
@@ -114,18 +114,18 @@ def test_an_area_over_everything_leaves_no_room_in_words(bench: Bench) -> None:
         f"/jobs/{sheet['job_id']}/sheet/place", {"revision": marked["revision"], "seconds": 0}
     )
     assert "No test fits as a whole" in again["shortage"]
-    assert all(one["x_mm"] is None for one in again["specimens"])
+    assert all(specimen["x_mm"] is None for specimen in again["specimens"])
 
 
 def test_how_much_to_send(bench: Bench) -> None:
     asked = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}, {"method": "iso-13938-1"}]}
-    told = bench.post("/how-much", asked | {"seconds": 0})
-    assert told["length_bound_mm"] <= told["length_needed_mm"] <= told["ask_for_mm"]
-    assert told["ask_for_mm"] % 50 == 0
-    assert len(told["sheet"]["specimens"]) == 18
+    post = bench.post("/how-much", asked | {"seconds": 0})
+    assert post["length_bound_mm"] <= post["length_needed_mm"] <= post["ask_for_mm"]
+    assert post["ask_for_mm"] % 50 == 0
+    assert len(post["sheet"]["specimens"]) == 18
     more = [{"method": "iso-13937-2", "specimens_wanted": 20}, {"method": "iso-13938-1"}]
     longer = bench.post("/how-much", asked | {"seconds": 0, "tests": more})
-    assert longer["length_needed_mm"] > told["length_needed_mm"]
+    assert longer["length_needed_mm"] > post["length_needed_mm"]
     short = bench.post("/how-much", asked | {"seconds": 0, "length_mm": 200})
     assert not short["fits"]
     assert "too short" in short["words"]
@@ -155,6 +155,9 @@ def test_the_crescent_the_angle_and_the_trousers_are_cut_by_their_die(bench: Ben
             "/jobs", sample(tests=[{"method": "astm-d624", "parameters": {"die": die}}])
         )
         sheet = bench.get(f"/jobs/{job['id']}/sheet")
-        one = sheet["specimens"][0]
-        outlines[die] = (len(one["outline"]), {mark["name"] for mark in one["inner_marks"]})
+        specimen = sheet["specimens"][0]
+        outlines[die] = (
+            len(specimen["outline"]),
+            {mark["name"] for mark in specimen["inner_marks"]},
+        )
     assert outlines == {"B": (34, {"nick"}), "C": (9, {"inner corner"}), "T": (4, {"slit"})}

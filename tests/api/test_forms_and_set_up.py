@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from endurant.work.guides import example_document
+from endurant.work.methods.guides import example_document
 from tests.laboratory import Bench, sample
 
 IZOD = {"method": "iso-180", "parameters": {"specimens_wanted": 2}}
@@ -24,8 +24,8 @@ def bars(*labels: str) -> list[dict[str, Any]]:
     specimens = example_document("iso-180")[1]["specimens"]
     keep = ("energy_j", "break_type", "dimensions")
     return [
-        {"label": label} | {name: one[name] for name in keep}
-        for label, one in zip(labels, specimens, strict=False)
+        {"label": label} | {name: specimen[name] for name in keep}
+        for label, specimen in zip(labels, specimens, strict=False)
     ]
 
 
@@ -92,7 +92,9 @@ def test_a_void_always_works_and_calls_another(bench: Bench) -> None:
     assert "with words" in refusal
     bench.post(path, {"code": "set-aside", "words": "a bubble in the break"})
     called = {
-        one["label"] for one in bench.get(f"/tests/{test['id']}")["specimens"] if one["called"]
+        specimen["label"]
+        for specimen in bench.get(f"/tests/{test['id']}")["specimens"]
+        if specimen["called"]
     }
     assert called == {"S2", "S3"}
     more = f"/tests/{test['id']}/one-more"
@@ -100,7 +102,7 @@ def test_a_void_always_works_and_calls_another(bench: Bench) -> None:
     bench.post(f"/specimens/{second['id']}/void", {"code": "set-aside", "words": "mislabelled"})
     assert bench.get(f"/jobs/{job['id']}")["next_words"]
     test = bench.post(more, {})
-    assert [one["label"] for one in test["specimens"]] == ["S1", "S2", "S3", "S4"]
+    assert [specimen["label"] for specimen in test["specimens"]] == ["S1", "S2", "S3", "S4"]
     assert spare["label"] == "S3"
 
 
@@ -112,7 +114,7 @@ def test_a_specimen_that_the_analysis_voids_calls_its_spare(bench: Bench) -> Non
     body = {"document": {"parameters": parameters, "specimens": late}, "deviation": "not hung"}
     bench.post(f"/tests/{test['id']}/readings", body)
     test = bench.post(f"/tests/{test['id']}/keep")
-    assert [one["called"] for one in test["specimens"]] == [True, True, True]
+    assert [specimen["called"] for specimen in test["specimens"]] == [True, True, True]
     assert test["to_go"] == 2
 
 

@@ -8,13 +8,11 @@ from concurrent.futures import ThreadPoolExecutor
 from threading import Event
 
 import pytest
-from sqlalchemy import text
 
 from endurant.api import routes_methods
-from endurant.store.engine import engine_for
 from endurant.store.samples import pack_entry
-from endurant.work.watching import Watch
-from tests.laboratory import Bench, sample
+from endurant.work.bench.watching import Watch
+from tests.laboratory import Bench, behind_its_back, sample
 
 SAFETY = ("x-content-type-options", "content-security-policy", "referrer-policy")
 
@@ -24,12 +22,14 @@ def test_one_record_that_cannot_be_computed_hides_no_other(bench: Bench, databas
     other = bench.post("/jobs", sample(product="Another cloth"))
     run = bench.bring_in(job, "W1")
     packed, sha256 = pack_entry({"trace": {"extension_mm": [0, 1], "force_n": [0, "much"]}})
-    with engine_for(database).begin() as connection:
-        connection.execute(
-            text("UPDATE run SET raw = NULL, entry = :entry, sha256 = :hash WHERE id = :id"),
-            {"entry": packed, "hash": sha256, "id": run["id"]},
-        )
-    lines = {line["id"]: line for line in bench.get("/jobs")}
+    behind_its_back(
+        database,
+        "UPDATE run SET raw = NULL, entry = :entry, sha256 = :hash WHERE id = :id",
+        entry=packed,
+        hash=sha256,
+        id=run["id"],
+    )
+    lines = {line["id"]: line for line in bench.get("/jobs")["jobs"]}
     assert "force_n" in lines[job["id"]]["trouble"]
     assert lines[other["id"]]["trouble"] is None
     assert bench.get(f"/jobs/{job['id']}")["tests"][0]["trouble"]
@@ -53,7 +53,7 @@ def test_one_record_that_cannot_be_computed_hides_no_other(bench: Bench, databas
         ("GET", "/enclosures/1/log.csv?hours=-1", 422),
         ("GET", "/enclosures/1/log.csv?hours=1e300", 422),
         ("GET", "/jobs/1/draft.pdf", 404),
-        ("POST", "/stations/1/prepare", 422),
+        ("POST", "/specimens/1/acts", 422),
     ],
 )
 def test_refusals_are_problem_documents_with_safety_headers(
@@ -67,13 +67,16 @@ def test_refusals_are_problem_documents_with_safety_headers(
         assert answer.headers["allow"]
 
 
-def test_what_is_not_run_at_a_station_is_refused_there(bench: Bench) -> None:
-    job = bench.post("/jobs", sample(tests=[{"method": "iso-180"}], form="sheet"))
-    test_id = job["tests"][0]["id"]
-    assert bench.get(f"/stations?test_id={test_id}")[0]["checks"] == []
-    for act in ("prepare", "zero"):
-        refusal = bench.refused("POST", f"/stations/1/{act}", 409, json={"test_id": test_id})
-        assert "is not run at Frame 1" in refusal
+WEAR = {"method": "iso-12947-2", "parameters": {"pressure_kpa": 12.0}}
+
+
+def test_what_is_not_run_at_the_bench_is_refused_there(bench: Bench) -> None:
+    job = bench.post("/jobs", sample(tests=[WEAR]))
+    specimen = job["tests"][0]["specimens"][0]["id"]
+    asked = {"act": "prepare", "seen": 0, "station_id": 1}
+    refusal = bench.refused("POST", f"/specimens/{specimen}/acts", 409, json=asked)
+    assert "is not run at the bench here; bring its readings in" in refusal
+    assert "bring its readings in" in bench.refused("GET", f"/specimens/{specimen}/bench", 409)
     assert bench.call("GET", f"/jobs/{job['id']}/draft.pdf").status_code == 200
 
 
@@ -142,10 +145,10 @@ def test_a_trainee_does_not_make_loggers_be_read(bench: Bench) -> None:
 def test_enclosures_are_mended_and_closed(bench: Bench) -> None:
     mended = {"name": "Cloth room", "atmosphere": "textile-20-65"}
     view = bench.put("/enclosures/1", mended)
-    assert [one["name"] for one in view["enclosures"]] == ["Cloth room"]
+    assert [enclosure["name"] for enclosure in view["enclosures"]] == ["Cloth room"]
     job = bench.job_ready_to_test()
     assert "take them out" in bench.refused("POST", "/enclosures/1/close", 409)
-    ids = [one["id"] for one in job["tests"][0]["specimens"]]
+    ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]
     bench.post("/enclosures/take-out", {"specimen_ids": ids})
     assert bench.post("/enclosures/1/close")["enclosures"] == []
     body = {"specimen_ids": ids[:1]}
@@ -180,7 +183,8 @@ def test_forty_long_requests_do_not_keep_a_short_one_waiting(
 
     monkeypatch.setattr(routes_methods, "judge_document", long)
     headers = {"cookie": f"endurant={bench.token}"}
-    with bench.client as client, ThreadPoolExecutor(40) as crowd:
+    client = bench.client
+    with ThreadPoolExecutor(40) as crowd:
         waiting = [
             crowd.submit(client.post, "/api/judge", content=b"{}", headers=headers)
             for _ in range(40)

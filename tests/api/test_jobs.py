@@ -25,8 +25,10 @@ def place(bench: Bench, job: dict[str, Any]) -> dict[str, Any]:
 def test_a_job_has_five_and_a_spare_each_way(bench: Bench) -> None:
     job = received(bench)
     specimens = job["tests"][0]["specimens"]
-    assert [one["label"] for one in specimens] == [f"{d}{n}" for d in "WF" for n in range(1, 7)]
-    assert [one["label"] for one in specimens if one["spare"]] == ["W6", "F6"]
+    assert [specimen["label"] for specimen in specimens] == [
+        f"{d}{n}" for d in "WF" for n in range(1, 7)
+    ]
+    assert [specimen["label"] for specimen in specimens if specimen["spare"]] == ["W6", "F6"]
     assert specimens[0]["long_side"] == "weft"
     assert specimens[0]["works_on"] == "tears warp yarns"
     assert job["next_words"] == "Place and cut the specimens"
@@ -39,7 +41,7 @@ def test_a_job_has_five_and_a_spare_each_way(bench: Bench) -> None:
 def test_a_repeated_request_receives_once(bench: Bench) -> None:
     body = sample(request_key="key-1")
     assert bench.post("/jobs", body)["id"] == bench.post("/jobs", body)["id"]
-    assert len(bench.get("/jobs")) == 1
+    assert len(bench.get("/jobs")["jobs"]) == 1
 
 
 @pytest.mark.parametrize(
@@ -59,7 +61,7 @@ def test_what_makes_no_sense_is_refused_and_nothing_is_received(
     bench: Bench, changes: dict[str, Any], words: str
 ) -> None:
     assert words in bench.refused("POST", "/jobs", 422, json=sample(**changes))
-    assert bench.get("/jobs") == []
+    assert bench.get("/jobs")["jobs"] == []
 
 
 def test_placing_marking_moving_and_cutting(bench: Bench) -> None:
@@ -129,7 +131,7 @@ def test_areas_that_make_no_sense(bench: Bench, area: list[Any], words: str) -> 
 def test_hanging_starts_the_clock_and_is_done_once(bench: Bench) -> None:
     job = received(bench)
     sheet = place(bench, job)
-    ids = {"specimen_ids": [one["id"] for one in job["tests"][0]["specimens"]]}
+    ids = {"specimen_ids": [specimen["id"] for specimen in job["tests"][0]["specimens"]]}
     assert "is not cut yet" in bench.refused("POST", "/enclosures/1/hang", 409, json=ids)
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
     bench.post("/enclosures/1/hang", ids)
@@ -167,7 +169,55 @@ def test_limits_change_until_release_and_not_behind_anyones_back(bench: Bench) -
 def test_a_code_finds_its_specimen(bench: Bench) -> None:
     job = received(bench)
     code = job["tests"][0]["specimens"][3]["code"]
-    found = bench.get(f"/specimens/by-code/{code.lower()}")
-    assert found["job_id"] == job["id"]
-    assert found["specimen"]["label"] == "W4"
+    specimen = bench.get(f"/specimens/by-code/{code.lower()}")
+    assert specimen["job_id"] == job["id"]
+    assert specimen["specimen"]["label"] == "W4"
     assert bench.get("/specimens/by-code/J-9999-1-W1") is None
+
+
+def test_a_guarded_limit_is_met_only_beyond_the_uncertainty(bench: Bench) -> None:
+    job = bench.tested_job()
+    test = bench.get(f"/tests/{job['tests'][0]['id']}")
+    row = next(row for row in test["rows"] if row["direction"] == "warp")
+    mean, expanded = row["summary"]["mean"], None
+    budget = [{"name": "load cell", "value": 100, "expanded": 2.0}]
+
+    def judged(limit: str, guard: dict[str, Any] | None) -> dict[str, Any]:
+        now = bench.get(f"/tests/{test['id']}")
+        asked = {
+            "property": "tear_force",
+            "direction": "warp",
+            "criterion": {"on": "mean", "op": ">=", "limit": limit},
+            "guard": guard,
+        }
+        body = {"limits": [asked], "revision": now["revision"], "reason": "to see its guard"}
+        rows = bench.put(f"/tests/{test['id']}/limits", body)["rows"]
+        return next(row for row in rows if row["direction"] == "warp")
+
+    just_below = f"{mean - 0.1:.1f}"
+    assert judged(just_below, None)["verdict"] == "meets"
+    guarded = judged(just_below, {"budget": budget})
+    expanded = guarded["expanded_u"]
+    n, sd = row["summary"]["n"], row["summary"]["sd"]
+    relative = ((sd / n**0.5 / mean) ** 2 + (1.0 / 100) ** 2) ** 0.5
+    assert expanded == pytest.approx(2 * relative * mean)
+    assert guarded["verdict"] == "cannot say"
+    (band,) = guarded["rule"]["guarded"]
+    assert band["end"] - band["start"] == pytest.approx(2 * expanded)
+    assert any("guards the limit" in line["says"] for line in guarded["working"])
+    assert judged(f"{mean - expanded - 0.2:.1f}", {"budget": budget})["verdict"] == "meets"
+    assert judged(f"{mean + expanded + 0.2:.1f}", {"budget": budget})["verdict"] == "does not meet"
+    refused = {
+        "limits": [
+            {
+                "property": "tear_force",
+                "direction": "warp",
+                "criterion": {"on": "report-only"},
+                "guard": {"budget": []},
+            }
+        ],
+        "revision": bench.get(f"/tests/{test['id']}")["revision"],
+        "reason": "to see it refused",
+    }
+    path = f"/tests/{test['id']}/limits"
+    assert "guard does not go with" in bench.refused("PUT", path, 422, json=refused)

@@ -7,8 +7,8 @@ from typing import Any
 
 import pytest
 
-from endurant.work.founding import NewGauge, add_enclosure, add_gauge
-from endurant.work.guides import example_document
+from endurant.work.methods.guides import example_document
+from endurant.work.record.founding import NewGauge, add_enclosure, add_gauge
 from tests.api.test_conditioning import cut_job
 from tests.conftest import StandIn
 from tests.laboratory import Bench
@@ -27,7 +27,7 @@ def strips(bench: Bench) -> tuple[Bench, dict[str, Any]]:
 
 def measuring(bench: Bench, job: dict[str, Any], label: str = "M1") -> tuple[Any, Any]:
     view = bench.get(f"/tests/{job['tests'][0]['id']}/measuring")
-    return view, next(one for one in view["specimens"] if one["label"] == label)
+    return view, next(specimen for specimen in view["specimens"] if specimen["label"] == label)
 
 
 def measure(bench: Bench, specimen: Any, **dimensions: list[float]) -> Any:
@@ -38,18 +38,19 @@ def measure(bench: Bench, specimen: Any, **dimensions: list[float]) -> Any:
 def test_sizes_are_kept_with_mean_section_and_remarks(strips: Any) -> None:
     bench, job = strips
     _, m1 = measuring(bench, job)
-    assert [len(one["places_mm"]) for one in m1["sizes"]] == [5, 5]
+    assert [len(size["places_mm"]) for size in m1["sizes"]] == [5, 5]
     view = measure(bench, m1, width_mm=WIDE, thickness_mm=THICK).json()
     m1 = view["specimens"][0]
     assert m1["done"]
     assert m1["sizes"][0]["mean_mm"] == pytest.approx(15.0)
     assert m1["least_mm2"] == pytest.approx(min(a * b for a, b in zip(WIDE, THICK, strict=True)))
     _, m2 = measuring(bench, job, "M2")
-    told = measure(bench, m2, thickness_mm=[0.00315]).json()["specimens"][1]
-    assert told["sizes"][1]["remarks"][0]["words"].startswith("0.00315 looks like inches")
+    specimen = measure(bench, m2, thickness_mm=[0.00315]).json()["specimens"][1]
+    assert specimen["sizes"][1]["remarks"][0]["words"].startswith("0.00315 looks like inches")
     events = bench.get(f"/jobs/{job['id']}")["events"]
     assert any(
-        "measured M1 with CAL-7: width 14.9, 15, 15, 15.1, 15 mm" in one["words"] for one in events
+        "measured M1 with CAL-7: width 14.9, 15, 15, 15.1, 15 mm" in event["words"]
+        for event in events
     )
 
 
@@ -124,9 +125,9 @@ def test_a_caliper_is_read_and_its_rubbish_refused(strips: Any, frame: StandIn) 
     caliper = gauge(frame.port, "CAL-7", "caliper")
     _, m1 = measuring(bench, job)
     ask = {"specimen_id": m1["id"], "field": "width_mm"}
-    told = bench.post(f"/gauges/{caliper}/read", ask)
-    assert told["value"] == pytest.approx(15, rel=0.02)
-    assert (told["unit"], told["gauge"]) == ("mm", "CAL-7")
+    post = bench.post(f"/gauges/{caliper}/read", ask)
+    assert post["value"] == pytest.approx(15, rel=0.02)
+    assert (post["unit"], post["gauge"]) == ("mm", "CAL-7")
     bench.post(f"/gauges/{caliper}/pretend", {"fault": "rubbish"})
     said = bench.refused("POST", f"/gauges/{caliper}/read", 503, json=ask)
     assert "caliper CAL-7 sends what cannot be read" in said

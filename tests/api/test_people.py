@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+
+from argon2 import extract_parameters
+
 from tests.laboratory import PASSWORD, Bench, sample
 
 
@@ -39,7 +44,7 @@ def test_guessing_is_slowed_down_and_names_are_not_given_away(bench: Bench) -> N
 
 def test_a_trainee_may_look_and_not_touch(bench: Bench) -> None:
     pelle = bench.as_("pelle")
-    assert pelle.get("/jobs") == []
+    assert pelle.get("/jobs")["jobs"] == []
     assert "a trainee may not receive" in pelle.refused("POST", "/jobs", 403, json=sample())
 
 
@@ -50,9 +55,19 @@ def test_a_page_of_another_site_changes_nothing(bench: Bench) -> None:
         headers={"cookie": f"endurant={bench.token}", "origin": "http://elsewhere.invalid"},
     )
     assert answer.status_code == 403
-    assert bench.get("/jobs") == []
+    assert bench.get("/jobs")["jobs"] == []
 
 
 def test_unknown_addresses_are_answered_with_a_problem(bench: Bench) -> None:
     assert "nothing at /api/nowhere" in bench.refused("GET", "/nowhere", 404)
     assert "no job with id 99" in bench.refused("GET", "/jobs/99", 404)
+
+
+def test_passwords_are_hashed_at_full_strength_outside_tests() -> None:
+    script = "from endurant.work.record.people import hash_password as h; print(h('somebody else'))"
+    kept = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True
+    )
+    costs = extract_parameters(kept.stdout.strip())
+    assert costs.memory_cost >= 65_536
+    assert costs.time_cost >= 3

@@ -12,8 +12,8 @@ from sqlalchemy import text
 
 from endurant.core.methods import MODULES
 from endurant.store.engine import engine_for
-from endurant.work.guides import example_document
-from endurant.work.verify import verify
+from endurant.work.methods.guides import example_document
+from endurant.work.record.verify import verify
 from tests.laboratory import Bench, sample
 
 BOX = {
@@ -39,7 +39,7 @@ def received(bench: Bench, *tests: dict[str, Any]) -> dict[str, Any]:
 
 def boxes(*labels: str) -> list[dict[str, Any]]:
     specimens: list[dict[str, Any]] = example_document("iso-12048")[1]["specimens"]
-    return [one | {"label": label} for one, label in zip(specimens, labels, strict=False)]
+    return [specimen | {"label": label} for specimen, label in zip(specimens, labels, strict=False)]
 
 
 def bring(bench: Bench, job: dict[str, Any], specimens: Any, **more: Any) -> dict[str, Any]:
@@ -48,8 +48,8 @@ def bring(bench: Bench, job: dict[str, Any], specimens: Any, **more: Any) -> dic
         "source_name": "boxes.json",
         "deviation": "conditioned at the maker's",
     }
-    told: dict[str, Any] = bench.post(f"/tests/{job['tests'][0]['id']}/readings", body)
-    return told
+    post: dict[str, Any] = bench.post(f"/tests/{job['tests'][0]['id']}/readings", body)
+    return post
 
 
 def test_methods_can_be_asked_for_and_their_examples_are_shown(bench: Bench) -> None:
@@ -72,7 +72,9 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
     job = received(bench, BOX)
     assert job["next_place"] == "conditioning"
     test = bring(bench, job, boxes("S1", "S2", "S3"))
-    assert {one["state"] for one in test["specimens"] if one["run_id"]} == {"to-look-at"}
+    assert {specimen["state"] for specimen in test["specimens"] if specimen["run_id"]} == {
+        "to-look-at"
+    }
     assert test["to_go"] == 3
     test = bench.post(f"/tests/{test['id']}/keep")
     assert test["to_go"] == 0
@@ -100,17 +102,17 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
     assert "cannot" not in bench.refused(
         "POST", f"/tests/{test['id']}/readings", 409, json={"document": {"specimens": []}}
     )
-    assert verify().found == []
+    assert verify().sentences == []
     with engine_for(database).begin() as connection:
         connection.execute(text("UPDATE run SET sha256 = REPEAT('0', 64) WHERE id = 1"))
-    assert "the readings of run 1 are not those that were stored" in verify().found
+    assert "the readings of run 1 are not those that were stored" in verify().sentences
 
 
 def test_a_document_names_the_specimens_of_a_fire_test(bench: Bench) -> None:
     job = received(bench, FIRE)
     document = example_document("16-cfr-1610")[1]
     test = bring(bench, job, document["specimens"])
-    assert sum(one["run_id"] is not None for one in test["specimens"]) == 18
+    assert sum(specimen["run_id"] is not None for specimen in test["specimens"]) == 18
     test = bench.post(f"/tests/{test['id']}/keep")
     verdicts = {row["group"]: row["verdict"] for row in test["rows"] if row["property"] == "class"}
     assert verdicts["all"] == "does not meet"
@@ -141,7 +143,7 @@ def test_readings_that_do_not_fit_are_refused_and_nothing_is_taken(
     two = {"document": {"specimens": [*boxes("S1"), *boxes("X9")]}, "deviation": "as it came"}
     assert "expected S1, S2" in bench.refused("POST", path, 422, json=two)
     assert not any(
-        one["run_id"] for one in bench.get(f"/jobs/{job['id']}")["tests"][0]["specimens"]
+        specimen["run_id"] for specimen in bench.get(f"/jobs/{job['id']}")["tests"][0]["specimens"]
     )
 
 
@@ -149,20 +151,23 @@ def test_readings_come_once_and_a_void_calls_a_spare(bench: Bench) -> None:
     leak = {"method": "iso-535", "parameters": {"specimens_wanted": 2}}
     job = received(bench, leak)
     path = f"/tests/{job['tests'][0]['id']}"
-    one = {"document": {"specimens": [{"label": "T1", "dry_g": 2.4, "wet_g": 2.7}]}}
-    assert "is not cut yet" in bench.refused("POST", f"{path}/readings", 409, json=one)
+    specimen = {"document": {"specimens": [{"label": "T1", "dry_g": 2.4, "wet_g": 2.7}]}}
+    assert "is not cut yet" in bench.refused("POST", f"{path}/readings", 409, json=specimen)
     sheet = bench.get(f"/jobs/{job['id']}/sheet")
     placed = bench.post(
         f"/jobs/{job['id']}/sheet/place", {"revision": sheet["revision"], "seconds": 0}
     )
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": placed["revision"]})
-    assert "was not hung" in bench.refused("POST", f"{path}/readings", 409, json=one)
-    test = bench.post(f"{path}/readings", one | {"deviation": "came from a conditioned store"})
-    assert "was pulled already" in bench.refused("POST", f"{path}/readings", 409, json=one)
-    first = next(one for one in test["specimens"] if one["label"] == "T1")
+    assert "was not hung" in bench.refused("POST", f"{path}/readings", 409, json=specimen)
+    test = bench.post(f"{path}/readings", specimen | {"deviation": "came from a conditioned store"})
+    assert "was pulled already" in bench.refused("POST", f"{path}/readings", 409, json=specimen)
+    first = next(specimen for specimen in test["specimens"] if specimen["label"] == "T1")
     bench.post(f"/specimens/{first['id']}/void", {"code": "leaked-at-ring", "words": ""})
     test = bench.get(path)
-    assert {one["label"] for one in test["specimens"] if one["called"]} >= {"T2", "T3"}
+    assert {specimen["label"] for specimen in test["specimens"] if specimen["called"]} >= {
+        "T2",
+        "T3",
+    }
     assert "no specimen" in bench.refused("POST", f"{path}/keep", 409)
 
 

@@ -13,7 +13,7 @@ from sqlalchemy import text
 from endurant.core.document import analyse, read_document
 from endurant.store.engine import engine_for
 from endurant.store.migrate import downgrade, revisions, upgrade
-from endurant.work.verify import verify
+from endurant.work.record.verify import verify
 from tests.examples import assert_gives, example
 from tests.laboratory import Bench
 
@@ -21,9 +21,9 @@ AWNING = "iso-13937-2--awning-canvas"
 
 
 def test_the_awning_canvas_over_the_api(bench: Bench) -> None:
-    told = example(AWNING)
-    answer = bench.call("POST", "/analyse", content=json.dumps(told["document"]))
-    assert_gives(answer.json(), told["expect"])
+    expected = example(AWNING)
+    answer = bench.call("POST", "/analyse", content=json.dumps(expected["document"]))
+    assert_gives(answer.json(), expected["expect"])
     refusal = bench.refused("POST", "/analyse", 422, content=b"{nonsense")
     assert "no JSON" in refusal
 
@@ -132,7 +132,7 @@ def test_a_correction_is_a_new_revision_and_the_old_one_stays(bench: Bench) -> N
     }
     bench.call("PUT", f"/tests/{test['id']}/limits", json=body)
     reports = maren.release(job["id"]).json()["reports"]
-    assert [(one["revision"], one["verdict"]) for one in reports] == [
+    assert [(report["revision"], report["verdict"]) for report in reports] == [
         (1, "meets"),
         (2, "does not meet"),
     ]
@@ -143,7 +143,7 @@ def test_a_correction_is_a_new_revision_and_the_old_one_stays(bench: Bench) -> N
 def test_the_record_holds_until_someone_tampers(bench: Bench, database: str) -> None:
     job = bench.tested_job()
     bench.as_("maren").release(job["id"])
-    assert verify().found == []
+    assert verify().sentences == []
     with engine_for(database).begin() as connection:
         shown = text("SHOW CREATE TRIGGER audit_entry_no_update")
         trigger = connection.execute(shown).mappings().one()["SQL Original Statement"]
@@ -151,10 +151,12 @@ def test_the_record_holds_until_someone_tampers(bench: Bench, database: str) -> 
         connection.execute(text("UPDATE audit_entry SET words = 'nothing happened' WHERE id = 7"))
         connection.execute(text("UPDATE run SET sha256 = REPEAT('0', 64) WHERE id = 1"))
         connection.execute(text(trigger))
-    assert verify().found == [
+    assert verify().sentences == [
         "audit entry 7 was changed after it was written",
         "run 1 was changed by hand: it is not what its entry says",
         "the samples of run 1 are not those that were stored",
+        "report R-0401 revision 1: its figures cannot be computed again: "
+        "the raw data of W1 is not what the report names",
     ]
 
 

@@ -16,15 +16,15 @@ from fastapi.testclient import TestClient
 from endurant.api import routes_bench
 from endurant.api.app import build_app
 from endurant.core.simulate.tear import sample_tear, specimen_from_label
-from endurant.stations.driver import RunOrder
-from endurant.stations.tcp_frame import TcpFrame
+from endurant.devices.driver import Order, Recorder
 from endurant.store import clock
 from endurant.store.engine import transaction
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
 from endurant.store.tables import Specimen, Station
-from endurant.work.founding import move_station
-from endurant.work.live import close_run
-from endurant.work.runs import station_run
+from endurant.work.bench.live import close_run
+from endurant.work.bench.runs import station_run
+from endurant.work.bench.stations import driver_of
+from endurant.work.record.founding import move_station
 from tests.conftest import StandIn, free_port
 from tests.laboratory import Bench, found
 
@@ -51,6 +51,12 @@ def started(bench: Bench, job: dict[str, Any]) -> dict[str, Any]:
 def line_lost(bench: Bench, run: dict[str, Any]) -> None:
     """Wait until the record says that the line is lost."""
     wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 20, "nobody noticed")
+
+
+def driver_of_station_1() -> Recorder:
+    """A line of one's own to the frame."""
+    with transaction() as session:
+        return driver_of(session.get_one(Station, 1))
 
 
 def samples_of(bench: Bench, run_id: int) -> list[list[float]]:
@@ -98,26 +104,32 @@ def test_the_curve_reaches_every_browser_that_looks(bench: Bench) -> None:
 
 def test_the_ready_check_holds_the_start(bench: Bench) -> None:
     job = bench.job_ready_to_test()
-    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/runs"
-    body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
-    assert "Jaws 100 mm apart" in bench.refused("POST", path, 422, json=body)
-    bench.make_ready(job)
-    refusal = bench.refused("POST", path, 422, json=body | {"confirmed": ["legs-symmetrical"]})
+    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/acts"
+    start = {"act": "start", "station_id": 1, "seen": 0, "confirmed": ["fingers-clear"]}
+    refusal = bench.refused("POST", path, 409, json=start)
+    assert "comes after: A leg centred" in refusal
+    view = bench.make_ready(job)
+    start["seen"] = view["last"]
+    refusal = bench.refused("POST", path, 422, json=start | {"confirmed": []})
     assert "Fingers clear" in refusal
+    driver_of_station_1().do("prepare", gauge_mm=180, speed_mm_min=50)
+    refusal = bench.refused("POST", path, 422, json=start)
+    assert "Jaws 100 mm apart" in refusal
+    assert "at zero" in refusal
     assert bench.specimen(job, "W1")["state"] == "ready"
 
 
 def test_a_retried_start_runs_once_and_a_tested_specimen_is_not_pulled_again(bench: Bench) -> None:
     job = bench.job_ready_to_test()
-    run = bench.start(job, "W1", request_key="start-1")
-    bench.ended(run)
-    path = f"/specimens/{run['specimen_id']}/runs"
-    body = {"station_id": 1, "confirmed": [], "request_key": "start-1"}
-    assert bench.post(path, body)["id"] == run["id"]
+    ready = bench.make_ready(job)
+    begun = bench.act(ready, request_key="start-1")
+    run = bench.ended({"id": begun["run_id"]})
+    assert bench.act(ready, request_key="start-1")["run_id"] == run["id"]
+    assert len(bench.at_bench(job, "W1")["events"]) == len(ready["events"]) + 2
     bench.post(f"/runs/{run['id']}/keep")
-    bench.make_ready(job)
-    body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
-    assert "was tested already" in bench.refused("POST", path, 409, json=body)
+    path = f"/specimens/{run['specimen_id']}/acts"
+    again = {"act": "start", "station_id": 1, "seen": 99, "confirmed": ["fingers-clear"]}
+    assert "was tested already" in bench.refused("POST", path, 409, json=again)
 
 
 def test_stopping_keeps_what_there_is(bench: Bench, slow: StandIn) -> None:
@@ -170,10 +182,16 @@ def test_a_run_can_be_closed_by_hand_while_the_line_is_lost(bench: Bench, slow: 
 
 def test_a_frame_started_at_its_own_panel_is_not_ready(bench: Bench, slow: StandIn) -> None:
     job = bench.job_ready_to_test()
-    bench.make_ready(job)
-    TcpFrame("Frame 1", "127.0.0.1", slow.port).begin(RunOrder("by-hand", "nobody", 100, 150))
-    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/runs"
-    body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
+    ready = bench.make_ready(job)
+    setup: dict[str, float | str] = {"speed_mm_min": 100, "end_mm": 150}
+    driver_of_station_1().begin(Order("by-hand", "nobody", "iso-13937-2", setup))
+    path = f"/specimens/{ready['specimen_id']}/acts"
+    body = {
+        "act": "start",
+        "seen": ready["last"],
+        "station_id": 1,
+        "confirmed": ["fingers-clear"],
+    }
     assert "ready check is not done" in bench.refused("POST", path, 422, json=body)
     assert bench.specimen(job, "W1")["state"] == "ready"
 
@@ -222,13 +240,19 @@ def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) ->
     with TestClient(build_app()) as client:
         here = Bench(client, "ines")
         job = here.job_ready_to_test()
-        here.make_ready(job)
-        started = httpx2.post(
-            f"http://127.0.0.1:{port}/api/specimens/{here.specimen(job, 'W1')['id']}/runs",
-            json={"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]},
+        ready = here.make_ready(job)
+        begun = httpx2.post(
+            f"http://127.0.0.1:{port}/api/specimens/{ready['specimen_id']}/acts",
+            json={
+                "act": "start",
+                "seen": ready["last"],
+                "station_id": 1,
+                "confirmed": ["fingers-clear"],
+            },
             headers={"cookie": f"endurant={here.token}"},
             timeout=30,
         ).json()
+        started = {"id": begun["run_id"]}
         wait_until(
             lambda: here.get(f"/runs/{started['id']}")["samples"] > 50, 20, "no samples came"
         )
@@ -333,7 +357,7 @@ def test_two_people_voiding_the_same_specimen(bench: Bench) -> None:
 
 def test_two_voids_at_the_same_moment_make_one(bench: Bench) -> None:
     from endurant.core.refusals import Conflict
-    from endurant.work.voids import VoidAsked, void
+    from endurant.work.bench.voids import VoidAsked, void
 
     job = bench.job_ready_to_test()
     run = bench.bring_in(job, "W1", keep=False)
@@ -349,7 +373,7 @@ def test_two_voids_at_the_same_moment_make_one(bench: Bench) -> None:
     with ThreadPoolExecutor(6) as pool:
         outcomes = list(pool.map(attempt, range(6)))
     assert outcomes.count("voided") == 1
-    assert bench.get("/jobs")[0]["tested"] == 0
+    assert bench.get("/jobs")["jobs"][0]["tested"] == 0
 
 
 def test_a_second_void_needs_a_replacement_from_the_sheet(bench: Bench) -> None:
@@ -374,11 +398,16 @@ def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
     w1 = bench.specimen(job, "W1")
     bench.post("/enclosures/1/hang", {"specimen_ids": [w1["id"]]})
-    bench.make_ready(job)
-    body = {"station_id": 1, "confirmed": ["legs-symmetrical", "fingers-clear"]}
-    path = f"/specimens/{w1['id']}/runs"
+    ready = bench.make_ready(job)
+    body = {
+        "act": "start",
+        "seen": ready["last"],
+        "station_id": 1,
+        "confirmed": ["fingers-clear"],
+    }
+    path = f"/specimens/{w1['id']}/acts"
     assert "has served 0 h of 24 h" in bench.refused("POST", path, 409, json=body)
-    run = bench.post(path, body | {"deviation": "the client waits"})
+    run = {"id": bench.act(ready, deviation="the client waits")["run_id"]}
     bench.ended(run)
     bench.post(f"/runs/{run['id']}/keep")
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]

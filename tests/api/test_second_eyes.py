@@ -63,9 +63,9 @@ def test_whoever_had_a_hand_in_it_does_not_release_it(bench: Bench, hand: str) -
     if hand == "limits":
         test = bench.get(f"/jobs/{job['id']}")["tests"][0]
         maren.put(f"/tests/{test['id']}/limits", limits_of(test, "20", reason="misread"))
-    told = maren.get(f"/jobs/{job['id']}/draft")["not_by_you"]
-    assert "released by another person" in told
-    assert maren.release(job["id"]).json()["detail"] == told
+    words = maren.get(f"/jobs/{job['id']}/draft")["not_by_you"]
+    assert "released by another person" in words
+    assert maren.release(job["id"]).json()["detail"] == words
 
 
 def test_a_wrong_password_elsewhere_does_not_block_a_release(bench: Bench) -> None:

@@ -45,8 +45,8 @@ def words_of(pdf: bytes) -> str:
 def test_the_sheet_prints_its_dimensions_and_the_cutting_list(laid_out: Any) -> None:
     bench, sheet = laid_out
     words = words_of(file_of(bench, sheet, "sheet.pdf"))
-    for one in sheet["specimens"]:
-        assert one["code"] in words
+    for specimen in sheet["specimens"]:
+        assert specimen["code"] in words
     assert "tears warp yarns" in words
 
 
@@ -56,10 +56,10 @@ def test_the_svg_is_as_large_as_the_sheet_and_holds_every_outline(laid_out: Any)
     assert (drawn.get("width"), drawn.get("height")) == ("1480mm", "2000mm")
     assert drawn.get("viewBox") == "0 0 1480 2000"
     outlines = [
-        [tuple(map(float, pair.split(","))) for pair in (one.get("points") or "").split()]
-        for one in drawn.iter(f"{SVG}polygon")
+        [tuple(map(float, pair.split(","))) for pair in (specimen.get("points") or "").split()]
+        for specimen in drawn.iter(f"{SVG}polygon")
     ]
-    tear = next(one for one in sheet["specimens"] if one["label"] == "W1")
+    tear = next(specimen for specimen in sheet["specimens"] if specimen["label"] == "W1")
     wanted = {(point["x"], 2000 - point["y"]) for point in tear["outline"]}
     assert wanted in [set(outline) for outline in outlines]
 
@@ -73,8 +73,8 @@ def test_the_dxf_reads_back_in_true_size_with_a_layer_for_each_test(laid_out: An
     circles = space.query('CIRCLE[layer=="TEST_2"]')
     dumbbells = space.query('LWPOLYLINE[layer=="TEST_3"]')
     tests = {
-        test: [one for one in sheet["specimens"] if one["test_id"] == test]
-        for test in dict.fromkeys(one["test_id"] for one in sheet["specimens"])
+        test: [specimen for specimen in sheet["specimens"] if specimen["test_id"] == test]
+        for test in dict.fromkeys(specimen["test_id"] for specimen in sheet["specimens"])
     }
     counts = [len(members) for members in tests.values()]
     assert [len(rectangles), len(circles), len(dumbbells)] == counts
@@ -85,7 +85,8 @@ def test_the_dxf_reads_back_in_true_size_with_a_layer_for_each_test(laid_out: An
     assert {circle.dxf.radius for circle in circles} == {discs[0]["across_mm"] / 2}
     assert len(space.query('LWPOLYLINE[layer=="TEST_1_MARKS"]')) == 2 * counts[0]
     ends = {
-        tuple(sorted(one.get_points("xy"))) for one in space.query('LWPOLYLINE[layer=="SHEET"]')
+        tuple(sorted(specimen.get_points("xy")))
+        for specimen in space.query('LWPOLYLINE[layer=="SHEET"]')
     }
     assert ends == {((0, 0), (0, 2000), (1480, 0), (1480, 2000))}
 
@@ -120,8 +121,8 @@ def test_labels_carry_code_long_side_work_test_and_number(laid_out: Any) -> None
     pdf = file_of(bench, sheet, "labels.pdf?stock=a4-21&skip=3")
     words = words_of(pdf)
     assert len(PdfReader(BytesIO(pdf)).pages) == -(-(len(sheet["specimens"]) + 3) // 21)
-    for one in sheet["specimens"]:
-        assert one["code"] in words
+    for specimen in sheet["specimens"]:
+        assert specimen["code"] in words
     assert "long side along the weft tears warp yarns" in words
 
 
@@ -143,9 +144,9 @@ def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:
     reader = PdfReader(BytesIO(pdf))
     matrix, kept = np.eye(3), []
     corners: list[tuple[float, float]] = []
-    found = []
+    sizes = []
     for values, operator in ContentStream(reader.pages[0].get_contents(), reader).operations:
-        figures = [float(one) for one in values if isinstance(one, int | float)]
+        figures = [float(value) for value in values if isinstance(value, int | float)]
         match operator:
             case b"q":
                 kept.append(matrix)
@@ -161,8 +162,8 @@ def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:
                 corners.append((figures[0], figures[1]))
             case b"S" | b"B" | b"f" | b"n" | b"s" | b"b":
                 if corners:
-                    spots = np.array([(*one, 1.0) for one in corners]) @ matrix
+                    spots = np.array([(*corner, 1.0) for corner in corners]) @ matrix
                     wide, high = np.ptp(spots[:, :2], axis=0) / MM
-                    found.append((float(wide), float(high)))
+                    sizes.append((float(wide), float(high)))
                 corners = []
-    return found
+    return sizes

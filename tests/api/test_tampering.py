@@ -10,7 +10,7 @@ from sqlalchemy import text
 from sqlalchemy.engine import Connection
 
 from endurant.store.engine import engine_for
-from endurant.work.verify import verify
+from endurant.work.record.verify import verify
 from tests.laboratory import Bench
 
 CHANGES: dict[str, tuple[str, str]] = {
@@ -163,7 +163,7 @@ def by_hand(database: str, bench: Bench) -> Iterator[Connection]:
 
 
 def test_every_kind_of_change_by_hand_is_found(by_hand: Connection, database: str) -> None:
-    assert verify().found == []
+    assert verify().sentences == []
     tables = [
         *("laboratory", "person", "job", "test", "specimen", "void", "enclosure"),
         *("enclosure_reading", "stay", "instrument", "run", "report", "audit_entry", "audit_head"),
@@ -174,15 +174,15 @@ def test_every_kind_of_change_by_hand_is_found(by_hand: Connection, database: st
     for kind, (statement, words) in CHANGES.items():
         by_hand.execute(text(statement))
         by_hand.commit()
-        found = verify().found
-        if not any(words in sentence for sentence in found):
-            missed.append(f"{kind}: {found}")
+        sentences = verify().sentences
+        if not any(words in sentence for sentence in sentences):
+            missed.append(f"{kind}: {sentences}")
         changed = re.search(r"(?:UPDATE|FROM|INTO) (\w+)", statement)
         assert changed
         by_hand.execute(text(f"DELETE FROM {changed[1]}"))
         by_hand.execute(text(f"INSERT INTO {changed[1]} SELECT * FROM kept_{changed[1]}"))
         by_hand.commit()
-        assert verify().found == [], kind
+        assert verify().sentences == [], kind
     for table in tables:
         by_hand.execute(text(f"DROP TABLE kept_{table}"))
     assert missed == []
@@ -193,7 +193,7 @@ def test_a_tail_that_was_cut_shows_against_a_head_kept_outside(
     by_hand: Connection, bench: Bench
 ) -> None:
     head = verify().head
-    assert verify(since=head).found == []
+    assert verify(since=head).sentences == []
     entry = by_hand.execute(text("SELECT id, hash FROM audit_entry WHERE action = 'release'")).one()
     by_hand.execute(text(f"DELETE FROM audit_entry WHERE id >= {entry.id}"))
     by_hand.execute(text("DELETE FROM report"))
@@ -202,4 +202,4 @@ def test_a_tail_that_was_cut_shows_against_a_head_kept_outside(
         text("UPDATE audit_head SET last_id = :id, last_hash = :hash"), dict(last._mapping)
     )
     by_hand.commit()
-    assert any("its end was cut off" in sentence for sentence in verify(since=head).found)
+    assert any("its end was cut off" in sentence for sentence in verify(since=head).sentences)

@@ -8,13 +8,11 @@ from threading import Thread
 import pytest
 import uvicorn
 from playwright.sync_api import Browser, Page, expect, sync_playwright
-from sqlalchemy import text
 
 from endurant.api.app import build_app
-from endurant.store.engine import engine_for
 from endurant.store.server import wait_until
 from tests.conftest import StandIn, free_port
-from tests.laboratory import PASSWORD, found
+from tests.laboratory import PASSWORD, behind_its_back, found
 
 PACE = 60.0
 
@@ -62,8 +60,7 @@ class Site:
 
     def a_day_passes(self) -> None:
         """Everything that hangs was hung a day and an hour earlier than the record says."""
-        with engine_for(self.database).begin() as connection:
-            connection.execute(text("UPDATE stay SET hung_at = hung_at - INTERVAL 25 HOUR"))
+        behind_its_back(self.database, "UPDATE stay SET hung_at = hung_at - INTERVAL 25 HOUR")
 
     def _note_request(self, url: str) -> None:
         if not url.startswith((self.address, "data:", "blob:")):

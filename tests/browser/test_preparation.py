@@ -7,9 +7,11 @@ from collections.abc import Mapping
 
 from playwright.sync_api import Page, expect
 
-from endurant.work import conditioning, cutting, jobs
-from endurant.work.founding import NewLogger, add_enclosure
-from endurant.work.people import Actor, sign_in
+from endurant.work.jobs import job_views, receiving
+from endurant.work.preparation import hanging
+from endurant.work.record.founding import NewLogger, add_enclosure
+from endurant.work.record.people import Actor, sign_in
+from endurant.work.sheets import cutting
 from tests.api.test_conditioning import log_of
 from tests.api.test_measuring import gauge
 from tests.browser.conftest import Site
@@ -25,12 +27,12 @@ STRIPS = {
 def cut_job(*tests: Mapping[str, object]) -> tuple[Actor, list[str]]:
     """A job whose specimens were cut, and their codes."""
     _, actor = sign_in("ines", PASSWORD)
-    job = jobs.receive(
-        actor, jobs.SampleAsked(**sample(tests=[dict(one) for one in tests], length_mm=2000))
+    job = receiving.receive(
+        actor, receiving.SampleAsked(**sample(tests=[dict(test) for test in tests], length_mm=2000))
     )
     sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceAsked(seconds=0))
     cutting.confirm_cut(actor, job.id, sheet.revision)
-    return actor, [one.code for test in job.tests for one in test.specimens]
+    return actor, [specimen.code for test in job.tests for specimen in test.specimens]
 
 
 def click(page: Page, spot: tuple[float, float]) -> None:
@@ -142,8 +144,8 @@ def test_specimens_are_measured_with_one_key_a_reading(site: Site) -> None:
     film = add_enclosure("Film room", "film-23-50")
     actor, _ = cut_job(STRIPS)
     gauge(site.standin.port, "CAL-7", "caliper")
-    ids = [one.id for one in jobs.job(1).tests[0].specimens]
-    conditioning.hang(actor, film, conditioning.HangAsked(specimen_ids=ids))
+    ids = [specimen.id for specimen in job_views.job(1).tests[0].specimens]
+    hanging.hang(actor, film, hanging.HangAsked(specimen_ids=ids))
     page = site.page("ines")
     page.goto(f"{site.address}/jobs/1")
     page.get_by_role("link", name="width, thickness: 0 of 2 measured").click()

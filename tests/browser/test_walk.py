@@ -38,9 +38,9 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     page.get_by_label("How the next specimen behaves").select_option("jaw-slip")
     pull(page, "W3")
     page.keyboard.press("1")
-    expect(page.get_by_role("button", name=re.compile("^W3, void"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^W3.*void"))).to_be_visible()
     bring_the_rest_in(page, ["W4", "W5", "W6", "F1", "F2", "F3", "F4", "F5"])
-    page.get_by_role("button", name="Judge").click()
+    page.get_by_role("main").get_by_role("link", name="Judge").click()
     page.wait_for_url("**/judge/*")
 
     expect(page.get_by_text("meets", exact=True).first).to_be_visible()
@@ -74,10 +74,10 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
 def move_a_specimen_onto_its_neighbour(page: Page) -> None:
     """While it is being dragged the broken rule is said; dropped, it stays said."""
     pieces = page.locator("svg.sheet g.piece polygon.edge")
-    one, other = pieces.nth(6).bounding_box(), pieces.nth(7).bounding_box()
-    assert one is not None
+    specimen, other = pieces.nth(6).bounding_box(), pieces.nth(7).bounding_box()
+    assert specimen is not None
     assert other is not None
-    page.mouse.move(one["x"] + one["width"] / 2, one["y"] + one["height"] / 2)
+    page.mouse.move(specimen["x"] + specimen["width"] / 2, specimen["y"] + specimen["height"] / 2)
     page.mouse.down()
     page.mouse.move(other["x"] + other["width"] / 2, other["y"] + other["height"] / 2, steps=8)
     expect(page.get_by_text("F1 and F2 overlap")).to_be_visible()
@@ -107,7 +107,7 @@ def test_a_lost_line_is_said_and_caught_up(site: Site) -> None:
     site.a_day_passes()
     to_the_bench(page)
     page.get_by_label("How the next specimen behaves").select_option("unplug")
-    for act in ("Set jaws and speed", "W1 is clamped", "Zero", "start W1"):
+    for act in ("Set jaws and speed", "It is so", "Zero", "start W1"):
         expect(page.get_by_role("button", name=act)).to_be_enabled()
         page.keyboard.press("Enter")
     expect(page.get_by_text("samples are safe; asking")).to_be_visible()
@@ -127,9 +127,5 @@ def test_a_second_browser_sees_the_run_and_the_void(site: Site) -> None:
     pull(page, "W1")
     expect(other.get_by_role("button", name="Keep W1")).to_be_enabled()
     page.get_by_role("button", name="Slipped in the jaw").click()
-    expect(page.get_by_role("button", name=re.compile("^W1, void"))).to_be_visible()
-    other.get_by_role("button", name="Left the line").click()
-    expect(
-        other.get_by_text(re.compile("voided by Ines Tester|Test W2|Set the frame up")).first
-    ).to_be_visible()
-    expect(other.get_by_role("button", name=re.compile("^W1, void"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^W1.*void"))).to_be_visible()
+    expect(other.get_by_role("button", name=re.compile("^W1.*void"))).to_be_visible()

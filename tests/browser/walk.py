@@ -50,7 +50,7 @@ def to_the_bench(page: Page) -> None:
 
 def pull(page: Page, label: str) -> None:
     """Go through the ready check by the keyboard, run, and wait until it is to be looked at."""
-    for act in ("Set jaws and speed", f"{label} is clamped", "Zero", f"start {label}"):
+    for act in ("Set jaws and speed", "It is so", "Zero", f"start {label}"):
         expect(page.get_by_role("button", name=act)).to_be_enabled()
         page.keyboard.press("Enter")
     expect(page.get_by_role("button", name=f"Keep {label}")).to_be_enabled(timeout=40_000)
@@ -60,7 +60,7 @@ def pull(page: Page, label: str) -> None:
 def keep(page: Page, label: str) -> None:
     """Keep it, by the keyboard."""
     page.keyboard.press("Enter")
-    slip = page.get_by_role("button", name=re.compile(rf"^{label}, \d"))
+    slip = page.get_by_role("button", name=re.compile(rf"^{label}\s*\d"))
     expect(slip).to_be_visible()
 
 

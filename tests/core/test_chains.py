@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from endurant.core.chains import (
+from endurant.core.conditioning.chains import (
     Stage,
     Standing,
     StayFacts,
@@ -15,7 +15,7 @@ from endurant.core.chains import (
     stages_of,
     stand,
 )
-from endurant.core.conditioning import Served, served_by_clock
+from endurant.core.conditioning.stays import Served, served_by_clock
 from endurant.core.methods import find_method
 
 NOON = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
@@ -53,11 +53,11 @@ def test_one_stage_is_served_by_time_and_stays_so_when_taken_out() -> None:
 
 def test_a_second_stay_in_the_same_stage_counts_alone() -> None:
     twice = [stay("textile-20-65", 0, 1000), stay("textile-20-65", 1100, None)]
-    found = standing(ROOM, twice, 2000)
-    assert found.progress == "hanging"
-    assert found.served is not None
-    assert found.served.minutes == pytest.approx(900)
-    assert len(found.stays) == 1
+    stood = standing(ROOM, twice, 2000)
+    assert stood.progress == "hanging"
+    assert stood.served is not None
+    assert stood.served.minutes == pytest.approx(900)
+    assert len(stood.stays) == 1
 
 
 def test_a_chain_goes_from_oven_to_desiccator_to_flame() -> None:
@@ -104,8 +104,8 @@ def test_a_chain_goes_from_oven_to_desiccator_to_flame() -> None:
 def test_what_was_not_kept_is_named(
     stays: list[StayFacts], now: float, code: str, words: str
 ) -> None:
-    found = dict(standing(FIRE, stays, now).broken)
-    assert words in found[code]
+    stood = dict(standing(FIRE, stays, now).broken)
+    assert words in stood[code]
 
 
 def test_drying_again_begins_the_chain_anew() -> None:
@@ -115,9 +115,9 @@ def test_drying_again_begins_the_chain_anew() -> None:
         stay("oven-105", 100, 131),
         stay("desiccator", 131.5, None),
     ]
-    found = standing(FIRE, late, 150)
-    assert found.ready
-    assert found.broken == ()
+    stood = standing(FIRE, late, 150)
+    assert stood.ready
+    assert stood.broken == ()
 
 
 def test_a_room_kept_more_tightly_serves_and_another_does_not_count() -> None:
@@ -131,10 +131,10 @@ def test_a_room_kept_more_tightly_serves_and_another_does_not_count() -> None:
 def test_the_chain_of_a_method_takes_its_wait_from_a_parameter() -> None:
     fire = find_method("16-cfr-1610")
     stages = stages_of(fire.guide, {"max_transfer_s": 30.0}, "original")
-    assert [one.atmosphere for one in stages] == ["oven-105", "desiccator"]
+    assert [stage.atmosphere for stage in stages] == ["oven-105", "desiccator"]
     assert stages[1].most_wait_minutes == 0.5
     wet = stages_of(find_method("iso-13934-1").guide, {}, "wet")
-    assert [one.atmosphere for one in wet] == ["water"]
+    assert [specimen.atmosphere for specimen in wet] == ["water"]
     assert stages_of(find_method("astm-e8").guide, {}, "original") == ()
 
 

@@ -18,7 +18,7 @@ def test_a_trace_a_file_named_by_the_file() -> None:
         {"Weg": "extension_mm", "Last": "force_n"},
         given={"direction": "warp"},
     )
-    assert [one["label"] for one in taken.document["specimens"]] == ["W1", "W2"]
+    assert [specimen["label"] for specimen in taken.document["specimens"]] == ["W1", "W2"]
     assert taken.document["specimens"][0]["trace"]["force_n"] == [0, 400, 900, 100]
     assert any("Last (kN)" in line and "times 1000" in line for line in taken.said)
     result = analyse(read_document(taken.document))

@@ -17,11 +17,11 @@ from endurant.core.cutting.sheet import (
     long_side_for,
     works_on,
 )
+from endurant.core.methods.guide import Blank
 from endurant.core.methods.iso_13937_2 import GUIDE
-from endurant.core.methods.method import Cut
 
-assert GUIDE.cut is not None
-CUT = GUIDE.cut
+assert GUIDE.blank is not None
+CUT = GUIDE.blank
 
 
 def piece(key: int, long_side: LongSide = "warp") -> Piece:
@@ -29,8 +29,8 @@ def piece(key: int, long_side: LongSide = "warp") -> Piece:
 
 
 def disc(key: int) -> Piece:
-    cut = Cut(outline="disc", long_mm=130, short_mm=130, works_on="", selvedge_margin_mm=50)
-    return Piece(key, f"P{key}", "burst", cut, "warp")
+    blank = Blank(outline="disc", long_mm=130, short_mm=130, works_on="", selvedge_margin_mm=50)
+    return Piece(key, f"P{key}", "burst", blank, "warp")
 
 
 def trousers() -> list[Piece]:
@@ -73,9 +73,9 @@ SHEET = Sheet(1000, 1000, avoided=(box(600, 600, 700, 700),))
 def test_each_rule_is_named_where_it_breaks(
     placements: list[Placement], code: str, words: str
 ) -> None:
-    found = {rule.code: rule for rule in broken_rules(SHEET, placements)}
-    assert words in found[code].sentence  # type: ignore[index]
-    left, near, right, far = found[code].where  # type: ignore[index]
+    by_code = {rule.code: rule for rule in broken_rules(SHEET, placements)}
+    assert words in by_code[code].sentence  # type: ignore[index]
+    left, near, right, far = by_code[code].where  # type: ignore[index]
     assert left <= right
     assert near <= far
 

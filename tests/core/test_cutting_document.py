@@ -52,13 +52,13 @@ def document(**changes: Any) -> dict[str, Any]:
 
 def test_a_whole_sheet_keeps_every_rule() -> None:
     asked = document()
-    told = cut_document(asked)
-    assert told["fits"]
-    assert told["relaxation"] is None
-    assert len(told["placements"]) == 24
-    assert wrong_with(asked, told) == []
-    assert told["length_bound_mm"] <= told["length_needed_mm"] <= 1200
-    assert told["tests_that_fit"] == ["tear", "burst", "angle"]
+    answer = cut_document(asked)
+    assert answer["fits"]
+    assert answer["relaxation"] is None
+    assert len(answer["placements"]) == 24
+    assert wrong_with(asked, answer) == []
+    assert answer["length_bound_mm"] <= answer["length_needed_mm"] <= 1200
+    assert answer["tests_that_fit"] == ["tear", "burst", "angle"]
 
 
 def test_the_solver_keeps_every_rule_and_is_no_longer() -> None:
@@ -72,58 +72,58 @@ def test_the_solver_keeps_every_rule_and_is_no_longer() -> None:
 def test_what_is_locked_stays_and_the_rest_goes_around_it() -> None:
     locked = [{"test": "tear", "direction": "warp", "number": 1, "x_mm": 700.5, "y_mm": 200}]
     asked = document(locked=locked)
-    told = cut_document(asked)
-    first = told["placements"][0]
+    answer = cut_document(asked)
+    first = answer["placements"][0]
     assert (first["number"], first["x_mm"], first["y_mm"], first["locked"]) == (1, 700.5, 200, True)
-    assert wrong_with(asked, told) == []
+    assert wrong_with(asked, answer) == []
 
 
 def test_a_locked_specimen_that_breaks_a_rule_is_said() -> None:
     locked = [{"test": "tear", "direction": "warp", "number": 1, "x_mm": 60, "y_mm": 200}]
-    told = cut_document(document(locked=locked))
-    assert not told["fits"]
-    assert told["relaxation"]["rule"] == "locked"
-    assert "35 mm from the left selvedge" in told["relaxation"]["words"]
+    answer = cut_document(document(locked=locked))
+    assert not answer["fits"]
+    assert answer["relaxation"]["rule"] == "locked"
+    assert "35 mm from the left selvedge" in answer["relaxation"]["words"]
 
 
 def test_without_a_length_the_least_is_looked_for() -> None:
     asked = document(length_mm=None)
-    told = cut_document(asked)
-    assert told["fits"]
-    assert wrong_with(asked, told) == []
-    again = cut_document(document(length_mm=told["length_needed_mm"]))
+    answer = cut_document(asked)
+    assert answer["fits"]
+    assert wrong_with(asked, answer) == []
+    again = cut_document(document(length_mm=answer["length_needed_mm"]))
     assert again["fits"]
 
 
 def test_too_short_a_sample_names_the_length_and_the_tests_that_fit() -> None:
     asked = document(length_mm=320, avoid=[])
-    told = cut_document(asked)
-    assert not told["fits"]
-    assert told["relaxation"]["rule"] == "length"
-    assert told["relaxation"]["needs_mm"] > 320
-    assert "mm too short" in told["relaxation"]["words"]
-    assert told["unplaced"]
-    assert wrong_with(asked, told) == []
-    assert 0 < len(told["tests_that_fit"]) < 3
-    enough = cut_document(asked | {"length_mm": told["relaxation"]["needs_mm"]})
+    answer = cut_document(asked)
+    assert not answer["fits"]
+    assert answer["relaxation"]["rule"] == "length"
+    assert answer["relaxation"]["needs_mm"] > 320
+    assert "mm too short" in answer["relaxation"]["words"]
+    assert answer["unplaced"]
+    assert wrong_with(asked, answer) == []
+    assert 0 < len(answer["tests_that_fit"]) < 3
+    enough = cut_document(asked | {"length_mm": answer["relaxation"]["needs_mm"]})
     assert enough["fits"]
 
 
 def test_one_spare_fewer_is_offered_where_it_is_enough() -> None:
     six = group("tear", "warp", RECTANGLE, selvedge_margin_mm=150, stagger="lengthwise")
-    told = cut_document({"width_mm": 570, "length_mm": 2000, "groups": [six], "time_limit_s": 0})
-    assert not told["fits"]
-    assert told["relaxation"]["spares_fewer"] == {"tear/warp": 1}
-    assert "30 mm too narrow" in told["relaxation"]["words"]
-    assert "or 1 spare fewer would do" in told["relaxation"]["words"]
+    answer = cut_document({"width_mm": 570, "length_mm": 2000, "groups": [six], "time_limit_s": 0})
+    assert not answer["fits"]
+    assert answer["relaxation"]["spares_fewer"] == {"tear/warp": 1}
+    assert "30 mm too narrow" in answer["relaxation"]["words"]
+    assert "or 1 spare fewer would do" in answer["relaxation"]["words"]
 
 
 def test_an_area_over_the_whole_sheet_says_what_length_would_do() -> None:
     whole = {"reason": "stain", "polygon": [[0, 0], [1500, 0], [1500, 1200], [0, 1200]]}
-    told = cut_document(document(avoid=[whole]))
-    assert not told["fits"]
-    assert told["placements"] == []
-    assert told["relaxation"]["needs_mm"] > 1200
+    answer = cut_document(document(avoid=[whole]))
+    assert not answer["fits"]
+    assert answer["placements"] == []
+    assert answer["relaxation"]["needs_mm"] > 1200
 
 
 def test_a_concave_area_is_gone_around() -> None:
@@ -132,9 +132,9 @@ def test_a_concave_area_is_gone_around() -> None:
         "polygon": [[300, 100], [900, 100], [900, 160], [360, 160], [360, 500], [300, 500]],
     }
     asked = document(avoid=[hook])
-    told = cut_document(asked)
-    assert told["fits"]
-    assert wrong_with(asked, told) == []
+    answer = cut_document(asked)
+    assert answer["fits"]
+    assert wrong_with(asked, answer) == []
 
 
 @settings(max_examples=20, deadline=None)
@@ -154,7 +154,7 @@ def test_whatever_is_placed_keeps_every_rule(
     asked = document(
         width_mm=width,
         length_mm=1000,
-        avoid=[{"reason": "hole", "polygon": [list(one) for one in corners]}],
+        avoid=[{"reason": "hole", "polygon": [list(corner) for corner in corners]}],
         groups=[
             group("strip", "warp", shape, stagger=stagger),
             group("strip", "weft", shape, stagger=stagger),
@@ -162,12 +162,12 @@ def test_whatever_is_placed_keeps_every_rule(
         ],
     )
     try:
-        told = cut_document(asked)
+        answer = cut_document(asked)
     except Invalid as refusal:
         assert refusal.field == "avoid"  # noqa: PT017 - hardly any area, or none on the sheet
         return
-    assert wrong_with(asked, told) == []
-    assert told["fits"] == (told["relaxation"] is None)
+    assert wrong_with(asked, answer) == []
+    assert answer["fits"] == (answer["relaxation"] is None)
 
 
 def test_a_piece_without_a_direction_is_turned_where_that_helps() -> None:
@@ -177,17 +177,17 @@ def test_a_piece_without_a_direction_is_turned_where_that_helps() -> None:
         "groups": [group("bar", None, long, selvedge_margin_mm=10, stagger="none")],
         "time_limit_s": 0,
     }
-    told = cut_document(asked)
-    assert told["fits"]
-    assert {one["long_side"] for one in told["placements"]} == {"warp"}
+    answer = cut_document(asked)
+    assert answer["fits"]
+    assert {placement["long_side"] for placement in answer["placements"]} == {"warp"}
 
 
 def test_every_method_that_is_cut_can_be_asked_for_by_its_name() -> None:
-    cut = [name for name, method in all_methods().items() if method.guide.cut is not None]
+    cut = [name for name, method in all_methods().items() if method.guide.blank is not None]
     for method in cut:
-        told = cut_document({"width_mm": 2400, "tests": [{"method": method}], "time_limit_s": 0})
-        assert told["fits"], method
-        assert told["length_needed_mm"] < 8000
+        answer = cut_document({"width_mm": 2400, "tests": [{"method": method}], "time_limit_s": 0})
+        assert answer["fits"], method
+        assert answer["length_needed_mm"] < 8000
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from endurant.core.judging_document import judge_document
+from endurant.core.judging.document import judge_document
 from endurant.core.refusals import Invalid
 from tests.examples import example
 from tests.mutants import GONE, Path, answerers, changed, compute, fault, mutants, reshaped
@@ -96,5 +96,5 @@ def test_an_unknown_field_is_named_before_the_missing_one_it_was_meant_for() -> 
     ),
 )
 def test_any_figure_can_be_rounded(value: float | str, rule: str, how: dict[str, Any]) -> None:
-    told = {"kind": "rounding", "value": value, "rule": rule, **how}
-    assert judge_document(told)["text"]
+    facts = {"kind": "rounding", "value": value, "rule": rule, **how}
+    assert judge_document(facts)["text"]

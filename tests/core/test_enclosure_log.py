@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from endurant.core.enclosure_log import read_log_csv
+from endurant.core.conditioning.log_csv import read_log_csv
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.room import SimulatedRoom
 
@@ -87,9 +87,9 @@ def test_rubbish_is_read_or_refused_and_nothing_else(data: bytes) -> None:
 def test_a_simulated_room_keeps_its_tolerance_and_says_the_same_twice() -> None:
     room = SimulatedRoom(20, 65, 0.6, 1.4, 11)
     for minute in range(0, 3 * 1440, 5):
-        told = room.read(minute * 60.0)
-        assert abs(told.temperature_c - 20) < 2
-        assert told.humidity_percent is not None
-        assert abs(told.humidity_percent - 65) < 4
+        read = room.read(minute * 60.0)
+        assert abs(read.temperature_c - 20) < 2
+        assert read.humidity_percent is not None
+        assert abs(read.humidity_percent - 65) < 4
     assert room.read(1e6) == room.read(1e6)
     assert room.read(1e6, 4).temperature_c == pytest.approx(room.read(1e6).temperature_c + 4)

@@ -8,8 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from endurant.core.judging import Criterion, Rules, judge_row, report_verdict
-from endurant.core.limit_rule import limit_rule
+from endurant.core.judging.criteria import Criterion
+from endurant.core.judging.limit_rule import limit_rule
+from endurant.core.judging.verdicts import Evidence, Rules, judge, report_verdict
 from endurant.core.quantities import (
     above,
     at_least,
@@ -36,8 +37,8 @@ def rounded(asked: dict[str, Any]) -> str:
 
 @pytest.mark.parametrize("name", names("judging--rounding"))
 def test_rounding_examples(name: str) -> None:
-    told = example(name)
-    assert rounded(told["input"]) == told["expect"]["text"]
+    answer = example(name)
+    assert rounded(answer["input"]) == answer["expect"]["text"]
 
 
 @pytest.mark.parametrize(
@@ -64,15 +65,15 @@ def test_a_rounded_value_is_within_half_a_step(value: float, decimals: int) -> N
 
 @pytest.mark.parametrize("name", names("judging--statistics"))
 def test_statistics_examples(name: str) -> None:
-    told = example(name)
-    found = summarise(told["input"]["values"])
-    for figure, value in told["expect"].items():
-        assert getattr(found, figure) == pytest.approx(value, rel=1e-6), figure
+    answer = example(name)
+    statistics = summarise(answer["input"]["values"])
+    for figure, value in answer["expect"].items():
+        assert getattr(statistics, figure) == pytest.approx(value, rel=1e-6), figure
 
 
 def test_one_value_has_no_spread() -> None:
-    found = summarise([4.0])
-    assert (found.sd, found.cv_percent, found.ci95_half_width) == (None, None, None)
+    statistics = summarise([4.0])
+    assert (statistics.sd, statistics.cv_percent, statistics.ci95_half_width) == (None, None, None)
 
 
 @pytest.mark.parametrize(
@@ -87,7 +88,7 @@ def test_one_value_has_no_spread() -> None:
 )
 def test_verdicts(criterion: dict[str, Any], values: list[float], verdict: str) -> None:
     measured = [Measured(value) for value in values]
-    assert judge_row(Criterion(**criterion), measured, 2, Rules()).verdict == verdict
+    assert judge(Criterion(**criterion), Evidence(measured), 2, Rules()).verdict == verdict
 
 
 def test_a_report_is_as_good_as_its_worst_required_row() -> None:
@@ -128,3 +129,12 @@ def test_a_rule_shows_every_figure_and_its_limit(
     shown = [*values, *voids, *([] if limit is None else [float(limit)])]
     assert all(rule.low - 1e-6 <= figure <= rule.high + 1e-6 for figure in shown)
     assert 0 < (rule.high - rule.low) / rule.step <= 9
+
+
+def test_a_guarded_limit_shows_the_stretch_where_it_cannot_be_said() -> None:
+    between = Criterion(op="between", low="20", high="30")
+    rule = limit_rule(between, "N", [22.0, 24.0], [], expanded_u=1.5)
+    assert [(band.start, band.end) for band in rule.guarded] == [(18.5, 21.5), (28.5, 31.5)]
+    assert rule.low <= 18.5
+    assert rule.high >= 31.5
+    assert limit_rule(between, "N", [22.0], []).guarded == ()

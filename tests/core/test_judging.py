@@ -6,16 +6,16 @@ from typing import Any
 
 import pytest
 
-from endurant.core.conditioning_document import condition_document
-from endurant.core.judging_document import judge_document
+from endurant.core.conditioning.document import condition_document
+from endurant.core.judging.document import judge_document
 from endurant.core.refusals import Invalid
 
 
 def judged(criterion: dict[str, Any], result: dict[str, Any], **rules: Any) -> dict[str, Any]:
     row = {"property": "p", "criterion": criterion, "result": result}
     answer = judge_document({"kind": "criterion", "rows": [row], **rules})
-    found: dict[str, Any] = answer["rows"][0]
-    return found
+    first_row: dict[str, Any] = answer["rows"][0]
+    return first_row
 
 
 ABOVE, BELOW = {"value": 30, "qualifier": ">"}, {"value": 20, "qualifier": "<"}
@@ -45,8 +45,8 @@ ABOVE, BELOW = {"value": 30, "qualifier": ">"}, {"value": 20, "qualifier": "<"}
 def test_figures_bounds_and_grades(
     criterion: dict[str, Any], result: list[Any], verdict: str, compared: str | None
 ) -> None:
-    found = judged(criterion, {"values": result})
-    assert (found["verdict"], found["compared"]) == (verdict, compared)
+    row = judged(criterion, {"values": result})
+    assert (row["verdict"], row["compared"]) == (verdict, compared)
 
 
 def test_failures_and_classes() -> None:
@@ -62,8 +62,8 @@ def test_failures_and_classes() -> None:
 def test_a_guarded_decision_at_its_edges() -> None:
     at = {"on": "mean", "op": "<=", "limit": "10.0"}
     for value, verdict in ((9.5, "meets"), (9.6, "cannot say"), (10.5, "does not meet")):
-        found = judged(at, {"values": [value], "u": 0.5}, decision="guarded")
-        assert found["verdict"] == verdict
+        row = judged(at, {"values": [value], "u": 0.5}, decision="guarded")
+        assert row["verdict"] == verdict
     floor = {"on": "mean", "op": ">=", "limit": "10", "none_below_percent": 90}
     assert judged(floor, {"values": [9.0, 12.0]})["verdict"] == "meets"
     assert judged(floor, {"values": [8.9, 13.0]}, comparison="unrounded")["verdict"] == (
@@ -138,21 +138,21 @@ def stay(rows: list[list[Any]], until: str, **more: Any) -> dict[str, Any]:
 
 def test_schools_part_after_an_excursion() -> None:
     rows = log(("08:00", 20, 65), ("08:30", 25, 65), ("08:32", 20, 65))
-    told = stay(rows, "09:00", policy="subtract")
-    assert told["minutes_outside"] == 2
-    assert told["restart"]["minutes"] == 28
-    assert told["subtract"]["minutes"] == 58
-    assert told["subtract"]["due_at"] == "2026-03-02T09:02:00Z"
-    assert told["excursions"][0]["worst_temperature_c"] == 25
+    answer = stay(rows, "09:00", policy="subtract")
+    assert answer["minutes_outside"] == 2
+    assert answer["restart"]["minutes"] == 28
+    assert answer["subtract"]["minutes"] == 58
+    assert answer["subtract"]["due_at"] == "2026-03-02T09:02:00Z"
+    assert answer["excursions"][0]["worst_temperature_c"] == 25
     longer = stay(log(("08:00", 20, 65), ("08:30", 20, 80), ("08:33", 20, 65)), "09:00")
     assert longer["subtract"]["minutes"] == 27
     assert longer["excursions"][0]["worst_humidity_percent"] == 80
 
 
 def test_an_excursion_that_still_runs_and_an_empty_log() -> None:
-    told = stay(log(("08:00", 20, 65), ("08:50", 30, 65)), "09:00")
-    assert told["excursions"][0]["to"] is None
-    assert (told["restart"]["minutes"], told["restart"]["due_at"]) == (0, None)
+    answer = stay(log(("08:00", 20, 65), ("08:50", 30, 65)), "09:00")
+    assert answer["excursions"][0]["to"] is None
+    assert (answer["restart"]["minutes"], answer["restart"]["due_at"]) == (0, None)
     nothing = stay([], "09:00")
     assert (nothing["minutes_unproven"], nothing["ready"]) == (60, False)
 

@@ -17,12 +17,12 @@ from endurant.core.measuring import (
     section_of,
 )
 from endurant.core.methods import all_methods, find_method
-from endurant.core.methods.method import Cut, Measure
+from endurant.core.methods.guide import Blank, Measure
 from endurant.core.refusals import Invalid
 
 
 def kinds(readings: list[float], usual_mm: float | None = None) -> list[tuple[int | None, str]]:
-    return [(one.place, one.kind) for one in look_at(readings, usual_mm).remarks]
+    return [(remark.place, remark.kind) for remark in look_at(readings, usual_mm).remarks]
 
 
 def test_mean_least_and_spread() -> None:
@@ -94,9 +94,9 @@ def test_places_lie_along_the_gauge_length() -> None:
 
 
 def test_grammage_is_mass_over_area() -> None:
-    disc = Cut(outline="disc", long_mm=112.838, short_mm=112.838, works_on="")
+    disc = Blank(outline="disc", long_mm=112.838, short_mm=112.838, works_on="")
     assert grammage_g_m2([1.0, 1.02], disc) == pytest.approx(101.0, rel=1e-4)
-    square = Cut(outline="rectangle", long_mm=100, short_mm=100, works_on="")
+    square = Blank(outline="rectangle", long_mm=100, short_mm=100, works_on="")
     assert grammage_g_m2([0.8], square) == pytest.approx(80)
     with pytest.raises(Invalid, match="a mass of 0 g"):
         grammage_g_m2([0.0], square)
@@ -104,13 +104,13 @@ def test_grammage_is_mass_over_area() -> None:
 
 def test_printed_and_moulded_parts_are_read_at_five_sections() -> None:
     for name in ("iso-527", "astm-d638", "astm-d882"):
-        measures = {one.field: one.count for one in find_method(name).guide.measures}
+        measures = {measure.field: measure.count for measure in find_method(name).guide.measures}
         assert measures == {"width_mm": 5, "thickness_mm": 5}
 
 
 def test_every_size_that_is_asked_for_has_a_name_and_lies_on_its_specimen() -> None:
     for method in all_methods().values():
-        for one in method.guide.measures:
-            assert one.field in WORDS
-            assert method.guide.cut is not None
-            assert one.span_mm < method.guide.cut.long_mm
+        for measure in method.guide.measures:
+            assert measure.field in WORDS
+            assert method.guide.blank is not None
+            assert measure.span_mm < method.guide.blank.long_mm

@@ -16,18 +16,18 @@ from endurant.core.refusals import Invalid
 def computed(
     method: str, *specimens: dict[str, Any], parameters: dict[str, Any] | None = None
 ) -> dict[str, Any]:
-    entries = [{"label": f"S{n}"} | one for n, one in enumerate(specimens, start=1)]
+    entries = [{"label": f"S{n}"} | specimen for n, specimen in enumerate(specimens, start=1)]
     document = {"method": method, "parameters": parameters or {}, "specimens": entries}
     return analyse(read_document(document)).as_json()
 
 
 def first(result: dict[str, Any]) -> dict[str, Any]:
-    found: dict[str, Any] = result["specimens"][0]
-    return found
+    specimen: dict[str, Any] = result["specimens"][0]
+    return specimen
 
 
-def codes(one: dict[str, Any]) -> list[str]:
-    return [flag["code"] for flag in one["flags"]]
+def codes(specimen: dict[str, Any]) -> list[str]:
+    return [flag["code"] for flag in specimen["flags"]]
 
 
 def value(result: dict[str, Any], name: str) -> Any:
@@ -43,24 +43,24 @@ def pull(*points: tuple[float, float], **more: Any) -> dict[str, Any]:
 
 
 def test_the_zero_is_where_the_pretension_is_first_reached() -> None:
-    one = pull((0, 0), (1, 1), (2, 3), (12, 103), (13, 0))
-    result = computed("iso-13934-1", one, parameters={"pretension_n": 2.0})
+    specimen = pull((0, 0), (1, 1), (2, 3), (12, 103), (13, 0))
+    result = computed("iso-13934-1", specimen, parameters={"pretension_n": 2.0})
     assert value(result, "elongation_at_max") == pytest.approx(100 * (12 - 1.5) / 200)
-    never = computed("iso-13934-1", one, parameters={"pretension_n": 200.0})
+    never = computed("iso-13934-1", specimen, parameters={"pretension_n": 200.0})
     assert codes(first(never)) == ["pretension-not-reached"]
     assert not first(never)["valid"]
 
 
 @pytest.mark.parametrize(("mass", "pretension"), [(200, 2), (201, 5), (500, 5), (501, 10)])
 def test_the_mass_of_the_cloth_sets_the_pretension(mass: float, pretension: float) -> None:
-    one = pull((0, 0), (20, 20), (21, 0))
-    result = computed("iso-13934-1", one, parameters={"fabric_mass_g_m2": float(mass)})
+    specimen = pull((0, 0), (20, 20), (21, 0))
+    result = computed("iso-13934-1", specimen, parameters={"fabric_mass_g_m2": float(mass)})
     assert value(result, "elongation_at_max") == pytest.approx(100 * (20 - pretension) / 200)
 
 
 def test_strain_goes_on_by_the_crosshead_once_the_extensometer_is_off() -> None:
     bar = {"dimensions": {"width_mm": [10.0], "thickness_mm": [4.0]}}
-    one = bar | pull(
+    specimen = bar | pull(
         (0, 0),
         (0.1, 40),
         (0.2, 80),
@@ -69,10 +69,10 @@ def test_strain_goes_on_by_the_crosshead_once_the_extensometer_is_off() -> None:
         strain=[0, 0.001, 0.002, None, None],
     )
     parameters = {"gauge_length_mm": 50.0, "grip_separation_mm": 100.0}
-    result = computed("iso-527", one, parameters=parameters)
+    result = computed("iso-527", specimen, parameters=parameters)
     assert value(result, "strain_at_strength") == pytest.approx(100 * (0.002 + 1.0 / 100))
     assert "strain-from-crosshead" in codes(first(result))
-    slipped = one | {"observations": ["extensometer-slip"]}
+    slipped = specimen | {"observations": ["extensometer-slip"]}
     result = computed("iso-527", slipped, parameters=parameters)
     assert first(result)["valid"]
     assert value(result, "strain_at_strength") is None
@@ -121,18 +121,18 @@ def test_the_break_is_before_the_drop_or_the_last_that_holds() -> None:
     ],
 )
 def test_the_rate_between_a_tenth_and_nine_tenths(times: list[float], words: str | None) -> None:
-    one = pull((0, 0), (50, 50), (100, 100), (101, 0), time_s=times)
-    result = computed("iso-13934-2", one)
+    specimen = pull((0, 0), (50, 50), (100, 100), (101, 0), time_s=times)
+    result = computed("iso-13934-2", specimen)
     texts = [flag["text"] for flag in first(result)["flags"]]
     assert (not texts) if words is None else (words in texts[0])
 
 
 def test_preload_and_capacity_are_questioned() -> None:
-    one = pull((0, 30), (10, 100), (11, 0))
-    result = computed("iso-13934-2", one, parameters={"load_cell_n": 10_000.0})
+    specimen = pull((0, 30), (10, 100), (11, 0))
+    result = computed("iso-13934-2", specimen, parameters={"load_cell_n": 10_000.0})
     assert codes(first(result)) == ["preloaded-at-start", "outside-range"]
     fine = computed(
-        "iso-13934-2", one, parameters={"max_start_force_n": 30.0, "load_cell_n": 5000.0}
+        "iso-13934-2", specimen, parameters={"max_start_force_n": 30.0, "load_cell_n": 5000.0}
     )
     assert codes(first(fine)) == []
 
@@ -150,7 +150,7 @@ def test_jaw_breaks_are_kept_or_void_by_the_clear_ones() -> None:
         strip(955, observations=["broke-at-grip"]),
         strip(500, observations=["jaw-slip"]),
     )
-    assert [codes(one) for one in result["specimens"]] == [
+    assert [codes(specimen) for specimen in result["specimens"]] == [
         [],
         [],
         ["jaw-break-kept"],
@@ -166,7 +166,7 @@ def test_yield_toe_and_a_modulus_that_nobody_believes() -> None:
     strain = np.linspace(0, 0.02, 401)
     bar = {"dimensions": {"width_mm": [10.0], "thickness_mm": [1.0]}}
     stress = 2000 * np.maximum(strain - 0.0004, 0)
-    one = bar | {
+    specimen = bar | {
         "trace": {
             "extension_mm": (50 * strain).tolist(),
             "force_n": (10 * stress).tolist(),
@@ -174,13 +174,13 @@ def test_yield_toe_and_a_modulus_that_nobody_believes() -> None:
         }
     }
     parameters = {"gauge_length_mm": 50.0, "reference_modulus_mpa": 3000.0}
-    result = computed("astm-d638", one, parameters=parameters)
+    result = computed("astm-d638", specimen, parameters=parameters)
     assert value(result, "modulus") == pytest.approx(2000)
     assert value(result, "strain_at_break") == pytest.approx(2 - 0.04)
     assert codes(first(result)) == ["modulus-implausible", "no-yield"]
     with pytest.raises(Invalid, match="rise"):
-        computed("iso-527", one, parameters=parameters | {"modulus_window": [0.002, 0.001]})
-    short = computed("iso-527", one, parameters={"modulus_window": [0.01, 0.5]})
+        computed("iso-527", specimen, parameters=parameters | {"modulus_window": [0.002, 0.001]})
+    short = computed("iso-527", specimen, parameters={"modulus_window": [0.01, 0.5]})
     assert "modulus-not-available" in codes(first(short))
 
 
@@ -189,7 +189,7 @@ def test_an_offset_yield_is_where_the_shifted_line_is_met() -> None:
     stress = np.where(strain < 0.002, 100_000 * strain, 200 + 1000 * (strain - 0.002))
     bar = {"dimensions": {"diameter_mm": [10.0]}}
     area = np.pi * 25
-    one = bar | {
+    specimen = bar | {
         "trace": {
             "extension_mm": (50 * strain).tolist(),
             "force_n": (area * stress).tolist(),
@@ -198,12 +198,14 @@ def test_an_offset_yield_is_where_the_shifted_line_is_met() -> None:
         "final_gauge_mm": 60.0,
         "neck_diameter_mm": 8.0,
     }
-    result = computed("astm-e8", one, parameters={"gauge_length_mm": 50.0})
+    result = computed("astm-e8", specimen, parameters={"gauge_length_mm": 50.0})
     met = (200 - 2 + 1000 * 0.002 / 1) / (1 - 1000 / 100_000)
     assert value(result, "offset_yield") == pytest.approx(met, rel=2e-3)
     assert value(result, "elongation_after_fracture") == pytest.approx(20)
     assert value(result, "reduction_of_area") == pytest.approx(36)
-    bare = computed("astm-e8", one | {"final_gauge_mm": None}, parameters={"gauge_length_mm": 50.0})
+    bare = computed(
+        "astm-e8", specimen | {"final_gauge_mm": None}, parameters={"gauge_length_mm": 50.0}
+    )
     assert "halves-not-measured" in codes(first(bare))
 
 
@@ -254,10 +256,10 @@ def test_an_opening_passed_in_a_jump_counts_at_the_force_of_the_jump() -> None:
 
 
 def test_contact_is_where_the_probe_stays() -> None:
-    one = pull((0, 0.2), (1, 0), (2, 0.12), (3, 5), (4, 0)) | {
+    specimen = pull((0, 0.2), (1, 0), (2, 0.12), (3, 5), (4, 0)) | {
         "dimensions": {"thickness_mm": [0.1]}
     }
-    result = computed("astm-f1306", one)
+    result = computed("astm-f1306", specimen)
     assert value(result, "penetration_at_break") == pytest.approx(1)
     assert value(result, "energy_to_break") == pytest.approx((0.12 + 5) / 2)
 
@@ -377,8 +379,8 @@ def test_ten_of_a_raised_surface() -> None:
     assert ten(39, 3) == ("R7", 3)
     assert ten(55, 3) == ("R6", 2)
     assert ten(71, 9) == ("R5", 1)
-    one: list[tuple[int | None, str]] = [(39, "SFBB"), *[(None, "SFuc")] * 9]
-    assert raised_row(one) == ("R8", None)
+    specimen: list[tuple[int | None, str]] = [(39, "SFBB"), *[(None, "SFuc")] * 9]
+    assert raised_row(specimen) == ("R8", None)
 
 
 def burned(label: str, **more: Any) -> dict[str, Any]:

@@ -10,14 +10,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from endurant.core.conditioning import ATMOSPHERES
+from endurant.core.conditioning.atmospheres import ATMOSPHERES
 from endurant.core.document import analyse, in_units, read_document
 from endurant.core.methods import MODULES, all_methods, find_method
 from endurant.core.methods.method import Method
 from endurant.core.reading import MOST_BYTES, parse_json
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.traces import simulated_document
-from endurant.work.guides import method_example, method_page
+from endurant.work.methods.guides import method_example, method_page
 from tests.examples import example, names
 
 METHODS = list(all_methods().values())
@@ -43,20 +43,22 @@ def test_the_guide_of_a_method_is_filled(method: Method) -> None:
     assert guide.specimen
     assert guide.atmosphere is None or guide.atmosphere in ATMOSPHERES
     assert all(check.reason for check in guide.ready_checks)
-    if guide.cut is not None:
-        assert guide.cut.long_mm >= guide.cut.short_mm > 0
-        for x, y in guide.cut.points_mm:
-            assert abs(x) <= guide.cut.short_mm * 0.75 + 1e-6
-            assert abs(y) <= guide.cut.long_mm * 0.55 + 1e-6
+    if guide.blank is not None:
+        assert guide.blank.long_mm >= guide.blank.short_mm > 0
+        for x, y in guide.blank.points_mm:
+            assert abs(x) <= guide.blank.short_mm * 0.75 + 1e-6
+            assert abs(y) <= guide.blank.long_mm * 0.55 + 1e-6
 
 
 @pytest.mark.parametrize("name", MODULES)
 def test_every_value_carries_its_working(name: str) -> None:
-    for one in analyse(read_document(DOCUMENTS[name])).as_json()["specimens"]:
-        explained = {line["value"] for line in one["working"]}
-        for value, told in one["values"].items():
-            assert value in explained or told["value"] is None
-        assert all(line["says"] and line["formula"] and line["gives"] for line in one["working"])
+    for specimen in analyse(read_document(DOCUMENTS[name])).as_json()["specimens"]:
+        explained = {line["value"] for line in specimen["working"]}
+        for value, lines in specimen["values"].items():
+            assert value in explained or lines["value"] is None
+        assert all(
+            line["says"] and line["formula"] and line["gives"] for line in specimen["working"]
+        )
 
 
 @pytest.mark.parametrize("name", MODULES)
@@ -158,9 +160,9 @@ def test_no_force_leaves_no_figure_and_says_so() -> None:
     for name in ("iso-13934-1", "iso-13937-2", "astm-d2261", "astm-f1306", "iso-12048"):
         entry = DOCUMENTS[name]["specimens"][0] | {"trace": flat}
         document = {**DOCUMENTS[name], "specimens": [entry]}
-        one = analyse(read_document(document)).as_json()["specimens"][0]
-        assert not one["valid"]
-        assert all(value["value"] is None for value in one["values"].values())
+        specimen = analyse(read_document(document)).as_json()["specimens"][0]
+        assert not specimen["valid"]
+        assert all(value["value"] is None for value in specimen["values"].values())
 
 
 def test_a_document_too_large_is_refused_before_it_is_read() -> None:
@@ -220,32 +222,35 @@ def test_the_reader_answers_or_refuses_and_never_crashes(data: st.DataObject) ->
     try:
         json.dumps(analyse(read_document(document)).as_json(), allow_nan=False)
     except Invalid as refusal:
-        told = refusal.sentence
+        sentence = refusal.sentence
     else:
-        told = "answered"
-    assert told
+        sentence = "answered"
+    assert sentence
 
 
 @settings(max_examples=25, deadline=None)
 @given(shift=st.floats(-40, 40), scale=st.floats(0.05, 20))
 def test_laws_of_shift_and_scale(shift: float, scale: float) -> None:
     def figures(document: dict[str, Any]) -> list[dict[str, Any]]:
-        return [one["values"] for one in analyse(read_document(document)).as_json()["specimens"]]
+        return [
+            specimen["values"]
+            for specimen in analyse(read_document(document)).as_json()["specimens"]
+        ]
 
     tear = simulated_document("iso-13937-2", 1, 400)
     moved = json.loads(json.dumps(tear))
     column = moved["specimens"][0]["trace"]["extension_mm"]
     moved["specimens"][0]["trace"]["extension_mm"] = [x + shift for x in column]
-    one, other = figures(tear)[0], figures(moved)[0]
-    assert other["tear_force"]["value"] == pytest.approx(one["tear_force"]["value"], rel=1e-9)
+    row, other = figures(tear)[0], figures(moved)[0]
+    assert other["tear_force"]["value"] == pytest.approx(row["tear_force"]["value"], rel=1e-9)
 
     bar = simulated_document("iso-527", 1, 400)
     scaled = json.loads(json.dumps(bar))
     force = scaled["specimens"][0]["trace"]["force_n"]
     scaled["specimens"][0]["trace"]["force_n"] = [scale * f for f in force]
-    one, other = figures(bar)[0], figures(scaled)[0]
+    row, other = figures(bar)[0], figures(scaled)[0]
     for name in ("modulus", "tensile_strength", "stress_at_break"):
-        wanted = scale * one[name]["value"]
+        wanted = scale * row[name]["value"]
         assert other[name]["value"] == pytest.approx(wanted, rel=1e-6)
 
 
@@ -289,9 +294,9 @@ def test_the_class_never_gets_better_by_a_shorter_burn_time(
             "specimens": specimens,
         }
         rows = analyse(read_document(document)).as_json()["summary"]
-        found = next(row["class"] for row in rows if row["property"] == "class")
-        assert found is not None
-        return int(found)
+        overall = next(row["class"] for row in rows if row["property"] == "class")
+        assert overall is not None
+        return int(overall)
 
     quicker = list(burned)
     quicker[which] = (max(burned[which][0] - sooner, 1), burned[which][1])

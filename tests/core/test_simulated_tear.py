@@ -9,9 +9,9 @@ from endurant.core.trace import find_peaks
 
 
 def test_the_same_label_gives_the_same_specimen() -> None:
-    one, again = (sample_tear(specimen_from_label("J-1-1-W1"), 40) for _ in range(2))
-    assert one == again
-    assert one != sample_tear(specimen_from_label("J-1-1-W2"), 40)
+    specimen, again = (sample_tear(specimen_from_label("J-1-1-W1"), 40) for _ in range(2))
+    assert specimen == again
+    assert specimen != sample_tear(specimen_from_label("J-1-1-W2"), 40)
 
 
 def test_peaks_stand_at_the_yarn_spacing() -> None:

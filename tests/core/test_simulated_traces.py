@@ -11,13 +11,13 @@ from endurant.core.methods import all_methods
 from endurant.core.simulate.traces import (
     FOUND_AS,
     TRACE_METHODS,
-    Fault,
+    SpecimenFault,
     simulate,
     simulated_document,
 )
 
 
-def computed(method: str, fault: Fault = "none", seed: int = 1) -> dict[str, Any]:
+def computed(method: str, fault: SpecimenFault = "none", seed: int = 1) -> dict[str, Any]:
     document = simulated_document(method, 3, fault=fault, seed=seed)
     return analyse(read_document(document)).as_json()
 
@@ -34,10 +34,13 @@ def test_every_method_that_reads_a_trace_can_be_simulated() -> None:
 @pytest.mark.parametrize("method", TRACE_METHODS)
 def test_a_sound_specimen_counts_and_has_its_figures(method: str) -> None:
     result = computed(method)
-    assert all(one["valid"] for one in result["specimens"])
+    assert all(specimen["valid"] for specimen in result["specimens"])
     assert result["summary"]
     assert not [
-        flag for one in result["specimens"] for flag in one["flags"] if flag["severity"] != "note"
+        flag
+        for specimen in result["specimens"]
+        for flag in specimen["flags"]
+        if flag["severity"] != "note"
     ]
     assert simulate(method, 5) == simulate(method, 5)
     assert simulate(method, 5) != simulate(method, 6)
@@ -45,19 +48,23 @@ def test_a_sound_specimen_counts_and_has_its_figures(method: str) -> None:
 
 @pytest.mark.parametrize(
     ("fault", "method", "code"),
-    [(fault, method, code) for fault, found in FOUND_AS.items() for method, code in found.items()],
+    [
+        (fault, method, code)
+        for fault, expected in FOUND_AS.items()
+        for method, code in expected.items()
+    ],
 )
-def test_the_analysis_finds_the_fault(fault: Fault, method: str, code: str) -> None:
-    for one in computed(method, fault)["specimens"]:
-        assert code in [flag["code"] for flag in one["flags"]], one["flags"]
+def test_the_analysis_finds_the_fault(fault: SpecimenFault, method: str, code: str) -> None:
+    for specimen in computed(method, fault)["specimens"]:
+        assert code in [flag["code"] for flag in specimen["flags"]], specimen["flags"]
 
 
 @pytest.mark.parametrize("fault", ["noise", "spikes"])
 @pytest.mark.parametrize("method", ["iso-13937-2", "iso-13934-1", "astm-f88", "iso-8611"])
-def test_noise_and_spikes_move_no_figure_far(fault: Fault, method: str) -> None:
+def test_noise_and_spikes_move_no_figure_far(fault: SpecimenFault, method: str) -> None:
     clean, noisy = computed(method), computed(method, fault)
-    for one, other in zip(clean["summary"], noisy["summary"], strict=True):
-        assert other["mean"] == pytest.approx(one["mean"], rel=0.08)
+    for specimen, other in zip(clean["summary"], noisy["summary"], strict=True):
+        assert other["mean"] == pytest.approx(specimen["mean"], rel=0.08)
 
 
 @pytest.mark.parametrize("method", ["astm-d638", "astm-e8"])
@@ -70,5 +77,5 @@ def test_a_toe_is_taken_off(method: str) -> None:
 
 @pytest.mark.parametrize("method", TRACE_METHODS)
 def test_what_was_read_is_marked_on_the_trace(method: str) -> None:
-    for one in computed(method)["specimens"]:
-        assert one["marks"]
+    for specimen in computed(method)["specimens"]:
+        assert specimen["marks"]

@@ -24,7 +24,7 @@ def prominence_by_walking(force: list[float], top: int) -> float:
 
 
 def tops_by_walking(force: list[float]) -> list[int]:
-    found = []
+    tops = []
     for sample in range(1, len(force) - 1):
         end = sample
         while end + 1 < len(force) and force[end + 1] == force[sample]:
@@ -34,8 +34,8 @@ def tops_by_walking(force: list[float]) -> list[int]:
             and end + 1 < len(force)
             and force[end + 1] < force[sample]
         ):
-            found.append(sample)
-    return found
+            tops.append(sample)
+    return tops
 
 
 @given(st.lists(st.integers(0, 7), min_size=2, max_size=60))
@@ -49,8 +49,8 @@ def test_peaks_are_those_of_the_definition(heights: list[int]) -> None:
         and force[top] >= floor * max(force)
         and prominence_by_walking(force, top) >= share * force[top] - 1e-12
     ]
-    found = find_peaks(np.arange(len(force), dtype=float), np.array(force), share, floor)
-    assert found.index.tolist() == expected
+    peaks = find_peaks(np.arange(len(force), dtype=float), np.array(force), share, floor)
+    assert peaks.index.tolist() == expected
 
 
 @given(st.lists(st.floats(-100, 100), min_size=2, max_size=400), st.integers(10, 60))

@@ -42,16 +42,16 @@ def codes(result: dict[str, Any]) -> list[str]:
 
 @pytest.mark.parametrize("name", names("iso-13937-2"))
 def test_worked_examples(name: str) -> None:
-    told = example(name)
-    if told.get("refused"):
+    answer = example(name)
+    if answer.get("refused"):
         with pytest.raises(Invalid) as refusal:
-            read_document(told["document"])
-        for words in told["message_contains"]:
+            read_document(answer["document"])
+        for words in answer["message_contains"]:
             assert words in refusal.value.sentence
         assert refusal.value.specimen == "W2"
         assert refusal.value.field == "force_n"
         return
-    assert_gives(analyse(read_document(told["document"])).as_json(), told["expect"])
+    assert_gives(analyse(read_document(answer["document"])).as_json(), answer["expect"])
 
 
 def test_a_peak_on_an_edge_belongs_to_the_part_that_the_edge_closes() -> None:
@@ -124,9 +124,9 @@ def test_noise_in_a_slack_start_is_no_peak() -> None:
 def test_speed_is_checked_over_the_whole_trace(speed: float, flagged: bool, words: str) -> None:
     columns = sample_tear(TearSpecimen(3), 150)
     columns["time_s"] = [x / speed * 60 for x in columns["extension_mm"]]
-    found = compute([one(columns)])["specimens"][0]["flags"]
-    assert [flag["code"] for flag in found] == (["rate-out-of-tolerance"] if flagged else [])
-    assert all(words in flag["text"] for flag in found)
+    specimen = compute([one(columns)])["specimens"][0]["flags"]
+    assert [flag["code"] for flag in specimen] == (["rate-out-of-tolerance"] if flagged else [])
+    assert all(words in flag["text"] for flag in specimen)
 
 
 def test_observations_void_and_unknown_ones_are_refused() -> None:

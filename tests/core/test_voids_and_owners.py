@@ -7,35 +7,36 @@ from typing import Any
 import pytest
 
 from endurant.core.bounds import out_of_range
-from endurant.core.conditioning_document import condition_document
+from endurant.core.conditioning.document import condition_document
+from endurant.core.csv_dialect import csv_text
 from endurant.core.document import analyse, read_document
-from endurant.core.judging_document import judge_document
+from endurant.core.judging.document import judge_document
 from endurant.core.methods import all_methods, find_method
-from endurant.core.methods.method import Method, owner_of
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import owner_of
 from endurant.core.methods.voids import observations_of
 from endurant.core.refusals import Invalid
-from endurant.core.tables import csv_text
-from endurant.work.guides import example_document
+from endurant.work.methods.guides import example_document
 
 METHODS = list(all_methods().values())
 
 
 def computed(method: str, *specimens: dict[str, Any], **parameters: Any) -> dict[str, Any]:
-    labelled = [{"label": f"S{n}"} | one for n, one in enumerate(specimens, start=1)]
+    labelled = [{"label": f"S{n}"} | specimen for n, specimen in enumerate(specimens, start=1)]
     document = {"method": method, "parameters": parameters, "specimens": labelled}
     return analyse(read_document(document)).as_json()
 
 
-def codes(told: dict[str, Any]) -> list[str]:
-    return [flag["code"] for flag in told["flags"]]
+def codes(result: dict[str, Any]) -> list[str]:
+    return [flag["code"] for flag in result["flags"]]
 
 
 @pytest.mark.parametrize("method", METHODS, ids=lambda method: method.id)
 def test_every_method_can_set_a_specimen_aside_and_says_how_else_it_voids(method: Method) -> None:
     known = observations_of(method)
-    assert len({one.code for one in known}) == len(known)
+    assert len({specimen.code for specimen in known}) == len(known)
     document = example_document(method.id)[1]
-    for void in (one for one in known if one.severity == "void"):
+    for void in (specimen for specimen in known if specimen.severity == "void"):
         first = document["specimens"][0]
         seen = [*first.get("observations", []), void.code]
         changed = [first | {"observations": seen}, *document["specimens"][1:]]
@@ -71,9 +72,9 @@ def test_digits_of_the_laboratory_go_before_those_of_the_method() -> None:
     document = example_document("iso-535")[1]
     usual = analyse(read_document(document)).as_json()["summary"][0]
     own = {**document["parameters"], "reported_to": {"absorption": {"decimals": 3}}}
-    told = analyse(read_document({**document, "parameters": own})).as_json()["summary"][0]
-    assert told["mean"] == usual["mean"]
-    assert len(told["reported"].split(".")[1]) == 3
+    answer = analyse(read_document({**document, "parameters": own})).as_json()["summary"][0]
+    assert answer["mean"] == usual["mean"]
+    assert len(answer["reported"].split(".")[1]) == 3
     for odd in ({"step": "0"}, {}, {"decimals": 1, "step": "1"}):
         with pytest.raises(Invalid):
             read_document({**document, "parameters": own | {"reported_to": {"absorption": odd}}})
@@ -100,8 +101,8 @@ def test_fabric_tension_reports_by_the_band_of_the_unrounded_mean(
 
 def test_a_step_that_is_a_number_shows_the_decimals_it_needs() -> None:
     def text(**asked: Any) -> str:
-        told: str = judge_document({"kind": "rounding", **asked})["text"]
-        return told
+        answer: str = judge_document({"kind": "rounding", **asked})["text"]
+        return answer
 
     assert text(value=14.0, step=10) == "10"
     assert text(value=14.0, step=10.0) == "10"
@@ -114,8 +115,8 @@ def test_without_an_extensometer_strain_lies_over_the_grip_separation_and_is_fla
         "dimensions": {"width_mm": [10.0], "thickness_mm": [4.0]},
         "trace": {"extension_mm": [0.0, 1.0, 2.0, 2.1], "force_n": [0.0, 500.0, 1000.0, 0.0]},
     }
-    told = computed("iso-527", bar, gauge_length_mm=50.0, grip_separation_mm=100.0)
-    first = told["specimens"][0]
+    answer = computed("iso-527", bar, gauge_length_mm=50.0, grip_separation_mm=100.0)
+    first = answer["specimens"][0]
     assert first["values"]["strain_at_strength"]["value"] == pytest.approx(2)
     assert "no-extensometer" in codes(first)
     film = computed("astm-d882", bar, gauge_length_mm=50.0, grip_separation_mm=100.0)
@@ -151,14 +152,16 @@ def test_a_rubbing_table_has_two_pressures(pressure: float) -> None:
 def test_a_charge_is_held_against_the_flow() -> None:
     document = example_document("iso-1133-1-a")[1]
     charged = [document["specimens"][0] | {"charge_g": 9.0}, *document["specimens"][1:]]
-    told = analyse(read_document({**document, "specimens": charged})).as_json()
-    assert "charge-not-for-this-flow" in codes(told["specimens"][0])
-    assert "charge-not-for-this-flow" not in codes(told["specimens"][1])
-    assert any("charge for this flow" in line["says"] for line in told["specimens"][1]["working"])
+    as_json = analyse(read_document({**document, "specimens": charged})).as_json()
+    assert "charge-not-for-this-flow" in codes(as_json["specimens"][0])
+    assert "charge-not-for-this-flow" not in codes(as_json["specimens"][1])
+    assert any(
+        "charge for this flow" in line["says"] for line in as_json["specimens"][1]["working"]
+    )
 
 
 def test_every_gap_of_a_log_is_listed() -> None:
-    told = condition_document(
+    answer = condition_document(
         {
             "atmosphere": "textile-20-65",
             "log": [["2026-03-02T09:00:00Z", 20, 65], ["2026-03-02T10:00:00Z", 25, 65]],
@@ -166,9 +169,9 @@ def test_every_gap_of_a_log_is_listed() -> None:
             "now": "2026-03-02T11:00:00Z",
         }
     )
-    assert [gap["minutes"] for gap in told["gaps"]] == [60, 60, 60]
-    assert told["minutes_unproven"] == 120
-    assert told["minutes_outside"] == 60
+    assert [gap["minutes"] for gap in answer["gaps"]] == [60, 60, 60]
+    assert answer["minutes_unproven"] == 120
+    assert answer["minutes_outside"] == 60
 
 
 @pytest.mark.parametrize(

@@ -6,9 +6,9 @@ from typing import Any
 
 import pytest
 
-from endurant.core.conditioning_document import condition_document
+from endurant.core.conditioning.document import condition_document
 from endurant.core.document import analyse, read_document
-from endurant.core.judging_document import judge_document
+from endurant.core.judging.document import judge_document
 from endurant.core.methods import MODULES
 from endurant.core.refusals import Invalid
 from tests.examples import assert_gives, assert_same, example, names

@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from xml.etree import ElementTree
 
-from endurant.core.judging import Criterion
-from endurant.core.limit_rule import limit_rule
+from endurant.core.judging.criteria import Criterion
+from endurant.core.judging.limit_rule import limit_rule
 from endurant.core.tables import specimen_table
 from endurant.reports.drawings import Drawing, draw_curves, draw_limit_rule
-from endurant.work.views import LimitRuleView
+from endurant.work.jobs.views import LimitRuleView
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -26,17 +26,27 @@ def test_a_rule_draws_ticks_voids_limit_and_mean() -> None:
     drawn = rule([22.0, 24.0, 26.0], [10.0])
     assert len(drawn.findall(f"{SVG}circle")) == 1
     assert len(drawn.findall(f"{SVG}polygon")) == 1
-    limits = [one for one in drawn.findall(f"{SVG}line") if one.get("stroke") == "#a5322a"]
+    limits = [
+        specimen for specimen in drawn.findall(f"{SVG}line") if specimen.get("stroke") == "#a5322a"
+    ]
     assert len(limits) == 1
-    words = [one.text for one in drawn.findall(f"{SVG}text")]
+    words = [specimen.text for specimen in drawn.findall(f"{SVG}text")]
     assert "20" in words
 
 
+def test_a_guard_band_is_drawn_beside_its_limit() -> None:
+    laid_out = limit_rule(Criterion(limit="20"), "N", [22.0, 24.0], [], expanded_u=1.0)
+    drawn = ElementTree.fromstring(draw_limit_rule(LimitRuleView.model_validate(laid_out)))
+    bands = [box for box in drawn.findall(f"{SVG}rect") if box.get("opacity") == "0.28"]
+    assert len(bands) == 1
+    assert len(rule([22.0, 24.0], []).findall(f"{SVG}rect[@opacity='0.28']")) == 0
+
+
 def test_hatches_of_two_drawings_do_not_share_a_name() -> None:
-    one = re.findall(r"hatch-\w+", draw_limit_rule(_view([22.0])))
+    findall = re.findall(r"hatch-\w+", draw_limit_rule(_view([22.0])))
     other = re.findall(r"hatch-\w+", draw_limit_rule(_view([30.0])))
-    assert len(set(one)) == 1
-    assert set(one).isdisjoint(other)
+    assert len(set(findall)) == 1
+    assert set(findall).isdisjoint(other)
 
 
 def _view(values: list[float]) -> LimitRuleView:

@@ -1,14 +1,14 @@
 import '@fontsource-variable/atkinson-hyperlegible-mono'
 import '@fontsource-variable/atkinson-hyperlegible-next'
 import 'vuetify/styles'
-import './styles/tokens.css'
-import './styles/base.css'
+import '@/styles/tokens.css'
+import '@/styles/base.css'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import { createVuetify } from 'vuetify'
-import App from './App.vue'
-import { Problem } from './api/client'
-import { router } from './router'
+import App from '@/app/App.vue'
+import { Problem } from '@/api/client'
+import { router } from '@/app/router'
 
 const queries = new QueryClient({
   defaultOptions: {

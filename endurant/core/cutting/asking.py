@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from endurant.core.cutting.sheet import LabelSchool, LongSide, Piece, lies_along, long_side_for
-from endurant.core.methods.method import Cut, Method
+from endurant.core.methods.guide import Blank
+from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid
 
 
@@ -17,7 +18,7 @@ class PieceGroup:
 
     test: str
     direction: str
-    cut: Cut
+    blank: Blank
     long_side: LongSide
     count: int
     spares: int
@@ -35,7 +36,7 @@ class PieceGroup:
                 key=first_key + place,
                 label=f"{prefix or named + ' '}{place + 1}",
                 group=f"{test}/{self.direction}",
-                cut=self.cut,
+                blank=self.blank,
                 long_side=self.long_side,
                 test=test,
                 spare=place >= self.count,
@@ -45,9 +46,9 @@ class PieceGroup:
         ]
 
 
-def is_turnable(cut: Cut, direction: str) -> bool:
+def is_turnable(blank: Blank, direction: str) -> bool:
     """It has no direction on the sheet, so that it may lie either way."""
-    return cut.outline != "disc" and lies_along(direction) is None
+    return blank.outline != "disc" and lies_along(direction) is None
 
 
 def groups_of_method(
@@ -58,18 +59,18 @@ def groups_of_method(
     Without `wanted` as many as its guide asks for. Raises Invalid for a method whose specimens
     are not cut from a sheet.
     """
-    cut = method.cut_for(parameters)
-    if cut is None:
+    blank = method.blank_for(parameters)
+    if blank is None:
         raise Invalid(f"{method.title}: its specimens are not cut from a sheet", field="tests")
     return [
         PieceGroup(
             test=method.id,
             direction=direction,
-            cut=cut,
-            long_side=long_side_for(direction, cut, school),
+            blank=blank,
+            long_side=long_side_for(direction, blank, school),
             count=wanted or method.guide.count_per_direction,
             spares=method.guide.spares_per_direction,
-            turnable=is_turnable(cut, direction),
+            turnable=is_turnable(blank, direction),
         )
         for direction in method.directions or ("",)
     ]

@@ -21,8 +21,9 @@ from endurant.core.cutting.sheet import (
     Sheet,
     lies_along,
 )
+from endurant.core.fields import Name, Strict
 from endurant.core.methods import find_method
-from endurant.core.methods.method import Cut, Name, Stagger, Strict
+from endurant.core.methods.guide import Blank, Stagger
 from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid
 
@@ -140,13 +141,13 @@ def cut_document(data: Any) -> dict[str, Any]:
             names[piece.key] = (group, number)
             pieces[piece.key] = piece
     locked = _locked(asked.locked, names, pieces)
-    fixed = {one.piece.key for one in locked}
+    fixed = {placement.piece.key for placement in locked}
     free = [piece for key, piece in pieces.items() if key not in fixed]
     plan = place(sheet, free, locked, asked.time_limit_s)
-    told = answer(plan, [*plan.placements, *locked], names)
-    told |= {"tests_that_fit": tests_that_fit(sheet, free, locked, plan)}
-    refuse_what_is_not_finite(told, "cutting")
-    return told
+    whole = answer(plan, [*plan.placements, *locked], names)
+    whole |= {"tests_that_fit": tests_that_fit(sheet, free, locked, plan)}
+    refuse_what_is_not_finite(whole, "cutting")
+    return whole
 
 
 def tests_that_fit(
@@ -183,14 +184,14 @@ def answer(
     plan: Plan, placements: Sequence[Placement], names: dict[int, tuple[PieceGroup, int]]
 ) -> dict[str, Any]:
     """A plan in the words of the document."""
-    found = sorted(placements, key=lambda one: one.piece.key)
+    result = sorted(placements, key=lambda placement: placement.piece.key)
     relaxed = plan.relaxation
     return {
         "fits": plan.fits,
         "length_needed_mm": plan.length_needed_mm,
         "length_bound_mm": round(plan.length_bound_mm, 1),
         "used_percent": round(plan.used_percent, 1),
-        "placements": [_placement(one, *names[one.piece.key]) for one in found],
+        "placements": [_placement(placement, *names[placement.piece.key]) for placement in result],
         "unplaced": _unplaced(plan.unplaced, names),
         "relaxation": None
         if relaxed is None
@@ -203,20 +204,20 @@ def answer(
     }
 
 
-def _placement(one: Placement, group: PieceGroup, number: int) -> dict[str, Any]:
+def _placement(placement: Placement, group: PieceGroup, number: int) -> dict[str, Any]:
     return {
         "test": group.test,
         "direction": group.direction or None,
         "number": number,
-        "spare": one.piece.spare,
-        "locked": one.locked,
-        "long_side": one.piece.long_side,
-        "x_mm": round(one.x_mm, 4),
-        "y_mm": round(one.y_mm, 4),
-        "outline": [[round(x, 4), round(y, 4)] for x, y in one.outline()],
+        "spare": placement.piece.spare,
+        "locked": placement.locked,
+        "long_side": placement.piece.long_side,
+        "x_mm": round(placement.x_mm, 4),
+        "y_mm": round(placement.y_mm, 4),
+        "outline": [[round(x, 4), round(y, 4)] for x, y in placement.outline()],
         "marks": [
             {"name": name, "points": [[round(x, 4), round(y, 4)] for x, y in points]}
-            for name, points in one.inner_marks()
+            for name, points in placement.inner_marks()
         ],
     }
 
@@ -224,15 +225,15 @@ def _placement(one: Placement, group: PieceGroup, number: int) -> dict[str, Any]
 def _unplaced(
     unplaced: Sequence[Piece], names: dict[int, tuple[PieceGroup, int]]
 ) -> list[dict[str, Any]]:
-    found: dict[str, dict[str, Any]] = {}
+    missing: dict[str, dict[str, Any]] = {}
     for piece in unplaced:
         group, _ = names[piece.key]
-        row = found.setdefault(
+        row = missing.setdefault(
             piece.group,
             {"test": group.test, "direction": group.direction or None, "count": 0, "spares": 0},
         )
         row["spares" if piece.spare else "count"] += 1
-    return list(found.values())
+    return list(missing.values())
 
 
 def _group(asked: GroupAsked) -> PieceGroup:
@@ -244,7 +245,7 @@ def _group(asked: GroupAsked) -> PieceGroup:
     shape = asked.shape
     given = margin if asked.selvedge_margin_mm is None else asked.selvedge_margin_mm
     long, short = _size(asked.test, shape)
-    cut = Cut(
+    cut = Blank(
         outline={"rectangle": "rectangle", "disc": "disc", "outline": "die"}[shape.kind],  # type: ignore[arg-type]
         long_mm=long,
         short_mm=short,
@@ -310,21 +311,23 @@ def _locked(
     pieces: dict[int, Piece],
 ) -> list[Placement]:
     keys = {(group.test, group.direction, number): key for key, (group, number) in names.items()}
-    found: dict[int, Placement] = {}
-    for one in asked:
-        key = keys.get((one.test, one.direction or "", one.number))
-        words = f"{one.test} {one.direction or ''} {one.number}".replace("  ", " ")
+    locked: dict[int, Placement] = {}
+    for placement in asked:
+        key = keys.get((placement.test, placement.direction or "", placement.number))
+        words = f"{placement.test} {placement.direction or ''} {placement.number}".replace(
+            "  ", " "
+        )
         if key is None:
             raise Invalid(f"locked: {words} is not among the groups", field="locked")
-        if key in found:
+        if key in locked:
             raise Invalid(f"locked: {words} stands there twice", field="locked")
         piece = pieces[key]
-        if one.long_side not in (None, piece.long_side):
+        if placement.long_side not in (None, piece.long_side):
             if not piece.turnable:
                 raise Invalid(
                     f"locked: {words} lies along the {piece.long_side}; its direction is fixed",
                     field="long_side",
                 )
             piece = piece.turned()
-        found[key] = Placement(piece, one.x_mm, one.y_mm, locked=True)
-    return list(found.values())
+        locked[key] = Placement(piece, placement.x_mm, placement.y_mm, locked=True)
+    return list(locked.values())

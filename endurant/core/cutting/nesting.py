@@ -100,7 +100,7 @@ class Grid:
         pieces = list(pieces)
         alike = {kind_of(piece): piece for piece in pieces}
         for piece in pieces:
-            if piece.turnable and piece.cut.long_mm != piece.cut.short_mm:
+            if piece.turnable and piece.blank.long_mm != piece.blank.short_mm:
                 alike.setdefault(kind_of(piece.turned()), piece.turned())
         self._stock: dict[str, list[Piece]] = {}
         for piece in pieces:
@@ -124,14 +124,14 @@ class Grid:
 
     def start_with(self, placed: Sequence[Placement]) -> Start:
         """The sheet with these placed first, so that the rest may be tried in many ways."""
-        there = {one.piece.key for one in placed}
+        there = {placement.piece.key for placement in placed}
         stock = {
             group: [piece for piece in pieces if piece.key not in there]
             for group, pieces in self._stock.items()
         }
-        maps = {key: one.copy() for key, one in self._maps.items() if stock[key[0]]}
-        for one in placed:
-            self._take_away(maps, one)
+        maps = {key: placement.copy() for key, placement in self._maps.items() if stock[key[0]]}
+        for laid in placed:
+            self._take_away(maps, laid)
         return Start(list(placed), maps, stock)
 
     def fill(
@@ -143,7 +143,7 @@ class Grid:
         What `start` placed comes first.
         """
         begun = start or Start([], self._maps, self._stock)
-        maps = {key: one.copy() for key, one in begun.maps.items()}
+        maps = {key: placement.copy() for key, placement in begun.maps.items()}
         stock = {group: list(pieces) for group, pieces in begun.stock.items()}
         spots: dict[KindKey, _Spot] = {}
         placed = list(begun.placed)
@@ -159,7 +159,12 @@ class Grid:
                     spots[key] = spot
             if not maps:
                 break
-            key = min(maps, key=lambda one: wish.rank(self.kinds[one].piece, spots[one], last))
+            key = min(
+                maps,
+                key=lambda placement: wish.rank(
+                    self.kinds[placement].piece, spots[placement], last
+                ),
+            )
             piece = stock[key[0]].pop(0)
             lying = piece if piece.long_side == key[1] else piece.turned()
             placement = Placement(lying, spots[key].x_mm, spots[key].y_mm)
@@ -223,7 +228,7 @@ class Grid:
 
     def _stagger(self, free: Map, kind: _Kind, placement: Placement) -> None:
         """Yarns that the placement holds are not for others of its group."""
-        stagger = kind.piece.cut.stagger
+        stagger = kind.piece.blank.stagger
         if stagger == "none":
             return
         mine, other = placement.piece.size_mm(), kind.piece.size_mm()
@@ -310,7 +315,7 @@ def _reflected(piece: Piece) -> tuple[Corners, ...]:
 
 
 def _core_corners(piece: Piece) -> Corners:
-    if piece.cut.outline == "disc":
+    if piece.blank.outline == "disc":
         return ((0.0, 0.0),)
     return tuple(piece.outline())
 
@@ -324,8 +329,8 @@ def _convex_parts(polygon: Polygon) -> tuple[Corners, ...]:
     """Convex polygons that make up a polygon together."""
     if abs(polygon.convex_hull.area - polygon.area) <= 1e-9 * polygon.area:
         return (_corners(polygon.convex_hull),)
-    cut = shapely.constrained_delaunay_triangles(polygon)
-    return tuple(_corners(part) for part in cut.geoms)
+    blank = shapely.constrained_delaunay_triangles(polygon)
+    return tuple(_corners(part) for part in blank.geoms)
 
 
 def _corners(polygon: BaseGeometry) -> Corners:
@@ -341,10 +346,10 @@ def _too_near(
     Their union holds all such offsets; arcs are drawn as polygons around them, 0.1 mm too
     wide at most.
     """
-    found = []
-    for one in mine:
+    hulls = []
+    for placement in mine:
         for two in other:
-            sums = (np.asarray(one)[:, None, :] + np.asarray(two)[None, :, :]).reshape(-1, 2)
+            sums = (np.asarray(placement)[:, None, :] + np.asarray(two)[None, :, :]).reshape(-1, 2)
             hull = shapely.MultiPoint(sums).convex_hull if len(sums) > 1 else Point(sums[0])
             if keep_mm > 0:
                 quarter = min(max(round(keep_mm / 3), 4), MOST_ARCS)
@@ -352,8 +357,8 @@ def _too_near(
                 hull = hull.buffer(around, quad_segs=quarter)
                 hull = _with_exact_sides(hull, np.asarray(sums), keep_mm)
             if isinstance(hull, Polygon):
-                found.append(_corners(hull))
-    return tuple(found)
+                hulls.append(_corners(hull))
+    return tuple(hulls)
 
 
 def _with_exact_sides(widened: Polygon, sums: NDArray[np.float64], keep_mm: float) -> BaseGeometry:

@@ -118,7 +118,7 @@ def place(
             f"{len(pieces)} specimens are asked for; {MOST_PIECES} at most are placed on one sheet",
             field="groups",
         )
-    bound = length_bound(sheet, [*pieces, *(one.piece for one in locked)])
+    bound = length_bound(sheet, [*pieces, *(placement.piece for placement in locked)])
     task = _Task(
         sheet,
         list(pieces),
@@ -163,7 +163,7 @@ def length_bound(sheet: Sheet, pieces: Sequence[Piece]) -> float:
     """
     if not pieces:
         return 2 * sheet.end_margin_mm
-    half = 0.0 if any(piece.cut.die_cut for piece in pieces) else sheet.kerf_mm / 2
+    half = 0.0 if any(piece.blank.die_cut for piece in pieces) else sheet.kerf_mm / 2
     margin = min(piece.margin_mm(sheet.width_mm) for piece in pieces)
     usable = max(sheet.width_mm - 2 * margin + 2 * half, TOUCH_MM)
     tallest = max(min(_alongs(piece)) for piece in pieces)
@@ -172,7 +172,7 @@ def length_bound(sheet: Sheet, pieces: Sequence[Piece]) -> float:
     for group in {piece.group for piece in pieces if not piece.turnable}:
         members = [piece for piece in pieces if piece.group == group]
         first = members[0]
-        stagger = first.cut.stagger
+        stagger = first.blank.stagger
         if stagger == "both" or (stagger == "lengthwise" and first.long_side == "weft"):
             stacks.append(sum(piece.size_mm()[1] for piece in members))
     return max(tallest, by_area, *stacks) + 2 * sheet.end_margin_mm
@@ -184,11 +184,11 @@ def _alongs(piece: Piece) -> list[float]:
 
 
 def _widened_area(piece: Piece, half: float) -> float:
-    if piece.cut.outline == "die":
+    if piece.blank.outline == "die":
         return piece.area_mm2()
     if piece.radius_mm:
         return pi * (piece.radius_mm + half) ** 2
-    around = 2 * (piece.cut.long_mm + piece.cut.short_mm)
+    around = 2 * (piece.blank.long_mm + piece.blank.short_mm)
     return piece.area_mm2() + around * half + pi * half * half
 
 
@@ -197,17 +197,17 @@ def _free_length(task: _Task, bound: float) -> list[Placement] | None:
     if not task.pieces:
         return []
     far = max(
-        [one.bounds()[3] for one in task.locked]
+        [placement.bounds()[3] for placement in task.locked]
         + [area.polygon.bounds[3] for area in task.sheet.avoided],
         default=0.0,
     )
-    length = max(far, 1.3 * bound) + 2 * max(piece.cut.long_mm for piece in task.pieces)
+    length = max(far, 1.3 * bound) + 2 * max(piece.blank.long_mm for piece in task.pieces)
     while length <= LONGEST_MM:
         grid = Grid(task.sheet, length, task.pieces, task.locked)
-        found = grid.fill(Wish())
-        if not found[1]:
-            return _improved(task, grid, found[0])
-        if all(_never_fits(task.sheet, piece) for piece in found[1]):
+        fill = grid.fill(Wish())
+        if not fill[1]:
+            return _improved(task, grid, fill[0])
+        if all(_never_fits(task.sheet, piece) for piece in fill[1]):
             return None
         length *= 2
         if length > 40 * bound + 4 * far:
@@ -217,7 +217,7 @@ def _free_length(task: _Task, bound: float) -> list[Placement] | None:
 
 def _never_fits(sheet: Sheet, piece: Piece) -> bool:
     ways = [piece, piece.turned()] if piece.turnable else [piece]
-    return all(one.size_mm()[0] > _usable(sheet, one) + TOUCH_MM for one in ways)
+    return all(way.size_mm()[0] > _usable(sheet, way) + TOUCH_MM for way in ways)
 
 
 def _usable(sheet: Sheet, piece: Piece) -> float:
@@ -286,7 +286,7 @@ def _solved(task: _Task, best: list[Placement]) -> list[Placement]:
         begun = _as_boxes(task, best)
     if begun is not None and task.left() > LEAST_S:
         # What is held may reach farther than the boxes; then the boxes may too.
-        end = max(one.bounds()[3] for one in (*begun.free, *begun.held))
+        end = max(placement.bounds()[3] for placement in (*begun.free, *begun.held))
         limits = (end, min(task.left(), TOGETHER_S))
         around = [*task.locked, *begun.held]
         closer = solve(begun.boxes.sheet, begun.free, around, limits, None, together=True)
@@ -312,11 +312,11 @@ def _as_boxes(task: _Task, best: Sequence[Placement]) -> _Begun | None:
     """
     held: list[Placement] = []
     for rectangles_too in (False, True, True):
-        free = [one for one in best if one not in held]
+        free = [placement for placement in best if placement not in held]
         if not free:
             return None
-        boxes = boxed(task.sheet, [one.piece for one in free], [*task.locked, *held])
-        spots = {one.piece.key: one for one in free}
+        boxes = boxed(task.sheet, [placement.piece for placement in free], [*task.locked, *held])
+        spots = {placement.piece.key: placement for placement in free}
         lying = [
             Placement(piece, spots[piece.key].x_mm, spots[piece.key].y_mm) for piece in boxes.pieces
         ]
@@ -325,9 +325,10 @@ def _as_boxes(task: _Task, best: Sequence[Placement]) -> _Begun | None:
             return _Begun(boxes, lying, held)
         wrong = {key for rule in broken for key in rule.pieces}
         held += [
-            one
-            for one in free
-            if one.piece.cut.outline != "rectangle" or (rectangles_too and one.piece.key in wrong)
+            placement
+            for placement in free
+            if placement.piece.blank.outline != "rectangle"
+            or (rectangles_too and placement.piece.key in wrong)
         ]
     return None
 
@@ -336,36 +337,42 @@ def _shortened(task: _Task, begun: _Begun) -> list[Placement]:
     """Boxes that end sooner: all at once where they are few, else some of them at a time."""
     until = task.left() * 0.4
     around = [*task.locked, *begun.held]
-    found = begun.free
-    if len(found) <= MOST_AT_ONCE:
-        end = max(one.bounds()[3] for one in found)
+    shortened = begun.free
+    if len(shortened) <= MOST_AT_ONCE:
+        end = max(placement.bounds()[3] for placement in shortened)
         limits = (end, task.left() - until)
-        return solve(begun.boxes.sheet, found, around, limits, None) or found
+        return solve(begun.boxes.sheet, shortened, around, limits, None) or shortened
     while task.left() > until:
-        end = max(one.bounds()[3] for one in found)
-        middle = task.luck.choice(found)
-        near = sorted(found, key=lambda one: hypot(one.x_mm - middle.x_mm, one.y_mm - middle.y_mm))
-        last = [one for one in found if one.bounds()[3] > end - LAST_MM]
-        free = {one.piece.key for one in [*last, *near[:WINDOW_PIECES]]}
+        end = max(placement.bounds()[3] for placement in shortened)
+        middle = task.luck.choice(shortened)
+        near = sorted(
+            shortened,
+            key=lambda placement: hypot(placement.x_mm - middle.x_mm, placement.y_mm - middle.y_mm),
+        )
+        last = [placement for placement in shortened if placement.bounds()[3] > end - LAST_MM]
+        free = {placement.piece.key for placement in [*last, *near[:WINDOW_PIECES]]}
         limits = (end, min(WINDOW_S, task.left()))
-        found = solve(begun.boxes.sheet, found, around, limits, free) or found
-    return found
+        shortened = solve(begun.boxes.sheet, shortened, around, limits, free) or shortened
+    return shortened
 
 
 def _better(
-    task: _Task, own: dict[int, Piece], found: Sequence[Placement], best: list[Placement]
+    task: _Task, own: dict[int, Piece], placed: Sequence[Placement], best: list[Placement]
 ) -> list[Placement]:
     """What was found over boxes, when it keeps every rule and is better than the best."""
     pieces = [
-        Placement(_as_found(own[one.piece.key], one.piece), one.x_mm, one.y_mm) for one in found
+        Placement(
+            _as_found(own[placement.piece.key], placement.piece), placement.x_mm, placement.y_mm
+        )
+        for placement in placed
     ]
     if broken_rules(replace(task.sheet, length_mm=None), [*pieces, *task.locked]):
         return best
-    return min(best, pieces, key=lambda one: _score(task, one, []))
+    return min(best, pieces, key=lambda piece: _score(task, piece, []))
 
 
-def _as_found(piece: Piece, found: Piece) -> Piece:
-    return piece if piece.long_side == found.long_side else piece.turned()
+def _as_found(piece: Piece, like: Piece) -> Piece:
+    return piece if piece.long_side == like.long_side else piece.turned()
 
 
 def _most(task: _Task) -> tuple[list[Placement], list[Piece]]:
@@ -377,9 +384,9 @@ def _most(task: _Task) -> tuple[list[Placement], list[Piece]]:
     best = grid.fill(Wish())
     tries = 0
     while best[1] and (tries < FEWEST_TRIES or task.spent() < 1):
-        found = grid.fill(_wish(task.luck, grid, tries, Wish()))
+        fill = grid.fill(_wish(task.luck, grid, tries, Wish()))
         tries += 1
-        best = min(best, found, key=lambda one: _score(task, one[0], one[1]))
+        best = min(best, fill, key=lambda placement: _score(task, placement[0], placement[1]))
     return best
 
 
@@ -393,8 +400,8 @@ def _score(task: _Task, placed: Sequence[Placement], unplaced: Sequence[Piece]) 
 def _spread(placed: Sequence[Placement]) -> float:
     """The half perimeters of the boxes around the specimens of each test, together."""
     tests: dict[str, list[tuple[float, float, float, float]]] = {}
-    for one in placed:
-        tests.setdefault(one.piece.test, []).append(one.bounds())
+    for placement in placed:
+        tests.setdefault(placement.piece.test, []).append(placement.bounds())
     total = 0.0
     for boxes in tests.values():
         lefts, nears, rights, fars = zip(*boxes, strict=True)
@@ -404,7 +411,7 @@ def _spread(placed: Sequence[Placement]) -> float:
 
 def _far_end(sheet: Sheet, placed: Sequence[Placement], locked: Sequence[Placement]) -> float:
     """The length that a placing takes, with the margin to the far end."""
-    ends = [one.bounds()[3] for one in (*placed, *locked)]
+    ends = [placement.bounds()[3] for placement in (*placed, *locked)]
     return max(ends, default=sheet.end_margin_mm) + sheet.end_margin_mm
 
 
@@ -416,22 +423,22 @@ def _numbered(placed: Sequence[Placement], pieces: Sequence[Piece]) -> list[Plac
     """Numbers that run across the sheet, row by row, the spares of a group last."""
     order = {piece.key: place for place, piece in enumerate(pieces)}
     groups: dict[str, list[Placement]] = {}
-    for one in placed:
-        groups.setdefault(one.piece.group, []).append(one)
-    found = []
+    for placement in placed:
+        groups.setdefault(placement.piece.group, []).append(placement)
+    numbered = []
     for members in groups.values():
-        spots = sorted(members, key=lambda one: (round(one.bounds()[1]), one.x_mm))
-        names = sorted((one.piece for one in members), key=lambda piece: order[piece.key])
+        spots = sorted(members, key=lambda member: (round(member.bounds()[1]), member.x_mm))
+        names = sorted((member.piece for member in members), key=lambda piece: order[piece.key])
         for name, spot in zip(names, spots, strict=True):
-            found.append(Placement(_as_found(name, spot.piece), spot.x_mm, spot.y_mm))
-    return sorted(found, key=lambda one: order[one.piece.key])
+            numbered.append(Placement(_as_found(name, spot.piece), spot.x_mm, spot.y_mm))
+    return sorted(numbered, key=lambda placement: order[placement.piece.key])
 
 
 def _used_percent(sheet: Sheet, placed: Sequence[Placement], needed: float | None) -> float:
     length = needed if needed is not None else sheet.length_mm
     if not placed or not length:
         return 0.0
-    return 100 * sum(one.piece.area_mm2() for one in placed) / (sheet.width_mm * length)
+    return 100 * sum(placement.piece.area_mm2() for placement in placed) / (sheet.width_mm * length)
 
 
 def _relaxation(
@@ -476,7 +483,7 @@ def _width_needed(sheet: Sheet, pieces: Sequence[Piece]) -> float:
     rows = [[piece] for piece in pieces]
     groups: dict[str, list[Piece]] = {}
     for piece in pieces:
-        stagger = piece.cut.stagger
+        stagger = piece.blank.stagger
         if stagger == "both" or (stagger == "lengthwise" and piece.long_side == "warp"):
             groups.setdefault(piece.group, []).append(piece)
     return max(_row_needs(row) for row in (*rows, *groups.values()))
@@ -487,5 +494,5 @@ def _row_needs(row: Sequence[Piece]) -> float:
     first = row[0]
     ways = [row, [piece.turned() for piece in row]] if first.turnable else [row]
     held = min(sum(piece.size_mm()[0] for piece in way) for way in ways)
-    cut = first.cut
-    return max(held + 2 * cut.selvedge_margin_mm, held / (1 - 2 * cut.selvedge_share))
+    blank = first.blank
+    return max(held + 2 * blank.selvedge_margin_mm, held / (1 - 2 * blank.selvedge_share))

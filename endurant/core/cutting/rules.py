@@ -33,12 +33,12 @@ class BrokenRule:
 
 def broken_rules(sheet: Sheet, placements: Sequence[Placement]) -> list[BrokenRule]:
     """Every rule that the placements break; an empty list is a sheet that may be cut."""
-    found: list[BrokenRule] = []
+    broken: list[BrokenRule] = []
     for placement in placements:
-        found += rules_broken_alone(sheet, placement)
-    for one, other in combinations(placements, 2):
-        found += rules_broken_together(sheet, one, other)
-    return found
+        broken += rules_broken_alone(sheet, placement)
+    for piece, other in combinations(placements, 2):
+        broken += rules_broken_together(sheet, piece, other)
+    return broken
 
 
 def rules_broken_alone(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
@@ -55,7 +55,7 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     if outside > TOUCH_MM:
         sentence = f"{piece.label} hangs {outside:.0f} mm over the edge of the sheet"
         return [BrokenRule("off-sheet", sentence, (piece.key,), (left, near, right, far))]
-    found = []
+    edges_crossed = []
     for side, distance, strip in (
         ("left selvedge", left, (0.0, near, margin, far)),
         (
@@ -65,7 +65,7 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
         ),
     ):
         if distance < margin - TOUCH_MM:
-            found.append(
+            edges_crossed.append(
                 BrokenRule(
                     "selvedge",
                     f"{piece.label} is {distance:.0f} mm from the {side}; "
@@ -80,7 +80,7 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
         ("far end", length - far, (left, length - end, right, length)),
     ):
         if distance < end - TOUCH_MM:
-            found.append(
+            edges_crossed.append(
                 BrokenRule(
                     "cut-end",
                     f"{piece.label} is {distance:.0f} mm from the {side}; "
@@ -89,11 +89,11 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
                     _shared(strip, placement),
                 )
             )
-    return found
+    return edges_crossed
 
 
 def _areas_touched(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
-    found = []
+    areas_touched = []
     keep = sheet.clearance_mm
     radius = placement.piece.radius_mm
     for area in sheet.avoided:
@@ -103,7 +103,7 @@ def _areas_touched(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
             continue
         touched = placement.polygon().intersection(marked.buffer(keep, join_style="mitre"))
         how = "lies on" if apart < TOUCH_MM else "is too near"
-        found.append(
+        areas_touched.append(
             BrokenRule(
                 "avoided-area",
                 f"{placement.piece.label} {how} the {area.reason}; "
@@ -112,28 +112,28 @@ def _areas_touched(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
                 _bounds(touched, placement),
             )
         )
-    return found
+    return areas_touched
 
 
-def rules_broken_together(sheet: Sheet, one: Placement, other: Placement) -> list[BrokenRule]:
+def rules_broken_together(sheet: Sheet, placement: Placement, other: Placement) -> list[BrokenRule]:
     """Overlap, the cut between neighbours, and yarns that both would hold."""
-    a, b = one.bounds(), other.bounds()
+    a, b = placement.bounds(), other.bounds()
     gap_x = max(a[0], b[0]) - min(a[2], b[2])
     gap_y = max(a[1], b[1]) - min(a[3], b[3])
-    same_group = one.piece.group == other.piece.group
+    same_group = placement.piece.group == other.piece.group
     near = max(gap_x, gap_y) < sheet.kerf_mm
     if not (near or same_group):
         return []
-    keys = (one.piece.key, other.piece.key)
-    names = f"{one.piece.label} and {other.piece.label}"
-    found = []
-    kerf = kerf_between(sheet, one.piece, other.piece)
-    apart = _apart(one, other, gap_x, gap_y) if near else inf
+    keys = (placement.piece.key, other.piece.key)
+    names = f"{placement.piece.label} and {other.piece.label}"
+    broken = []
+    kerf = kerf_between(sheet, placement.piece, other.piece)
+    apart = _apart(placement, other, gap_x, gap_y) if near else inf
     if apart < -TOUCH_MM:
         overlap = (max(a[0], b[0]), max(a[1], b[1]), min(a[2], b[2]), min(a[3], b[3]))
-        found.append(BrokenRule("overlap", f"{names} overlap", keys, overlap))
+        broken.append(BrokenRule("overlap", f"{names} overlap", keys, overlap))
     elif apart < kerf - TOUCH_MM:
-        found.append(
+        broken.append(
             BrokenRule(
                 "kerf",
                 f"{names} are {max(apart, 0):.1f} mm apart; the cut between them takes {kerf:g} mm",
@@ -142,38 +142,38 @@ def rules_broken_together(sheet: Sheet, one: Placement, other: Placement) -> lis
             )
         )
     if same_group:
-        found += _shared_yarns(one, other, gap_x, gap_y, names)
-    return found
+        broken += _shared_yarns(placement, other, gap_x, gap_y, names)
+    return broken
 
 
-def _apart(one: Placement, other: Placement, gap_x: float, gap_y: float) -> float:
+def _apart(placement: Placement, other: Placement, gap_x: float, gap_y: float) -> float:
     """How far two outlines are apart, in mm; below 0 where they overlap."""
-    if one.piece.cut.outline == other.piece.cut.outline == "rectangle":
+    if placement.piece.blank.outline == other.piece.blank.outline == "rectangle":
         if gap_x < 0 and gap_y < 0:
             return max(gap_x, gap_y)
         return hypot(max(gap_x, 0.0), max(gap_y, 0.0))
-    radii = one.piece.radius_mm + other.piece.radius_mm
-    apart = one.core.distance(other.core) - radii
+    radii = placement.piece.radius_mm + other.piece.radius_mm
+    apart = placement.core.distance(other.core) - radii
     if radii or apart > 0:
         return apart
-    shared = one.core.intersection(other.core).area
+    shared = placement.core.intersection(other.core).area
     return -1.0 if shared > TOUCH_MM else 0.0
 
 
 def _shared_yarns(
-    one: Placement, other: Placement, gap_x: float, gap_y: float, names: str
+    placement: Placement, other: Placement, gap_x: float, gap_y: float, names: str
 ) -> list[BrokenRule]:
     """The stagger rule: specimens of one test and direction hold different yarns lengthwise."""
-    stagger = one.piece.cut.stagger
-    along_warp = one.piece.long_side == "warp"
+    stagger = placement.piece.blank.stagger
+    along_warp = placement.piece.long_side == "warp"
     lengthwise, crossing = (gap_x, gap_y) if along_warp else (gap_y, gap_x)
-    held = one.piece.long_side
+    held = placement.piece.long_side
     crossed = "weft" if along_warp else "warp"
-    a, b = one.bounds(), other.bounds()
-    keys = (one.piece.key, other.piece.key)
-    found = []
+    a, b = placement.bounds(), other.bounds()
+    keys = (placement.piece.key, other.piece.key)
+    shared_yarns = []
     if stagger in ("lengthwise", "both") and lengthwise < -TOUCH_MM:
-        found.append(
+        shared_yarns.append(
             BrokenRule(
                 "shared-yarns",
                 f"{names} hold the same {held} yarns over {-lengthwise:.0f} mm; "
@@ -183,7 +183,7 @@ def _shared_yarns(
             )
         )
     if stagger == "both" and crossing < -TOUCH_MM:
-        found.append(
+        shared_yarns.append(
             BrokenRule(
                 "shared-yarns",
                 f"{names} share crossing {crossed} yarns over {-crossing:.0f} mm",
@@ -191,7 +191,7 @@ def _shared_yarns(
                 _strip(a, b, upright=not along_warp),
             )
         )
-    return found
+    return shared_yarns
 
 
 def _strip(a: Box, b: Box, *, upright: bool) -> Box:

@@ -15,7 +15,7 @@ from typing import Literal
 from shapely.geometry import Point, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
-from endurant.core.methods.method import Cut
+from endurant.core.methods.guide import Blank
 
 LongSide = Literal["warp", "weft"]
 LabelSchool = Literal["by-failing-yarn", "by-long-side"]
@@ -64,7 +64,7 @@ class Piece:
     key: int
     label: str
     group: str
-    cut: Cut
+    blank: Blank
     long_side: LongSide
     test: str = ""
     spare: bool = False
@@ -73,12 +73,12 @@ class Piece:
     def size_mm(self) -> tuple[float, float]:
         """Extent across the roll and along it."""
         if self.long_side == "warp":
-            return self.cut.short_mm, self.cut.long_mm
-        return self.cut.long_mm, self.cut.short_mm
+            return self.blank.short_mm, self.blank.long_mm
+        return self.blank.long_mm, self.blank.short_mm
 
     def margin_mm(self, width_mm: float) -> float:
         """What is kept from either selvedge of a sheet this wide."""
-        return max(self.cut.selvedge_margin_mm, self.cut.selvedge_share * width_mm)
+        return max(self.blank.selvedge_margin_mm, self.blank.selvedge_share * width_mm)
 
     def turned(self) -> Piece:
         """The same piece lying the other way."""
@@ -86,12 +86,12 @@ class Piece:
 
     def outline(self) -> list[Spot]:
         """Its outline from its middle, as it lies; a disc as a polygon of 72 corners."""
-        cut = self.cut
-        if cut.outline == "disc":
-            ring = Point(0, 0).buffer(cut.long_mm / 2, quad_segs=POINTS_OF_DISC // 4)
+        blank = self.blank
+        if blank.outline == "disc":
+            ring = Point(0, 0).buffer(blank.long_mm / 2, quad_segs=POINTS_OF_DISC // 4)
             return [(float(x), float(y)) for x, y in ring.exterior.coords[:-1]]
-        if cut.outline == "die":
-            return [self.lying(point) for point in cut.points_mm]
+        if blank.outline == "die":
+            return [self.lying(point) for point in blank.points_mm]
         across, along = (side / 2 for side in self.size_mm())
         return [(-across, -along), (across, -along), (across, along), (-across, along)]
 
@@ -102,14 +102,14 @@ class Piece:
 
     def area_mm2(self) -> float:
         """Area within the outline."""
-        if self.cut.outline == "disc":
-            return pi * self.cut.long_mm**2 / 4
+        if self.blank.outline == "disc":
+            return pi * self.blank.long_mm**2 / 4
         return float(Polygon(self.outline()).area)
 
     @property
     def radius_mm(self) -> float:
         """The radius of a disc; 0 for every other outline."""
-        return self.cut.long_mm / 2 if self.cut.outline == "disc" else 0.0
+        return self.blank.long_mm / 2 if self.blank.outline == "disc" else 0.0
 
 
 @dataclass(frozen=True)
@@ -140,7 +140,7 @@ class Placement:
         """
         if self.piece.radius_mm:
             return Point(self.x_mm, self.y_mm)
-        if self.piece.cut.outline == "rectangle":
+        if self.piece.blank.outline == "rectangle":
             return box(*self.bounds())
         return Polygon(self.outline())
 
@@ -156,7 +156,7 @@ class Placement:
         """Slit, end mark and the like, in sheet coordinates."""
         return [
             (mark.name, [self._on_sheet(point) for point in mark.points_mm])
-            for mark in self.piece.cut.inner_marks
+            for mark in self.piece.blank.inner_marks
         ]
 
     def _on_sheet(self, point: Spot) -> Spot:
@@ -164,9 +164,9 @@ class Placement:
         return self.x_mm + x, self.y_mm + y
 
 
-def kerf_between(sheet: Sheet, one: Piece, other: Piece) -> float:
+def kerf_between(sheet: Sheet, piece: Piece, other: Piece) -> float:
     """The cut between two pieces: none where both are punched with a die."""
-    return 0.0 if one.cut.die_cut and other.cut.die_cut else sheet.kerf_mm
+    return 0.0 if piece.blank.die_cut and other.blank.die_cut else sheet.kerf_mm
 
 
 def lies_along(direction: str) -> LongSide | None:
@@ -177,7 +177,7 @@ def lies_along(direction: str) -> LongSide | None:
     return "weft" if first in ACROSS_THE_ROLL else None
 
 
-def long_side_for(direction: str, cut: Cut | None, school: LabelSchool) -> LongSide:
+def long_side_for(direction: str, blank: Blank | None, school: LabelSchool) -> LongSide:
     """Which way the long side lies for a specimen labelled with this direction.
 
     By the yarn that fails, a tear specimen labelled warp lies along the weft, because a
@@ -186,27 +186,33 @@ def long_side_for(direction: str, cut: Cut | None, school: LabelSchool) -> LongS
     own = lies_along(direction) or "warp"
     return (
         OTHER_YARN[own]
-        if cut is not None and cut.fails_across and school == "by-failing-yarn"
+        if blank is not None and blank.fails_across and school == "by-failing-yarn"
         else own
     )
 
 
-def worked_yarn(long_side: LongSide, cut: Cut) -> LongSide:
+def worked_yarn(long_side: LongSide, blank: Blank) -> LongSide:
     """The yarns that the test works on."""
-    return OTHER_YARN[long_side] if cut.fails_across else long_side
+    return OTHER_YARN[long_side] if blank.fails_across else long_side
 
 
-def works_on(long_side: LongSide, cut: Cut, directions: Sequence[str] = ("warp", "weft")) -> str:
+def works_on(
+    long_side: LongSide, blank: Blank, directions: Sequence[str] = ("warp", "weft")
+) -> str:
     """In plain words, for the label: "tears warp yarns", "stretches along machine direction".
 
     `directions` are those of the method, which names the ways of its material.
     """
-    return cut.works_on.format(yarns=way_in_words(worked_yarn(long_side, cut), directions))
+    return blank.works_on.format(yarns=way_in_words(worked_yarn(long_side, blank), directions))
 
 
 def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
     """What this side of the sheet is called for a method with these directions."""
-    ways = {lies_along(one): one.split("-")[0] for one in directions if lies_along(one)}
+    ways = {
+        lies_along(direction): direction.split("-")[0]
+        for direction in directions
+        if lies_along(direction)
+    }
     return WAY_WORDS.get(ways.get(side, side), ways.get(side, side))
 
 

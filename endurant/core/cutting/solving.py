@@ -38,16 +38,18 @@ class Boxed:
 
 def boxed(sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement]) -> Boxed:
     """The same task over boxes; what keeps its rules keeps those of the task given."""
-    dies_only = all(piece.cut.die_cut for piece in (*pieces, *(one.piece for one in locked)))
+    dies_only = all(
+        piece.blank.die_cut for piece in (*pieces, *(member.piece for member in locked))
+    )
     half = 0.0 if dies_only else sheet.kerf_mm / 2
     shapes = [
         area.polygon.buffer(sheet.clearance_mm - half, join_style="mitre") for area in sheet.avoided
     ]
     shapes += [
-        box(*one.bounds()).buffer(half, join_style="mitre")
-        if one.piece.cut.outline == "rectangle"
-        else one.core.buffer(one.piece.radius_mm + half, quad_segs=ROUND_CORNERS)
-        for one in locked
+        box(*member.bounds()).buffer(half, join_style="mitre")
+        if member.piece.blank.outline == "rectangle"
+        else member.core.buffer(member.piece.radius_mm + half, quad_segs=ROUND_CORNERS)
+        for member in locked
     ]
     taken = tuple(
         AvoidedArea("taken", ((left, near), (right, near), (right, far), (left, far)))
@@ -59,15 +61,15 @@ def boxed(sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement]) ->
 
 
 def _boxed_piece(piece: Piece, sheet: Sheet, half: float) -> Piece:
-    cut = replace(
-        piece.cut,
+    blank = replace(
+        piece.blank,
         outline="rectangle",
-        long_mm=_up(piece.cut.long_mm + 2 * half) / TENTH,
-        short_mm=_up(piece.cut.short_mm + 2 * half) / TENTH,
+        long_mm=_up(piece.blank.long_mm + 2 * half) / TENTH,
+        short_mm=_up(piece.blank.short_mm + 2 * half) / TENTH,
         selvedge_margin_mm=piece.margin_mm(sheet.width_mm) - half,
         selvedge_share=0,
     )
-    return replace(piece, cut=cut)
+    return replace(piece, blank=blank)
 
 
 def _boxes_over(shapes: Sequence[BaseGeometry]) -> Iterator[Box]:
@@ -93,14 +95,14 @@ def _is_box(shape: BaseGeometry) -> bool:
 def _stretches(column: BaseGeometry) -> list[tuple[float, float]]:
     """What a column takes of the length, from the cut end; stretches that touch are one."""
     parts = [part for part in getattr(column, "geoms", [column]) if part.area > 0]
-    found: list[tuple[float, float]] = []
-    taken = sorted((_down(one.bounds[1]) / TENTH, _up(one.bounds[3]) / TENTH) for one in parts)
+    stretches: list[tuple[float, float]] = []
+    taken = sorted((_down(part.bounds[1]) / TENTH, _up(part.bounds[3]) / TENTH) for part in parts)
     for near, far in taken:
-        if found and near <= found[-1][1]:
-            found[-1] = (found[-1][0], max(found[-1][1], far))
+        if stretches and near <= stretches[-1][1]:
+            stretches[-1] = (stretches[-1][0], max(stretches[-1][1], far))
         else:
-            found.append((near, far))
-    return found
+            stretches.append((near, far))
+    return stretches
 
 
 def _up(length_mm: float) -> int:
@@ -124,7 +126,7 @@ class _Lying:
 
 def solve(
     sheet: Sheet,
-    found: Sequence[Placement],
+    begun: Sequence[Placement],
     locked: Sequence[Placement],
     limits: tuple[float, float],
     free: Collection[int] | None,
@@ -141,37 +143,39 @@ def solve(
 
     model = cp_model.CpModel()
     far_most = _down(limits[0])
-    found = sorted(found, key=lambda one: (kind_of(one.piece), one.bounds()[1], one.x_mm))
-    held = [one for one in found if free is not None and one.piece.key not in free]
-    found = [one for one in found if free is None or one.piece.key in free]
-    lying = [_variables(model, sheet, one.piece, far_most) for one in found]
-    if any(one is None for one in lying):
+    begun = sorted(
+        begun, key=lambda member: (kind_of(member.piece), member.bounds()[1], member.x_mm)
+    )
+    held = [member for member in begun if free is not None and member.piece.key not in free]
+    begun = [member for member in begun if free is None or member.piece.key in free]
+    lying = [_variables(model, sheet, member.piece, far_most) for member in begun]
+    if any(member is None for member in lying):
         return None
-    members = [one for one in lying if one is not None]
-    xs = [model.new_fixed_size_interval_var(one.x, one.across, "") for one in members]
-    ys = [model.new_fixed_size_interval_var(one.y, one.along, "") for one in members]
+    members = [member for member in lying if member is not None]
+    xs = [model.new_fixed_size_interval_var(member.x, member.across, "") for member in members]
+    ys = [model.new_fixed_size_interval_var(member.y, member.along, "") for member in members]
     for area in sheet.avoided:
         left, near, right, far = area.polygon.bounds
         xs.append(_fixed(model, left, right))
         ys.append(_fixed(model, near, far))
-    for left, near, right, far in (one.bounds() for one in held):
+    for left, near, right, far in (member.bounds() for member in held):
         xs.append(_fixed(model, left, right))
         ys.append(_fixed(model, near, far))
     model.add_no_overlap_2d(xs, ys)
     _stagger(model, members, [*locked, *held])
     _in_order(model, members)
     far_end = model.new_int_var(0, far_most, "far_end")
-    for one in members:
-        model.add(one.y + one.along <= far_end)
+    for part in members:
+        model.add(part.y + part.along <= far_end)
     if together:
         model.minimize(_spread(model, members, far_most, _up(sheet.width_mm)))
     else:
         # Every near edge counts a little, so that pieces settle where the last ones may follow.
-        model.minimize(LAST_COUNTS * far_end + sum(one.y for one in members))
-    for one, spot in zip(members, found, strict=True):
+        model.minimize(LAST_COUNTS * far_end + sum(member.y for member in members))
+    for part, spot in zip(members, begun, strict=True):
         left, near, _, _ = spot.bounds()
-        model.add_hint(one.x, _up(left))
-        model.add_hint(one.y, _up(near))
+        model.add_hint(part.x, _up(left))
+        model.add_hint(part.y, _up(near))
     solver = cp_model.CpSolver()
     solver.parameters.max_time_in_seconds = limits[1]
     solver.parameters.num_workers = WORKERS
@@ -179,11 +183,11 @@ def solve(
         return None
     moved = [
         Placement(
-            one.piece,
-            (solver.value(one.x) + one.across / 2) / TENTH,
-            (solver.value(one.y) + one.along / 2) / TENTH,
+            member.piece,
+            (solver.value(member.x) + member.across / 2) / TENTH,
+            (solver.value(member.y) + member.along / 2) / TENTH,
         )
-        for one in members
+        for member in members
     ]
     return [*moved, *held]
 
@@ -204,19 +208,23 @@ def _variables(model: Any, sheet: Sheet, piece: Piece, far_most: int) -> _Lying 
 def _stagger(model: Any, lying: Sequence[_Lying], locked: Sequence[Placement]) -> None:
     """In a group that is staggered no two hold the same yarns."""
     groups: dict[str, list[_Lying]] = {}
-    for one in lying:
-        if one.piece.cut.stagger != "none":
-            groups.setdefault(one.piece.group, []).append(one)
+    for part in lying:
+        if part.piece.blank.stagger != "none":
+            groups.setdefault(part.piece.group, []).append(part)
     for name, members in groups.items():
         first = members[0].piece
-        upright, both = first.long_side == "warp", first.cut.stagger == "both"
-        others = [one.bounds() for one in locked if one.piece.group == name]
+        upright, both = first.long_side == "warp", first.blank.stagger == "both"
+        others = [member.bounds() for member in locked if member.piece.group == name]
         if upright or both:
-            bands = [model.new_fixed_size_interval_var(one.x, one.across, "") for one in members]
+            bands = [
+                model.new_fixed_size_interval_var(member.x, member.across, "") for member in members
+            ]
             bands += [_fixed(model, left, right) for left, _, right, _ in others]
             model.add_no_overlap(bands)
         if not upright or both:
-            bands = [model.new_fixed_size_interval_var(one.y, one.along, "") for one in members]
+            bands = [
+                model.new_fixed_size_interval_var(member.y, member.along, "") for member in members
+            ]
             bands += [_fixed(model, near, far) for _, near, _, far in others]
             model.add_no_overlap(bands)
 
@@ -229,26 +237,26 @@ def _fixed(model: Any, start_mm: float, end_mm: float) -> Any:
 def _in_order(model: Any, lying: Sequence[_Lying]) -> None:
     """Pieces that are alike come in the order of their near edges, which spares the solver work."""
     last: dict[Any, _Lying] = {}
-    for one in lying:
-        key = kind_of(one.piece)
+    for member in lying:
+        key = kind_of(member.piece)
         if key in last:
-            model.add(last[key].y <= one.y)
-        last[key] = one
+            model.add(last[key].y <= member.y)
+        last[key] = member
 
 
 def _spread(model: Any, lying: Sequence[_Lying], far_most: int, right_most: int) -> Any:
     """The half perimeters of the boxes around the specimens of each test, together."""
     tests: dict[str, list[_Lying]] = {}
-    for one in lying:
-        tests.setdefault(one.piece.test, []).append(one)
+    for member in lying:
+        tests.setdefault(member.piece.test, []).append(member)
     total = 0
     for members in tests.values():
         left, right = (model.new_int_var(-TENTH, right_most + TENTH, "") for _ in range(2))
         near, far = (model.new_int_var(-TENTH, far_most, "") for _ in range(2))
-        for one in members:
-            model.add(left <= one.x)
-            model.add(right >= one.x + one.across)
-            model.add(near <= one.y)
-            model.add(far >= one.y + one.along)
+        for member in members:
+            model.add(left <= member.x)
+            model.add(right >= member.x + member.across)
+            model.add(near <= member.y)
+            model.add(far >= member.y + member.along)
         total += right - left + far - near
     return total

@@ -79,8 +79,8 @@ def find_method(method_id: str) -> Method:
             f"method {quoted(method_id)} is not known; expected one of: {known}", field="method"
         )
     module = importlib.import_module(f"{__name__}.{MODULES[method_id]}")
-    found: Method = module.METHODS[method_id]
-    return found
+    method: Method = module.METHODS[method_id]
+    return method
 
 
 def all_methods() -> dict[str, Method]:

@@ -4,15 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    InnerMark,
-    Mark,
-    Method,
-    Property,
-    SpecimenResult,
-)
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
 from endurant.core.methods.tearing import (
     LEGS_CENTRED,
@@ -32,7 +27,7 @@ GUIDE = Guide(
     "tongues.",
     specimen="A strip slit 75 mm from the middle of one short end, which makes two tongues.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=200,
         short_mm=75,
@@ -44,6 +39,7 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="trace",
+    live=FrameGuide(travel_mm=150, until="travel", jagged=True),
     ready_checks=frame_checks(
         "Jaws 75 mm apart, checked with a rule",
         "Speed 50 mm per minute (300 only by agreement)",
@@ -72,7 +68,6 @@ GUIDE = Guide(
         "A coated cloth with one peak averaged like a woven one: it is flagged.",
     ),
     watch="Watch the tear run down the strip",
-    run_end_mm=150,
 )
 
 
@@ -108,7 +103,7 @@ def analyse(readings: TearReadings, parameters: TearParameters) -> SpecimenResul
         result.marks.append(Mark("points", "highest force", ((float(x[top]), float(force[top])),)))
         return result
     counted = five_highest(later)
-    summed = " + ".join(in_numbers(one) for one in counted.force_n)
+    summed = " + ".join(in_numbers(result) for result in counted.force_n)
     result.give(
         "tear_force",
         float(np.mean(counted.force_n)),

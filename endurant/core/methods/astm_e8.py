@@ -7,19 +7,13 @@ from typing import Literal
 
 from pydantic import Field
 
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    InnerMark,
-    Measure,
-    Method,
-    Positive,
-    Property,
-    ReadyCheck,
-    SpecimenResult,
-)
+from endurant.core.fields import Positive
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import dumbbell
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import OBSERVATIONS, PullReadings, gauge_length, review_pull
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, frame_checks
 from endurant.core.methods.stress_strain import (
     STRESS_PROPERTIES,
@@ -78,7 +72,7 @@ GUIDE = Guide(
     specimen="A machined dumbbell, flat with 12.5 mm or round with 12.5 mm in its parallel part, "
     "50 mm between the gauge marks.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="die",
         long_mm=200,
         short_mm=20,
@@ -91,6 +85,14 @@ GUIDE = Guide(
     ),
     atmosphere=None,
     bench="trace",
+    live=FrameGuide(
+        travel_mm=60,
+        usual_speed_mm_min=5,
+        usual_start_mm=100,
+        usual_most_n=30_000,
+        after=("final_gauge_mm", "neck_diameter_mm", "neck_width_mm", "neck_thickness_mm"),
+        extensometer=True,
+    ),
     measures=(
         Measure("width_mm", 3, span_mm=50, nominal_mm=12.5),
         Measure("thickness_mm", 3, span_mm=50, nominal_mm=3),
@@ -100,6 +102,11 @@ GUIDE = Guide(
         "Grip separation written down, extensometer at its gauge length",
         "Speed as the method's rate asks for",
         ReadyCheck(
+            "lower-gripped",
+            "Bar in the lower grip, tightened",
+            "so its weight hangs straight before the upper grip comes",
+        ),
+        ReadyCheck(
             "upper-grip-lowered",
             "Upper grip brought down slowly, then tightened",
             "a fast approach bends the bar or crushes a hand",
@@ -108,11 +115,22 @@ GUIDE = Guide(
             "grips-relieved",
             "Force that tightening put in released to near zero with the fine control",
             "tightening squeezes force into the bar; it would count as load",
+            tells="release",
+        ),
+        ReadyCheck(
+            "extensometer-fitted",
+            "Extensometer fitted, its pin in",
+            "the pin holds its gauge length while it is clipped on",
         ),
         ReadyCheck(
             "pin-pulled",
-            "Extensometer fitted with its pin in, then the pin pulled straight out",
+            "Pin of the extensometer pulled straight out",
             "a pin left in breaks the extensometer; one pulled aslant shifts its knives",
+        ),
+        ReadyCheck(
+            "sizes-confirmed",
+            "Diameter or width and thickness, grip separation and gauge length confirmed",
+            "stress and strain are divided by them",
         ),
         ReadyCheck(
             "handset-locked", "Handset locked", "a leaned-on button drives the crosshead", hold=True
@@ -165,27 +183,27 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
 
     Raises Invalid for a final gauge shorter than the first or a neck larger than the bar.
     """
-    result, found = begin_stress(readings, parameters, GUIDE, PROPERTIES)
-    if found is None:
+    result, begun = begin_stress(readings, parameters, GUIDE, PROPERTIES)
+    if begun is None:
         return result
-    give_modulus(result, found, parameters)
-    give_strength(result, found)
-    index = yield_index(found, parameters.yield_prominence)
-    if index is not None and found.pull.force_n[index] == found.pull.max_force_n:
+    give_modulus(result, begun, parameters)
+    give_strength(result, begun)
+    index = yield_index(begun, parameters.yield_prominence)
+    if index is not None and begun.pull.force_n[index] == begun.pull.max_force_n:
         index = None
-    give_yield(result, found, index, "upper yield: the first maximum, before the necking")
-    give_break(result, found)
-    give_offset_yield(result, found, parameters.offset)
-    give_halves(result, readings, parameters, found.area_mm2)
+    give_yield(result, begun, index, "upper yield: the first maximum, before the necking")
+    give_break(result, begun)
+    give_offset_yield(result, begun, parameters.offset)
+    give_halves(result, readings, parameters, begun.area_mm2)
     return result
 
 
-def give_offset_yield(result: SpecimenResult, found: StressStrain, offset: float) -> None:
+def give_offset_yield(result: SpecimenResult, stress_strain: StressStrain, offset: float) -> None:
     """The stress at which the curve meets the shifted line, or why there is none."""
-    met = offset_yield(found, offset)
-    if met is None or found.line is None:
+    met = offset_yield(stress_strain, offset)
+    if met is None or stress_strain.line is None:
         result.lacks("offset_yield", "MPa")
-        if found.line is not None:
+        if stress_strain.line is not None:
             text = f"the curve never meets the line shifted by {100 * offset:g} %"
             result.flag("no-offset-yield", "note", text)
         return
@@ -196,9 +214,9 @@ def give_offset_yield(result: SpecimenResult, found: StressStrain, offset: float
         "MPa",
         f"where the curve meets the line of the modulus, shifted by {100 * offset:g} %",
         "s = modulus · (e - offset)",
-        f"{in_numbers(found.line.slope)} · ({in_numbers(strain)} - {in_numbers(offset)})",
+        f"{in_numbers(stress_strain.line.slope)} · ({in_numbers(strain)} - {in_numbers(offset)})",
     )
-    mark_line(result, found, "offset line", found.line.shift + offset, stress)
+    mark_line(result, stress_strain, "offset line", stress_strain.line.shift + offset, stress)
 
 
 def give_halves(

@@ -6,26 +6,24 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import Place, area_under, break_index, first_index
+from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.method import (
-    Cut,
+from endurant.core.methods.guide import (
+    Blank,
+    FrameGuide,
     Guide,
     InnerMark,
-    Mark,
     Measure,
-    Method,
-    NotNegative,
     Observation,
-    Parameters,
-    Positive,
-    Property,
     ReadyCheck,
-    SpecimenResult,
-    TraceReadings,
-    wanted,
 )
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
+from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import pull_speed_flags
+from endurant.core.methods.readings import TraceReadings
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, PROBE_CLEAR, frame_checks
 from endurant.core.quantities import SAME_WITHIN, all_at_least, in_numbers
 from endurant.core.trace import Samples
@@ -52,7 +50,7 @@ GUIDE = Guide(
     purpose="How film stands a slow, blunt point: a bone, a corner, a stalk.",
     specimen="A disc or square that the clamp holds all round over an opening of 35 mm.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="disc",
         long_mm=76,
         short_mm=76,
@@ -61,6 +59,7 @@ GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="trace",
+    live=FrameGuide(travel_mm=30, usual_speed_mm_min=25),
     measures=(Measure("thickness_mm", 3, span_mm=30, nominal_mm=0.1),),
     ready_checks=frame_checks(
         "Probe of 3.2 mm above the middle of the opening",
@@ -96,7 +95,6 @@ GUIDE = Guide(
         "Noise before contact taken for contact.",
         "The faces mixed: each has its own mean.",
     ),
-    run_end_mm=30,
 )
 
 NAMES = (

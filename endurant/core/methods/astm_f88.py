@@ -10,20 +10,10 @@ from pydantic import Field, model_validator
 
 from endurant.core.bounds import first_out_of_range
 from endurant.core.curve import Place, area_under, first_reach
-from endurant.core.methods.method import (
-    Bound,
-    Cut,
-    Guide,
-    InnerMark,
-    Mark,
-    Measure,
-    Method,
-    Number,
-    Positive,
-    Property,
-    ReadyCheck,
-    SpecimenResult,
-)
+from endurant.core.fields import Number, Positive
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
     Pull,
@@ -32,8 +22,10 @@ from endurant.core.methods.pulling import (
     begin_pull,
     review_pull,
 )
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, frame_checks
 from endurant.core.quantities import all_at_least, at_least, in_numbers
+from endurant.core.statistics import Qualifier
 
 PEEL_SHARE = 0.2
 MIDDLE_SHARE = 0.8
@@ -87,7 +79,7 @@ GUIDE = Guide(
     "the window in which a sealer should run.",
     specimen="A strip 15, 25 or 25.4 mm wide, cut across the seal, with tails for the grips.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=150,
         short_mm=25,
@@ -99,6 +91,13 @@ GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="trace",
+    live=FrameGuide(
+        travel_mm=60,
+        usual_speed_mm_min=300,
+        usual_start_mm=25,
+        jagged=True,
+        after=("failure_mode", "jaw_temperature_c"),
+    ),
     measures=(Measure("width_mm", 3, span_mm=20, nominal_mm=25),),
     ready_checks=frame_checks(
         "Grips apart by the length written down",
@@ -150,7 +149,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
         result.lacks("seal_strength_max", "N/mm")
         result.lacks("seal_strength_mean", "N/mm")
         return result
-    bound: Bound | None = ">" if readings.failure_mode == "remote-break" else None
+    bound: Qualifier | None = ">" if readings.failure_mode == "remote-break" else None
     result.give(
         "seal_strength_max",
         pull.max_force_n / width_mm,
@@ -165,7 +164,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     return result
 
 
-def give_mean(result: SpecimenResult, pull: Pull, width_mm: float, bound: Bound | None) -> None:
+def give_mean(result: SpecimenResult, pull: Pull, width_mm: float, bound: Qualifier | None) -> None:
     """Mean force of the peel between its 20 % points, for the width."""
     level_n = PEEL_SHARE * pull.max_force_n
     first, last = first_reach(pull.force_n, level_n), last_hold(pull, level_n)
@@ -206,12 +205,14 @@ def last_hold(pull: Pull, level_n: float) -> Place:
 
 def seal_window(results: Sequence[SpecimenResult], parameters: Parameters) -> dict[str, Any]:
     """The windows of a series at several jaw temperatures, one for each direction."""
-    sealed = [one for one in results if "jaw_temperature_c" in one.more]
+    sealed = [result for result in results if "jaw_temperature_c" in result.more]
     if not sealed:
         return {}
-    directions = dict.fromkeys(one.direction for one in sealed)
+    directions = dict.fromkeys(result.direction for result in sealed)
     windows = [
-        window_of(direction, [one for one in sealed if one.direction == direction], parameters)
+        window_of(
+            direction, [result for result in sealed if result.direction == direction], parameters
+        )
         for direction in directions
     ]
     return {"seal_window": [window for window in windows if window is not None]}
@@ -222,10 +223,10 @@ def window_of(
 ) -> dict[str, Any] | None:
     """The window of one direction; None when no strip of it counts."""
     by_temperature: dict[float, list[float]] = {}
-    for one in members:
-        figure = one.figure(parameters.window_property)
-        if one.enters and figure is not None:
-            by_temperature.setdefault(one.more["jaw_temperature_c"], []).append(figure)
+    for member in members:
+        figure = member.figure(parameters.window_property)
+        if member.enters and figure is not None:
+            by_temperature.setdefault(member.more["jaw_temperature_c"], []).append(figure)
     points = [(at, float(np.mean(by_temperature[at]))) for at in sorted(by_temperature)]
     if not points:
         return None
@@ -249,7 +250,7 @@ def window_of(
 
 def initiation(
     points: Sequence[tuple[float, float]], wanted: float | None
-) -> tuple[float | None, Bound | None]:
+) -> tuple[float | None, Qualifier | None]:
     """Least temperature at which the mean reaches `wanted`, by line between points."""
     if wanted is None:
         return None, None

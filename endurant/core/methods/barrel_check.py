@@ -4,19 +4,15 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from endurant.core.fields import NotNegative, Number
 from endurant.core.methods.checks import begin
+from endurant.core.methods.guide import Guide, ReadyCheck
 from endurant.core.methods.melting import CAUTIONS
-from endurant.core.methods.method import (
-    Guide,
-    Method,
-    NotNegative,
-    Number,
-    Parameters,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.quantities import above, at_least, in_numbers
 
 
@@ -41,7 +37,7 @@ GUIDE = Guide(
     purpose="Whether the barrel is as hot as it says, and what offset to set.",
     specimen="The barrel itself, filled and settled; the reference thermometer at the die.",
     count_per_direction=2,
-    cut=None,
+    blank=None,
     atmosphere=None,
     bench="cuts",
     ready_checks=(

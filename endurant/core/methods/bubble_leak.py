@@ -8,18 +8,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from endurant.core.fields import Positive
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.method import (
-    Guide,
-    Method,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-)
+from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL
 from endurant.core.methods.summary import SummaryRow, count_row, groups_of
 from endurant.core.quantities import at_least
@@ -52,7 +48,7 @@ GUIDE = Guide(
     purpose="Whether packs are tight, and how large the share of leaking ones may still be.",
     specimen="Closed packs as they are sold, with air in them.",
     count_per_direction=20,
-    cut=None,
+    blank=None,
     atmosphere=None,
     bench="leak",
     ready_checks=(
@@ -112,11 +108,11 @@ def packs_needed(share_percent: float) -> int:
 def summarise(method: Method, results: Results, parameters: LeakParameters) -> list[SummaryRow]:
     """Leaks of packs in each group, with the limit of the share."""
     rows = [count_row(method.properties[0], group, limit=True) for group in groups_of(results)]
-    found = [row for row in rows if row is not None]
+    summary = [row for row in rows if row is not None]
     if parameters.target_share_percent is None:
-        return found
+        return summary
     facts = {"packs_needed": packs_needed(parameters.target_share_percent)}
-    return [replace(row, facts=row.facts | facts) for row in found]
+    return [replace(row, facts=row.facts | facts) for row in summary]
 
 
 METHOD = Method(

@@ -9,19 +9,14 @@ from typing import Annotated, ClassVar, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from endurant.core.methods.method import (
-    Column,
-    Mark,
-    NotNegative,
-    Number,
-    Observation,
-    Parameters,
-    Positive,
-    Readings,
-    SpecimenResult,
-    TraceColumns,
-)
+from endurant.core.columns import Column
+from endurant.core.fields import NotNegative, Number, Positive
+from endurant.core.methods.guide import Observation
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.quantities import above, in_numbers
+from endurant.core.recordings import TraceColumns
 
 OBSERVATIONS = (
     Observation("jaw-burst", "Burst at the ring", "void", "it burst within 2 mm of the ring"),

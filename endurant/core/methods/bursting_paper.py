@@ -7,6 +7,7 @@ from typing import Annotated, Any, ClassVar
 
 from pydantic import Field
 
+from endurant.core.fields import Positive
 from endurant.core.methods.bursting import (
     OBSERVATIONS,
     Burst,
@@ -18,20 +19,12 @@ from endurant.core.methods.bursting import (
     give_strength,
 )
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.method import (
-    Cut,
-    Flag,
-    Guide,
-    InnerMark,
-    Method,
-    Positive,
-    Property,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck, RigGuide
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
+from endurant.core.methods.parameters import wanted
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PRESSURE
 from endurant.core.methods.summary import SummaryRow, rows_of, rows_with_all
 from endurant.core.quantities import above, in_numbers
@@ -73,7 +66,7 @@ PAPER_GUIDE = Guide(
     "grammage.",
     specimen="A piece that the clamp holds all round; ten with each side up.",
     count_per_direction=10,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=70,
         short_mm=70,
@@ -82,6 +75,7 @@ PAPER_GUIDE = Guide(
     ),
     atmosphere="paper-23-50",
     bench="burst",
+    live=RigGuide(longest_s=90),
     ready_checks=(
         ReadyCheck("diaphragm", "Diaphragm sound and flat", "a bulged one bursts late"),
         ReadyCheck("clamp-pressure", "Clamp pressure set", "paper slips, board is crushed"),
@@ -113,7 +107,7 @@ BOARD_GUIDE = replace(
     PAPER_GUIDE,
     purpose="The pressure that bursts board over a rubber diaphragm, and the same for its "
     "grammage.",
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=100,
         short_mm=100,
@@ -165,7 +159,7 @@ def analyse_paper(readings: Readings, parameters: PaperParameters) -> SpecimenRe
 
 def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
     """A row for each side, and one over all when there is more than one."""
-    if len({one.direction for one in results}) > 1:
+    if len({result.direction for result in results}) > 1:
         return rows_with_all(method, parameters, results)
     return rows_of(method, parameters, results)
 

@@ -4,14 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from endurant.core.methods.method import (
-    Flag,
-    Guide,
-    Observation,
-    Parameters,
-    Readings,
-    SpecimenResult,
-)
+from endurant.core.methods.guide import Guide, Observation
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Flag, SpecimenResult
 from endurant.core.methods.summary import groups_of
 from endurant.core.methods.voids import with_voids
 from endurant.core.quantities import above, equal_at_limit, four_digits

@@ -7,14 +7,11 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from endurant.core.methods.method import (
-    Method,
-    Parameters,
-    Property,
-    Results,
-    SpecimenResult,
-    Strict,
-)
+from endurant.core.fields import Strict
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import Results, SpecimenResult
 from endurant.core.methods.summary import SummaryRow, count_row, groups_of
 
 GRADES = ("none", "slight", "marked", "severe")
@@ -66,6 +63,6 @@ def give_damages(result: SpecimenResult, looks: Sequence[Look]) -> None:
 
 def summarise_failed(method: Method, results: Results, _parameters: Any) -> list[SummaryRow]:
     """Failed of packs in each group."""
-    wanted = next(one for one in method.properties if one.name == FAILED.name)
+    wanted = next(wanted for wanted in method.properties if wanted.name == FAILED.name)
     rows = [count_row(wanted, group) for group in groups_of(results)]
     return [row for row in rows if row is not None]

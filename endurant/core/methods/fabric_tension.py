@@ -8,21 +8,11 @@ from typing import Any
 
 from pydantic import Field
 
-from endurant.core.methods.method import (
-    Band,
-    Cut,
-    Flag,
-    Guide,
-    InnerMark,
-    Method,
-    NotNegative,
-    Observation,
-    Positive,
-    Property,
-    ReadyCheck,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.fields import NotNegative, Positive
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Observation, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import wanted
+from endurant.core.methods.properties import Band, Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
     PullParameters,
@@ -31,6 +21,7 @@ from endurant.core.methods.pulling import (
     gauge_length,
     review_pull,
 )
+from endurant.core.methods.results import Flag, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import at_least, in_numbers
@@ -79,7 +70,7 @@ STRIP_GUIDE = Guide(
     purpose="The force that breaks a strip of cloth, and how far it stretches up to there.",
     specimen="A strip frayed down to 50 mm from both long edges, long enough for the jaws.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=300,
         short_mm=60,
@@ -95,6 +86,9 @@ STRIP_GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="trace",
+    live=FrameGuide(
+        travel_mm=400, usual_start_mm=200, usual_most_n=2000, after=("break_distance_mm",)
+    ),
     ready_checks=frame_checks(
         "Jaws 200 mm apart (100 mm for cloth that stretches over 75 %)",
         "Speed 20 mm per minute below 8 % stretch, else 100",
@@ -111,7 +105,7 @@ STRIP_GUIDE = Guide(
     ),
     cautions=(PINCH, SNAP, BLADES, LOCAL),
     observations=(
-        *(one for one in OBSERVATIONS if one.code != "broke-at-grip"),
+        *(observation for observation in OBSERVATIONS if observation.code != "broke-at-grip"),
         Observation(
             "broke-at-grip", "Broke at the jaw", "note", "it broke within 5 mm of the jaw line"
         ),
@@ -142,9 +136,16 @@ STRIP_GUIDE = Guide(
 
 GRAB_GUIDE = replace(
     STRIP_GUIDE,
+    live=FrameGuide(
+        travel_mm=400,
+        usual_speed_mm_min=50,
+        usual_start_mm=100,
+        usual_most_n=800,
+        after=("break_distance_mm",),
+    ),
     purpose="The force that breaks cloth held in its middle only, as in wear at a seam or hook.",
     specimen="A strip 100 mm wide, held in its middle by jaws 25 mm wide.",
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=200,
         short_mm=100,
@@ -238,13 +239,13 @@ def judge_jaw_breaks(
     results: list[SpecimenResult], readings: Sequence[FabricReadings], _parameters: Any
 ) -> None:
     """Keep a jaw break that is not below the lowest clear break; void one that is."""
-    at_jaw = {one.label for one in readings if one.jaw_break()}
+    at_jaw = {reading.label for reading in readings if reading.jaw_break()}
     for group in groups_of(results):
-        standing = [one for one in group.members if one.valid]
+        standing = [member for member in group.members if member.valid]
         clear = [
             force
-            for one in standing
-            if one.label not in at_jaw and (force := one.figure("max_force")) is not None
+            for result in standing
+            if result.label not in at_jaw and (force := result.figure("max_force")) is not None
         ]
         lowest = min(clear, default=None)
         for result in standing:
@@ -268,8 +269,8 @@ def review(results: Sequence[SpecimenResult], parameters: PullParameters) -> lis
     """Too few valid, and groups in which every specimen broke at a jaw."""
     flags = review_pull(results, parameters)
     for group in groups_of(results):
-        standing = [one for one in group.members if one.enters]
-        if standing and all(one.has_flag("jaw-break-kept") for one in standing):
+        standing = [member for member in group.members if member.enters]
+        if standing and all(result.has_flag("jaw-break-kept") for result in standing):
             text = f"{group.words()}: every one broke at a jaw; look at the jaw faces"
             flags.append(Flag("all-jaw-breaks", "warn", text))
     return flags

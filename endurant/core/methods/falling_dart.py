@@ -8,24 +8,15 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from endurant.core.fields import Positive, Strict, Whole
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.method import (
-    Cut,
-    Flag,
-    Guide,
-    InnerMark,
-    Method,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-    Strict,
-    Whole,
-)
+from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import HEAVY_DROP, LOCAL
 from endurant.core.quantities import above, equal_at_limit, in_numbers
 
@@ -76,7 +67,7 @@ GUIDE = Guide(
     purpose="The mass of a falling dart at which half of the drops break a film.",
     specimen="Film over a ring of 127 mm, a fresh place for each drop.",
     count_per_direction=1,
-    cut=Cut(
+    blank=Blank(
         outline="disc",
         long_mm=180,
         short_mm=180,

@@ -8,25 +8,14 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from endurant.core.fields import Name, NotNegative, Positive
 from endurant.core.methods.checks import begin
-from endurant.core.methods.method import (
-    Cut,
-    Flag,
-    Guide,
-    GuideStage,
-    InnerMark,
-    Method,
-    Name,
-    NotNegative,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.methods.guide import Blank, Guide, GuideStage, InnerMark, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import FLAME, LOCAL
 from endurant.core.methods.summary import (
     Group,
@@ -132,7 +121,7 @@ GUIDE = Guide(
     "it may be sold for clothing.",
     specimen="A strip 50 x 150 mm, the quickest burning way, its surface towards the flame.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=150,
         short_mm=50,
@@ -303,9 +292,9 @@ def finding_of(
     if len(first) < ROUND_SIZE:
         return Finding(None, None, labels)
     row, fire_class = decide([burned for _, burned in first])
-    found = Finding(row, fire_class, labels)
-    if not found.asks_for_more or len(further) < ROUND_SIZE:
-        return found
+    finding = Finding(row, fire_class, labels)
+    if not finding.asks_for_more or len(further) < ROUND_SIZE:
+        return finding
     both = [*first, *further]
     row, fire_class = decide([burned for _, burned in both])
     return Finding(row, fire_class, tuple(label for label, _ in both))
@@ -319,43 +308,47 @@ def burned_of(result: SpecimenResult) -> tuple[str, Burned]:
 
 def findings(results: Results, surface: str) -> dict[str, Finding]:
     """What the table says of each state that has specimens."""
-    found = {}
+    by_state = {}
     for state in STATES:
-        members = [one for one in results if one.state == state]
+        members = [result for result in results if result.state == state]
         if members:
             first, further = (
-                [burned_of(one) for one in members if one.more["round"] == name and one.valid]
+                [
+                    burned_of(member)
+                    for member in members
+                    if member.more["round"] == name and member.valid
+                ]
                 for name in ("first", "further")
             )
-            found[state] = finding_of(first, further, surface)
-    return found
+            by_state[state] = finding_of(first, further, surface)
+    return by_state
 
 
-def overall_class(found: dict[str, Finding]) -> int | None:
+def overall_class(by_state: dict[str, Finding]) -> int | None:
     """The worse class of the two states; None while it cannot be said."""
-    classes = [found[state].fire_class if state in found else None for state in STATES]
+    classes = [by_state[state].fire_class if state in by_state else None for state in STATES]
     if 3 in classes:
         return 3
-    known = [one for one in classes if one is not None]
+    known = [class_name for class_name in classes if class_name is not None]
     return max(known) if len(known) == len(STATES) else None
 
 
 def quickest_way(results: Results, state: str) -> tuple[str | None, str] | None:
     """Direction and side that burned quickest in the preliminary; None without one."""
     tried = [
-        one
-        for one in results
-        if one.state == state and one.more["round"] == "preliminary" and one.valid
+        result
+        for result in results
+        if result.state == state and result.more["round"] == "preliminary" and result.valid
     ]
     if not tried:
         return None
 
-    def order(one: SpecimenResult) -> tuple[float, bool, bool]:
-        seconds = one.figure("burn_time")
+    def order(specimen_result: SpecimenResult) -> tuple[float, bool, bool]:
+        seconds = specimen_result.figure("burn_time")
         return (
             float("inf") if seconds is None else seconds,
-            one.direction != "length",
-            one.more["side"] != "face",
+            specimen_result.direction != "length",
+            specimen_result.more["side"] != "face",
         )
 
     quickest = min(tried, key=order)
@@ -369,9 +362,9 @@ def place_rounds(
     for state in STATES:
         for name in ("preliminary", "first", "further"):
             members = [
-                one
-                for one in results
-                if one.state == state and one.more["round"] == name and one.valid
+                result
+                for result in results
+                if result.state == state and result.more["round"] == name and result.valid
             ]
             if len(members) > ROUND_SIZE:
                 raise Invalid(
@@ -381,39 +374,44 @@ def place_rounds(
                     specimen=members[ROUND_SIZE].label,
                 )
         way = quickest_way(results, state)
-        for one in results:
-            own = (one.direction, one.more["side"])
-            if way and one.state == state and one.more["round"] != "preliminary" and own != way:
-                one.flag(
+        for figure in results:
+            own = (figure.direction, figure.more["side"])
+            if (
+                way
+                and figure.state == state
+                and figure.more["round"] != "preliminary"
+                and own != way
+            ):
+                figure.flag(
                     "not-quickest-way",
                     "warn",
                     f"it lies {own[0]}, {own[1]}; {way[0]}, {way[1]} burned quickest",
                 )
-    found = findings(results, parameters.surface)
-    for one in results:
-        if one.more["round"] != "further" or one.state not in found:
+    by_state = findings(results, parameters.surface)
+    for figure in results:
+        if figure.more["round"] != "further" or figure.state not in by_state:
             continue
-        finding = found[one.state]
-        if one.label not in finding.entered:
-            one.counts = False
+        finding = by_state[figure.state]
+        if figure.label not in finding.entered:
+            figure.counts = False
             if finding.row is not None and not finding.asks_for_more:
                 text = f"the first five decided ({finding.row}); this one stands aside"
-                one.flag("further-not-asked", "warn", text)
+                figure.flag("further-not-asked", "warn", text)
 
 
 def summarise(method: Method, results: Results, parameters: FireParameters) -> list[SummaryRow]:
     """Burn time and class of each state, and the class of both."""
     burn_time, fire_class = method.properties
-    found = findings(results, parameters.surface)
+    by_state = findings(results, parameters.surface)
     rows: list[SummaryRow | None] = []
-    for state, finding in found.items():
-        entered = [one for one in results if one.label in finding.entered]
+    for state, finding in by_state.items():
+        entered = [result for result in results if result.label in finding.entered]
         rows += [row_of(burn_time, group, parameters.rounding) for group in groups_of(entered)]
         group = Group(None, state, {}, entered)
         text = None if finding.fire_class is None else str(finding.fire_class)
         facts: dict[str, Any] = {"class": finding.fire_class, "decided_by": finding.row}
         rows.append(words_row(fire_class, "class", group, len(entered), text, **facts))
-    overall = overall_class(found)
+    overall = overall_class(by_state)
     everything = Group(None, "all", {}, pooled(results).members)
     text = None if overall is None else str(overall)
     rows.append(words_row(fire_class, "class", everything, None, text, **{"class": overall}))
@@ -423,24 +421,24 @@ def summarise(method: Method, results: Results, parameters: FireParameters) -> l
 def review(results: Results, parameters: FireParameters) -> list[Flag]:
     """Where in the sequence the test stands, and what decides next."""
     flags: list[Flag] = []
-    found = findings(results, parameters.surface)
-    for state, finding in found.items():
+    by_state = findings(results, parameters.surface)
+    for state, finding in by_state.items():
         flags += preliminary_flags(results, state, parameters)
         if finding.row is None:
             text = f"{state}: {len(finding.entered)} of the first {ROUND_SIZE} are there"
             flags.append(Flag("first-incomplete", "note", text))
         if finding.asks_for_more:
             further = sum(
-                one.state == state and one.more["round"] == "further" and one.valid
-                for one in results
+                result.state == state and result.more["round"] == "further" and result.valid
+                for result in results
             )
             text = f"{state}: {finding.row} asks for {ROUND_SIZE - further} further specimens"
             flags.append(Flag("five-more-needed", "warn", text))
         if finding.inconclusive:
             text = f"{state}: it cannot be classified from these ten"
             flags.append(Flag("inconclusive", "warn", text))
-    original = found.get("original")
-    if original and original.fire_class in (1, 2) and "refurbished" not in found:
+    original = by_state.get("original")
+    if original and original.fire_class in (1, 2) and "refurbished" not in by_state:
         text = "the refurbished state is still to be burned"
         flags.append(Flag("refurbished-needed", "note", text))
     return flags + exemption_flags(parameters)
@@ -449,9 +447,9 @@ def review(results: Results, parameters: FireParameters) -> list[Flag]:
 def preliminary_flags(results: Results, state: str, parameters: FireParameters) -> list[Flag]:
     """`preliminary-incomplete` when a way was not tried."""
     tried = {
-        (one.direction, one.more["side"])
-        for one in results
-        if one.state == state and one.more["round"] == "preliminary" and one.valid
+        (result.direction, result.more["side"])
+        for result in results
+        if result.state == state and result.more["round"] == "preliminary" and result.valid
     }
     if parameters.sides() == 2:
         missing = [
@@ -461,7 +459,7 @@ def preliminary_flags(results: Results, state: str, parameters: FireParameters) 
             if (way, side) not in tried
         ]
     else:
-        missing = [way for way in ("length", "width") if way not in {one for one, _ in tried}]
+        missing = [way for way in ("length", "width") if way not in {result for result, _ in tried}]
     if not missing:
         return []
     text = f"{state}: not tried in the preliminary: {'; '.join(missing)}"
@@ -476,7 +474,7 @@ def exemption_flags(parameters: FireParameters) -> list[Flag]:
     if heavy and parameters.surface == "plain":
         reasons.append(f"plain and {in_numbers(grammage or 0)} g/m² or more than 88.2 g/m²")
     fibres = parameters.fibres or []
-    if fibres and all(one.strip().lower() in EXEMPT_FIBRES for one in fibres):
+    if fibres and all(fibre.strip().lower() in EXEMPT_FIBRES for fibre in fibres):
         reasons.append(f"wholly of {', '.join(fibres)}")
     if not reasons:
         return []

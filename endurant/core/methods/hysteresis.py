@@ -8,19 +8,10 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import first_fall
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    InnerMark,
-    Mark,
-    Method,
-    NotNegative,
-    Positive,
-    Property,
-    ReadyCheck,
-    SpecimenResult,
-    Whole,
-)
+from endurant.core.fields import NotNegative, Positive, Whole
+from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
     Pull,
@@ -29,6 +20,7 @@ from endurant.core.methods.pulling import (
     begin_pull,
     review_pull,
 )
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.quantities import in_numbers
 from endurant.core.trace import Samples, find_maxima
@@ -51,7 +43,7 @@ GUIDE = Guide(
     "film, rubber, elastic cloth.",
     specimen="A strip, as wide as the product asks for, long enough for the grips.",
     count_per_direction=3,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=200,
         short_mm=25,
@@ -123,12 +115,12 @@ def cycles_of(extension_mm: Samples) -> list[Cycle]:
     if not turns:
         return []
     ends = [*(turn + 1 for turn in turns[1:]), extension_mm.size]
-    found, start = [], 0
+    cycles, start = [], 0
     for turn, stop in zip(turns, ends, strict=True):
         end = turn + int(np.argmin(extension_mm[turn:stop]))
-        found.append(Cycle(start, turn, end))
+        cycles.append(Cycle(start, turn, end))
         start = end
-    return found
+    return cycles
 
 
 def figures_of(pull: Pull, cycle: Cycle, slack_force_n: float) -> dict[str, float | None]:
@@ -164,7 +156,9 @@ def analyse(readings: PullReadings, parameters: Parameters) -> SpecimenResult:
     if parameters.cycles is not None and len(cycles) < parameters.cycles:
         text = f"{len(cycles)} cycles stand on the trace, {parameters.cycles} were asked for"
         result.flag("fewer-cycles", "warn", text)
-    slackless = [str(n) for n, one in enumerate(listed, 1) if one["residual_extension"] is None]
+    slackless = [
+        str(n) for n, result in enumerate(listed, 1) if result["residual_extension"] is None
+    ]
     if slackless:
         text = (
             f"the force stays above the slack force on the return of cycle {', '.join(slackless)}"
@@ -209,7 +203,7 @@ def give_last(
 
 def mark_cycles(result: SpecimenResult, pull: Pull, cycles: list[Cycle]) -> None:
     """The turning points, and the return of the last cycle as an area."""
-    turns = [(pull.drawn_mm[one.turn], pull.force_n[one.turn]) for one in cycles]
+    turns = [(pull.drawn_mm[cycle.turn], pull.force_n[cycle.turn]) for cycle in cycles]
     points = tuple((float(x), float(y)) for x, y in turns)
     result.marks.append(Mark("points", "turning points", points))
 

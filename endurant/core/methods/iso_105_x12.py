@@ -4,21 +4,15 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck
 from endurant.core.methods.looking import Grades, give_grade
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    InnerMark,
-    Method,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    Whole,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL
 from endurant.core.quantities import above, in_numbers
 from endurant.core.refusals import quoted
@@ -46,7 +40,7 @@ GUIDE = Guide(
     purpose="How much colour a white cotton cloth takes off when it rubs, dry and wet.",
     specimen="A strip for each direction and state, and a square of white cotton for each rub.",
     count_per_direction=1,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=140,
         short_mm=50,

@@ -10,23 +10,15 @@ from pydantic import Field, field_validator
 from pydantic_core import PydanticCustomError
 
 from endurant.core.curve import first_reach
+from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.method import (
-    Guide,
-    Mark,
-    Method,
-    NotNegative,
-    Parameters,
-    Positive,
-    Property,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-    TraceReadings,
-    Whole,
-    wanted,
-)
+from endurant.core.methods.guide import FrameGuide, Guide, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import pull_speed_flags
+from endurant.core.methods.readings import TraceReadings
+from endurant.core.methods.results import Mark, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PLATENS_CLEAR, frame_checks
 from endurant.core.quantities import SAME_WITHIN, in_numbers
 from endurant.core.refusals import quoted
@@ -73,10 +65,10 @@ class BoxParameters(Parameters):
 
     def factor(self) -> float:
         """All factors multiplied."""
-        found = 1.0
+        product = 1.0
         for name, factor in self.stack_factors.items():
-            found *= STACK_FACTORS[name] if factor is None else factor
-        return found
+            product *= STACK_FACTORS[name] if factor is None else factor
+        return product
 
 
 GUIDE = Guide(
@@ -84,9 +76,10 @@ GUIDE = Guide(
     "stacked.",
     specimen="A whole box, empty or filled, closed as it is shipped.",
     count_per_direction=5,
-    cut=None,
+    blank=None,
     atmosphere="paper-23-50",
     bench="trace",
+    live=FrameGuide(travel_mm=40, until="travel", usual_speed_mm_min=10, usual_most_n=5000),
     ready_checks=frame_checks(
         "Platens clear of the box",
         "Speed 10 mm per minute",
@@ -121,7 +114,6 @@ GUIDE = Guide(
         "A fresh box judged for a month in a damp hall: the factors say what that costs.",
         "Boxes above taken for layers: a stack of five has four above.",
     ),
-    run_end_mm=40,
 )
 
 
@@ -167,7 +159,7 @@ def stacking(results: Results, parameters: BoxParameters) -> dict[str, Any]:
     factor = parameters.factor()
     one_box_n = parameters.gross_mass_kg * GRAVITY * factor
     required_n = parameters.boxes_above * one_box_n
-    forces = [one.figure("max_force") for one in results if one.enters]
+    forces = [result.figure("max_force") for result in results if result.enters]
     figures = [force for force in forces if force is not None]
     mean_n = float(np.mean(figures)) if figures else None
     carried = None if mean_n is None else floor(mean_n / one_box_n * (1 + SAME_WITHIN))

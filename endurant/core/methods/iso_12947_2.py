@@ -7,21 +7,15 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
+from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.guide import Blank, Guide, ReadyCheck
 from endurant.core.methods.looking import Inspections, endpoint_of
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    Method,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    Whole,
-    wanted,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL
 
 INTERVALS = ((2_000, 200), (5_000, 1_000), (20_000, 2_000), (40_000, 5_000))
@@ -61,7 +55,7 @@ GUIDE = Guide(
     purpose="How many rubs a cloth stands until threads break or the pile is off.",
     specimen="A disc of 38 mm, rubbed on wool cloth in figures that turn all ways.",
     count_per_direction=4,
-    cut=Cut(
+    blank=Blank(
         outline="disc",
         long_mm=38,
         short_mm=38,
@@ -108,25 +102,25 @@ def interval_for(expected_rubs: int) -> int:
 def analyse(readings: EnduranceReadings, parameters: EnduranceParameters) -> SpecimenResult:
     """Endurance of one specimen; raises Invalid for looks that make no sense."""
     result = begin(readings, GUIDE)
-    found = endpoint_of(readings, readings.inspections)
-    standing = found.first_failed is None
+    endpoint = endpoint_of(readings, readings.inspections)
+    standing = endpoint.first_failed is None
     result.give(
         "endurance",
-        found.last_acceptable,
+        endpoint.last_acceptable,
         "rubs",
         "stopped without a breakdown" if standing else "last look without a breakdown",
         "last count acceptable",
-        "never broken" if standing else f"broken at {found.first_failed}",
+        "never broken" if standing else f"broken at {endpoint.first_failed}",
         ">" if standing else None,
     )
-    if found.last_acceptable == 0:
-        text = f"it was broken at the first look, {found.first_failed} rubs"
+    if endpoint.last_acceptable == 0:
+        text = f"it was broken at the first look, {endpoint.first_failed} rubs"
         result.flag("broke-before-first-look", "warn", text)
     if parameters.expected_rubs is not None:
         interval = interval_for(parameters.expected_rubs)
         before = 0
         for look in readings.inspections:
-            if found.first_failed is not None and look.count > found.first_failed:
+            if endpoint.first_failed is not None and look.count > endpoint.first_failed:
                 break
             if look.count - before > interval:
                 result.flag(

@@ -12,16 +12,11 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    InnerMark,
-    Mark,
-    Method,
-    Positive,
-    Property,
-    SpecimenResult,
-)
+from endurant.core.fields import Positive
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
 from endurant.core.methods.tearing import (
     LEGS_CENTRED,
@@ -55,7 +50,7 @@ GUIDE = Guide(
     specimen="A strip slit from one short end to its middle, the two legs 25 mm wide; the end "
     "mark lies 25 mm before the other end.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=200,
         short_mm=50,
@@ -102,7 +97,7 @@ GUIDE = Guide(
         "The settling of the tear counted in: the first quarter is left out and drawn so.",
         "A slipped leg kept because its mean looks right: a slip is a void, whatever the figure.",
     ),
-    run_end_mm=150,
+    live=FrameGuide(travel_mm=150, until="travel", jagged=True),
 )
 
 
@@ -216,7 +211,6 @@ METHOD = Method(
     guide=GUIDE,
     analyse=analyse,
     review=review_tear,
-    runs_at_frame=True,
 )
 
 METHODS = {METHOD.id: METHOD}

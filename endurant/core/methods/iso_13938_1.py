@@ -7,6 +7,8 @@ from typing import ClassVar
 import numpy as np
 from pydantic import Field
 
+from endurant.core.columns import Column
+from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.bursting import (
     OBSERVATIONS,
     Burst,
@@ -18,22 +20,12 @@ from endurant.core.methods.bursting import (
     give_strength,
 )
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.method import (
-    Column,
-    Cut,
-    Flag,
-    Guide,
-    InnerMark,
-    Method,
-    NotNegative,
-    Positive,
-    Property,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck, RigGuide
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
+from endurant.core.methods.parameters import wanted
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PRESSURE
 from endurant.core.quantities import above, in_numbers
 
@@ -71,7 +63,7 @@ GUIDE = Guide(
     specimen="No need to cut it out: the ring, 79.8 mm inside for 50 cm², only has to clear the "
     "edges.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="disc",
         long_mm=130,
         short_mm=130,
@@ -81,17 +73,29 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="burst",
+    live=RigGuide(),
     ready_checks=(
         ReadyCheck("ring", "Ring for the test area", "strength depends on the area"),
         ReadyCheck(
             "diaphragm", "Diaphragm sound, on its pin", "a twisted one carries pressure itself"
         ),
-        ReadyCheck("clamp-pressure", "Clamp at 5 to 6 bar of air", "cloth slips under the ring"),
-        ReadyCheck("drain-shut", "Drain valve shut", "an open one never builds pressure"),
+        ReadyCheck(
+            "clamp-pressure",
+            "Clamp at 5 to 6 bar of air",
+            "cloth slips under the ring",
+            reads="clamped",
+        ),
+        ReadyCheck(
+            "drain-shut",
+            "Drain valve shut",
+            "an open one never builds pressure",
+            reads="drain-shut",
+        ),
         ReadyCheck(
             "seated",
             "Height sensor down on the cloth, height and pressure zeroed",
             "a sensor that hangs reads 100 mm or more; a negative start means zero again",
+            reads="seated",
         ),
         ReadyCheck(
             "rate", "Rate for 20 ± 5 s to burst", "suggested rate = last rate · last time / 20"
@@ -135,8 +139,8 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     if readings.trace is not None:
         burst = burst_of(readings.trace)
         if not burst.peak_kpa > 0:
-            for one in PROPERTIES:
-                result.lacks(one.name, one.unit)
+            for wanted in PROPERTIES:
+                result.lacks(wanted.name, wanted.unit)
             result.flag("no-pressure", "void", "no pressure above zero stands on the trace")
             return result
         result.marks.append(burst_mark(readings.trace))
@@ -168,8 +172,8 @@ def review(results: Results, parameters: Parameters) -> list[Flag]:
         flags.append(Flag("no-diaphragm-correction", "warn", text))
     times = [
         time_s
-        for one in results
-        if one.enters and (time_s := one.figure("time_to_burst")) is not None
+        for result in results
+        if result.enters and (time_s := result.figure("time_to_burst")) is not None
     ]
     if times:
         mean_s = float(np.mean(times))

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from pydantic import Field, PlainValidator, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
+from endurant.core.fields import Positive
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.damaging import (
     DAMAGES,
@@ -18,15 +19,11 @@ from endurant.core.methods.damaging import (
     give_failed,
     summarise_failed,
 )
-from endurant.core.methods.method import (
-    Guide,
-    Method,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-)
+from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import HEAVY_DROP, LOCAL
 from endurant.core.quantities import in_numbers
 from endurant.core.refusals import quoted
@@ -91,7 +88,7 @@ GUIDE = Guide(
     specimen="Whole packs, filled and closed as shipped. Faces: 1 top, 2 right, 3 bottom, 4 left, "
     "5 near end, 6 far end.",
     count_per_direction=3,
-    cut=None,
+    blank=None,
     atmosphere="paper-23-50",
     bench="drops",
     ready_checks=(

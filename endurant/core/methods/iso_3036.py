@@ -6,21 +6,14 @@ from typing import Any, ClassVar
 
 from pydantic import Field
 
+from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    Method,
-    NotNegative,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.methods.guide import Blank, Guide, ReadyCheck, SwingGuide
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Results, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PENDULUM
 from endurant.core.methods.summary import SummaryRow, rows_with_all
 from endurant.core.quantities import above, in_numbers
@@ -53,11 +46,12 @@ GUIDE = Guide(
     specimen="A square that the clamp holds all round; five in each of four ways: machine and "
     "cross direction, each side up.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle", long_mm=175, short_mm=175, works_on="punctured, {yarns} to the arm"
     ),
     atmosphere="paper-23-50",
     bench="swing",
+    live=SwingGuide("reading_j"),
     ready_checks=(
         ReadyCheck("level", "Instrument level and bolted down", "a base that moves takes energy"),
         ReadyCheck(

@@ -7,26 +7,18 @@ from math import sqrt
 import numpy as np
 from pydantic import Field
 
+from endurant.core.fields import Positive
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.method import (
-    Cut,
-    ForceTrace,
-    Guide,
-    Mark,
-    Measure,
-    Method,
-    Observation,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, Measure, Observation, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import pull_speed_flags
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PLATENS_CLEAR, frame_checks
 from endurant.core.quantities import in_numbers
+from endurant.core.recordings import ForceTrace
 
 LENGTH_MM = 100.0
 BOX_FACTOR = 5.87
@@ -52,9 +44,10 @@ GUIDE = Guide(
     purpose="The load that the edge of corrugated board stands, flutes upright.",
     specimen="A piece 100 x 25 mm with square-cut, parallel edges, the flutes along the 25 mm.",
     count_per_direction=10,
-    cut=Cut(outline="rectangle", long_mm=100, short_mm=25, works_on="crushed along the flutes"),
+    blank=Blank(outline="rectangle", long_mm=100, short_mm=25, works_on="crushed along the flutes"),
     atmosphere="paper-23-50",
     bench="trace",
+    live=FrameGuide(travel_mm=8, until="travel", usual_speed_mm_min=12.5, usual_most_n=800),
     measures=(Measure("length_mm", 1, nominal_mm=100),),
     ready_checks=frame_checks(
         "Guide blocks at hand, platens parallel",
@@ -86,7 +79,6 @@ GUIDE = Guide(
         "The prediction reported as a measurement: it is a guess until a box is crushed.",
         "Metres and millimetres mixed in the prediction: done here in metres.",
     ),
-    run_end_mm=8,
 )
 
 

@@ -4,21 +4,22 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from endurant.core.fields import Positive
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.method import (
-    Cut,
+from endurant.core.methods.guide import (
+    Blank,
     Guide,
     InnerMark,
-    Method,
     Observation,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
     ReadyCheck,
-    SpecimenResult,
+    WeighGuide,
 )
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL
 from endurant.core.quantities import above, in_numbers
 
@@ -41,7 +42,7 @@ GUIDE = Guide(
     purpose="How much water paper or board takes up through one side in a set time.",
     specimen="A square larger than the ring of 100 cm²; five with each side up.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=125,
         short_mm=125,
@@ -55,6 +56,7 @@ GUIDE = Guide(
         ReadyCheck("ring-dry", "Ring and mat dry", "a wet ring leaks and counts"),
         ReadyCheck("blotter", "Blotters and roller at hand", "seconds decide"),
     ),
+    live=WeighGuide("dry_g", "wet_g", clock="time_s", pour_off_s=12),
     cautions=(BLADES, "Water on the floor is slippery.", LOCAL),
     observations=(
         Observation("leaked-at-ring", "Leaked at the ring", "void", "water leaked at the ring"),

@@ -7,27 +7,19 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from endurant.core.columns import Channels, Column
 from endurant.core.curve import Place, break_index, first_reach
+from endurant.core.fields import Name, Number, Positive, Strict
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.method import (
-    Channels,
-    Column,
-    Guide,
-    Mark,
-    Method,
-    Name,
-    Number,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    Strict,
-    TraceColumns,
-)
+from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL
 from endurant.core.quantities import in_numbers
+from endurant.core.recordings import TraceColumns
 
 MIDDLE = "middle"
 WRONG_WAY_MM = 2
@@ -106,7 +98,7 @@ GUIDE = Guide(
     "what breaks it.",
     specimen="A whole pallet on two supports, load through bars.",
     count_per_direction=3,
-    cut=None,
+    blank=None,
     atmosphere=None,
     bench="rig",
     ready_checks=(
@@ -172,7 +164,7 @@ def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float
     if channels is None or rows is None:
         name = "channels" if channels is None else "readings"
         raise readings.refuse(name, "is missing; stiffness needs channels and readings")
-    names = [one.name for one in channels]
+    names = [channel.name for channel in channels]
     if names.count(MIDDLE) != 1 or len(set(names)) != len(names):
         raise readings.refuse("channels", "need a name each, and one of them is named middle")
     for name in ("datum", "full_at_once", "full_end", "relaxed"):
@@ -183,7 +175,7 @@ def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float
                 f"{len(channels)} channels",
             )
     listed: list[dict[str, Any]] = [
-        {"name": one.name, "x_mm": one.x_mm, "y_mm": one.y_mm} for one in channels
+        {"name": channel.name, "x_mm": channel.x_mm, "y_mm": channel.y_mm} for channel in channels
     ]
     middle = names.index(MIDDLE)
     for value, says, later, earlier in STIFFNESS:

@@ -6,22 +6,15 @@ from typing import ClassVar
 
 from pydantic import Field
 
+from endurant.core.fields import Name, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck, WeighGuide
 from endurant.core.methods.looking import Inspections, endpoint_of, give_endpoint
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    InnerMark,
-    Method,
-    Name,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    Whole,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import LOCAL
 from endurant.core.methods.scuff import ENDPOINT_PROPERTIES
 from endurant.core.quantities import in_numbers
@@ -63,7 +56,7 @@ GUIDE = Guide(
     purpose="What a medium wears off a surface, or how long the surface stays acceptable.",
     specimen="A flat piece, longer than the stroke.",
     count_per_direction=3,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=100,
         short_mm=50,
@@ -72,6 +65,9 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="weigh",
+    live=WeighGuide(
+        "mass_before_g", "mass_after_g", between="Rub {label} for the set number of strokes"
+    ),
     ready_checks=(
         ReadyCheck("medium", "Medium fresh, its batch written down", "a worn medium wears less"),
         ReadyCheck("balance", "Balance to 0.1 mg, levelled and tared", "the loss is milligrams"),

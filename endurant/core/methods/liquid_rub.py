@@ -4,21 +4,15 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from endurant.core.fields import Name, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.guide import Blank, Guide, ReadyCheck
 from endurant.core.methods.looking import Grades, give_grade
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    Method,
-    Name,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    Whole,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import LOCAL, SOLVENTS
 
 
@@ -41,7 +35,7 @@ GUIDE = Guide(
     purpose="How a print or a finish stands a rub with water, alcohol, oil or another liquid.",
     specimen="A flat piece of the surface, long enough for the stroke.",
     count_per_direction=2,
-    cut=Cut(outline="rectangle", long_mm=150, short_mm=50, works_on="rubbed along {yarns}"),
+    blank=Blank(outline="rectangle", long_mm=150, short_mm=50, works_on="rubbed along {yarns}"),
     atmosphere="plastics-23-50",
     bench="grades",
     ready_checks=(

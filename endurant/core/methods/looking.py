@@ -10,7 +10,9 @@ import numpy as np
 from pydantic import Field, PlainValidator, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
-from endurant.core.methods.method import Readings, SpecimenResult, Strict, Whole
+from endurant.core.fields import Strict, Whole
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.quantities import GRADES, above, half_step_down, in_numbers, read_grade
 
 DISAGREE_ABOVE = 0.5
@@ -58,34 +60,34 @@ def endpoint_of(readings: Readings, inspections: Sequence[Inspection]) -> Endpoi
     return Endpoint(last, failed)
 
 
-def give_endpoint(result: SpecimenResult, found: Endpoint) -> None:
+def give_endpoint(result: SpecimenResult, endpoint: Endpoint) -> None:
     """The first count that is not acceptable, and the last that is."""
-    if found.first_failed is None:
+    if endpoint.first_failed is None:
         result.give(
             "endpoint_count",
-            found.last_acceptable,
+            endpoint.last_acceptable,
             "rubs",
             "acceptable up to the last look",
             "last count",
-            f"{found.last_acceptable} rubs",
+            f"{endpoint.last_acceptable} rubs",
             ">",
         )
     else:
         result.give(
             "endpoint_count",
-            found.first_failed,
+            endpoint.first_failed,
             "rubs",
             "first look that is not acceptable",
             "first count not acceptable",
-            f"between {found.last_acceptable} and {found.first_failed} rubs",
+            f"between {endpoint.last_acceptable} and {endpoint.first_failed} rubs",
         )
     result.give(
         "last_acceptable",
-        found.last_acceptable,
+        endpoint.last_acceptable,
         "rubs",
         "last look that is acceptable",
         "last count acceptable",
-        f"{found.last_acceptable} rubs",
+        f"{endpoint.last_acceptable} rubs",
     )
 
 
@@ -106,7 +108,7 @@ Grades = Annotated[list[Grade], Field(min_length=1, max_length=50)]
 
 def give_grade(result: SpecimenResult, name: str, grades: Sequence[float], what: str) -> None:
     """The median of the assessors, rounded down to a half step; flagged when they disagree."""
-    listed = ", ".join(in_numbers(one) for one in grades)
+    listed = ", ".join(in_numbers(grade) for grade in grades)
     result.give(
         name,
         half_step_down(float(np.median(grades))),

@@ -7,7 +7,9 @@ from typing import Annotated, ClassVar
 import numpy as np
 from pydantic import Field
 
+from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.guide import Guide
 from endurant.core.methods.melting import (
     CAUTIONS,
     MINUTES_10_S,
@@ -22,17 +24,9 @@ from endurant.core.methods.melting import (
     good_cuts,
     spread_of,
 )
-from endurant.core.methods.method import (
-    Flag,
-    Guide,
-    Method,
-    NotNegative,
-    Positive,
-    Property,
-    Results,
-    SpecimenResult,
-    Whole,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, in_numbers
 
@@ -74,7 +68,7 @@ GUIDE = Guide(
     purpose="The density of a melt, so that volume flow gives mass flow without a knife.",
     specimen="Pellets, powder or chopped parts of one formulation and revision, dry.",
     count_per_direction=3,
-    cut=None,
+    blank=None,
     atmosphere=None,
     bench="cuts",
     ready_checks=READY_CHECKS,
@@ -114,8 +108,8 @@ def analyse(readings: DensityReadings, parameters: DensityParameters) -> Specime
     flag_clocks(result, readings, parameters)
     good = good_cuts(result, readings.cuts, parameters.min_cuts)
     if not good:
-        for one in PROPERTIES:
-            result.lacks(one.name, one.unit)
+        for wanted in PROPERTIES:
+            result.lacks(wanted.name, wanted.unit)
         return result
     lengths_cm = [(cut.length_mm or 0.0) / 10 for cut in good]
     area_cm2, interval_s = parameters.area_cm2, parameters.cut_interval_s
@@ -129,7 +123,7 @@ def analyse(readings: DensityReadings, parameters: DensityParameters) -> Specime
         "g/cm³",
         f"mean of the densities of {len(good)} cuts",
         "mean of mass / (area · travel)",
-        ", ".join(in_numbers(one) for one in densities),
+        ", ".join(in_numbers(density) for density in densities),
     )
     give_mfr_by_mass(result, "mfr_by_mass", good, interval_s)
     mean_cm = float(np.mean(lengths_cm))
@@ -161,7 +155,7 @@ def review(results: Results, parameters: DensityParameters) -> list[Flag]:
     """Too few valid, and too few runs for an entry."""
     flags = too_few_valid(results, parameters.specimens_wanted)
     for group in groups_of(results):
-        runs = sum(one.enters for one in group.members)
+        runs = sum(member.enters for member in group.members)
         if runs < parameters.min_runs:
             text = f"{runs} valid runs; {parameters.min_runs} at least make an entry"
             flags.append(Flag("too-few-runs", "warn", text))

@@ -8,7 +8,9 @@ from typing import Any, ClassVar
 import numpy as np
 from pydantic import Field
 
+from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.guide import Guide
 from endurant.core.methods.melting import (
     CAUTIONS,
     READY_CHECKS,
@@ -26,15 +28,9 @@ from endurant.core.methods.melting import (
     preheated_7_min,
     spread_of,
 )
-from endurant.core.methods.method import (
-    Guide,
-    Method,
-    NotNegative,
-    Positive,
-    Property,
-    SpecimenResult,
-    Whole,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.quantities import above, in_numbers
 
 SHORTEST_CUT_MM = 10
@@ -76,7 +72,7 @@ GUIDE = Guide(
     "a plastic is moulded.",
     specimen="Pellets, powder or chopped parts, dry, 3 to 8 g a charge.",
     count_per_direction=2,
-    cut=None,
+    blank=None,
     atmosphere=None,
     bench="cuts",
     ready_checks=READY_CHECKS,

@@ -8,7 +8,9 @@ from typing import Annotated, Any, ClassVar
 import numpy as np
 from pydantic import Field
 
+from endurant.core.fields import Positive, Strict
 from endurant.core.methods.checks import begin, too_few_valid
+from endurant.core.methods.guide import Guide
 from endurant.core.methods.melting import (
     CAUTIONS,
     MINUTES_10_S,
@@ -20,16 +22,9 @@ from endurant.core.methods.melting import (
     flag_clocks,
     preheated_7_min,
 )
-from endurant.core.methods.method import (
-    Flag,
-    Guide,
-    Method,
-    Positive,
-    Property,
-    Results,
-    SpecimenResult,
-    Strict,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.quantities import above, at_least, in_numbers
 
 SHORT_TRAVEL_MM, LONG_TRAVEL_MM = 6.35, 25.4
@@ -79,7 +74,7 @@ GUIDE = Guide(
     "density, its mass too.",
     specimen="Pellets, powder or chopped parts, dry, 3 to 8 g a charge.",
     count_per_direction=2,
-    cut=None,
+    blank=None,
     atmosphere=None,
     bench="cuts",
     ready_checks=READY_CHECKS,
@@ -123,7 +118,7 @@ def analyse_astm(readings: TravelReadings, parameters: TravelParameters) -> Spec
 def _analyse(readings: TravelReadings, parameters: TravelParameters) -> SpecimenResult:
     result = begin(readings, GUIDE)
     flag_clocks(result, readings, parameters)
-    speeds = [one.length_mm / 10 / one.time_s for one in readings.travels]
+    speeds = [travel.length_mm / 10 / travel.time_s for travel in readings.travels]
     volume = MINUTES_10_S * parameters.area_cm2 * float(np.mean(speeds))
     result.give(
         "mvr",
@@ -152,9 +147,9 @@ def flag_travel(result: SpecimenResult, readings: TravelReadings, flow: float) -
     """`travel-not-for-this-flow` when a travel is more than 5 % off what the flow asks for."""
     wanted_mm = SHORT_TRAVEL_MM if at_least(LONG_TRAVEL_ABOVE, flow) else LONG_TRAVEL_MM
     off = [
-        one.length_mm
-        for one in readings.travels
-        if above(abs(one.length_mm - wanted_mm), TRAVEL_TOLERANCE * wanted_mm)
+        travel.length_mm
+        for travel in readings.travels
+        if above(abs(travel.length_mm - wanted_mm), TRAVEL_TOLERANCE * wanted_mm)
     ]
     if off:
         text = f"a travel of {off[0]:g} mm; a flow of {in_numbers(flow)} asks for {wanted_mm:g} mm"

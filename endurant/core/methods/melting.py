@@ -8,16 +8,11 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from endurant.core.methods.method import (
-    NotNegative,
-    Number,
-    Parameters,
-    Positive,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    Strict,
-)
+from endurant.core.fields import NotNegative, Number, Positive, Strict
+from endurant.core.methods.guide import ReadyCheck
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.quantities import above, at_least, in_numbers
 
 MINUTES_10_S = 600
@@ -136,11 +131,11 @@ def spread_of(values: Sequence[float]) -> float:
 
 def interval_for(flow: float, table: str) -> int | None:
     """Cut interval in s for a flow in g/10 min; None below the table's first figure."""
-    found = None
+    interval_s = None
     for low, interval in zip(FLOWS, INTERVALS_S[table], strict=True):
         if at_least(flow, low):
-            found = interval
-    return found
+            interval_s = interval
+    return interval_s
 
 
 def charge_for(flow: float, table: str) -> tuple[float, float] | None:

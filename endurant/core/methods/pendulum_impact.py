@@ -9,26 +9,22 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from endurant.core.fields import NotNegative, Number, Positive
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.method import (
-    WAYS,
-    Cut,
-    Flag,
+from endurant.core.methods.guide import (
+    Blank,
     Guide,
     InnerMark,
     Measure,
-    Method,
-    NotNegative,
-    Number,
     Observation,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
     ReadyCheck,
-    Results,
-    SpecimenResult,
+    SwingGuide,
 )
+from endurant.core.methods.method import WAYS, Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import COLD, FRAGMENTS, LOCAL, PENDULUM, retitled
 from endurant.core.methods.summary import SummaryRow, groups_of, row_of, words_row
 from endurant.core.quantities import above, in_numbers
@@ -106,7 +102,7 @@ GUIDE = Guide(
     specimen="A bar 80 x 10 x 4 mm, notched with a radius of 0.25 mm at 45°, 8.0 mm left under "
     "the notch.",
     count_per_direction=10,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=80,
         short_mm=10,
@@ -115,6 +111,11 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="swing",
+    live=SwingGuide(
+        "energy_j",
+        also=("break_type", "temperature_c"),
+        transfer=("max_transfer_s", "transfer_s"),
+    ),
     measures=(
         Measure("thickness_mm", 3, span_mm=20, nominal_mm=4),
         Measure("remaining_width_mm", 2, span_mm=0.5, nominal_mm=8),
@@ -188,7 +189,7 @@ D256_GUIDE = replace(
     ),
     specimen="A bar 63.5 x 12.7 mm, 3.2 to 12.7 mm thick, 10.16 mm left under the notch.",
     measures=(Measure("thickness_mm", 3, 20, 3.2), Measure("remaining_width_mm", 2, 0.5, 10.16)),
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=63.5,
         short_mm=12.7,
@@ -333,18 +334,22 @@ def suggest_pendulum(
     """Say with each `outside-range` which pendulum suits the mean of the broken bars."""
     energies = [
         read.energy_j
-        for one, read in zip(results, readings, strict=True)
-        if one.valid and read.break_type != "N"
+        for result, read in zip(results, readings, strict=True)
+        if result.valid and read.break_type != "N"
     ]
     if not energies:
         return
     mean_j, most = float(np.mean(energies)), parameters.most_share()
-    suited = [one for one in parameters.pendulums_j if not outside_range(mean_j, one, most)]
+    suited = [
+        pendulum_j
+        for pendulum_j in parameters.pendulums_j
+        if not outside_range(mean_j, pendulum_j, most)
+    ]
     advice = f"use the pendulum of {max(suited):g} J" if suited else "no listed pendulum suits"
-    for one in results:
-        one.flags = [
+    for figure in results:
+        figure.flags = [
             replace(flag, text=f"{flag.text}: {advice}") if flag.code == "outside-range" else flag
-            for flag in one.flags
+            for flag in figure.flags
         ]
 
 
@@ -356,7 +361,7 @@ def summarise(method: Method, results: Results, parameters: Any) -> list[Summary
             if group.facts["break_type"] != "N":
                 rows.append(row_of(wanted, group, parameters.rounding))
                 continue
-            n = sum(one.enters for one in group.members)
+            n = sum(member.enters for member in group.members)
             rows.append(words_row(wanted, "mean", group, n, "N") if n else None)
     return [row for row in rows if row is not None]
 
@@ -365,7 +370,7 @@ def review(results: Results, parameters: ImpactParameters) -> list[Flag]:
     """Too few valid, and kinds of break that mix."""
     flags = too_few_valid(results, parameters.specimens_wanted)
     for group in groups_of(results, "temperature_c"):
-        kinds = [one.facts["break_type"] for one in group.members if one.enters]
+        kinds = [member.facts["break_type"] for member in group.members if member.enters]
         if len(set(kinds)) > 1:
             counted = ", ".join(
                 f"{kinds.count(kind)} {BREAKS[kind]}" for kind in BREAKS if kind in kinds

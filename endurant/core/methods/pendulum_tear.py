@@ -9,23 +9,14 @@ from typing import Annotated, Any, ClassVar
 import numpy as np
 from pydantic import Field
 
+from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.method import (
-    Cut,
-    Flag,
-    Guide,
-    InnerMark,
-    Method,
-    Observation,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-    Whole,
-)
+from endurant.core.methods.guide import Blank, Guide, InnerMark, Observation, ReadyCheck, SwingGuide
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PENDULUM
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, in_numbers
@@ -60,7 +51,7 @@ FILM_GUIDE = Guide(
     purpose="The force that carries on a tear in film, from the swing that a pendulum loses.",
     specimen="A rectangle, one ply or several; a slit is cut by the knife of the instrument.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=75,
         short_mm=63,
@@ -69,6 +60,7 @@ FILM_GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="swing",
+    live=SwingGuide("reading_percent", also=("plies",)),
     ready_checks=(
         ReadyCheck("level", "Instrument level and firm", "a base that rocks takes up work"),
         ReadyCheck(
@@ -115,7 +107,7 @@ PAPER_GUIDE = replace(
     purpose="The force that carries on a tear in paper, and the same for its grammage.",
     specimen="Rectangles torn together, four as a rule; the slit is cut by the instrument.",
     count_per_direction=10,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=63,
         short_mm=50,
@@ -182,11 +174,11 @@ def flag_range(
     results: Results, readings: Sequence[PendulumReadings], parameters: FilmParameters
 ) -> None:
     """`outside-range` on readings near an end of the scale, with what would suit the group."""
-    read = {one.label: one for one in readings}
+    read = {reading.label: reading for reading in readings}
     for group in groups_of(results):
-        members = [read[one.label] for one in group.members]
-        mean = float(np.mean([one.reading_percent for one in members]))
-        for_one = float(np.mean([one.reading_percent / one.plies for one in members]))
+        members = [read[member.label] for member in group.members]
+        mean = float(np.mean([member.reading_percent for member in members]))
+        for_one = float(np.mean([member.reading_percent / member.plies for member in members]))
         plies = max(round(BEST_PERCENT / for_one), 1) if for_one else None
         capacity = parameters.capacity_n * mean / BEST_PERCENT
         for result in group.members:

@@ -7,17 +7,11 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    InnerMark,
-    Measure,
-    Method,
-    ReadyCheck,
-    SpecimenResult,
-)
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import dumbbell
 from endurant.core.methods.pulling import OBSERVATIONS, PullReadings, review_pull
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, FRAGMENTS, LOCAL, PINCH, frame_checks
 from endurant.core.methods.stress_strain import (
     STRESS_PROPERTIES,
@@ -62,7 +56,7 @@ GUIDE = Guide(
     "punched or printed.",
     specimen="A dumbbell with a parallel part 80 mm long and 10 mm wide, 4 mm thick as a rule.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="die",
         long_mm=170,
         short_mm=20,
@@ -75,6 +69,7 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
+    live=FrameGuide(travel_mm=200, usual_speed_mm_min=50, usual_start_mm=115, usual_most_n=2000),
     measures=(
         Measure("width_mm", 5, span_mm=60, nominal_mm=10),
         Measure("thickness_mm", 5, span_mm=60, nominal_mm=4),
@@ -119,8 +114,9 @@ GUIDE = Guide(
 
 D638_GUIDE = replace(
     GUIDE,
+    live=FrameGuide(travel_mm=200, usual_speed_mm_min=5, usual_start_mm=115, usual_most_n=2000),
     specimen="A dumbbell with a narrow part 57 mm long and 13 mm wide, 3.2 mm thick as a rule.",
-    cut=Cut(
+    blank=Blank(
         outline="die",
         long_mm=165,
         short_mm=19,
@@ -137,9 +133,10 @@ D638_GUIDE = replace(
 
 FILM_GUIDE = replace(
     GUIDE,
+    live=FrameGuide(travel_mm=800, usual_speed_mm_min=500, usual_start_mm=100),
     purpose="Stiffness, strength and stretch of film and thin sheet, from cut strips.",
     specimen="A strip 15 mm wide with clean edges, 50 mm longer than the grips are apart.",
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=150,
         short_mm=15,
@@ -198,22 +195,22 @@ def analyse_d638(readings: PullReadings, parameters: StressParameters) -> Specim
 def _analyse(
     readings: PullReadings, parameters: StressParameters, guide: Guide, timed: bool = False
 ) -> SpecimenResult:
-    result, found = begin_stress(
+    result, begun = begin_stress(
         readings,
         parameters,
         guide,
         STRESS_PROPERTIES,
         wants_extensometer=guide is not FILM_GUIDE,
     )
-    if found is None:
+    if begun is None:
         return result
-    give_modulus(result, found, parameters)
-    give_strength(result, found)
-    index = yield_index(found, parameters.yield_prominence)
-    give_yield(result, found, index, "yield: the first maximum that stands out")
-    give_break(result, found)
+    give_modulus(result, begun, parameters)
+    give_strength(result, begun)
+    index = yield_index(begun, parameters.yield_prominence)
+    give_yield(result, begun, index, "yield: the first maximum that stands out")
+    give_break(result, begun)
     if timed and readings.trace.time_s is not None:
-        flag_break_time(result, readings, found.pull.end)
+        flag_break_time(result, readings, begun.pull.end)
     return result
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal
 
@@ -9,22 +10,15 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import START, Place, break_index, first_index, first_reach
+from endurant.core.fields import NotNegative, Positive
+from endurant.core.measuring import section_of
 from endurant.core.methods.checks import begin, speed_flags, too_few_valid
-from endurant.core.methods.method import (
-    Flag,
-    ForceTrace,
-    Guide,
-    Mark,
-    NotNegative,
-    Observation,
-    Parameters,
-    Positive,
-    Readings,
-    Results,
-    SpecimenResult,
-    TraceReadings,
-)
+from endurant.core.methods.guide import Guide, Observation
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.readings import Readings, TraceReadings
+from endurant.core.methods.results import Flag, Mark, Results, SpecimenResult
 from endurant.core.quantities import above, all_at_least, in_numbers
+from endurant.core.recordings import ForceTrace
 from endurant.core.trace import Samples
 
 START_FORCE_SHARE = 0.005
@@ -138,13 +132,13 @@ class Pull:
 def gauge_length(readings: Any, parameters: PullParameters) -> float:
     """The specimen's gauge length, else the parameter; raises Invalid when both are missing."""
     own = getattr(readings, "gauge_length_mm", None)
-    found = own if own is not None else parameters.gauge_length_mm
-    if found is None:
+    gauge_length_mm = own if own is not None else parameters.gauge_length_mm
+    if gauge_length_mm is None:
         raise readings.refuse(
             "gauge_length_mm",
             "is missing; it is needed here, in the parameters or in the specimen",
         )
-    return float(found)
+    return float(gauge_length_mm)
 
 
 def grip_separation(readings: Any, parameters: PullParameters) -> float:
@@ -188,9 +182,9 @@ def begin_pull(
         if wants_extensometer:
             result.flags.append(no_extensometer(grip_separation(readings, parameters)))
     elif strain == "extensometer":
-        found = strain_of(result, readings, parameters)
+        strain_read = strain_of(result, readings, parameters)
         if not result.has_flag("extensometer-slip"):
-            strains = found - zero.of(found)
+            strains = strain_read - zero.of(strain_read)
     result.flags += start_flags(force_n, parameters, wanted_n or 0.0)
     if speed_checked:
         result.flags += pull_speed_flags(trace, parameters.speed_mm_min)
@@ -214,15 +208,15 @@ def find_zero(result: SpecimenResult, force_n: Samples, pretension_n: float) -> 
     """Where force first reaches the pretension; the first sample without one."""
     if pretension_n == 0:
         return START
-    found = first_reach(force_n, pretension_n)
-    if found is None:
+    zero = first_reach(force_n, pretension_n)
+    if zero is None:
         result.flag(
             "pretension-not-reached",
             "void",
             f"the force never reached the pretension of {in_numbers(pretension_n)} N",
         )
         return START
-    return found
+    return zero
 
 
 def strain_of(result: SpecimenResult, readings: Any, parameters: PullParameters) -> Samples:
@@ -313,28 +307,24 @@ class Area:
 def cross_section(readings: Readings, rule: Literal["mean", "minimum"]) -> Area:
     """Area at the start from width and thickness, or from the diameter; raises Invalid."""
     dimensions = readings.dimensions
-    if (
-        dimensions is not None
-        and dimensions.diameter_mm is not None
-        and dimensions.width_mm is None
-    ):
-        diameters = np.array(dimensions.diameter_mm)
-        areas = np.pi * diameters**2 / 4
-        listed = ", ".join(in_numbers(one) for one in diameters)
-        return Area(_chosen(areas, rule), f"{rule} of π d² / 4", f"d = {listed} mm")
-    widths = np.array(readings.sections("width_mm"))
-    thicknesses = np.array(readings.sections("thickness_mm"))
-    wide, thick = (", ".join(in_numbers(one) for one in many) for many in (widths, thicknesses))
-    with_ = f"b = {wide} mm; h = {thick} mm"
-    if widths.size == thicknesses.size:
-        return Area(_chosen(widths * thicknesses, rule), f"{rule} of b · h", with_)
-    pick = np.min if rule == "minimum" else np.mean
+    is_round = dimensions is not None and dimensions.width_mm is None
+    diameters = (dimensions.diameter_mm or []) if dimensions is not None and is_round else []
+    widths = [] if diameters else readings.sections("width_mm")
+    thicknesses = [] if diameters else readings.sections("thickness_mm")
+    section = section_of(widths, thicknesses, diameters)
+    assert section is not None  # noqa: S101 - `sections` refused what is missing
+    area_mm2 = section.least_mm2 if rule == "minimum" else section.mean_mm2
+    if diameters:
+        return Area(area_mm2, f"{rule} of π d² / 4", f"d = {_listed(diameters)} mm")
+    with_ = f"b = {_listed(widths)} mm; h = {_listed(thicknesses)} mm"
+    if len(widths) == len(thicknesses):
+        return Area(area_mm2, f"{rule} of b · h", with_)
     name = "least" if rule == "minimum" else "mean"
-    return Area(float(pick(widths) * pick(thicknesses)), f"{name} b · {name} h", with_)
+    return Area(area_mm2, f"{name} b · {name} h", with_)
 
 
-def _chosen(areas: Samples, rule: str) -> float:
-    return float(areas.min() if rule == "minimum" else areas.mean())
+def _listed(sizes_mm: Sequence[float]) -> str:
+    return ", ".join(in_numbers(size) for size in sizes_mm)
 
 
 def breaks_at_extensometer(results: Results) -> list[Flag]:

@@ -7,20 +7,12 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from endurant.core.columns import Column
 from endurant.core.curve import first_index, worth_at
-from endurant.core.methods.method import (
-    Column,
-    Cut,
-    ForceTrace,
-    Guide,
-    InnerMark,
-    Mark,
-    Method,
-    Positive,
-    Property,
-    ReadyCheck,
-    SpecimenResult,
-)
+from endurant.core.fields import Positive
+from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
     PullParameters,
@@ -28,8 +20,10 @@ from endurant.core.methods.pulling import (
     begin_pull,
     review_pull,
 )
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.quantities import all_at_least, at_least, in_numbers
+from endurant.core.recordings import ForceTrace
 from endurant.core.trace import Samples
 
 HOLD_SHARE = 0.999
@@ -65,7 +59,7 @@ GUIDE = Guide(
     purpose="How fast a seal, a strap or a film lets go of its force while it is held stretched.",
     specimen="A strip or a dumbbell, long enough for the grips.",
     count_per_direction=3,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=200,
         short_mm=25,
@@ -115,16 +109,16 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
     wanted = (*PROPERTIES[:1], *time_properties(parameters), *PROPERTIES[1:])
     if pull is None:
-        for one in wanted:
-            result.lacks(one.name, one.unit)
+        for wanted_property in wanted:
+            result.lacks(wanted_property.name, wanted_property.unit)
         return result
     since_s, last_s = held_time(readings)
     force_n = pull.force_n
     reference_s = parameters.reference_time_s
     start_n = worth_at(since_s, force_n, reference_s)
     if not at_least(last_s, reference_s) or not start_n > 0:
-        for one in wanted:
-            result.lacks(one.name, one.unit)
+        for wanted_property in wanted:
+            result.lacks(wanted_property.name, wanted_property.unit)
         text = (
             f"the hold lasted {in_numbers(last_s)} s, or its force was gone at the reference time"
         )
@@ -205,8 +199,8 @@ def relaxation_name(time_s: float) -> str:
 def time_properties(parameters: Parameters) -> tuple[Property, ...]:
     """A property for each time asked for."""
     return tuple(
-        Property(relaxation_name(one), f"Relaxation at {one:g} s", "%", significant=3)
-        for one in parameters.times_s
+        Property(relaxation_name(time_s), f"Relaxation at {time_s:g} s", "%", significant=3)
+        for time_s in parameters.times_s
     )
 
 

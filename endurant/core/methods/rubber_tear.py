@@ -8,21 +8,20 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from endurant.core.methods.method import (
+from endurant.core.fields import Positive
+from endurant.core.methods.guide import (
     AFTER_VULCANISING,
-    Cut,
+    Blank,
+    FrameGuide,
     Guide,
     InnerMark,
-    Mark,
     Measure,
-    Method,
-    Positive,
-    Property,
     ReadyCheck,
-    SpecimenResult,
-    wanted,
 )
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import crescent, right_angle
+from endurant.core.methods.parameters import wanted
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
     Pull,
@@ -31,6 +30,7 @@ from endurant.core.methods.pulling import (
     begin_pull,
     review_pull,
 )
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks, retitled
 from endurant.core.quantities import in_numbers
 from endurant.core.trace import find_peaks
@@ -80,7 +80,7 @@ class Readings(PullReadings):
     nick_depth_mm: Positive | None = Field(None, description="Depth of the nick (die B).")
 
 
-CRESCENT = Cut(
+CRESCENT = Blank(
     outline="die",
     long_mm=110,
     short_mm=45,
@@ -89,7 +89,7 @@ CRESCENT = Cut(
     works_on="tears across {yarns}",
     die_cut=True,
 )
-TROUSERS = Cut(
+TROUSERS = Blank(
     outline="rectangle",
     long_mm=150,
     short_mm=15,
@@ -106,7 +106,7 @@ GUIDE = Guide(
     specimen="Cut from 2 mm sheet with one of three dies: B a nicked crescent, C a right angle, "
     "T trousers. The picture is die C.",
     count_per_direction=3,
-    cut=Cut(
+    blank=Blank(
         outline="die",
         long_mm=102,
         short_mm=27,
@@ -118,6 +118,7 @@ GUIDE = Guide(
     atmosphere="rubber-23-50",
     age=AFTER_VULCANISING,
     bench="trace",
+    live=FrameGuide(travel_mm=400, usual_speed_mm_min=500, usual_start_mm=60, jagged=True),
     measures=(Measure("thickness_mm", 3, span_mm=40, nominal_mm=2),),
     ready_checks=frame_checks(
         "Grips apart as the die asks for",
@@ -146,7 +147,7 @@ GUIDE = Guide(
     ),
     watch="Watch the tear leave the corner",
     cut_by="die",
-    cuts={"B": CRESCENT, "T": TROUSERS},
+    blanks={"B": CRESCENT, "T": TROUSERS},
 )
 
 
@@ -154,7 +155,7 @@ ISO_GUIDE = replace(
     GUIDE,
     ready_checks=retitled(GUIDE.ready_checks, "speed", "Speed 500 mm per minute; trousers 100"),
     count_per_direction=5,
-    cuts={"B": CRESCENT, "T": SHORT_TROUSERS},
+    blanks={"B": CRESCENT, "T": SHORT_TROUSERS},
 )
 
 

@@ -8,20 +8,20 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import first_reach
-from endurant.core.methods.method import (
+from endurant.core.fields import Positive
+from endurant.core.methods.guide import (
     AFTER_VULCANISING,
-    Cut,
+    Blank,
+    FrameGuide,
     Guide,
     InnerMark,
     Measure,
-    Method,
-    Positive,
-    Property,
     ReadyCheck,
-    SpecimenResult,
-    wanted,
 )
+from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import dumbbell
+from endurant.core.methods.parameters import wanted
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
     Pull,
@@ -31,6 +31,7 @@ from endurant.core.methods.pulling import (
     gauge_length,
     review_pull,
 )
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.quantities import above, in_numbers
 
@@ -61,7 +62,7 @@ GUIDE = Guide(
     specimen="A dumbbell punched from 2 mm sheet, 6 mm wide in its narrow part, with gauge marks "
     "25 mm apart.",
     count_per_direction=3,
-    cut=Cut(
+    blank=Blank(
         outline="die",
         long_mm=115,
         short_mm=25,
@@ -76,6 +77,12 @@ GUIDE = Guide(
     atmosphere="rubber-23-50",
     age=AFTER_VULCANISING,
     bench="trace",
+    live=FrameGuide(
+        travel_mm=800,
+        usual_speed_mm_min=500,
+        usual_start_mm=60,
+        after=("length_at_break_mm",),
+    ),
     measures=(
         Measure("width_mm", 1, nominal_mm=6),
         Measure("thickness_mm", 3, span_mm=25, nominal_mm=2),
@@ -155,8 +162,8 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
             f"is {readings.length_at_break_mm:g}, shorter than the gauge length of {gauge_mm:g}",
         )
     if pull is None:
-        for one in (*PROPERTIES, *stress_properties(parameters)):
-            result.lacks(one.name, one.unit)
+        for wanted in (*PROPERTIES, *stress_properties(parameters)):
+            result.lacks(wanted.name, wanted.unit)
         return result
     force_n = float(pull.force_n[pull.end])
     result.give(
@@ -245,8 +252,8 @@ def stress_name(percent: float) -> str:
 def stress_properties(parameters: Parameters) -> tuple[Property, ...]:
     """A property for each strain asked for."""
     return tuple(
-        Property(stress_name(one), f"Stress at {one:g} %", "MPa", "median", decimals=1)
-        for one in parameters.stress_at_percent
+        Property(stress_name(result), f"Stress at {result:g} %", "MPa", "median", decimals=1)
+        for result in parameters.stress_at_percent
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from endurant.core.methods.method import ReadyCheck
+from endurant.core.methods.guide import ReadyCheck
 
 LOCAL = "Local rules and the licensed practice of your site go before what this page says."
 PINCH = "Jaws pinch: keep fingers clear while they close and while the crosshead moves."

@@ -8,20 +8,14 @@ from typing import Annotated, ClassVar
 
 from pydantic import Field
 
+from endurant.core.fields import Name, NotNegative, Positive, Strict
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.method import (
-    Guide,
-    Method,
-    Name,
-    NotNegative,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    Strict,
-)
+from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import LOCAL
 from endurant.core.quantities import SAME_WITHIN, above, in_numbers
 
@@ -63,7 +57,7 @@ GUIDE = Guide(
     purpose="The force from which a tip leaves a trace that can be seen.",
     specimen="A flat plate with its surface as it is used.",
     count_per_direction=3,
-    cut=None,
+    blank=None,
     atmosphere="plastics-23-50",
     bench="looks",
     ready_checks=(

@@ -4,25 +4,20 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
+from endurant.core.methods.guide import Blank, Guide, ReadyCheck
 from endurant.core.methods.looking import (
     Endpoint,
     Inspections,
     endpoint_of,
     give_endpoint,
 )
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    Method,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    Whole,
-)
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL
 
 
@@ -45,7 +40,7 @@ GUIDE = Guide(
     specimen="Two discs from a printed sheet where colours mix, marked with a template on the "
     "back and cut on the line.",
     count_per_direction=3,
-    cut=Cut(outline="disc", long_mm=115, short_mm=115, works_on="rubbed, print against print"),
+    blank=Blank(outline="disc", long_mm=115, short_mm=115, works_on="rubbed, print against print"),
     atmosphere="paper-23-50",
     bench="looks",
     ready_checks=(
@@ -78,22 +73,27 @@ GUIDE = Guide(
 def analyse(readings: ScuffReadings, parameters: ScuffParameters) -> SpecimenResult:
     """Endpoint of one pair of discs; raises Invalid for looks that make no sense."""
     result = begin(readings, GUIDE)
-    found = endpoint_of(readings, readings.inspections)
-    give_endpoint(result, found)
+    endpoint = endpoint_of(readings, readings.inspections)
+    give_endpoint(result, endpoint)
     if parameters.preset_count is not None:
-        flag_preset(result, found, parameters.preset_count)
+        flag_preset(result, endpoint, parameters.preset_count)
     return result
 
 
-def flag_preset(result: SpecimenResult, found: Endpoint, preset: int) -> None:
+def flag_preset(result: SpecimenResult, endpoint: Endpoint, preset: int) -> None:
     """Passed, failed, or open at the preset count."""
-    if found.last_acceptable >= preset:
-        result.flag("preset-passed", "note", f"acceptable at {found.last_acceptable} rubs")
-    elif found.first_failed is not None and found.first_failed <= preset:
-        result.flag("preset-failed", "note", f"not acceptable at {found.first_failed} rubs")
+    if endpoint.last_acceptable >= preset:
+        result.flag("preset-passed", "note", f"acceptable at {endpoint.last_acceptable} rubs")
+    elif endpoint.first_failed is not None and endpoint.first_failed <= preset:
+        result.flag("preset-failed", "note", f"not acceptable at {endpoint.first_failed} rubs")
     else:
-        text = f"no look decides at {preset} rubs: acceptable at {found.last_acceptable}, and " + (
-            "not looked at later" if found.first_failed is None else f"not at {found.first_failed}"
+        text = (
+            f"no look decides at {preset} rubs: acceptable at {endpoint.last_acceptable}, and "
+            + (
+                "not looked at later"
+                if endpoint.first_failed is None
+                else f"not at {endpoint.first_failed}"
+            )
         )
         result.flag("preset-open", "warn", text)
 

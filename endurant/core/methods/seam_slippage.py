@@ -9,26 +9,17 @@ from typing import Annotated, Any, Self
 import numpy as np
 from pydantic import Field, model_validator
 
+from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import begin, review_count, speed_flags
-from endurant.core.methods.method import (
-    Cut,
-    ForceTrace,
-    Guide,
-    InnerMark,
-    Mark,
-    Method,
-    NotNegative,
-    Observation,
-    Parameters,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.methods.guide import Blank, Guide, InnerMark, Observation, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
 from endurant.core.quantities import all_at_least, at_least, in_numbers
+from endurant.core.recordings import ForceTrace
 from endurant.core.trace import Samples, mean_speed_mm_min
 
 
@@ -92,7 +83,7 @@ GUIDE = Guide(
     specimen="A blank folded at 110 mm and sewn 20 mm from the fold, which is then cut off "
     "12 mm from the seam; parted into a sewn and an unsewn specimen 100 mm wide.",
     count_per_direction=5,
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=400,
         short_mm=100,
@@ -161,7 +152,7 @@ LOAD_GUIDE = replace(
     GUIDE,
     purpose="How far a seam stands open after it has been pulled to a fixed load and let back.",
     specimen="A seamed piece 100 mm wide and at least 200 mm long, the seam across its middle.",
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=300,
         short_mm=100,
@@ -274,8 +265,8 @@ class Pair:
 
     def opening(self, force_n: float) -> float:
         """Opening at one force, slack taken off."""
-        found = self.gap(np.array([self.slack_force_n, force_n]))
-        return float(found[1] - found[0])
+        gaps_mm = self.gap(np.array([self.slack_force_n, force_n]))
+        return float(gaps_mm[1] - gaps_mm[0])
 
     def force_at(self, opening_mm: float, most_n: float) -> float | None:
         """Least force up to `most_n` at which the opening is reached; None when it is not.
@@ -294,10 +285,10 @@ class Pair:
         passed = self.sewn.beyond(corners) - self.unsewn.beyond(corners) - slack_mm
         passed[-1] = reached[-1]
         open_at = all_at_least(reached, opening_mm)
-        found = open_at | all_at_least(passed, opening_mm)
-        if not found.any():
+        wide_enough = open_at | all_at_least(passed, opening_mm)
+        if not wide_enough.any():
             return None
-        place = int(np.argmax(found))
+        place = int(np.argmax(wide_enough))
         if place == 0 or not open_at[place]:
             return float(corners[place])
         low_mm, high_mm = float(passed[place - 1]), float(reached[place])

@@ -9,16 +9,12 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from endurant.core.curve import first_index, first_reach
-from endurant.core.methods.method import (
-    Guide,
-    Mark,
-    NotNegative,
-    Positive,
-    Property,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.fields import NotNegative, Positive
+from endurant.core.methods.guide import Guide
+from endurant.core.methods.parameters import wanted
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import Pull, PullParameters, begin_pull, cross_section
+from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.quantities import SAME_WITHIN, above, in_numbers
 from endurant.core.trace import Samples, find_maxima
 
@@ -149,8 +145,8 @@ def begin_stress(
     result, pull = begin_pull(readings, parameters, guide, wants_extensometer=wants_extensometer)
     area = cross_section(readings, parameters.area_rule)
     if pull is None:
-        for one in properties:
-            result.lacks(one.name, one.unit)
+        for wanted in properties:
+            result.lacks(wanted.name, wanted.unit)
         return result, None
     result.explain(
         "cross section at the start", area.formula, area.with_, f"{in_numbers(area.mm2)} mm²"
@@ -172,13 +168,15 @@ def begin_stress(
     return result, StressStrain(pull, area.mm2, stress, strain, line, shift)
 
 
-def give_modulus(result: SpecimenResult, found: StressStrain, parameters: StressParameters) -> None:
+def give_modulus(
+    result: SpecimenResult, stress_strain: StressStrain, parameters: StressParameters
+) -> None:
     """The modulus, or why there is none; questioned against the reference."""
-    line = found.line
+    line = stress_strain.line
     if line is None:
         result.lacks("modulus", "MPa")
-        if found.strain is not None:
-            low, high = (100 * one for one in parameters.modulus_window)
+        if stress_strain.strain is not None:
+            low, high = (100 * result for result in parameters.modulus_window)
             result.flag(
                 "modulus-not-available",
                 "warn",
@@ -197,9 +195,9 @@ def give_modulus(result: SpecimenResult, found: StressStrain, parameters: Stress
         if parameters.modulus_rule == "chord"
         else "sum of (e - mean e)(s - mean s) / sum of (e - mean e)²",
         f"strain {low:g} to {high:g}"
-        + (f", counted from {in_numbers(found.shift)}" if found.shift else ""),
+        + (f", counted from {in_numbers(stress_strain.shift)}" if stress_strain.shift else ""),
     )
-    mark_line(result, found, "modulus", line.shift, line.second[1])
+    mark_line(result, stress_strain, "modulus", line.shift, line.second[1])
     reference = parameters.reference_modulus_mpa
     if reference is not None and above(abs(line.slope - reference), MODULUS_TOLERANCE * reference):
         result.flag(
@@ -212,86 +210,92 @@ def give_modulus(result: SpecimenResult, found: StressStrain, parameters: Stress
 
 
 def mark_line(
-    result: SpecimenResult, found: StressStrain, says: str, zero: float, stress: float
+    result: SpecimenResult, stress_strain: StressStrain, says: str, zero: float, stress: float
 ) -> None:
     """A line of the modulus' slope, from zero stress up, in the axes of the trace."""
-    pull, line = found.pull, found.line
+    pull, line = stress_strain.pull, stress_strain.line
     if line is None or pull.strain is None:
         return
     strains = np.array([zero, zero + stress / line.slope])
     x = np.interp(strains, np.maximum.accumulate(pull.strain), pull.drawn_mm)
-    ends = ((float(x[0]), 0.0), (float(x[1]), stress * found.area_mm2))
+    ends = ((float(x[0]), 0.0), (float(x[1]), stress * stress_strain.area_mm2))
     result.marks.append(Mark("line", says, ends))
 
 
 def give_point(
-    result: SpecimenResult, found: StressStrain, names: tuple[str, str], says: str, index: int
+    result: SpecimenResult,
+    stress_strain: StressStrain,
+    names: tuple[str, str],
+    says: str,
+    index: int,
 ) -> None:
     """Stress and strain of one sample, marked on the trace."""
     stress_name, strain_name = names
-    pull = found.pull
+    pull = stress_strain.pull
     result.give(
         stress_name,
-        float(found.stress[index]),
+        float(stress_strain.stress[index]),
         "MPa",
         says,
         "F / area",
-        f"{in_numbers(float(pull.force_n[index]))} / {in_numbers(found.area_mm2)}",
+        f"{in_numbers(float(pull.force_n[index]))} / {in_numbers(stress_strain.area_mm2)}",
     )
     result.marks.append(pull.point(says, index))
-    if found.strain is None or pull.strain is None:
+    if stress_strain.strain is None or pull.strain is None:
         result.lacks(strain_name, "%")
         return
     raw = float(pull.strain[index])
     result.give(
         strain_name,
-        100 * float(found.strain[index]),
+        100 * float(stress_strain.strain[index]),
         "%",
         f"strain there: {says}",
         "100 · (strain - toe)",
-        f"100 · ({in_numbers(raw)} - {in_numbers(found.shift)})",
+        f"100 · ({in_numbers(raw)} - {in_numbers(stress_strain.shift)})",
     )
 
 
-def yield_index(found: StressStrain, prominence: float) -> int | None:
+def yield_index(stress_strain: StressStrain, prominence: float) -> int | None:
     """Index of the first maximum before the break that stands out; None without one."""
-    stress = found.stress[: found.pull.end + 1]
-    tops = find_maxima(stress, prominence * float(found.stress[found.pull.top]))
+    stress = stress_strain.stress[: stress_strain.pull.end + 1]
+    tops = find_maxima(stress, prominence * float(stress_strain.stress[stress_strain.pull.top]))
     tops = tops[stress[tops] > 0]
     return int(tops[0]) if tops.size else None
 
 
-def give_yield(result: SpecimenResult, found: StressStrain, index: int | None, says: str) -> None:
+def give_yield(
+    result: SpecimenResult, stress_strain: StressStrain, index: int | None, says: str
+) -> None:
     """Stress and strain at the yield, or `no-yield`."""
     if index is None:
         result.lacks("yield_stress", "MPa")
         result.lacks("yield_strain", "%")
         result.flag("no-yield", "note", "the stress has no yield before the break")
         return
-    give_point(result, found, ("yield_stress", "yield_strain"), says, index)
+    give_point(result, stress_strain, ("yield_stress", "yield_strain"), says, index)
 
 
-def give_strength(result: SpecimenResult, found: StressStrain) -> None:
+def give_strength(result: SpecimenResult, stress_strain: StressStrain) -> None:
     """Highest stress and its strain."""
     names = ("tensile_strength", "strain_at_strength")
-    give_point(result, found, names, "highest stress", found.pull.top)
+    give_point(result, stress_strain, names, "highest stress", stress_strain.pull.top)
 
 
-def give_break(result: SpecimenResult, found: StressStrain) -> None:
+def give_break(result: SpecimenResult, stress_strain: StressStrain) -> None:
     """Stress and strain at the break."""
     names = ("stress_at_break", "strain_at_break")
-    give_point(result, found, names, "break", found.pull.end)
+    give_point(result, stress_strain, names, "break", stress_strain.pull.end)
 
 
-def offset_yield(found: StressStrain, offset: float) -> tuple[float, float] | None:
+def offset_yield(stress_strain: StressStrain, offset: float) -> tuple[float, float] | None:
     """Stress (MPa) and strain where the curve first meets the line shifted by `offset`."""
-    if found.line is None or found.strain is None:
+    if stress_strain.line is None or stress_strain.strain is None:
         return None
-    stop = found.pull.end + 1
-    strain, stress = found.strain[:stop], found.stress[:stop]
-    if found.shift == 0:
-        strain = strain - found.line.shift
-    over = stress - found.line.slope * (strain - offset)
+    stop = stress_strain.pull.end + 1
+    strain, stress = stress_strain.strain[:stop], stress_strain.stress[:stop]
+    if stress_strain.shift == 0:
+        strain = strain - stress_strain.line.shift
+    over = stress - stress_strain.line.slope * (strain - offset)
     index = first_index(over <= SAME_WITHIN * np.abs(stress))
     if index is None or index == 0:
         return None

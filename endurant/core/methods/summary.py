@@ -7,7 +7,9 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from endurant.core.distributions import binomial_upper
-from endurant.core.methods.method import Method, Property, Results, SpecimenResult
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
+from endurant.core.methods.results import Results, SpecimenResult
 from endurant.core.quantities import RoundingRule
 from endurant.core.statistics import Measured, Mixed, bound_of_mean, bound_of_median, summarise
 
@@ -83,8 +85,10 @@ def rows_of(method: Method, parameters: Any, results: Results) -> list[SummaryRo
     groups = groups_of(results)
     rows = []
     for wanted in method.properties_for(parameters):
-        found = [row_of(wanted, group, parameters.rounding) for group in groups if wanted.summed]
-        rows += [row for row in found if row is not None]
+        summary_rows = [
+            row_of(wanted, group, parameters.rounding) for group in groups if wanted.summed
+        ]
+        rows += [row for row in summary_rows if row is not None]
     return rows
 
 
@@ -92,9 +96,9 @@ def measured(name: str, members: Iterable[SpecimenResult]) -> list[Measured]:
     """The values of this name that enter the summary."""
     values = [member.values.get(name) for member in members if member.enters]
     return [
-        Measured(one.value, one.qualifier)
-        for one in values
-        if one is not None and one.value is not None
+        Measured(value.value, value.qualifier)
+        for value in values
+        if value is not None and value.value is not None
     ]
 
 
@@ -103,24 +107,24 @@ def row_of(wanted: Property, group: Group, rule: RoundingRule) -> SummaryRow | N
     values = measured(wanted.name, group.members)
     if not values:
         return None
-    found = summarise([one.value for one in values])
+    statistics = summarise([value.value for value in values])
     if wanted.statistic == "median":
-        statistic, qualifier = found.median, bound_of_median(values)
+        statistic, qualifier = statistics.median, bound_of_median(values)
     else:
-        statistic, qualifier = found.mean, bound_of_mean(values)
+        statistic, qualifier = statistics.mean, bound_of_mean(values)
     return SummaryRow(
         property=wanted.name,
         direction=group.direction,
         state=group.state,
         unit=wanted.unit,
-        n=found.n,
-        mean=found.mean,
-        sd=found.sd,
-        cv_percent=found.cv_percent,
-        minimum=found.minimum,
-        maximum=found.maximum,
-        median=found.median,
-        ci95_half_width=found.ci95_half_width,
+        n=statistics.n,
+        mean=statistics.mean,
+        sd=statistics.sd,
+        cv_percent=statistics.cv_percent,
+        minimum=statistics.minimum,
+        maximum=statistics.maximum,
+        median=statistics.median,
+        ci95_half_width=statistics.ci95_half_width,
         statistic=wanted.statistic,
         reported=wanted.reported(statistic, rule),
         qualifier=qualifier,
@@ -162,7 +166,7 @@ def count_row(wanted: Property, group: Group, *, limit: bool = False) -> Summary
 
     With `limit` the one-sided exact 95 % upper limit of the share, in percent, stands beside.
     """
-    figures = [one.value for one in measured(wanted.name, group.members)]
+    figures = [figure.value for figure in measured(wanted.name, group.members)]
     if not figures:
         return None
     n, count = len(figures), round(sum(figures))
@@ -178,8 +182,8 @@ def rows_with_all(method: Method, parameters: Any, results: Results) -> list[Sum
     groups = [*groups_of(results), pooled(results)]
     rows = []
     for wanted in method.properties_for(parameters):
-        found = [row_of(wanted, group, parameters.rounding) for group in groups]
-        rows += [row for row in found if row is not None]
+        summary_rows = [row_of(wanted, group, parameters.rounding) for group in groups]
+        rows += [row for row in summary_rows if row is not None]
     return rows
 
 

@@ -4,20 +4,12 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from endurant.core.fields import Number, Positive
 from endurant.core.methods.checks import begin, method_unsuitable, speed_flags, too_few_valid
-from endurant.core.methods.method import (
-    Flag,
-    Guide,
-    Number,
-    Observation,
-    Parameters,
-    Positive,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-    TraceReadings,
-    wanted,
-)
+from endurant.core.methods.guide import Guide, Observation, ReadyCheck
+from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.readings import TraceReadings
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.trace import Peaks, find_peaks, mean_speed_mm_min
 
 OBSERVATIONS = (

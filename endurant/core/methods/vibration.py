@@ -9,6 +9,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from endurant.core.fields import Name, Positive
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.damaging import (
     DAMAGES,
@@ -19,18 +20,11 @@ from endurant.core.methods.damaging import (
     give_failed,
     summarise_failed,
 )
-from endurant.core.methods.method import (
-    Flag,
-    Guide,
-    Method,
-    Name,
-    Positive,
-    Property,
-    Readings,
-    ReadyCheck,
-    Results,
-    SpecimenResult,
-)
+from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.properties import Property
+from endurant.core.methods.readings import Readings
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, VIBRATION
 from endurant.core.quantities import above, in_numbers
 
@@ -169,7 +163,7 @@ GUIDE = Guide(
     purpose="Whether a pack and its contents stand the shaking of their journey.",
     specimen="Whole packs or a pallet layer, as they travel.",
     count_per_direction=2,
-    cut=None,
+    blank=None,
     atmosphere="paper-23-50",
     bench="looks",
     ready_checks=(

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from endurant.core.methods.method import BenchPicture, Method, Observation
+from endurant.core.methods.guide import BenchPicture, Observation
+from endurant.core.methods.method import Method
 
 SET_ASIDE = Observation(
     "set-aside", "Set aside, for another reason", "void", "set aside for the reason written down"

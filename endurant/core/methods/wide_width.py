@@ -9,19 +9,12 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from endurant.core.curve import first_reach
+from endurant.core.fields import Positive
 from endurant.core.methods.checks import rate_flag
-from endurant.core.methods.method import (
-    Cut,
-    Guide,
-    InnerMark,
-    Measure,
-    Method,
-    Positive,
-    Property,
-    ReadyCheck,
-    SpecimenResult,
-    wanted,
-)
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import wanted
+from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
     Pull,
@@ -33,6 +26,7 @@ from endurant.core.methods.pulling import (
     rising_ends,
     speed_between,
 )
+from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, HOT_KNIFE, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, in_numbers
@@ -77,7 +71,7 @@ class GridReadings(WideReadings):
     ribs_per_metre: Positive = Field(description="Ribs in a metre of the product.")
 
 
-SHEARED = Cut(
+SHEARED = Blank(
     outline="rectangle",
     long_mm=300,
     short_mm=200,
@@ -95,11 +89,12 @@ GEOTEXTILE_GUIDE = Guide(
     purpose="The force per metre of width that breaks a geotextile, and its stiffness on the way.",
     specimen="A blank 200 mm wide, cut straight along the yarns, long enough for the grips.",
     count_per_direction=6,
-    cut=SHEARED,
+    blank=SHEARED,
     cut_by="construction",
-    cuts={"strong-woven": replace(SHEARED, hot_knife=True)},
+    blanks={"strong-woven": replace(SHEARED, hot_knife=True)},
     atmosphere="geo-21-65",
     bench="trace",
+    live=FrameGuide(travel_mm=150, usual_speed_mm_min=10, usual_start_mm=100, usual_most_n=15_000),
     measures=(Measure("width_mm", 3, span_mm=80, nominal_mm=200),),
     ready_checks=frame_checks(
         "Grips 100 mm apart",
@@ -147,9 +142,16 @@ GEOTEXTILE_GUIDE = Guide(
 
 GRID_GUIDE = replace(
     GEOTEXTILE_GUIDE,
+    live=FrameGuide(
+        travel_mm=150,
+        usual_speed_mm_min=10,
+        usual_start_mm=200,
+        usual_most_n=3000,
+        after=("ribs_tested", "ribs_per_metre"),
+    ),
     purpose="The force per metre of width that breaks a geogrid, from the ribs that carry it.",
     specimen="Whole ribs only: outer ribs cut away, three cross ribs at least between the grips.",
-    cut=Cut(
+    blank=Blank(
         outline="rectangle",
         long_mm=400,
         short_mm=200,
@@ -175,7 +177,7 @@ GRID_GUIDE = replace(
     ),
     cautions=(PINCH, SNAP, BLADES, LOCAL),
     cut_by="",
-    cuts={},
+    blanks={},
     computes=(
         GEOTEXTILE_GUIDE.computes[0],
         "Force per rib in kN: highest force / ribs tested.",
@@ -212,8 +214,8 @@ def _analyse(
         result.flag("pilot", "note", "a pilot: it gives the pretension and enters no statistics")
         result.counts = False
     if pull is None:
-        for one in properties_of(parameters, grid):
-            result.lacks(one.name, one.unit)
+        for wanted in properties_of(parameters, grid):
+            result.lacks(wanted.name, wanted.unit)
         return result
     flag_rate(result, readings, parameters)
     per_width = strength(result, readings, pull)
@@ -327,12 +329,16 @@ def pretension_from_pilot(
         return
     places = {result.label: place for place, result in enumerate(results)}
     for group in groups_of(results):
-        pilots = [one for one in group.members if readings[places[one.label]].pilot and one.valid]
+        pilots = [
+            member
+            for member in group.members
+            if readings[places[member.label]].pilot and member.valid
+        ]
         if not pilots:
             continue
         pilot = places[pilots[0].label]
         pretension_n = PILOT_SHARE * float(readings[pilot].trace.force_n.max())
-        for place in (places[one.label] for one in group.members):
+        for place in (places[member.label] for member in group.members):
             results[place] = _analyse(readings[place], parameters, pretension_n)
 
 

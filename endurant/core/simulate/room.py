@@ -47,5 +47,5 @@ class SimulatedRoom:
 
     def _noise(self, epoch_s: float, what: str) -> float:
         """From -0.15 to 0.15, the same for the same moment."""
-        told = hashlib.sha256(f"{self.seed} {what} {epoch_s:.0f}".encode()).digest()
-        return 0.3 * (int.from_bytes(told[:4]) / 2**32 - 0.5)
+        digest = hashlib.sha256(f"{self.seed} {what} {epoch_s:.0f}".encode()).digest()
+        return 0.3 * (int.from_bytes(digest[:4]) / 2**32 - 0.5)

@@ -86,6 +86,6 @@ def sample_tear(
 def _normal(seed: int, key: int) -> float:
     """A standard normal of seed and key alone: samples can be asked for in any order, and again."""
     digest = hashlib.blake2b(f"{seed}:{key}".encode(), digest_size=8).digest()
-    one = (int.from_bytes(digest[:4], "big") + 1) / (2**32 + 1)
+    specimen = (int.from_bytes(digest[:4], "big") + 1) / (2**32 + 1)
     two = int.from_bytes(digest[4:], "big") / 2**32
-    return sqrt(-2 * log(one)) * cos(2 * pi * two)
+    return sqrt(-2 * log(specimen)) * cos(2 * pi * two)

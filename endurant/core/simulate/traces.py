@@ -14,7 +14,7 @@ import numpy as np
 
 from endurant.core.trace import Samples
 
-Fault = Literal[
+SpecimenFault = Literal[
     "none",
     "slip",
     "preload",
@@ -35,7 +35,7 @@ TOE_STRAIN = 0.0002
 
 
 @dataclass(frozen=True)
-class Pull:
+class SimulatedPull:
     """Force (N) over extension (mm) of one specimen, drawn at `speed_mm_min`.
 
     `length_mm` is the travel up to the end; `shape` gives force at each travel.
@@ -115,43 +115,45 @@ _BAR = {"dimensions": {"width_mm": [10.02, 9.98, 10.0], "thickness_mm": [4.01, 4
 _WIDE = {"dimensions": {"width_mm": [200.0, 199.8, 200.2]}}
 _RUBBER = {"dimensions": {"width_mm": [6.0], "thickness_mm": [2.01, 2.0, 2.02]}}
 
-PULLS: dict[str, Pull] = {
-    "iso-13937-2": Pull(150, 100, yarns(24, 3.0)),
-    "astm-d2261": Pull(150, 50, yarns(95, 3.6)),
-    "astm-d624": Pull(90, 50, yarns(18, 2.2), _RUBBER),
-    "iso-34-1": Pull(90, 100, yarns(18, 2.2), _RUBBER),
-    "iso-13934-1": Pull(60, 100, rising(1450, 38, 1.5)),
-    "iso-13934-2": Pull(45, 50, rising(420, 31, 1.7)),
-    "astm-d4595": Pull(20, 10, rising(12_400, 13, 1.1), _WIDE),
-    "astm-d6637": Pull(20, 10, rising(1300, 11, 0.9), {"ribs_tested": 1.0, "ribs_per_metre": 43.5}),
-    "iso-527": Pull(18, 10, yielding(1450, 1240, 900, 15), _BAR, 50),
-    "astm-d638": Pull(18, 10, yielding(1450, 1240, 900, 15), _BAR, 50),
-    "astm-d882": Pull(
+PULLS: dict[str, SimulatedPull] = {
+    "iso-13937-2": SimulatedPull(150, 100, yarns(24, 3.0)),
+    "astm-d2261": SimulatedPull(150, 50, yarns(95, 3.6)),
+    "astm-d624": SimulatedPull(90, 50, yarns(18, 2.2), _RUBBER),
+    "iso-34-1": SimulatedPull(90, 100, yarns(18, 2.2), _RUBBER),
+    "iso-13934-1": SimulatedPull(60, 100, rising(1450, 38, 1.5)),
+    "iso-13934-2": SimulatedPull(45, 50, rising(420, 31, 1.7)),
+    "astm-d4595": SimulatedPull(20, 10, rising(12_400, 13, 1.1), _WIDE),
+    "astm-d6637": SimulatedPull(
+        20, 10, rising(1300, 11, 0.9), {"ribs_tested": 1.0, "ribs_per_metre": 43.5}
+    ),
+    "iso-527": SimulatedPull(18, 10, yielding(1450, 1240, 900, 15), _BAR, 50),
+    "astm-d638": SimulatedPull(18, 10, yielding(1450, 1240, 900, 15), _BAR, 50),
+    "astm-d882": SimulatedPull(
         320,
         300,
         yielding(6, 14, 20, 300),
         {"dimensions": {"width_mm": [15.0], "thickness_mm": [0.04, 0.041, 0.04]}},
     ),
-    "astm-e8": Pull(
+    "astm-e8": SimulatedPull(
         12,
         5,
         yielding(160_000, 20_000, 26_000, 10),
         {"dimensions": {"width_mm": [12.5], "thickness_mm": [3.0]}},
         50,
     ),
-    "astm-d412": Pull(110, 500, stretching(0.9, 100), _RUBBER, 25),
-    "iso-37": Pull(110, 500, stretching(0.9, 100), _RUBBER, 25),
-    "astm-f88": Pull(
+    "astm-d412": SimulatedPull(110, 500, stretching(0.9, 100), _RUBBER, 25),
+    "iso-37": SimulatedPull(110, 500, stretching(0.9, 100), _RUBBER, 25),
+    "astm-f88": SimulatedPull(
         40,
         300,
         peeling(38, 36),
         {"dimensions": {"width_mm": [25.0]}, "failure_mode": "adhesive-peel"},
     ),
-    "astm-f1306": Pull(
+    "astm-f1306": SimulatedPull(
         9, 25, rising(9.4, 5.2, 1.3, 0.02), {"dimensions": {"thickness_mm": [0.112]}}
     ),
-    "iso-12048": Pull(18, 10, rising(2500, 12, 1.2, 0.7)),
-    "iso-3037": Pull(4, 12.5, rising(580, 1.6, 1.1, 0.5)),
+    "iso-12048": SimulatedPull(18, 10, rising(2500, 12, 1.2, 0.7)),
+    "iso-3037": SimulatedPull(4, 12.5, rising(580, 1.6, 1.1, 0.5)),
 }
 """How a specimen of each method that is pulled or pushed behaves."""
 
@@ -205,7 +207,7 @@ _TENSION = (
 )
 _TIMED = (*PULLS, "iso-13936-1", "iso-13936-2")
 
-FOUND_AS: dict[Fault, dict[str, str]] = {
+FOUND_AS: dict[SpecimenFault, dict[str, str]] = {
     "wrong-speed": dict.fromkeys(_TIMED, "rate-out-of-tolerance"),
     "preload": dict.fromkeys(_TENSION, "preloaded-at-start"),
     "slip": dict.fromkeys(
@@ -227,7 +229,9 @@ FOUND_AS: dict[Fault, dict[str, str]] = {
 """The flag by which the analysis finds a fault, for each method where it can."""
 
 
-def simulate(method: str, seed: int, samples: int = 2000, fault: Fault = "none") -> dict[str, Any]:
+def simulate(
+    method: str, seed: int, samples: int = 2000, fault: SpecimenFault = "none"
+) -> dict[str, Any]:
     """The entry of one simulated specimen, without its label; raises KeyError."""
     rng = np.random.default_rng([seed, *method.encode()])
     makers: dict[str, Callable[..., dict[str, Any]]] = {
@@ -252,7 +256,7 @@ def simulate(method: str, seed: int, samples: int = 2000, fault: Fault = "none")
 
 
 def simulated_document(
-    method: str, specimens: int, samples: int = 2000, fault: Fault = "none", seed: int = 1
+    method: str, specimens: int, samples: int = 2000, fault: SpecimenFault = "none", seed: int = 1
 ) -> dict[str, Any]:
     """A test document of simulated specimens."""
     return {
@@ -265,18 +269,20 @@ def simulated_document(
     }
 
 
-def _disturbed(force: Samples, rng: np.random.Generator, fault: Fault) -> Samples:
+def _disturbed(force: Samples, rng: np.random.Generator, fault: SpecimenFault) -> Samples:
     """Noise as it always is, louder or with spikes where that is the fault."""
     most = float(force.max())
     share = LOUD_SHARE if fault == "noise" else NOISE_SHARE
-    found = force + share * most * rng.standard_normal(force.size)
+    disturbed = force + share * most * rng.standard_normal(force.size)
     if fault == "spikes":
         places = rng.integers(force.size // 4, 3 * force.size // 4, SPIKES)
-        found[places] += SPIKE_SHARE * most
-    return found
+        disturbed[places] += SPIKE_SHARE * most
+    return disturbed
 
 
-def _pull(pull: Pull, rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, Any]:
+def _pull(
+    pull: SimulatedPull, rng: np.random.Generator, samples: int, fault: SpecimenFault
+) -> dict[str, Any]:
     x = np.linspace(0, pull.length_mm, samples)
     if fault == "early-stop":
         x = x[: max(samples // 8, 2)]
@@ -300,7 +306,7 @@ def _pull(pull: Pull, rng: np.random.Generator, samples: int, fault: Fault) -> d
     return {"trace": trace} | pull.beside
 
 
-def _seam(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, Any]:
+def _seam(rng: np.random.Generator, samples: int, fault: SpecimenFault) -> dict[str, Any]:
     """An unsewn and a sewn pull; the seam opens by 8 mm or so at 215 N."""
     speed = 50 * (60 if fault == "wrong-speed" else 1)
 
@@ -320,7 +326,7 @@ def _seam(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, Any
     }
 
 
-def _cycles(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, Any]:
+def _cycles(rng: np.random.Generator, samples: int, fault: SpecimenFault) -> dict[str, Any]:
     """Three cycles of a rubbery strip that gives back less than it takes."""
     cycles = 1 if fault == "early-stop" else 3
     phase = np.linspace(0, 2 * np.pi * cycles, samples)
@@ -339,7 +345,7 @@ def _cycles(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, A
     }
 
 
-def _hold(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, Any]:
+def _hold(rng: np.random.Generator, samples: int, fault: SpecimenFault) -> dict[str, Any]:
     """A stretch that is reached in 6 s and held."""
     last_s = 60.0 if fault == "early-stop" else 1100.0
     time_s = np.concatenate(
@@ -356,7 +362,7 @@ def _hold(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, Any
     }
 
 
-def _burst(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, Any]:
+def _burst(rng: np.random.Generator, samples: int, fault: SpecimenFault) -> dict[str, Any]:
     """Pressure and height up to a burst after 20 s or so."""
     burst_s = 20 + 0.6 * rng.standard_normal()
     time_s = np.linspace(0, burst_s * 1.02, samples)
@@ -371,7 +377,7 @@ def _burst(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, An
     }
 
 
-def _pallet(rng: np.random.Generator, samples: int, fault: Fault) -> dict[str, Any]:
+def _pallet(rng: np.random.Generator, samples: int, fault: SpecimenFault) -> dict[str, Any]:
     """A pallet that is bent until it breaks."""
     sag = np.linspace(0, 70, samples)
     top = 44 + 2 * rng.standard_normal()

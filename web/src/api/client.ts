@@ -11,7 +11,6 @@ export type LimitRuleView = Schemas['LimitRuleView']
 export type SheetView = Schemas['SheetView']
 export type PlacedSpecimen = Schemas['PlacedSpecimen']
 export type BrokenRule = Schemas['BrokenRuleView']
-export type StationView = Schemas['StationView']
 export type RunView = Schemas['RunView']
 export type LivePiece = Schemas['LivePiece']
 export type DraftView = Schemas['DraftView']
@@ -26,6 +25,7 @@ export class Problem extends Error {
     readonly status: number,
     readonly detail: string,
     readonly field: string | null = null,
+    readonly code: string = '',
   ) {
     super(detail)
   }
@@ -33,7 +33,7 @@ export class Problem extends Error {
 
 export const client = createClient<paths>({ baseUrl: '/' })
 
-const UNREACHABLE = 'The server does not answer. What was stored is safe; trying again.'
+export const UNREACHABLE = 'The server does not answer. What was stored is safe; trying again.'
 
 /** The answer, or a Problem thrown with the server's own sentence. */
 export async function ask<T>(
@@ -51,8 +51,8 @@ export async function ask<T>(
 
 export function asProblem(status: number, body: unknown): Problem {
   if (body && typeof body === 'object' && 'detail' in body) {
-    const told = body as { detail: string; field?: string | null }
-    return new Problem(status, told.detail, told.field ?? null)
+    const given = body as Schemas['Problem']
+    return new Problem(status, given.detail, given.field ?? null, given.type.split(':')[1])
   }
   return new Problem(status, UNREACHABLE)
 }

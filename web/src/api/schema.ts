@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Follow Changes
+         * @description Server-sent events: the ids of jobs that have changed, and whether a room was read.
+         */
+        get: operations["follow_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clocks": {
         parameters: {
             query?: never;
@@ -381,7 +401,7 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description All jobs, those in work first by due date.
+         * @description A page of jobs: open ones by due date, released ones apart, the newest first.
          */
         get: operations["list_jobs"];
         put?: never;
@@ -390,6 +410,26 @@ export interface paths {
          * @description Write a new job down.
          */
         post: operations["receive_sample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count Waiting
+         * @description How many open jobs wait at each screen.
+         */
+        get: operations["count_waiting"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1044,6 +1084,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/specimens/{specimen_id}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Act At Bench
+         * @description Do one thing at the bench; it names the last event that its sender saw.
+         */
+        post: operations["act_at_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specimens/{specimen_id}/acts/{number}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Act Back
+         * @description A slip of the hand does not count; the event stays in the record.
+         */
+        post: operations["take_act_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specimens/{specimen_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Bench
+         * @description Where a specimen stands in its test, and the one thing to do next.
+         */
+        get: operations["look_at_bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/specimens/{specimen_id}/dimensions": {
         parameters: {
             query?: never;
@@ -1058,26 +1158,6 @@ export interface paths {
          */
         put: operations["measure_specimen"];
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/specimens/{specimen_id}/runs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Start Run
-         * @description Start a run after its ready check.
-         */
-        post: operations["start_run"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1173,31 +1253,11 @@ export interface paths {
         };
         /**
          * List Stations
-         * @description All stations, with the ready check of a test when one is named.
+         * @description All stations.
          */
         get: operations["list_stations"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/stations/{station_id}/prepare": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Prepare Station
-         * @description Bring a station to the gauge length and speed of a test.
-         */
-        post: operations["prepare_station"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1218,26 +1278,6 @@ export interface paths {
          * @description Simulated stations only: how the next specimen shall behave.
          */
         post: operations["pretend"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/stations/{station_id}/zero": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Zero Station
-         * @description Zero force and extension.
-         */
-        post: operations["zero_station"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1493,6 +1533,31 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * ActAsked
+         * @description One act; `seen` is the number of the last event that its sender saw, 0 before any.
+         *
+         *     `confirmed` are the codes that the person vouches for, `values` what the act asks for;
+         *     `deviation` names why a rule of the preparation was not kept.
+         */
+        ActAsked: {
+            /** Act */
+            act: string;
+            /** Confirmed */
+            confirmed?: string[];
+            /** Deviation */
+            deviation?: string | null;
+            /** Request Key */
+            request_key?: string | null;
+            /** Seen */
+            seen: number;
+            /** Station Id */
+            station_id?: number | null;
+            /** Values */
+            values?: {
+                [key: string]: number | string | null;
+            };
+        };
+        /**
          * AreaAsked
          * @description An area to avoid: a box, a band or any polygon, by its corners.
          */
@@ -1539,12 +1604,139 @@ export interface components {
             revision: number;
         };
         /**
+         * AskView
+         * @description A value that the step asks for.
+         */
+        AskView: {
+            /** Choices */
+            choices: string[];
+            /** Gauge */
+            gauge: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "choice" | "text";
+            /** Name */
+            name: string;
+            /** Required */
+            required: boolean;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * AxisView
+         * @description A column as it is drawn.
+         */
+        AxisView: {
+            /** Column */
+            column: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Behaviour
          * @description How a simulated device shall behave from now on.
          */
         Behaviour: {
             /** Fault */
             fault: string;
+        };
+        /**
+         * BenchClock
+         * @description A clock that runs at the bench.
+         */
+        BenchClock: {
+            /** Code */
+            code: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "at-least" | "at-most" | "exactly";
+            /** Seconds */
+            seconds: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * BenchView
+         * @description Where one specimen stands in its test, at one station.
+         *
+         *     `step` is None where nothing is to be done at the bench; `waits` says why; `also` may be done
+         *     beside it. `last` is the
+         *     number of the last event, which an act has to name.
+         */
+        BenchView: {
+            /** Also */
+            also: components["schemas"]["StepView"][];
+            /** Checks */
+            checks: components["schemas"]["CheckView"][];
+            /** Clocks */
+            clocks: components["schemas"]["BenchClock"][];
+            drawing: components["schemas"]["DrawingView"] | null;
+            /** Events */
+            events: components["schemas"]["EventView"][];
+            /** Facts */
+            facts: components["schemas"]["FactView"][];
+            /** Gauges */
+            gauges: components["schemas"]["GaugeView"][];
+            /** Label */
+            label: string;
+            /** Last */
+            last: number;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Phase */
+            phase: string;
+            /** Picture */
+            picture: string;
+            /** Remarks */
+            remarks: string[];
+            /** Run Id */
+            run_id: number | null;
+            /** Run State */
+            run_state: string | null;
+            scale: components["schemas"]["ScaleView"] | null;
+            /** Set Up */
+            set_up: string;
+            /** Specimen Id */
+            specimen_id: number;
+            station: components["schemas"]["StationView"] | null;
+            /** Stations */
+            stations: components["schemas"]["StationChoice"][];
+            step: components["schemas"]["StepView"] | null;
+            /** Suspicions */
+            suspicions: components["schemas"]["SuspicionView"][];
+            /** Test Id */
+            test_id: number;
+            /** Waits */
+            waits: string;
+        };
+        /**
+         * BlankMark
+         * @description A line drawn on the specimen.
+         */
+        BlankMark: {
+            /** Name */
+            name: string;
+            /** Points Mm */
+            points_mm: [
+                number,
+                number
+            ][];
         };
         /** Body_bring_in_log */
         Body_bring_in_log: {
@@ -1597,12 +1789,30 @@ export interface components {
             where: components["schemas"]["BoxView"];
         };
         /**
+         * CheckFacts
+         * @description One item of the ready check as it was gone through.
+         */
+        CheckFacts: {
+            /** By */
+            by: string;
+            /** Code */
+            code: string;
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * CheckView
-         * @description One item of the ready check, ticked by the instrument or still to be confirmed.
+         * @description One item of the ready check, and what the device or a person says of it.
+         *
+         *     `event` is the number of the act that confirmed it, where that can be taken back.
          */
         CheckView: {
             /** Code */
             code: string;
+            /** Event */
+            event: number | null;
             /** Hold */
             hold: boolean;
             /** Reads */
@@ -1656,8 +1866,55 @@ export interface components {
             now: string;
         };
         /**
+         * ConditioningFacts
+         * @description The last stay before the run, and all of them.
+         */
+        ConditioningFacts: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Counted By */
+            counted_by: string;
+            /** Enclosure */
+            enclosure: string;
+            /** Excursions */
+            excursions: number;
+            /**
+             * Hung At
+             * Format: date-time
+             */
+            hung_at: string;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Minutes */
+            minutes: number;
+            /** Outside Minutes */
+            outside_minutes: number;
+            /** Restart Minutes */
+            restart_minutes: number;
+            /** Served */
+            served: boolean;
+            /**
+             * Set Point
+             * @default
+             */
+            set_point: string;
+            /** Stays */
+            stays?: components["schemas"]["StayFacts"][];
+            /** Subtract Minutes */
+            subtract_minutes: number;
+            /** Unproven Minutes */
+            unproven_minutes: number;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
          * ConditioningView
          * @description The conditioning screen: what hangs where, and what waits to be hung.
+         *
+         *     The most urgent that wait come first; `waiting_more` groups are not among them.
          */
         ConditioningView: {
             /** Enclosures */
@@ -1671,6 +1928,34 @@ export interface components {
             policy: string;
             /** Waiting */
             waiting: components["schemas"]["WaitingGroup"][];
+            /** Waiting More */
+            waiting_more: number;
+        };
+        /**
+         * Contribution
+         * @description One type B contribution: standard, half an interval, or expanded with its k.
+         */
+        Contribution: {
+            /** Expanded */
+            expanded?: number | null;
+            /** Half Interval */
+            half_interval?: number | null;
+            /**
+             * K
+             * @default 2
+             */
+            k: number;
+            /** Name */
+            name: string;
+            /**
+             * Power
+             * @default 1
+             */
+            power: number;
+            /** Standard */
+            standard?: number | null;
+            /** Value */
+            value: number;
         };
         /**
          * Credentials
@@ -1756,9 +2041,7 @@ export interface components {
          */
         CutView: {
             /** Inner Marks */
-            inner_marks: {
-                [key: string]: unknown;
-            }[];
+            inner_marks: components["schemas"]["BlankMark"][];
             /** Long Mm */
             long_mm: number;
             /** Outline */
@@ -1772,6 +2055,18 @@ export interface components {
             short_mm: number;
             /** Size Words */
             size_words: string;
+        };
+        /**
+         * DeviationFacts
+         * @description A departure from the rules, and the word of the person who went on with it.
+         */
+        DeviationFacts: {
+            /** Code */
+            code: string;
+            /** Says */
+            says: string;
+            /** Why */
+            why: string;
         };
         /**
          * DraftView
@@ -1798,6 +2093,16 @@ export interface components {
              * @enum {string}
              */
             verdict: "meets" | "does not meet" | "cannot say" | "not judged";
+        };
+        /**
+         * DrawingView
+         * @description What is drawn while a device records, and how far the first axis reaches at the start.
+         */
+        DrawingView: {
+            /** Reach */
+            reach: number;
+            x: components["schemas"]["AxisView"];
+            y: components["schemas"]["AxisView"];
         };
         /**
          * EnclosureAsked
@@ -1887,6 +2192,25 @@ export interface components {
             words: string;
         };
         /**
+         * EventView
+         * @description Something that happened at the bench.
+         */
+        EventView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: number;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
          * ExampleSpecimen
          * @description One specimen of a worked example: what was read, and what came of it.
          */
@@ -1927,10 +2251,24 @@ export interface components {
             }[];
         };
         /**
-         * Fault
+         * FactView
+         * @description Something that was read or written down.
+         */
+        FactView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * FaultAsked
          * @description How the next specimen at a simulated station shall behave.
          */
-        Fault: {
+        FaultAsked: {
             /** Fault */
             fault: string;
         };
@@ -2004,6 +2342,21 @@ export interface components {
             masses_g: number[];
             /** Revision */
             revision: number;
+        };
+        /**
+         * Guard
+         * @description A limit that is guarded: by the expanded uncertainty of what is held against it.
+         *
+         *     The spread of the specimens is in it by itself; `budget` names what comes to that.
+         */
+        Guard: {
+            /** Budget */
+            budget?: components["schemas"]["Contribution"][];
+            /**
+             * K
+             * @default 2
+             */
+            k: number;
         };
         /**
          * HangAsked
@@ -2160,6 +2513,34 @@ export interface components {
             points: components["schemas"]["PointView"][];
         };
         /**
+         * InstrumentFacts
+         * @description The station and instrument of a run, with the calibration that was in force.
+         */
+        InstrumentFacts: {
+            /**
+             * Calibrated At
+             * Format: date-time
+             */
+            calibrated_at: string;
+            /**
+             * Calibration Due At
+             * Format: date-time
+             */
+            calibration_due_at: string;
+            /** Capacity N */
+            capacity_n: number;
+            /** Certificate */
+            certificate: string;
+            /** Name */
+            name: string;
+            /** Serial */
+            serial: string;
+            /** Simulated */
+            simulated: boolean;
+            /** Station */
+            station: string;
+        };
+        /**
          * JobLine
          * @description A job in the list.
          */
@@ -2175,8 +2556,16 @@ export interface components {
             id: number;
             /** Lot */
             lot: string;
-            /** Next Place */
-            next_place: string;
+            /**
+             * Next Code
+             * @enum {string}
+             */
+            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-trouble";
+            /**
+             * Next Place
+             * @enum {string}
+             */
+            next_place: "report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job";
             /** Next Words */
             next_words: string;
             /** Number */
@@ -2199,6 +2588,21 @@ export interface components {
             verdict: "meets" | "does not meet" | "cannot say" | "not judged";
             /** Wanted */
             wanted: number;
+        };
+        /**
+         * JobList
+         * @description A page of the list of jobs.
+         *
+         *     `total` is how many there are in all pages, `after` what the next page is asked for with;
+         *     None on the last one.
+         */
+        JobList: {
+            /** After */
+            after: string | null;
+            /** Jobs */
+            jobs: components["schemas"]["JobLine"][];
+            /** Total */
+            total: number;
         };
         /**
          * JobView
@@ -2245,8 +2649,16 @@ export interface components {
             lot: string;
             /** Material */
             material: string;
-            /** Next Place */
-            next_place: string;
+            /**
+             * Next Code
+             * @enum {string}
+             */
+            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-trouble";
+            /**
+             * Next Place
+             * @enum {string}
+             */
+            next_place: "report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job";
             /** Next Words */
             next_words: string;
             /** Number */
@@ -2300,6 +2712,8 @@ export interface components {
             criterion: components["schemas"]["Criterion"] | null;
             /** Direction */
             direction: string;
+            /** Expanded U */
+            expanded_u?: number | null;
             /**
              * Group
              * @default
@@ -2376,6 +2790,7 @@ export interface components {
             criterion: components["schemas"]["Criterion"];
             /** Direction */
             direction: string;
+            guard?: components["schemas"]["Guard"] | null;
             /** Property */
             property: string;
         };
@@ -2384,7 +2799,12 @@ export interface components {
          * @description See core.limit_rule.
          */
         LimitRuleView: {
-            forbidden: components["schemas"]["endurant__work__views__StretchView"] | null;
+            forbidden: components["schemas"]["RuleStretchView"] | null;
+            /**
+             * Guarded
+             * @default []
+             */
+            guarded: components["schemas"]["RuleStretchView"][];
             /** Half Width */
             half_width: number | null;
             /** High */
@@ -2397,7 +2817,7 @@ export interface components {
             low: number;
             /** Mean */
             mean: number | null;
-            second_forbidden?: components["schemas"]["endurant__work__views__StretchView"] | null;
+            second_forbidden?: components["schemas"]["RuleStretchView"] | null;
             /** Second Limit */
             second_limit?: number | null;
             /** Step */
@@ -2428,10 +2848,6 @@ export interface components {
         LivePiece: {
             /** End Reason */
             end_reason: string | null;
-            /** Extension Mm */
-            extension_mm: number[];
-            /** Force N */
-            force_n: number[];
             /** Line */
             line: string;
             /** Line Says */
@@ -2440,6 +2856,27 @@ export interface components {
             samples: number;
             /** State */
             state: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /**
+         * LogStretchView
+         * @description A stretch of the log: an excursion that still runs has no end.
+         */
+        LogStretchView: {
+            /** End */
+            end: string | null;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Words */
+            words: string;
         };
         /**
          * LogView
@@ -2456,9 +2893,9 @@ export interface components {
              */
             end: string;
             /** Excursions */
-            excursions: components["schemas"]["endurant__work__enclosures__StretchView"][];
+            excursions: components["schemas"]["LogStretchView"][];
             /** Gaps */
-            gaps: components["schemas"]["endurant__work__enclosures__StretchView"][];
+            gaps: components["schemas"]["LogStretchView"][];
             /** In Tolerance Percent */
             in_tolerance_percent: number | null;
             /** Points */
@@ -2480,6 +2917,8 @@ export interface components {
         Me: {
             /** Id */
             id: number;
+            /** May */
+            may: string[];
             /** Name */
             name: string;
             /** Role */
@@ -2586,8 +3025,6 @@ export interface components {
             }[];
             /** Purpose */
             purpose: string;
-            /** Run End Mm */
-            run_end_mm: number;
             /** Size Words */
             size_words: string;
             /** Spares Per Direction */
@@ -2656,15 +3093,11 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Ready Checks */
-            ready_checks: {
-                [key: string]: unknown;
-            }[];
+            ready_checks: components["schemas"]["ReadyCheckLine"][];
             /** Reported */
             reported: {
                 [key: string]: string;
             }[];
-            /** Run End Mm */
-            run_end_mm: number;
             /** Size Words */
             size_words: string;
             /** Spares Per Direction */
@@ -2873,6 +3306,16 @@ export interface components {
             specimen_id: number;
         };
         /**
+         * ReadingView
+         * @description A fact that a device reports, such as a force.
+         */
+        ReadingView: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * ReadingsAsked
          * @description A test document (its method and parameters may be left out), and where it came from.
          */
@@ -2887,6 +3330,18 @@ export interface components {
             said?: string[];
             /** Source Name */
             source_name?: string | null;
+        };
+        /**
+         * ReadyCheckLine
+         * @description One item of the list before a run, with its reason; a `hold` is confirmed every time.
+         */
+        ReadyCheckLine: {
+            /** Hold */
+            hold: boolean;
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
         };
         /**
          * Reason
@@ -3034,21 +3489,11 @@ export interface components {
             /** By */
             by: string;
             /** Checks */
-            checks: {
-                [key: string]: unknown;
-            }[];
-            /** Conditioning */
-            conditioning: {
-                [key: string]: unknown;
-            } | null;
+            checks: components["schemas"]["CheckFacts"][];
+            conditioning: components["schemas"]["ConditioningFacts"] | null;
             /** Deviations */
-            deviations: {
-                [key: string]: string;
-            }[];
-            /** Instrument */
-            instrument: {
-                [key: string]: unknown;
-            } | null;
+            deviations: components["schemas"]["DeviationFacts"][];
+            instrument: components["schemas"]["InstrumentFacts"] | null;
             /** Said */
             said: string[];
             /** Samples */
@@ -3070,9 +3515,7 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Instruments */
-            instruments: {
-                [key: string]: unknown;
-            }[];
+            instruments: components["schemas"]["InstrumentFacts"][];
             /** Parameters */
             parameters: components["schemas"]["ParameterLine"][];
             /**
@@ -3089,6 +3532,39 @@ export interface components {
                 [key: string]: components["schemas"]["ReportedRun"];
             };
             view: components["schemas"]["TestView"];
+        };
+        /**
+         * RuleStretchView
+         * @description A stretch of a rule, from start to end.
+         */
+        RuleStretchView: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+        };
+        /**
+         * RunSettings
+         * @description Everything that a run was made under.
+         *
+         *     `setup` is what the device was set to, each with its unit in its name; runs of earlier
+         *     releases have speed, gauge length and travel of the frame beside it.
+         */
+        RunSettings: {
+            conditioning?: components["schemas"]["ConditioningFacts"] | null;
+            /** Deviations */
+            deviations?: components["schemas"]["DeviationFacts"][];
+            /** End Mm */
+            end_mm?: number | null;
+            /** Gauge Length Mm */
+            gauge_length_mm?: number | null;
+            instrument?: components["schemas"]["InstrumentFacts"] | null;
+            /** Setup */
+            setup?: {
+                [key: string]: number | string;
+            };
+            /** Speed Mm Min */
+            speed_mm_min?: number | null;
         };
         /**
          * RunView
@@ -3117,10 +3593,7 @@ export interface components {
             said: string[];
             /** Samples */
             samples: number;
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
+            settings: components["schemas"]["RunSettings"];
             /** Sha256 */
             sha256: string | null;
             /** Source Name */
@@ -3154,6 +3627,12 @@ export interface components {
             /** Count */
             count?: number | null;
             /**
+             * Damp
+             * @description It came damp or wet: pre-conditioning comes first.
+             * @default false
+             */
+            damp: boolean;
+            /**
              * Due At
              * Format: date-time
              */
@@ -3180,6 +3659,22 @@ export interface components {
             tests: components["schemas"]["TestAsked"][];
             /** Width Mm */
             width_mm?: number | null;
+        };
+        /**
+         * ScaleView
+         * @description The scale of a pendulum, and the shares of it between which a reading counts.
+         */
+        ScaleView: {
+            /** Full */
+            full: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Reading */
+            reading: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * SetPointAsked
@@ -3417,18 +3912,14 @@ export interface components {
             words: string;
         };
         /**
-         * StartAsked
-         * @description The ready check as it was gone through; `deviation` names why a clock was not waited for.
+         * StationChoice
+         * @description A station that could run the test, the fittest first.
          */
-        StartAsked: {
-            /** Confirmed */
-            confirmed: string[];
-            /** Deviation */
-            deviation?: string | null;
-            /** Request Key */
-            request_key?: string | null;
-            /** Station Id */
-            station_id: number;
+        StationChoice: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * StationView
@@ -3442,18 +3933,12 @@ export interface components {
              * Format: date-time
              */
             calibration_due_at: string;
-            /** Checks */
-            checks: components["schemas"]["CheckView"][];
-            /** Extension Mm */
-            extension_mm: number | null;
-            /** Force N */
-            force_n: number | null;
-            /** Gauge Length Mm */
-            gauge_length_mm: number | null;
             /** Id */
             id: number;
             /** Instrument */
             instrument: string;
+            /** Kind */
+            kind: string;
             /** Name */
             name: string;
             /** Overdue */
@@ -3462,6 +3947,8 @@ export interface components {
             pace: number;
             /** Reachable */
             reachable: boolean;
+            /** Readings */
+            readings: components["schemas"]["ReadingView"][];
             /** Says */
             says: string;
             /** Serial */
@@ -3470,6 +3957,80 @@ export interface components {
             simulated: boolean;
             /** State */
             state: string;
+        };
+        /**
+         * StayFacts
+         * @description One stay in an enclosure, in minutes; runs of earlier releases say `from` and `to`.
+         */
+        StayFacts: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Counted By */
+            counted_by: string;
+            /** Enclosure */
+            enclosure: string;
+            /** Excursions */
+            excursions: number;
+            /**
+             * Hung At
+             * Format: date-time
+             */
+            hung_at: string;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Minutes */
+            minutes: number;
+            /** Outside Minutes */
+            outside_minutes: number;
+            /** Restart Minutes */
+            restart_minutes: number;
+            /** Served */
+            served: boolean;
+            /**
+             * Set Point
+             * @default
+             */
+            set_point: string;
+            /** Subtract Minutes */
+            subtract_minutes: number;
+            /** Unproven Minutes */
+            unproven_minutes: number;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * StepView
+         * @description The one thing to do next, and why.
+         */
+        StepView: {
+            /** Act */
+            act: string;
+            /** Asks */
+            asks: components["schemas"]["AskView"][];
+            /** Button */
+            button: string;
+            /** Caution */
+            caution: string;
+            /** Confirms */
+            confirms: string[];
+            /** Hands On Min */
+            hands_on_min: number;
+            /** Hold */
+            hold: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "do" | "watch" | "look";
+            /** Title */
+            title: string;
+            /** Unattended Min */
+            unattended_min: number;
+            /** Why */
+            why: string;
         };
         /**
          * StockView
@@ -3515,6 +4076,28 @@ export interface components {
             statistic: string;
         };
         /**
+         * SuspicionView
+         * @description Something that looks odd on the trace, what gave it away, and where.
+         */
+        SuspicionView: {
+            /** At X */
+            at_x: number;
+            /** At Y */
+            at_y: number;
+            /** Code */
+            code: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * TakenBack
+         * @description The number of the last event that was seen when a slip was taken back.
+         */
+        TakenBack: {
+            /** Seen */
+            seen: number;
+        };
+        /**
          * TakenLogView
          * @description What came of bringing a log in.
          */
@@ -3539,14 +4122,6 @@ export interface components {
             parameters?: {
                 [key: string]: unknown;
             };
-        };
-        /**
-         * TestAt
-         * @description The test that a station is made ready for.
-         */
-        TestAt: {
-            /** Test Id */
-            test_id: number;
         };
         /**
          * TestThought
@@ -3641,6 +4216,12 @@ export interface components {
              * @default []
              */
             set_up_missing: string[];
+            /**
+             * Shape
+             * @default strip
+             * @enum {string}
+             */
+            shape: "trousers" | "strip" | "square" | "disc" | "dumbbell" | "block";
             /** Specimens */
             specimens: components["schemas"]["SpecimenView"][];
             /**
@@ -3778,33 +4359,6 @@ export interface components {
             /** Mass G */
             mass_g: number;
         };
-        /**
-         * StretchView
-         * @description A stretch of the log: an excursion that still runs has no end.
-         */
-        endurant__work__enclosures__StretchView: {
-            /** End */
-            end: string | null;
-            /** Minutes */
-            minutes: number;
-            /**
-             * Start
-             * Format: date-time
-             */
-            start: string;
-            /** Words */
-            words: string;
-        };
-        /**
-         * StretchView
-         * @description A stretch of a rule, from start to end.
-         */
-        endurant__work__views__StretchView: {
-            /** End */
-            end: number;
-            /** Start */
-            start: number;
-        };
     };
     responses: never;
     parameters: never;
@@ -3835,6 +4389,42 @@ export interface operations {
                         [key: string]: unknown;
                     };
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    follow_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -4652,7 +5242,13 @@ export interface operations {
     };
     list_jobs: {
         parameters: {
-            query?: never;
+            query?: {
+                state?: "open" | "released";
+                place?: ("report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job") | null;
+                search?: string;
+                limit?: number;
+                after?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4665,7 +5261,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobLine"][];
+                    "application/json": components["schemas"]["JobList"];
                 };
             };
             /** @description Client Error */
@@ -4708,6 +5304,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    count_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
                 };
             };
             /** @description Client Error */
@@ -6099,7 +6735,7 @@ export interface operations {
             };
         };
     };
-    measure_specimen: {
+    act_at_bench: {
         parameters: {
             query?: never;
             header?: never;
@@ -6110,7 +6746,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SizesAsked"];
+                "application/json": components["schemas"]["ActAsked"];
             };
         };
         responses: {
@@ -6120,7 +6756,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MeasuringView"];
+                    "application/json": components["schemas"]["BenchView"];
                 };
             };
             /** @description Client Error */
@@ -6143,7 +6779,94 @@ export interface operations {
             };
         };
     };
-    start_run: {
+    take_act_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_bench: {
+        parameters: {
+            query?: {
+                station_id?: number | null;
+            };
+            header?: never;
+            path: {
+                specimen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    measure_specimen: {
         parameters: {
             query?: never;
             header?: never;
@@ -6154,17 +6877,17 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StartAsked"];
+                "application/json": components["schemas"]["SizesAsked"];
             };
         };
         responses: {
             /** @description Successful Response */
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunView"];
+                    "application/json": components["schemas"]["MeasuringView"];
                 };
             };
             /** @description Client Error */
@@ -6361,9 +7084,7 @@ export interface operations {
     };
     list_stations: {
         parameters: {
-            query?: {
-                test_id?: number | null;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
@@ -6399,50 +7120,6 @@ export interface operations {
             };
         };
     };
-    prepare_station: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                station_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TestAt"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StationView"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     pretend: {
         parameters: {
             query?: never;
@@ -6454,7 +7131,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Fault"];
+                "application/json": components["schemas"]["FaultAsked"];
             };
         };
         responses: {
@@ -6464,50 +7141,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zero_station: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                station_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TestAt"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StationView"];
-                };
             };
             /** @description Client Error */
             "4XX": {

@@ -1,0 +1,95 @@
+"""Changes as they happen, to every browser that listens: nobody has to ask again and again."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter, Request
+from fastapi.responses import StreamingResponse
+from starlette.concurrency import run_in_threadpool
+
+from endurant.api.session import SignedIn, signed_in
+from endurant.core.refusals import Refusal
+from endurant.work.jobs.changes import Lookout
+
+router = APIRouter(tags=["changes"])
+
+LOOK_EVERY_S = 0.5
+SIGN_OF_LIFE_S = 5.0
+MOST_QUEUED = 200
+
+
+class Broadcast:
+    """One lookout of this process for all that listen, at work while somebody does."""
+
+    def __init__(self) -> None:
+        self._listeners: set[asyncio.Queue[str]] = set()
+        self._task: asyncio.Task[None] | None = None
+        self._closed = False
+
+    def listen(self) -> asyncio.Queue[str]:
+        """A queue that every change is put in."""
+        queue: asyncio.Queue[str] = asyncio.Queue(MOST_QUEUED)
+        self._listeners.add(queue)
+        if self._task is None or self._task.done():
+            self._task = asyncio.get_running_loop().create_task(self._watch())
+        return queue
+
+    def leave(self, queue: asyncio.Queue[str]) -> None:
+        """It is listened to no more."""
+        self._listeners.discard(queue)
+
+    async def _watch(self) -> None:
+        lookout = Lookout()
+        while self._listeners:
+            try:
+                changed = await run_in_threadpool(lookout.look)
+            except Refusal:
+                await asyncio.sleep(LOOK_EVERY_S)
+                continue
+            if changed.jobs or changed.rooms:
+                self._tell(changed.model_dump_json())
+            await asyncio.sleep(LOOK_EVERY_S)
+
+    def _tell(self, words: str) -> None:
+        for queue in list(self._listeners):
+            try:
+                queue.put_nowait(words)
+            except asyncio.QueueFull:
+                self.leave(queue)  # who does not read is told nothing more, and asks anew
+
+
+@router.get("/changes", response_class=StreamingResponse)
+async def follow_changes(actor: SignedIn, request: Request) -> StreamingResponse:
+    """Server-sent events: the ids of jobs that have changed, and whether a room was read."""
+    broadcast: Broadcast = request.app.state.broadcast
+    return StreamingResponse(
+        _events(request, broadcast),
+        media_type="text/event-stream",
+        headers={"cache-control": "no-store"},
+    )
+
+
+def _event(words: str, kind: str = "message") -> str:
+    """One event, with a number that no other has."""
+    return f"id: {time.time_ns()}\nevent: {kind}\ndata: {words}\n\n"
+
+
+async def _events(request: Request, broadcast: Broadcast) -> AsyncIterator[str]:
+    queue = broadcast.listen()
+    try:
+        yield _event("{}", "listening")
+        while True:
+            try:
+                words = await asyncio.wait_for(queue.get(), SIGN_OF_LIFE_S)
+                yield _event(words)
+            except TimeoutError:
+                # A session that has ended hears nothing more.
+                await run_in_threadpool(signed_in, request)
+                yield _event("{}", "alive")
+    except Refusal:
+        return
+    finally:
+        broadcast.leave(queue)

@@ -1,0 +1,124 @@
+"""What every picture of the bench can say of a test."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal, Protocol, get_args, get_origin
+
+from endurant.core.bench.procedure import Act, Ask, State
+from endurant.core.methods.guide import ReadyCheck
+from endurant.core.methods.method import Method
+
+Columns = Mapping[str, Sequence[float] | Sequence[float | None]]
+DeviceKind = Literal["frame", "burst-rig"]
+
+
+@dataclass(frozen=True)
+class Axis:
+    """A column of a recording as it is drawn."""
+
+    column: str
+    title: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """What is drawn over what, and to where the first axis reaches before anything is known."""
+
+    x: Axis
+    y: Axis
+    reach: float
+
+
+class Picture(Protocol):
+    """How one kind of test goes on. `device` records it; None where nothing is recorded."""
+
+    device: DeviceKind | None
+
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+        """The acts of this method in their order."""
+
+    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+        """The entry of the test document: what was asked for, with what was recorded."""
+
+    def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
+        """What is drawn while it records."""
+
+    def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
+        """What the device is set to: each with its unit in its name."""
+
+
+def begin(picture: Picture, method: Method, parameters: Mapping[str, Any], label: str) -> State:
+    """A specimen to which nothing has happened yet."""
+    return State(label, picture.acts(method, parameters), watch=method.guide.watch)
+
+
+def by_hand(checks: Sequence[ReadyCheck]) -> list[Act]:
+    """An act for each item that a person confirms before the run, in the order of the guide."""
+    return [
+        Act(
+            code=check.code,
+            title=check.title,
+            why=f"{check.reason[0].upper()}{check.reason[1:]}.",
+            button="Release it" if check.tells else "It is so",
+            confirms={check.code: check.title},
+            tells=check.tells,
+        )
+        for check in checks
+        if not check.reads and not check.hold
+    ]
+
+
+def holds_of(checks: Sequence[ReadyCheck]) -> dict[str, str]:
+    """The items that are confirmed before every run, with their titles."""
+    return {check.code: check.title for check in checks if check.hold}
+
+
+def reads_of(checks: Sequence[ReadyCheck], *names: str) -> tuple[str, ...]:
+    """Which of these the ready check has the device tick."""
+    asked = {check.reads for check in checks}
+    return tuple(name for name in names if name in asked)
+
+
+def asks_for(method: Method, names: Sequence[str], gauge: str = "") -> tuple[Ask, ...]:
+    """What an act asks for, made from the fields of the method's readings."""
+    asks = []
+    for name in names:
+        field = method.readings.model_fields[name]
+        choices = choices_of(field.annotation)
+        words, _, unit = name.rpartition("_")
+        known = unit in UNITS and bool(words)
+        asks.append(
+            Ask(
+                name=name,
+                title=(words if known else name).replace("_", " "),
+                unit=UNITS[unit] if known else "",
+                kind="choice" if choices else "number",
+                choices=choices,
+                gauge=gauge,
+                required=field.is_required(),
+            )
+        )
+    return tuple(asks)
+
+
+def choices_of(annotation: object) -> tuple[str, ...]:
+    """The words that a field may hold, where it holds one of several; none for other fields."""
+    if get_origin(annotation) is Literal:
+        return tuple(str(choice) for choice in get_args(annotation))
+    return tuple(choice for part in get_args(annotation) for choice in choices_of(part))
+
+
+UNITS = {
+    "percent": "%",
+    "g": "g",
+    "mm": "mm",
+    "n": "N",
+    "s": "s",
+    "c": "°C",
+    "kpa": "kPa",
+    "j": "J",
+    "min": "min",
+}

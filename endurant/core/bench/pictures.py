@@ -1,0 +1,28 @@
+"""The pictures of the bench by name; a method names its own in its guide."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from endurant.core.bench.burst import BurstPicture
+from endurant.core.bench.picture import Picture
+from endurant.core.bench.swing import SwingPicture
+from endurant.core.bench.trace import TracePicture
+from endurant.core.bench.weigh import WeighPicture
+from endurant.core.methods.guide import BenchPicture
+from endurant.core.methods.method import Method
+from endurant.core.refusals import Conflict
+
+PICTURES: Mapping[BenchPicture, Picture] = {
+    "trace": TracePicture(),
+    "burst": BurstPicture(),
+    "weigh": WeighPicture(),
+    "swing": SwingPicture(),
+}
+
+
+def picture_of(method: Method) -> Picture:
+    """The picture that runs a method; raises Conflict for one that the bench does not run."""
+    if not method.runs_live:
+        raise Conflict(f"{method.title} is not run at the bench here; bring its readings in")
+    return PICTURES[method.guide.bench]

@@ -1,0 +1,214 @@
+"""What a trace gives away: things to look at, with what gave them away; the technician decides.
+
+Nothing here drops a specimen or changes a figure. Each rule is a plain one, so that it can be said
+in a sentence beside the curve.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy.ndimage import maximum_filter1d
+
+from endurant.core.quantities import in_numbers
+from endurant.core.trace import Samples
+
+Code = Literal["slip", "preload", "noise", "spike", "early-end", "speed"]
+
+PRELOAD_SHARE = 0.01
+NOISE_SHARE = 0.0015
+SPIKE_SHARE = 0.02
+SPIKE_RETURNS = 0.3
+SLIP_SHARE = 0.15
+COMES_BACK_SHARE = 0.97
+WITHIN = 200
+"""A slip falls back within this part of the samples."""
+STILL_HELD_SHARE = 0.8
+PEAKS_WITHIN, STARTED_SHARE, LET_GO_SHARE = 25, 0.3, 0.5
+SPEED_SHARE = 0.05
+FEWEST = 20
+NORMAL_MEDIAN = 0.6745
+"""The median of the absolute value of a normal variate of standard deviation 1."""
+
+
+@dataclass(frozen=True)
+class Suspicion:
+    """One thing that looks odd: where on the curve, and what gave it away."""
+
+    code: Code
+    says: str
+    at_x: float
+    at_y: float
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What a trace of this method should be like.
+
+    `jagged` where the force falls and rises by nature (a tear, a peel); `breaks` where a run goes
+    on until the specimen breaks, else `travel_mm` is where it ends; speed in mm per minute.
+    """
+
+    jagged: bool
+    breaks: bool
+    speed_mm_min: float | None = None
+    travel_mm: float | None = None
+
+
+def suspicions(
+    x: Samples, force: Samples, time_s: Samples | None, expected: Expected
+) -> list[Suspicion]:
+    """What looks odd on a trace of force (N) over travel (mm), both shape (n,)."""
+    most = float(force.max(initial=0.0))
+    if x.size < FEWEST or most <= 0:
+        return []
+    rules = [
+        _preload(x, force, most),
+        _noise(x, force, most),
+        _spike(x, force, most),
+        _let_go(x, force) if expected.jagged else _slip(x, force),
+        _early_end(x, force, most) if expected.breaks else _short(x, force, expected.travel_mm),
+        None if time_s is None else _speed(x, force, time_s, expected.speed_mm_min),
+    ]
+    return [suspicion for suspicion in rules if suspicion is not None]
+
+
+def _preload(x: Samples, force: Samples, most: float) -> Suspicion | None:
+    start_n = float(force[0])
+    if start_n <= PRELOAD_SHARE * most:
+        return None
+    return Suspicion(
+        "preload",
+        f"the cell shows {in_numbers(start_n)} N before the pull, {_percent(start_n / most)} of "
+        "the highest force: zeroed under load, or gripped and not released?",
+        float(x[0]),
+        start_n,
+    )
+
+
+def _noise(x: Samples, force: Samples, most: float) -> Suspicion | None:
+    """From the second differences, whose median no single step or spike moves."""
+    second = np.abs(np.diff(force, 2))
+    noise_n = float(np.median(second)) / (NORMAL_MEDIAN * np.sqrt(6))
+    if noise_n <= NOISE_SHARE * most:
+        return None
+    place = int(np.argmax(second)) + 1
+    return Suspicion(
+        "noise",
+        f"the force trembles by {in_numbers(noise_n)} N, {_percent(noise_n / most)} of the "
+        "highest: a loose cable, or something that shakes the frame?",
+        float(x[place]),
+        float(force[place]),
+    )
+
+
+def _spike(x: Samples, force: Samples, most: float) -> Suspicion | None:
+    """A single sample that stands out and comes back; a step does not come back."""
+    middle = (force[:-2] + force[2:]) / 2
+    out = np.abs(force[1:-1] - middle)
+    returns = np.abs(force[2:] - force[:-2]) < SPIKE_RETURNS * out
+    places = np.flatnonzero((out > SPIKE_SHARE * most) & returns)
+    if not places.size:
+        return None
+    place = int(places[0]) + 1
+    many = f"{places.size} single samples stand" if places.size > 1 else "a single sample stands"
+    return Suspicion(
+        "spike",
+        f"{many} out by more than {_percent(SPIKE_SHARE)} of the highest force: the line, not the "
+        "specimen",
+        float(x[place]),
+        float(force[place]),
+    )
+
+
+def _slip(x: Samples, force: Samples) -> Suspicion | None:
+    """Force that falls back by more than a part, and is later carried again as before."""
+    shift = max(force.size // WITHIN, 3)
+    before, after = force[:-shift], force[shift:]
+    later = np.maximum.accumulate(force[::-1])[::-1][shift:]
+    carried = before >= SLIP_SHARE * force.max()
+    fallen = after < (1 - SLIP_SHARE) * before
+    places = np.flatnonzero(carried & fallen & (later >= COMES_BACK_SHARE * before))
+    if not places.size:
+        return None
+    place = int(places[0]) + shift
+    lost = float(1 - force[place] / before[places[0]])
+    return Suspicion(
+        "slip",
+        f"at {in_numbers(round(float(x[place]), 2))} mm the force falls back by {_percent(lost)} "
+        "and is carried again afterwards: did it slip in the jaw?",
+        float(x[place]),
+        float(force[place]),
+    )
+
+
+def _let_go(x: Samples, force: Samples) -> Suspicion | None:
+    """A stretch of a tear or a peel in which no peak comes near the others, and then they do again.
+
+    Valleys between peaks are no slip: only the peaks are looked at.
+    """
+    stretch = max(force.size // PEAKS_WITHIN, 5)
+    peaks = maximum_filter1d(force, stretch)
+    usual = float(np.median(peaks[peaks > STARTED_SHARE * peaks.max()]))
+    up = np.flatnonzero(peaks >= usual)
+    if not up.size:
+        return None
+    between = slice(int(up[0]), int(up[-1]))
+    places = np.flatnonzero(peaks[between] < LET_GO_SHARE * usual)
+    if not places.size:
+        return None
+    place = int(places[0]) + int(up[0])
+    return Suspicion(
+        "slip",
+        f"around {in_numbers(round(float(x[place]), 1))} mm no peak reaches half of the usual "
+        f"{in_numbers(round(usual, 1))} N, and later they do again: did a leg slip in its jaw?",
+        float(x[place]),
+        float(force[place]),
+    )
+
+
+def _early_end(x: Samples, force: Samples, most: float) -> Suspicion | None:
+    end_n = float(np.median(force[-3:]))
+    if end_n < STILL_HELD_SHARE * most:
+        return None
+    return Suspicion(
+        "early-end",
+        f"it still carried {_percent(end_n / most)} of the highest force when the run ended: it "
+        "did not break",
+        float(x[-1]),
+        end_n,
+    )
+
+
+def _short(x: Samples, force: Samples, travel_mm: float | None) -> Suspicion | None:
+    if travel_mm is None or x[-1] >= STILL_HELD_SHARE * travel_mm:
+        return None
+    return Suspicion(
+        "early-end",
+        f"it ended at {in_numbers(round(float(x[-1]), 1))} of {in_numbers(travel_mm)} mm",
+        float(x[-1]),
+        float(force[-1]),
+    )
+
+
+def _speed(
+    x: Samples, force: Samples, time_s: Samples, speed_mm_min: float | None
+) -> Suspicion | None:
+    lasted_s = float(time_s[-1] - time_s[0])
+    if speed_mm_min is None or lasted_s <= 0:
+        return None
+    ran = float(x[-1] - x[0]) / lasted_s * 60
+    if abs(ran - speed_mm_min) <= SPEED_SHARE * speed_mm_min:
+        return None
+    return Suspicion(
+        "speed",
+        f"it ran at {in_numbers(round(ran, 1))} mm/min, {in_numbers(speed_mm_min)} were set",
+        float(x[-1]),
+        float(force[-1]),
+    )
+
+
+def _percent(share: float) -> str:
+    return f"{in_numbers(round(100 * share, 1))} %"

@@ -1,0 +1,172 @@
+"""A pull or a push at a frame: force over the travel of the crosshead."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from endurant.core.bench.picture import (
+    Axis,
+    Columns,
+    DeviceKind,
+    Drawing,
+    asks_for,
+    by_hand,
+    holds_of,
+    reads_of,
+)
+from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.status import separation_mm
+from endurant.core.bench.suspicions import Expected
+from endurant.core.methods.guide import FrameGuide
+from endurant.core.methods.method import Method
+from endurant.core.quantities import in_numbers
+
+
+class TracePicture:
+    """One specimen, one trace."""
+
+    device: DeviceKind | None = "frame"
+
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+        """Set up, clamp, zero, run; with an extensometer also the pause in which it comes off."""
+        guide, frame = method.guide, frame_of(method)
+        checks = guide.ready_checks
+        acts = [
+            Act(
+                code="prepare",
+                title="Set the frame up",
+                why="The jaws come to their distance and the speed is set. Keep fingers clear "
+                "while they move.",
+                button="Set jaws and speed",
+                tells="prepare",
+                reads=reads_of(checks, "gauge-length", "speed"),
+            ),
+            *by_hand(checks),
+        ]
+        acts.append(
+            Act(
+                code="zero",
+                title="Zero force and extension",
+                why="What the frame shows before the pull would be added to every figure.",
+                button="Zero",
+                tells="zero",
+                reads=reads_of(checks, "zeroed"),
+            )
+        )
+        holds = holds_of(checks)
+        acts.append(
+            Act(
+                code="start",
+                title=f"{'; '.join(holds.values()) or 'Everything clear'}?",
+                why=f"Then the crosshead starts: {in_numbers(speed_of(frame, parameters))} mm per "
+                "minute.",
+                button="All is clear, start {label}",
+                confirms=holds,
+                records=True,
+                hold=True,
+                caution="Jaws pinch and crush. Local rules for the machine and its guard go "
+                "before this page.",
+            )
+        )
+        if frame.extensometer:
+            acts += _OFF
+        if frame.after:
+            acts.append(
+                Act(
+                    code="looked",
+                    title="Look at {label}, and write down what is seen",
+                    why="Some of it is not on the trace.",
+                    button="Write it down",
+                    phase="after",
+                    asks=asks_for(method, frame.after),
+                )
+            )
+        return tuple(acts)
+
+    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+        """What was written down, and the trace."""
+        return {**state.facts, **({} if columns is None else {"trace": dict(columns)})}
+
+    def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
+        """Force over travel."""
+        frame = frame_of(method)
+        reach = frame.travel_mm if frame.until == "travel" else frame.travel_mm / 8
+        return Drawing(
+            Axis("extension_mm", "Extension", "mm"), Axis("force_n", "Force", "N"), reach
+        )
+
+    def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
+        """Jaws, speed, and where it ends."""
+        frame = frame_of(method)
+        set_to: dict[str, float | str] = {
+            "speed_mm_min": speed_of(frame, parameters),
+            "end_mm": frame.travel_mm,
+            "until": frame.until,
+        }
+        start_mm = separation_mm(parameters) or frame.usual_start_mm
+        if start_mm:
+            set_to["gauge_mm"] = start_mm
+        if frame.extensometer:
+            set_to["off_strain"] = float(parameters.get("extensometer_off_strain") or 0)
+            set_to["strain_over_mm"] = float(parameters.get("gauge_length_mm") or 0) or 50.0
+        return set_to
+
+
+def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
+    """What a trace of this method should be like."""
+    frame = frame_of(method)
+    ends = frame.until == "travel"
+    return Expected(
+        jagged=frame.jagged,
+        breaks=not ends and not frame.jagged,
+        speed_mm_min=speed_of(frame, parameters),
+        travel_mm=frame.travel_mm if ends and frame.jagged else None,
+    )
+
+
+def speed_of(frame: FrameGuide, parameters: Mapping[str, Any]) -> float:
+    """The speed of the crosshead in mm per minute: as asked for, by a rate, or the usual one."""
+    asked = float(parameters.get("speed_mm_min") or 0)
+    if asked:
+        return asked
+    rate = float(parameters.get("rate_percent_per_min") or 0)
+    start_mm = separation_mm(parameters) or frame.usual_start_mm
+    return rate / 100 * start_mm if rate and start_mm else frame.usual_speed_mm_min
+
+
+def frame_of(method: Method) -> FrameGuide:
+    """How a frame runs this method; raises TypeError for one that no frame runs."""
+    if not isinstance(method.guide.live, FrameGuide):
+        raise TypeError(f"{method.id} is not run by a frame")
+    return method.guide.live
+
+
+_OFF = (
+    Act(
+        code="extensometer-off",
+        title="Take the extensometer off",
+        why="The frame pauses at its strain: what breaks would break it too.",
+        button="It is off",
+        phase="paused",
+        confirms={"extensometer-off": "Extensometer off the specimen"},
+    ),
+    Act(
+        code="pin-back",
+        title="Put its pin back, and lay it down",
+        why="So that it is ready, and nothing hangs in the way.",
+        button="The pin is back",
+        phase="paused",
+    ),
+    Act(
+        code="go-on",
+        title="Everything clear? Then go on",
+        why="The frame goes on from where it stands; it does not return to zero.",
+        button="Go on to the break",
+        phase="paused",
+        confirms={"fingers-clear": "Fingers clear of the jaws"},
+        tells="go-on",
+        resumes=True,
+        hold=True,
+    ),
+)

@@ -1,0 +1,1 @@
+"""Conditioning: atmospheres, what a stay proves, chains of stays, and their documents."""

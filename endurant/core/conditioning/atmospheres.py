@@ -1,0 +1,105 @@
+"""Atmospheres, and whether a specimen has served its time in one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from endurant.core.quantities import above
+from endurant.core.refusals import Invalid, quoted
+
+
+@dataclass(frozen=True)
+class Atmosphere:
+    """Set point with tolerances in °C and %RH (none for an oven), and the least stay in minutes."""
+
+    id: str
+    title: str
+    temperature_c: float
+    temperature_tolerance_c: float
+    humidity_percent: float | None
+    humidity_tolerance_percent: float | None
+    least_minutes: float
+
+    def holds(self, temperature_c: float, humidity_percent: float | None) -> bool:
+        """A reading is in tolerance; the ends are inside."""
+        off_humidity = humidity_percent is not None and self.is_off_humidity(humidity_percent)
+        return not (self.is_off_temperature(temperature_c) or off_humidity)
+
+    def is_off_temperature(self, temperature_c: float) -> bool:
+        """The temperature is out of tolerance."""
+        return above(abs(temperature_c - self.temperature_c), self.temperature_tolerance_c)
+
+    def is_off_humidity(self, humidity_percent: float) -> bool:
+        """The humidity is out of tolerance, where the atmosphere has one."""
+        if self.humidity_percent is None or self.humidity_tolerance_percent is None:
+            return False
+        off = abs(humidity_percent - self.humidity_percent)
+        return above(off, self.humidity_tolerance_percent)
+
+    def in_words(self) -> str:
+        """Set point and tolerances as a person writes them: 20 ± 2 °C, 65 ± 4 %RH."""
+        words = f"{self.temperature_c:g}\u00a0±\u00a0{self.temperature_tolerance_c:g}\u00a0°C"
+        if self.humidity_percent is None:
+            return words
+        return (
+            f"{words}, {self.humidity_percent:g}\u00a0±\u00a0"
+            f"{self.humidity_tolerance_percent:g}\u00a0%RH"
+        )
+
+
+ATMOSPHERES = {
+    atmosphere.id: atmosphere
+    for atmosphere in (
+        Atmosphere("textile-20-65", "Textile room", 20, 2, 65, 4, 24 * 60),
+        Atmosphere("geo-21-65", "Geotextile room", 21, 2, 65, 5, 2 * 60),
+        Atmosphere("plastics-23-50", "Plastics room", 23, 2, 50, 10, 40 * 60),
+        Atmosphere("film-23-50", "Film room", 23, 2, 50, 5, 40 * 60),
+        Atmosphere("paper-23-50", "Paper room", 23, 1, 50, 2, 24 * 60),
+        Atmosphere("rubber-23-50", "Rubber room", 23, 2, 50, 10, 16 * 60),
+        Atmosphere("oven-105", "Drying oven", 105, 3, None, None, 30),
+        Atmosphere("desiccator", "Desiccator", 23, 5, None, None, 15),
+        Atmosphere("pre-conditioning", "Pre-conditioning cabinet", 45, 5, 17.5, 7.5, 4 * 60),
+        Atmosphere("chamber", "Cold or hot chamber", 0, 2, None, None, 30),
+        Atmosphere("water", "Water bath", 20, 2, None, None, 60),
+    )
+}
+PRE_CONDITIONING = "pre-conditioning"
+WATER = "water"
+
+
+def atmosphere_in_words(atmosphere_id: str | None) -> str:
+    """The atmosphere as a report names it; raises Invalid."""
+    if atmosphere_id is None:
+        return "none asked for: tested as received"
+    atmosphere = find_atmosphere(atmosphere_id)
+    hours = atmosphere.least_minutes / 60
+    return f"{atmosphere.title}, {atmosphere.in_words()}, {hours:g} h at least"
+
+
+def find_atmosphere(atmosphere_id: str) -> Atmosphere:
+    """The atmosphere with this id; raises Invalid that names the known ones."""
+    if atmosphere_id not in ATMOSPHERES:
+        raise Invalid(
+            f"atmosphere {quoted(atmosphere_id)} is not known; "
+            f"expected one of {', '.join(ATMOSPHERES)}",
+            field="atmosphere",
+        )
+    return ATMOSPHERES[atmosphere_id]
+
+
+def serves_for(atmosphere_id: str, asked_id: str) -> bool:
+    """A room kept to one atmosphere serves where another is asked for: it is kept as tightly."""
+    if atmosphere_id == asked_id:
+        return True
+    specimen, other = find_atmosphere(atmosphere_id), find_atmosphere(asked_id)
+    if specimen.humidity_percent is None or other.humidity_percent is None:
+        return False
+    off_c = abs(specimen.temperature_c - other.temperature_c)
+    off_percent = abs(specimen.humidity_percent - other.humidity_percent)
+    return not (
+        above(off_c + specimen.temperature_tolerance_c, other.temperature_tolerance_c)
+        or above(
+            off_percent + (specimen.humidity_tolerance_percent or 0),
+            other.humidity_tolerance_percent or 0,
+        )
+    )

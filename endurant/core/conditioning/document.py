@@ -1,0 +1,200 @@
+"""The conditioning document: did a specimen serve its time, by its enclosure's log or by weight."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC, datetime, timedelta
+from itertools import pairwise
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Field, PlainValidator
+from pydantic_core import PydanticCustomError
+
+from endurant.core.bounds import refuse_what_is_not_finite
+from endurant.core.conditioning.atmospheres import Atmosphere, find_atmosphere
+from endurant.core.conditioning.excursions import excursions
+from endurant.core.conditioning.stays import Counted, LogRules, Policy, Reading, Tally, stretches_of
+from endurant.core.conditioning.weighing import equilibrium
+from endurant.core.fields import NotNegative, Number, Positive, Strict
+from endurant.core.reading import read_model
+from endurant.core.refusals import Invalid, quoted
+
+
+def _as_moment(given: Any) -> datetime:
+    """An ISO time with Z or an offset, in UTC."""
+    if isinstance(given, datetime) and given.tzinfo is not None:
+        return given.astimezone(UTC)
+    refused = PydanticCustomError(
+        "column",
+        "must be an ISO time with Z or an offset, from 1900 to 2200; {given} was given",
+        {"given": quoted(given)},
+    )
+    if not isinstance(given, str):
+        raise refused
+    try:
+        moment = datetime.fromisoformat(given)
+        if moment.tzinfo is None:
+            raise refused
+        moment = moment.astimezone(UTC)
+    except (ValueError, OverflowError):
+        raise refused from None
+    if not EARLIEST <= moment <= LATEST:
+        raise refused
+    return moment
+
+
+EARLIEST, LATEST = datetime(1900, 1, 1, tzinfo=UTC), datetime(2200, 1, 1, tzinfo=UTC)
+Moment = Annotated[Any, PlainValidator(_as_moment)]
+Temperature = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-273.15, le=5000)]
+Percent = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=100)]
+Mass = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=1e-6, le=1e8)]
+
+
+class AtmosphereAsked(Strict):
+    """Set point, tolerances and least stay; no humidity when it is null."""
+
+    temperature_c: Number
+    temperature_tolerance_c: NotNegative
+    humidity_percent: Percent | None = None
+    humidity_tolerance_percent: NotNegative | None = None
+    least_minutes: Positive
+
+
+class LogAsked(Strict):
+    """A stay in an enclosure with its log."""
+
+    columns: ClassVar = {"log": ("time", "temperature_c", "humidity_percent")}
+
+    kind: Literal["conditioning"] = "conditioning"
+    atmosphere: str | AtmosphereAsked
+    log: Annotated[list[tuple[Moment, Temperature, Percent | None]], Field(max_length=2_000_000)]
+    hung_at: Moment
+    now: Moment
+    policy: Policy = "restart"
+    max_gap_min: Positive = 15
+    max_outside_percent: Percent = 5
+
+
+class WeighingsAsked(Strict):
+    """Weighings of a specimen."""
+
+    columns: ClassVar = {"weighings": ("time", "mass_g")}
+
+    kind: Literal["conditioning"] = "conditioning"
+    weighings: Annotated[list[tuple[Moment, Mass]], Field(min_length=1, max_length=100_000)]
+    min_hours: Positive = 2
+    max_percent: NotNegative = 0.25
+
+
+def condition_document(data: Any) -> dict[str, Any]:
+    """The object that answers a conditioning document; raises Invalid."""
+    if not isinstance(data, dict):
+        raise Invalid("a conditioning document is an object with a log, or with weighings")
+    if "weighings" in data:
+        answer = weigh(read_model(WeighingsAsked, data, "conditioning"))
+    else:
+        answer = serve(read_model(LogAsked, data, "conditioning"))
+    refuse_what_is_not_finite(answer, "conditioning")
+    return answer
+
+
+def serve(asked: LogAsked) -> dict[str, Any]:
+    """What a log proves of a stay, under both schools."""
+    if asked.now < asked.hung_at:
+        raise Invalid("now lies before hung_at; expected a later time", field="now")
+    rules = LogRules(_atmosphere_of(asked), asked.max_gap_min, asked.max_outside_percent)
+    check_log(asked.log, rules.atmosphere)
+    stretches = stretches_of(asked.log, (asked.hung_at, asked.now), rules)
+    tally = Tally(asked.hung_at)
+    for stretch in stretches:
+        tally = tally.with_stretch(stretch, rules)
+    counted = Counted(tally, asked.now, rules.atmosphere.least_minutes)
+    school = counted.school(asked.policy)
+    return {
+        "least_minutes": float(counted.least_minutes),
+        "minutes_in_tolerance": tally.inside_minutes,
+        "minutes_outside": tally.outside_minutes,
+        "minutes_unproven": tally.unproven_minutes,
+        "excursions": [
+            {
+                "from": in_utc(excursion.start),
+                "to": None if excursion.end is None else in_utc(excursion.end),
+                "minutes": excursion.minutes,
+                "worst_temperature_c": excursion.worst_temperature_c,
+                "worst_humidity_percent": excursion.worst_humidity_percent,
+            }
+            for excursion in excursions(stretches, rules.atmosphere)
+        ],
+        "gaps": [
+            {
+                "from": in_utc(stretch.start),
+                "to": in_utc(stretch.end),
+                "minutes": stretch.minutes,
+            }
+            for stretch in stretches
+            if stretch.gap
+        ],
+        "restart": _school_in_words(counted, "restart"),
+        "subtract": _school_in_words(counted, "subtract"),
+        "policy": asked.policy,
+        "ready": counted.is_ready(asked.policy),
+        "minutes_left": max(counted.least_minutes - school.minutes, 0.0),
+    }
+
+
+def _school_in_words(counted: Counted, policy: Policy) -> dict[str, Any]:
+    ready_at, due_at = counted.ready_at(policy), counted.due_at(policy)
+    return {
+        "minutes": counted.school(policy).minutes,
+        "ready": counted.is_ready(policy),
+        "ready_at": None if ready_at is None else in_utc(ready_at),
+        "due_at": None if due_at is None else in_utc(due_at),
+    }
+
+
+def _atmosphere_of(asked: LogAsked) -> Atmosphere:
+    if isinstance(asked.atmosphere, str):
+        return find_atmosphere(asked.atmosphere)
+    return Atmosphere(id="asked", title="", **asked.atmosphere.model_dump())
+
+
+def check_log(log: Sequence[Reading], atmosphere: Atmosphere) -> None:
+    """Readings in order of time, with a humidity where the atmosphere has one."""
+    for place, (row, after) in enumerate(pairwise(log), start=2):
+        if after[0] <= row[0]:
+            raise Invalid(
+                f"log: row {place}: time is {in_utc(after[0])}, not after the row before; "
+                "times rise from row to row",
+                field="time",
+            )
+    if atmosphere.humidity_percent is not None:
+        for place, row in enumerate(log, start=1):
+            if row[2] is None:
+                raise Invalid(
+                    f"log: row {place}: humidity_percent is missing; expected a number",
+                    field="humidity_percent",
+                )
+
+
+def weigh(asked: WeighingsAsked) -> dict[str, Any]:
+    """Whether two weighings far enough apart agree, and which."""
+    for place, (row, after) in enumerate(pairwise(asked.weighings), start=2):
+        if after[0] <= row[0]:
+            raise Invalid(
+                f"weighings: row {place}: time is not after the row before; "
+                "times rise from row to row",
+                field="time",
+            )
+    reached = equilibrium(asked.weighings, asked.min_hours, asked.max_percent)
+    return {
+        "reached": reached.reached,
+        "at": None if reached.at is None else in_utc(reached.at),
+        "against": None if reached.against is None else in_utc(reached.against),
+        "change_percent": reached.change_percent,
+    }
+
+
+def in_utc(moment: datetime) -> str:
+    """ISO in UTC with Z, to the second."""
+    rounded = (moment + timedelta(microseconds=500_000)).replace(microsecond=0)
+    return rounded.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")

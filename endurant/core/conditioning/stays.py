@@ -1,0 +1,318 @@
+"""What a stay in an enclosure has served: by its log, under both schools, or by the clock.
+
+A log is folded into a tally reading by reading, so that a stay of months is never counted from
+its beginning again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import datetime, timedelta
+from typing import Literal
+
+from endurant.core.conditioning.atmospheres import Atmosphere
+from endurant.core.quantities import above, at_least
+
+Policy = Literal["restart", "subtract"]
+CountedBy = Literal["log", "clock", "weighing"]
+StretchState = Literal["inside", "outside", "unproven"]
+Reading = tuple[datetime, float, float | None]
+"""A moment with its zone, the temperature in °C, and the relative humidity in % or None."""
+
+MOST_GAP_MINUTES = 15.0
+MOST_OUTSIDE_PERCENT = 5.0
+MINUTE = timedelta(minutes=1)
+
+
+@dataclass(frozen=True)
+class LogRules:
+    """What a log is held against.
+
+    No reading for longer than `max_gap_min` proves nothing; under `subtract`, time outside
+    restarts the clock once it reaches `max_outside_percent` of the least stay.
+    """
+
+    atmosphere: Atmosphere
+    max_gap_min: float = MOST_GAP_MINUTES
+    max_outside_percent: float = MOST_OUTSIDE_PERCENT
+
+    @property
+    def outside_limit_min(self) -> float:
+        """Minutes outside that restart the clock under `subtract`."""
+        return self.max_outside_percent / 100 * self.atmosphere.least_minutes
+
+
+@dataclass(frozen=True)
+class StayStretch:
+    """A stretch of a stay: in tolerance, outside, or unproven; with the reading that stands.
+
+    `gap`: no reading came for longer than the log may be silent.
+    """
+
+    start: datetime
+    end: datetime
+    state: StretchState
+    reading: tuple[float, float | None] | None
+    gap: bool = False
+
+    @property
+    def minutes(self) -> float:
+        """Its length."""
+        return (self.end - self.start) / MINUTE
+
+
+def stretch_before(hung_at: datetime, first: datetime, rules: LogRules) -> StayStretch:
+    """The stretch before the first reading of a log, which proves nothing."""
+    silent = above((first - hung_at) / MINUTE, rules.max_gap_min)
+    return StayStretch(hung_at, first, "unproven", None, gap=silent)
+
+
+def stretch_of(
+    reading: Reading, until: datetime, stay: tuple[datetime, datetime], rules: LogRules
+) -> StayStretch:
+    """The stretch for which a reading stands, clipped to the stay; `until` is the next reading."""
+    at, temperature, humidity = reading
+    start, end = max(at, stay[0]), min(until, stay[1])
+    silent = above((until - at) / MINUTE, rules.max_gap_min) and end > start
+    shown = (temperature, humidity)
+    if not rules.atmosphere.holds(temperature, humidity):
+        return StayStretch(start, end, "outside", shown, gap=silent)
+    if above((until - at) / MINUTE, rules.max_gap_min):
+        return StayStretch(start, end, "unproven", shown, gap=silent)
+    return StayStretch(start, end, "inside", shown)
+
+
+def stretches_of(
+    log: Sequence[Reading], stay: tuple[datetime, datetime], rules: LogRules
+) -> list[StayStretch]:
+    """The stay from hanging to now, parted at the readings; each stands until the next."""
+    hung_at, now = stay
+    stretches: list[StayStretch] = []
+    first = log[0][0] if log else now
+    if first > hung_at:
+        stretches.append(stretch_before(hung_at, min(first, now), rules))
+    for place, reading in enumerate(log):
+        is_last = place + 1 == len(log)
+        until = max(now, reading[0]) if is_last else log[place + 1][0]
+        if reading[0] > now or until < hung_at or (until == hung_at and not is_last):
+            continue
+        stretches.append(stretch_of(reading, until, stay, rules))
+    return stretches
+
+
+@dataclass(frozen=True)
+class SchoolCount:
+    """What one school has counted so far, in minutes; `restarts` after time outside."""
+
+    minutes: float = 0.0
+    outside: float = 0.0
+    restarts: bool = False
+    ready_at: datetime | None = None
+
+    def after(self, stretch: StayStretch, least: float, outside_limit: float | None) -> SchoolCount:
+        """The count with one stretch more.
+
+        Without a limit every excursion restarts the clock; with one only when the total
+        outside since the last restart reaches it.
+        """
+        if stretch.state == "outside":
+            outside = self.outside + stretch.minutes
+            restarts = outside_limit is None or at_least(outside, outside_limit)
+            if restarts:
+                return SchoolCount(0.0, outside, restarts=True)
+            return replace(self, outside=outside, restarts=False)
+        outside = 0.0 if self.restarts else self.outside
+        if stretch.state != "inside":
+            return replace(self, outside=outside, restarts=False)
+        missing = least - self.minutes
+        minutes = self.minutes + stretch.minutes
+        ready_at = self.ready_at
+        if ready_at is None and at_least(minutes, least):
+            ready_at = stretch.start + timedelta(minutes=max(missing, 0.0))
+        return SchoolCount(minutes, outside, restarts=False, ready_at=ready_at)
+
+
+@dataclass(frozen=True)
+class Tally:
+    """A stay counted up to its newest reading `last`, whose own stretch is still open.
+
+    Totals are in minutes; `excursions` counts runs of stretches outside.
+    """
+
+    hung_at: datetime
+    restart: SchoolCount = field(default_factory=SchoolCount)
+    subtract: SchoolCount = field(default_factory=SchoolCount)
+    inside_minutes: float = 0.0
+    outside_minutes: float = 0.0
+    unproven_minutes: float = 0.0
+    excursions: int = 0
+    state: StretchState | None = None
+    last: Reading | None = None
+
+    def with_stretch(self, stretch: StayStretch, rules: LogRules) -> Tally:
+        """The tally with one closed stretch more."""
+        least = rules.atmosphere.least_minutes
+        begins = stretch.state == "outside" and self.state != "outside"
+        return replace(
+            self,
+            restart=self.restart.after(stretch, least, None),
+            subtract=self.subtract.after(stretch, least, rules.outside_limit_min),
+            inside_minutes=self.inside_minutes + (stretch.state == "inside") * stretch.minutes,
+            outside_minutes=self.outside_minutes + (stretch.state == "outside") * stretch.minutes,
+            unproven_minutes=self.unproven_minutes
+            + (stretch.state == "unproven") * stretch.minutes,
+            excursions=self.excursions + begins,
+            state=stretch.state,
+        )
+
+    def with_reading(self, reading: Reading, rules: LogRules) -> Tally:
+        """The tally with one reading more, which is later than the last."""
+        return replace(self._closed_at(reading[0], reading[0], rules), last=reading)
+
+    def _closed_at(self, until: datetime, now: datetime, rules: LogRules) -> Tally:
+        """The tally with the open stretch closed where the next reading stands."""
+        if self.last is None:
+            if until <= self.hung_at:
+                return self
+            return self.with_stretch(stretch_before(self.hung_at, min(until, now), rules), rules)
+        if until <= self.hung_at:
+            return self
+        return self.with_stretch(stretch_of(self.last, until, (self.hung_at, now), rules), rules)
+
+    def at(self, now: datetime, rules: LogRules, after: datetime | None = None) -> Counted:
+        """What is counted at `now`, which is not before the last reading.
+
+        `after` is the moment of the first reading later than `now`, where there is one.
+        """
+        until = now if after is None else after
+        if self.last is None:
+            whole = self if until <= self.hung_at else self._closed_at(until, now, rules)
+        elif until == self.hung_at:
+            stay = (self.hung_at, now)
+            whole = self.with_stretch(stretch_of(self.last, until, stay, rules), rules)
+        else:
+            whole = self._closed_at(until, now, rules)
+        return Counted(whole, now, rules.atmosphere.least_minutes)
+
+
+@dataclass(frozen=True)
+class Counted:
+    """A tally closed at one moment."""
+
+    tally: Tally
+    now: datetime
+    least_minutes: float
+
+    def school(self, policy: Policy) -> SchoolCount:
+        """What a school counts."""
+        return self.tally.restart if policy == "restart" else self.tally.subtract
+
+    def is_ready(self, policy: Policy) -> bool:
+        """The least stay is served."""
+        return at_least(self.school(policy).minutes, self.least_minutes)
+
+    def ready_at(self, policy: Policy) -> datetime | None:
+        """When it was served, to the second."""
+        return to_second(self.school(policy).ready_at) if self.is_ready(policy) else None
+
+    def due_at(self, policy: Policy) -> datetime | None:
+        """When it will be served; None once it is, and while the log proves nothing."""
+        if self.is_ready(policy) or self.tally.state != "inside":
+            return None
+        missing = self.least_minutes - self.school(policy).minutes
+        return to_second(self.now + timedelta(minutes=missing))
+
+    def served(self, policy: Policy) -> Served:
+        """The same under the school of a house."""
+        tally = self.tally
+        return Served(
+            minutes=self.school(policy).minutes,
+            least_minutes=self.least_minutes,
+            ready=self.is_ready(policy),
+            ready_at=self.ready_at(policy),
+            due_at=self.due_at(policy),
+            counted_by="log",
+            restart_minutes=tally.restart.minutes,
+            subtract_minutes=tally.subtract.minutes,
+            outside_minutes=tally.outside_minutes,
+            unproven_minutes=tally.unproven_minutes,
+            excursions=tally.excursions,
+        )
+
+
+@dataclass(frozen=True)
+class Served:
+    """How far a specimen's stay has come at one moment.
+
+    `ready_at` is the moment its time was served; before that `due_at` says when it will be, None
+    while the log proves nothing or is out of tolerance. Both schools are told: `restart_minutes`
+    after the last excursion, `subtract_minutes` without those outside.
+    """
+
+    minutes: float
+    least_minutes: float
+    ready: bool
+    ready_at: datetime | None
+    due_at: datetime | None
+    counted_by: CountedBy
+    restart_minutes: float
+    subtract_minutes: float
+    outside_minutes: float = 0
+    unproven_minutes: float = 0
+    excursions: int = 0
+
+    @property
+    def runs_out_at(self) -> datetime | None:
+        """When the least time was or will be served, as far as that is known."""
+        return self.ready_at or self.due_at
+
+
+def served_by_clock(hung_at: datetime, now: datetime, least_minutes: float) -> Served:
+    """The stay from `hung_at` to `now` where no log is kept; both carry a time zone.
+
+    Every minute since hanging counts.
+    """
+    end = hung_at + timedelta(minutes=least_minutes)
+    minutes = max((now - hung_at) / MINUTE, 0.0)
+    ready = now >= end
+    return Served(
+        minutes=minutes,
+        least_minutes=least_minutes,
+        ready=ready,
+        ready_at=end if ready else None,
+        due_at=None if ready else end,
+        counted_by="clock",
+        restart_minutes=minutes,
+        subtract_minutes=minutes,
+    )
+
+
+def tally_of(tally: Tally, log: Iterable[Reading], rules: LogRules) -> Tally:
+    """The tally with more readings, which rise in time."""
+    for reading in log:
+        tally = tally.with_reading(reading, rules)
+    return tally
+
+
+def served_by_log(
+    log: Sequence[Reading],
+    stay: tuple[datetime, datetime],
+    rules: LogRules,
+    policy: Policy,
+) -> Served:
+    """What a log proves of a stay, from hanging to `now` or to being taken out.
+
+    `log` rises in time, begins with the last reading before the stay, and may go on after it.
+    """
+    hung_at, now = stay
+    tally = tally_of(Tally(hung_at), (specimen for specimen in log if specimen[0] <= now), rules)
+    after = next((specimen[0] for specimen in log if specimen[0] > now), None)
+    return tally.at(now, rules, after).served(policy)
+
+
+def to_second(moment: datetime | None) -> datetime | None:
+    """The moment rounded to the second, as documents carry it."""
+    if moment is None:
+        return None
+    return (moment + timedelta(microseconds=500_000)).replace(microsecond=0)

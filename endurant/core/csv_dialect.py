@@ -1,0 +1,89 @@
+"""How CSV files are written: the one reader and the one writer of them.
+
+A file parts its cells by semicolons, tabs or commas; with the first two, decimals may stand
+after a comma.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+from endurant.core.refusals import Invalid
+
+MOST_BYTES = 64 * 1024 * 1024
+DELIMITERS = (";", "\t", ",")
+_PARTED_BY = {";": "semicolons", "\t": "tabs", ",": "commas"}
+_NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")
+
+
+@dataclass(frozen=True)
+class Dialect:
+    """What parts the cells, and what stands before decimals."""
+
+    delimiter: str
+    decimal: str = "."
+
+    def rows(self, lines: Iterable[str]) -> Iterator[list[str]]:
+        """The cells of each line; raises Invalid for what is no CSV."""
+        try:
+            yield from csv.reader(lines, delimiter=self.delimiter)
+        except csv.Error as error:
+            raise Invalid(f"this is no CSV file: {error}", field="file") from error
+
+    def plain(self, text: str) -> str:
+        """Text whose numbers have a decimal point."""
+        return text.replace(",", ".") if self.decimal == "," else text
+
+    def number(self, cell: str) -> float:
+        """The number in a cell; raises ValueError."""
+        return float(self.plain(cell.strip()))
+
+    def in_words(self) -> str:
+        """How the file is written."""
+        return f"columns parted by {_PARTED_BY[self.delimiter]}, decimal {self.decimal!r}"
+
+
+def dialect_of(delimiter: str, rows: Sequence[str]) -> Dialect:
+    """The dialect of rows that are parted in a known way."""
+    with_comma = delimiter != "," and any("," in line for line in rows[:50])
+    return Dialect(delimiter, "," if with_comma else ".")
+
+
+def text_of(data: bytes) -> str:
+    """The text of a CSV file; raises Invalid for one that is too large or no text."""
+    if len(data) > MOST_BYTES:
+        raise Invalid(
+            f"the file has {len(data) / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read",
+            field="file",
+        )
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = data.decode("latin-1")
+    if "\0" in text:
+        raise Invalid("this is no CSV file: it holds bytes that are no text", field="file")
+    return text
+
+
+def harmless(text: str) -> str:
+    """A cell that a spreadsheet would take for a formula, made plain text; numbers stay."""
+    formula = text.startswith(("=", "+", "-", "@", "\t", "\r"))
+    return f"'{text}" if formula and not _NUMBER.fullmatch(text) else text
+
+
+def csv_text(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
+    """A header and its rows as CSV; no cell is a formula to whatever opens it."""
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow([harmless(name) for name in header])
+    writer.writerows([harmless(cell) for cell in row] for row in rows)
+    return text.getvalue()
+
+
+def figure_cell(figure: float | None) -> str:
+    """A figure with every digit; nothing for none."""
+    return "" if figure is None else repr(figure)

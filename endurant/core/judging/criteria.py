@@ -1,0 +1,134 @@
+"""What a property must be: a limit of every kind, and how it is read."""
+
+from __future__ import annotations
+
+import re
+from decimal import Decimal
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import AfterValidator, Field, model_validator
+
+from endurant.core.fields import Positive, Strict, Whole
+from endurant.core.quantities import (
+    last_place,
+    read_grade,
+)
+from endurant.core.refusals import quoted
+
+Operator = Literal[">=", "<=", "between"]
+
+
+On = Literal["mean", "median", "every", "class", "grade", "count", "no-failures", "report-only"]
+
+
+FIGURES = ("mean", "median", "every")
+
+
+_PLAIN_NUMBER = re.compile(r"-?\d{1,12}(\.\d{1,9})?|[1-4]-[2-5]")
+
+
+_SIGNS = {">=": "≥", "<=": "≤"}
+
+
+_OWN_OPERATOR: dict[str, Operator] = {"class": "<=", "grade": ">=", "count": ">="}
+
+
+def _limit_text(text: str) -> str:
+    if not _PLAIN_NUMBER.fullmatch(text):
+        raise ValueError(f"expected a plain number such as 25 or 25.0; {quoted(text)} was given")
+    return text
+
+
+LimitText = Annotated[str, AfterValidator(_limit_text)]
+"""A limit as it is written: its last place says to where figures are rounded."""
+
+
+class Criterion(Strict):
+    """What a property must be.
+
+    A mean, a median or every single value against a limit or between two; a class, a grade,
+    a count; no failures of so many; or nothing, when it is only reported.
+    """
+
+    on: On = Field("mean", description="Which figure is judged.")
+    op: Operator | None = Field(None, description="At least, at most, or between two limits.")
+    limit: LimitText | None = Field(
+        None, description="The limit as text, so that its last place is known."
+    )
+    low: LimitText | None = Field(None, description="The lower limit of two.")
+    high: LimitText | None = Field(None, description="The upper limit of two.")
+    none_below_percent: Positive | None = Field(
+        None, description="No single value below this many percent of the limit."
+    )
+    of: Whole | None = Field(None, description="How many are tested without a failure.")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _own_operator(cls, data: Any) -> Any:
+        """Give a class, a grade, a count and a plain limit their own operator."""
+        if not isinstance(data, dict) or data.get("op") is not None:
+            return data
+        on = data.get("on", "mean")
+        if not isinstance(on, str):
+            return data
+        if on in _OWN_OPERATOR:
+            return data | {"op": _OWN_OPERATOR[on]}
+        return data | {"op": ">="} if on in FIGURES else data
+
+    @model_validator(mode="after")
+    def _fields_go_together(self) -> Self:
+        """Each kind has its own fields, and no others."""
+        wanted = _fields_wanted(self)
+        for name in ("limit", "low", "high", "of"):
+            given = getattr(self, name) is not None
+            if given and name not in wanted:
+                raise ValueError(f"{name} does not go with {self.on}")
+            if not given and name in wanted:
+                raise ValueError(f"{name} is missing; {self.on} needs it")
+        if self.on in _OWN_OPERATOR and self.op != _OWN_OPERATOR[self.on]:
+            raise ValueError(f"op must be {_OWN_OPERATOR[self.on]} for {self.on}")
+        if self.on in ("no-failures", "report-only") and self.op is not None:
+            raise ValueError(f"op does not go with {self.on}")
+        if self.none_below_percent is not None and (
+            self.on not in ("mean", "median") or self.op != ">="
+        ):
+            raise ValueError("none_below_percent goes with a mean or a median of at least a limit")
+        if self.on == "grade":
+            read_grade(self.limit)
+        elif any("-" in (text or "")[1:] for text in (self.limit, self.low, self.high)):
+            raise ValueError("expected a plain number such as 25 or 25.0")
+        if self.op == "between" and Decimal(self.low or 0) > Decimal(self.high or 0):
+            raise ValueError("low must not be above high")
+        return self
+
+    def in_words(self, unit: str) -> str:
+        """The limit as it is read, such as mean ≥ 25.0 N, with a no-break space before the unit."""
+        after = f"\u00a0{unit}" if unit and unit != "grade" else ""
+        if self.on == "report-only":
+            return "report only"
+        if self.on == "no-failures":
+            return f"no failures of {self.of}"
+        if self.op == "between":
+            return f"{self.on} from {self.low} to {self.high}{after}"
+        words = f"{self.on} {_SIGNS[self.op or '>=']} {self.limit}{after}"
+        if self.none_below_percent is not None:
+            words += f", none below {self.none_below_percent:g}\u00a0%"
+        return words
+
+    def limits(self) -> list[tuple[Operator, str]]:
+        """The limits that a figure is held against, each with its operator."""
+        if self.op == "between":
+            return [(">=", self.low or ""), ("<=", self.high or "")]
+        return [(self.op or ">=", self.limit or "")]
+
+    def places(self) -> int:
+        """Decimals to which a figure is rounded: those of the finer limit."""
+        return max(last_place(text) for _, text in self.limits())
+
+
+def _fields_wanted(criterion: Criterion) -> tuple[str, ...]:
+    if criterion.on == "report-only":
+        return ()
+    if criterion.on == "no-failures":
+        return ("of",)
+    return ("low", "high") if criterion.op == "between" else ("limit",)

@@ -1,0 +1,274 @@
+"""The judging document: statistics, outliers, sample sizes, rounding and criteria as one object."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import asdict
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import Field, PlainValidator, model_validator
+from pydantic_core import PydanticCustomError
+
+from endurant.core.bounds import refuse_what_is_not_finite
+from endurant.core.fields import Name, NotNegative, Number, Positive, Strict
+from endurant.core.judging.criteria import FIGURES, Criterion
+from endurant.core.judging.uncertainty import Contribution, uncertainty
+from endurant.core.judging.verdicts import (
+    NOT_JUDGED,
+    Evidence,
+    RowVerdict,
+    Rules,
+    judge,
+    report_verdict,
+)
+from endurant.core.quantities import (
+    RoundingRule,
+    as_decimal,
+    read_grade,
+    round_to_decimals,
+    round_to_significant,
+    round_to_step,
+)
+from endurant.core.reading import read_model
+from endurant.core.refusals import Invalid, quoted
+from endurant.core.statistics import Measured, Qualifier, grubbs, sample_size, summarise
+
+MOST_VALUES = 100_000
+
+Values = Annotated[list[Number], Field(min_length=1, max_length=MOST_VALUES)]
+Share = Annotated[float, Field(strict=True, gt=0, lt=1)]
+_NUMBER = re.compile(r"[+-]?\d{1,30}(\.\d{0,30})?([eE][+-]?\d{1,2})?")
+
+
+class StatisticsAsked(Strict):
+    """`statistics`: values, and what their uncertainty is made of."""
+
+    kind: Literal["statistics"]
+    values: Values
+    budget: Annotated[list[Contribution], Field(max_length=100)] | None = None
+    k: Positive = 2
+
+    def answer(self) -> dict[str, Any]:
+        """Statistics, with a budget the uncertainty of the mean."""
+        statistics = summarise(self.values)
+        answer: dict[str, Any] = dict(vars(statistics))
+        if self.budget is not None:
+            answer["uncertainty"] = asdict(uncertainty(statistics, self.budget, self.k))
+        return answer
+
+
+class GrubbsAsked(Strict):
+    """`grubbs`: is one value too far out."""
+
+    kind: Literal["grubbs"]
+    values: Values
+    labels: Annotated[list[Name], Field(max_length=MOST_VALUES)] | None = None
+    alpha: Share = 0.05
+
+    @model_validator(mode="after")
+    def _a_label_each(self) -> Self:
+        if self.labels is not None and len(self.labels) != len(self.values):
+            raise ValueError("labels: expected one for each value")
+        return self
+
+    def answer(self) -> dict[str, Any]:
+        """The test, and the suspect by name."""
+        result = grubbs(self.values, self.alpha)
+        suspect = None
+        if result.suspect is not None:
+            suspect = self.labels[result.suspect] if self.labels else str(result.suspect + 1)
+        return {
+            "n": len(self.values),
+            "g": result.g,
+            "critical": result.critical,
+            "suspect": suspect,
+            "flags": [] if suspect is None else ["outlier-suspect"],
+        }
+
+
+class SampleSizeAsked(Strict):
+    """`sample-size`: how many specimens a wished half width asks for."""
+
+    kind: Literal["sample-size"]
+    sd: NotNegative
+    half_width: Positive
+    confidence: Share = 0.95
+    have: Annotated[int, Field(strict=True, ge=0)] = 0
+
+    def answer(self) -> dict[str, Any]:
+        """How many in all, and how many more."""
+        n = sample_size(self.sd, self.half_width, self.confidence)
+        return {"n": n, "more": max(n - self.have, 0)}
+
+
+def _as_figure(given: Any) -> Any:
+    """A number, a number as text, or null."""
+    if given is None or (isinstance(given, str) and _NUMBER.fullmatch(given.strip())):
+        return given if given is None else given.strip()
+    if isinstance(given, int | float) and not isinstance(given, bool) and abs(given) < 1e30:
+        return as_decimal(float(given))
+    raise PydanticCustomError("column", "must be a number, a number as text, or null")
+
+
+Figure = Annotated[Any, PlainValidator(_as_figure)]
+Places = Annotated[int, Field(strict=True, ge=-30, le=30)]
+SignificantDigits = Annotated[int, Field(strict=True, ge=1, le=30)]
+
+
+class RoundingAsked(Strict):
+    """`rounding`: one figure to decimals, significant digits or a step."""
+
+    kind: Literal["rounding"]
+    value: Figure
+    rule: RoundingRule = "half-even"
+    decimals: Places | None = None
+    significant: SignificantDigits | None = None
+    most_decimals: Places | None = None
+    step: Figure = None
+
+    @model_validator(mode="after")
+    def _one_of_three(self) -> Self:
+        given = [self.decimals, self.significant, self.step]
+        if sum(specimen is not None for specimen in given) != 1:
+            raise ValueError("expected one of decimals, significant and step")
+        if self.most_decimals is not None and self.significant is None:
+            raise ValueError("most_decimals goes with significant")
+        return self
+
+    def answer(self) -> dict[str, Any]:
+        """The text; null stays null."""
+        if self.value is None:
+            return {"text": None}
+        if self.significant is not None:
+            text = round_to_significant(self.value, self.significant, self.rule, self.most_decimals)
+        elif self.decimals is not None:
+            text = round_to_decimals(self.value, self.decimals, self.rule)
+        else:
+            text = round_to_step(self.value, self.step, self.rule)
+        return {"text": text}
+
+
+class BoundedValue(Strict):
+    """A value that is a bound."""
+
+    value: Number
+    qualifier: Qualifier | None = None
+
+
+class RowResult(Strict):
+    """What a row is judged on: values (numbers, bounds or grades), a class, or failures."""
+
+    values: Annotated[list[Number | BoundedValue | str], Field(max_length=MOST_VALUES)] | None = (
+        None
+    )
+    u: NotNegative | None = None
+    fire_class: Annotated[int, Field(strict=True, ge=1, le=3)] | None = Field(None, alias="class")
+    failures: Annotated[int, Field(strict=True, ge=0)] | None = None
+    n: Annotated[int, Field(strict=True, ge=0)] | None = None
+
+
+class CriterionRow(Strict):
+    """One row of a specification with what came of it."""
+
+    property: Name
+    direction: Name | None = None
+    state: Name | None = None
+    required: bool = Field(True, strict=True)
+    n_required: Annotated[int, Field(strict=True, ge=1)] = 1
+    criterion: Criterion
+    result: RowResult | None = None
+
+
+class CriterionAsked(Rules):
+    """`criterion`: rows against their limits."""
+
+    kind: Literal["criterion"]
+    rows: Annotated[list[CriterionRow], Field(min_length=1, max_length=10_000)]
+
+    def answer(self) -> dict[str, Any]:
+        """The verdict of each row, and of the report over the required ones."""
+        rules = Rules(comparison=self.comparison, decision=self.decision, rounding=self.rounding)
+        verdicts = [
+            judge_document_row(row, rules, place) for place, row in enumerate(self.rows, start=1)
+        ]
+        required = [
+            verdict.verdict
+            for row, verdict in zip(self.rows, verdicts, strict=True)
+            if row.required and row.criterion.on != "report-only"
+        ]
+        return {
+            "rows": [verdict.model_dump() for verdict in verdicts],
+            "report": report_verdict(required),
+        }
+
+
+def judge_document_row(row: CriterionRow, rules: Rules, place: int) -> RowVerdict:
+    """The verdict of one row; raises Invalid when its result does not fit its criterion."""
+    criterion, result = row.criterion, row.result
+    if result is None:
+        return NOT_JUDGED
+
+    def refuse(field: str, sentence: str) -> Invalid:
+        return Invalid(f"row {place} ({row.property}): {field}: {sentence}", field=field)
+
+    if criterion.on == "no-failures":
+        if result.failures is None or result.n is None:
+            raise refuse("failures", "failures and n are needed for no-failures")
+        if result.failures > result.n:
+            raise refuse("failures", f"{result.failures} of {result.n} cannot have failed")
+    if rules.decision == "guarded" and criterion.on in FIGURES and result.u is None:
+        raise refuse("u", "is missing; a guarded decision needs the expanded uncertainty")
+    judged_by_values = criterion.on not in ("class", "no-failures", "report-only")
+    evidence = Evidence(
+        values=[measured_value(value, criterion, refuse) for value in result.values or []]
+        if judged_by_values
+        else [],
+        expanded_u=result.u,
+        fire_class=result.fire_class,
+        failures=result.failures or 0,
+        tested=result.n or 0,
+    )
+    return judge(criterion, evidence, row.n_required, rules)
+
+
+def measured_value(
+    given: float | BoundedValue | str,
+    criterion: Criterion,
+    refuse: Callable[[str, str], Invalid],
+) -> Measured:
+    """One value of a row: a number, a bound, or a grade where grades are judged."""
+    if criterion.on == "grade":
+        if isinstance(given, BoundedValue):
+            raise refuse("values", "a grade is no bound")
+        try:
+            return Measured(read_grade(given))
+        except ValueError as error:
+            raise refuse("values", str(error)) from error
+    if isinstance(given, BoundedValue):
+        return Measured(given.value, given.qualifier)
+    if isinstance(given, str):
+        raise refuse("values", f"{quoted(given)} is no number")
+    return Measured(given)
+
+
+KINDS: dict[str, type[Strict]] = {
+    "statistics": StatisticsAsked,
+    "grubbs": GrubbsAsked,
+    "sample-size": SampleSizeAsked,
+    "rounding": RoundingAsked,
+    "criterion": CriterionAsked,
+}
+
+
+def judge_document(data: Any) -> dict[str, Any]:
+    """The object that answers a judging document; raises Invalid."""
+    if not isinstance(data, dict):
+        raise Invalid("a judging document is an object with a kind")
+    kind = data.get("kind")
+    if not isinstance(kind, str) or kind not in KINDS:
+        raise Invalid(f"kind is missing; expected one of {', '.join(KINDS)}", field="kind")
+    asked = read_model(KINDS[kind], data, kind)
+    answer: dict[str, Any] = asked.answer()
+    refuse_what_is_not_finite(answer, kind)
+    return answer

@@ -1,0 +1,246 @@
+"""The page on the wall: what a bench, a sheet and a learner need to know of a method."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from endurant.core.methods.results import Severity
+
+BenchPicture = Literal[
+    "trace",
+    "paired-trace",
+    "burst",
+    "rig",
+    "swing",
+    "staircase",
+    "cuts",
+    "burn",
+    "looks",
+    "grades",
+    "weigh",
+    "drops",
+    "leak",
+]
+
+
+@dataclass(frozen=True)
+class Observation:
+    """A code that the technician may choose for a specimen."""
+
+    code: str
+    title: str
+    severity: Severity
+    says: str
+
+
+Reads = Literal["zeroed", "gauge-length", "speed", "drain-shut", "clamped", "seated"]
+
+
+@dataclass(frozen=True)
+class ReadyCheck:
+    """One item of the list gone through before a run.
+
+    `reads` names the state of the instrument that ticks it; None is confirmed by hand. A
+    `hold` item is confirmed before every run. One that `tells` the device something has it done
+    as it is confirmed.
+    """
+
+    code: str
+    title: str
+    reason: str
+    reads: Reads | None = None
+    hold: bool = False
+    tells: Literal["", "release"] = ""
+
+
+@dataclass(frozen=True)
+class InnerMark:
+    """A line drawn on the specimen, in mm from its middle; y runs along the long side."""
+
+    name: str
+    points_mm: tuple[tuple[float, float], ...]
+
+
+SlipShape = Literal["trousers", "strip", "square", "disc", "dumbbell", "block"]
+Stagger = Literal["lengthwise", "both", "none"]
+
+
+@dataclass(frozen=True)
+class Blank:
+    """The blank of one specimen and the rules that it is cut by.
+
+    `points_mm` is the outline of a die, from its middle, the long side along y; a rectangle
+    and a disc need none. `fails_across`: the yarns that the test works on lie across the
+    long side, so that a long side along the warp tests the weft. `stagger`: see
+    `cutting.rules`. From either selvedge `selvedge_margin_mm` are kept, and at least the
+    share `selvedge_share` of the width. Punched with a die, neighbours may touch
+    (`die_cut`). Yarns of high strength are cut with a `hot_knife`, because shears fray them.
+    """
+
+    outline: Literal["rectangle", "disc", "die"]
+    long_mm: float
+    short_mm: float
+    works_on: str
+    inner_marks: tuple[InnerMark, ...] = ()
+    points_mm: tuple[tuple[float, float], ...] = ()
+    fails_across: bool = False
+    selvedge_margin_mm: float = 10
+    selvedge_share: float = 0
+    stagger: Stagger = "none"
+    die_cut: bool = False
+    hot_knife: bool = False
+
+    @property
+    def slip_shape(self) -> SlipShape:
+        """The shape by which a specimen is known at a glance."""
+        if any(mark.name == "slit" for mark in self.inner_marks):
+            return "trousers"
+        if self.outline == "die":
+            return "dumbbell"
+        if self.outline == "disc":
+            return "disc"
+        return "square" if self.long_mm == self.short_mm else "strip"
+
+    def size_in_words(self) -> str:
+        """The size as it is said: 200 x 50 mm, or a disc of 113 mm."""
+        if self.outline == "disc":
+            return f"disc of {self.long_mm:g} mm"
+        return f"{self.long_mm:g} x {self.short_mm:g} mm"
+
+
+@dataclass(frozen=True)
+class GuideStage:
+    """A stay that a method asks for before its test, times in minutes.
+
+    The greatest wait after it is fixed, or a parameter of the method that is in seconds.
+    """
+
+    atmosphere: str
+    least_minutes: float
+    most_wait_minutes: float | None = None
+    wait_parameter_s: str = ""
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Age:
+    """How old a material may be when it is tested, in hours since an event such as moulding."""
+
+    event: str
+    least_hours: float
+    most_hours: float
+
+
+AFTER_VULCANISING = Age("vulcanising", 16, 28 * 24)
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A size that is read off each specimen: its field in `dimensions`, and at how many places.
+
+    The places lie along the long side within `span_mm` around the middle; `nominal_mm` is what
+    the die or the mould should give. A round specimen has one that is read `instead`.
+    """
+
+    field: str
+    count: int
+    span_mm: float = 0
+    nominal_mm: float | None = None
+    instead: bool = False
+
+
+@dataclass(frozen=True)
+class FrameGuide:
+    """How a frame runs a method.
+
+    It ends when the specimen breaks or at its travel, and always stops at `travel_mm` of the
+    crosshead. `usual_speed_mm_min` and `usual_start_mm` are what is set where the test names no
+    speed and no distance of the jaws; a start of 0 is where the platens or the probe touch.
+    `usual_most_n` is the greatest force that is usual, by which a frame is proposed;
+    `jagged` says that the force falls and rises by nature, as in a tear or a peel.
+    `after` names the readings that are asked for once it has ended. With an `extensometer` the
+    frame pauses at the strain at which it comes off.
+    """
+
+    travel_mm: float
+    until: Literal["break", "travel"] = "break"
+    usual_speed_mm_min: float = 100
+    usual_start_mm: float = 0
+    usual_most_n: float = 400
+    jagged: bool = False
+    after: tuple[str, ...] = ()
+    extensometer: bool = False
+
+
+@dataclass(frozen=True)
+class RigGuide:
+    """How a bursting rig runs a method: until it bursts, or `longest_s` are over."""
+
+    longest_s: float = 60
+
+
+@dataclass(frozen=True)
+class WeighGuide:
+    """What is weighed before and after, and what happens between.
+
+    `before` and `after` name readings in g. The clock runs for exactly the seconds of the
+    parameter `clock`; `pour_off_s` before its end the liquid is poured off.
+    """
+
+    before: str
+    after: str
+    clock: str = ""
+    pour_off_s: float = 0
+    between: str = ""
+
+
+@dataclass(frozen=True)
+class SwingGuide:
+    """What is read off a pendulum: `reading` off its scale, `also` by looking.
+
+    Where bars come from a chamber, `transfer` names the parameter with the longest way to the
+    strike in seconds, and the reading in which that way is kept.
+    """
+
+    reading: str
+    also: tuple[str, ...] = ()
+    transfer: tuple[str, str] | None = None
+
+
+Live = FrameGuide | RigGuide | WeighGuide | SwingGuide
+
+
+@dataclass(frozen=True)
+class Guide:
+    """The page on the wall: what a bench, a sheet and a learner need to know.
+
+    `blank` and `atmosphere` are None where nothing is cut from a sheet or nothing is
+    conditioned; `live` says how the bench runs it, None where its readings are brought in. Where
+    `stages` are the stays before the test where one atmosphere does not say it all,
+    `measures` what is read off each specimen, and `age` how old the material may be. Where
+    the parameter `cut_by` decides on the die, `blanks` has the blank of each of its values that
+    is not `cut`.
+    """
+
+    purpose: str
+    specimen: str
+    count_per_direction: int
+    blank: Blank | None
+    atmosphere: str | None
+    bench: BenchPicture
+    ready_checks: tuple[ReadyCheck, ...]
+    cautions: tuple[str, ...]
+    observations: tuple[Observation, ...]
+    steps: tuple[str, ...]
+    computes: tuple[str, ...]
+    mistakes: tuple[str, ...]
+    watch: str = ""
+    live: Live | None = None
+    spares_per_direction: int = 1
+    stages: tuple[GuideStage, ...] | None = None
+    measures: tuple[Measure, ...] = ()
+    age: Age | None = None
+    cut_by: str = ""
+    blanks: Mapping[str, Blank] = field(default_factory=dict)

@@ -1,0 +1,55 @@
+"""Parameters that every method has, and who settles each."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+from pydantic import BaseModel, Field
+
+from endurant.core.fields import Name, Strict
+from endurant.core.methods.properties import Digits
+from endurant.core.quantities import (
+    RoundingRule,
+)
+
+Owner = Literal["asked", "set-up", "house"]
+
+
+class Parameters(Strict):
+    """Parameters that every method has.
+
+    Each has an owner: what client and method ask for, what is `set_up` at the bench from what
+    the laboratory has, and what is a rule of the `house`. A class names its own; those of the
+    classes it is made from count too.
+    """
+
+    set_up: ClassVar[tuple[str, ...]] = ()
+    house: ClassVar[tuple[str, ...]] = ("rounding", "reported_to")
+
+    reported_to: dict[Name, Digits] = Field(
+        default_factory=dict,
+        max_length=40,
+        description="Digits that the laboratory reports a property to, where they are not the "
+        "method's.",
+    )
+    rounding: RoundingRule = Field(
+        "half-even", description="How a tie is rounded: to the even digit, or away from zero."
+    )
+    specimens_wanted: int = Field(
+        1, strict=True, ge=1, le=1000, description="Valid specimens wanted in each direction."
+    )
+
+
+def owner_of(parameters: type[BaseModel], name: str) -> Owner:
+    """Who settles a parameter."""
+    classes = parameters.__mro__
+    if any(name in vars(kind).get("set_up", ()) for kind in classes):
+        return "set-up"
+    return "house" if any(name in vars(kind).get("house", ()) for kind in classes) else "asked"
+
+
+def wanted(count: int) -> Any:
+    """The field `specimens_wanted` of a method that asks for `count` in each direction."""
+    return Field(
+        count, strict=True, ge=1, le=1000, description="Valid specimens wanted in each direction."
+    )

@@ -1,0 +1,149 @@
+"""A specimen as a frame pulls or pushes it, sample by sample; seeded by its code.
+
+The tear of woven fabric has its own physics; everything else follows the shapes that
+`simulate.traces` knows a method by.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from math import inf, nan
+from typing import Protocol
+
+import numpy as np
+
+from endurant.core.simulate.tear import TearSpecimen, specimen_from_label
+from endurant.core.simulate.traces import PULLS, SimulatedPull, rising
+from endurant.core.trace import Samples
+
+TEARS = ("iso-13937-2",)
+UNKNOWN = SimulatedPull(40, 100, rising(300, 20, 1.2))
+BROKEN_BELOW = 0.2
+NOISE_SHARE = 0.0004
+PAUSE = "pause"
+MOST_SAMPLES = 2_000_000
+
+
+class Pulled(Protocol):
+    """What a frame feels of one specimen."""
+
+    channels: tuple[str, ...]
+    about: int
+
+    def row(self, number: int) -> tuple[float, ...] | str | None:
+        """A sample by its number, `pause` where the extensometer has to come off, None after."""
+
+    def go_on(self) -> None:
+        """The extensometer is off."""
+
+    def ended(self) -> str:
+        """Why it ended."""
+
+
+class Torn:
+    """A trouser tear, to the end of its travel."""
+
+    channels: tuple[str, ...] = ("time_s", "extension_mm", "force_n")
+
+    def __init__(
+        self, specimen: TearSpecimen, speed_mm_min: float, end_mm: float, rate_hz: float
+    ) -> None:
+        self.specimen = specimen
+        self.speed_mm_min, self.end_mm, self.rate_hz = speed_mm_min, end_mm, rate_hz
+        self.about = int(end_mm / speed_mm_min * 60 * rate_hz)
+
+    def row(self, number: int) -> tuple[float, ...] | None:
+        """Time, travel and force."""
+        time_s = number / self.rate_hz
+        extension_mm = round(time_s * self.speed_mm_min / 60, 4)
+        if extension_mm > self.end_mm + 1e-9:
+            return None
+        return round(time_s, 4), extension_mm, self.specimen.force_n(extension_mm, number)
+
+    def go_on(self) -> None:
+        """It does not pause."""
+
+    def ended(self) -> str:
+        """At the end of its travel."""
+        return "end-of-travel"
+
+
+class Stretched:
+    """A pull or a push that is known by its shape, to the break or the end of the travel."""
+
+    def __init__(
+        self,
+        rows: Samples,
+        why: str,
+        strain_over_mm: float = 0.0,
+        off_strain: float = 0.0,
+    ) -> None:
+        self._rows, self._why = rows, why
+        self._over_mm, self._off_strain = strain_over_mm, off_strain
+        self._is_off = off_strain <= 0
+        self._has_strain = strain_over_mm > 0 and off_strain > 0
+        strain = ("strain",) if self._has_strain else ()
+        self.channels: tuple[str, ...] = ("time_s", "extension_mm", "force_n", *strain)
+        self.about = int(rows.shape[0])
+
+    def row(self, number: int) -> tuple[float, ...] | str | None:
+        """Time, travel, force, and strain while the extensometer is on."""
+        if number >= self.about:
+            return None
+        time_s, extension_mm, force_n = self._rows[number].tolist()
+        if not self._has_strain:
+            return time_s, extension_mm, force_n
+        strain = extension_mm / self._over_mm
+        if not self._is_off and strain >= self._off_strain:
+            return PAUSE
+        return time_s, extension_mm, force_n, nan if self._is_off else strain
+
+    def go_on(self) -> None:
+        """The extensometer is off."""
+        self._is_off = True
+
+    def ended(self) -> str:
+        """It broke, or the travel was over."""
+        return self._why
+
+
+def pull_of(
+    method: str,
+    code: str,
+    speed_mm_min: float,
+    end_mm: float,
+    until_break: bool,
+    rate_hz: float,
+    slips: bool = False,
+    off_strain: float = 0.0,
+    strain_over_mm: float = 0.0,
+    force_limit_n: float = inf,
+) -> Pulled:
+    """The specimen of this code under this method; the same code always gives the same."""
+    if method in TEARS:
+        specimen = specimen_from_label(code, "jaw-slip" if slips else "none")
+        return Torn(specimen, speed_mm_min, end_mm, rate_hz)
+    seed = int.from_bytes(hashlib.sha256(code.encode()).digest()[:8], "big")
+    rng = np.random.default_rng([seed, *method.encode()])
+    pull = PULLS.get(method, UNKNOWN)
+    travel_mm = min(end_mm, 1.2 * pull.length_mm)
+    count = min(int(travel_mm / speed_mm_min * 60 * rate_hz) + 1, MOST_SAMPLES)
+    time_s = np.arange(count) / rate_hz
+    x = time_s * speed_mm_min / 60
+    force = pull.shape(x, rng)
+    most = float(force.max())
+    if slips:
+        half = count // 2
+        force[half : half + max(count // 50, 1)] *= 0.7
+    force = force + NOISE_SHARE * most * rng.standard_normal(count)
+    rows = np.column_stack([time_s, x, force])
+    why = "end-of-travel"
+    if until_break:
+        top = int(np.argmax(force))
+        fallen = np.flatnonzero(force[top:] < BROKEN_BELOW * most)
+        if fallen.size:
+            rows, why = rows[: top + int(fallen[0]) + 3], "broke"
+    beyond = np.flatnonzero(rows[:, 2] > force_limit_n)
+    if beyond.size:
+        rows, why = rows[: int(beyond[0])], "force-limit"
+    return Stretched(rows, why, strain_over_mm, off_strain)

@@ -1,0 +1,1 @@
+"""A hydraulic bursting rig: pump, diaphragm, ring, height sensor."""

@@ -1,0 +1,13 @@
+"""The frame that speaks the line protocol."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from endurant.devices.recorder import LineRecorder
+
+
+class Frame(LineRecorder):
+    """Channels: time_s, extension_mm, force_n, and strain while an extensometer is on."""
+
+    acts: ClassVar[frozenset[str]] = frozenset({"prepare", "zero", "release", "go-on"})

@@ -1,0 +1,1 @@
+"""Calipers, thickness gauges and balances."""

@@ -1,0 +1,132 @@
+"""The link that carries a live run from a device into the record.
+
+It asks for what it missed after a lost line, so that a run ends with everything in it.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from endurant.devices.driver import (
+    Batch,
+    DeviceEvent,
+    DeviceRefused,
+    Ended,
+    LineLost,
+    Order,
+    Recorder,
+    TestUnknown,
+)
+
+STORE_EVERY_S = 0.25
+TRY_AGAIN_AFTER_S = 0.4
+
+
+class RunOver(Exception):
+    """The record says that the run is no longer ours to carry: closed, or another has it."""
+
+
+class RunRecord(Protocol):
+    """Where a link stores what it carries. Each call may raise RunOver."""
+
+    def stored(self) -> int:
+        """How many samples are stored already."""
+
+    def began(self, channels: tuple[str, ...]) -> None:
+        """Note which channels the device records."""
+
+    def told(self, event: DeviceEvent) -> None:
+        """Note what the device tells of the test."""
+
+    def store(self, first: int, samples: NDArray[np.float64]) -> bool:
+        """Store samples, shape (n, channels): the line is up. True when someone asked to stop."""
+
+    def line_lost(self, says: str) -> bool:
+        """Note that the line is lost; True when someone asked to stop the run."""
+
+    def ended(self, reason: str) -> None:
+        """Close the run with everything that is stored."""
+
+
+def carry(
+    driver: Recorder,
+    order: Order,
+    run: RunRecord,
+    pause: Callable[[float], object] = time.sleep,
+) -> None:
+    """Start the run, or take up one that was started, and carry it to its end.
+
+    Returns when the run is closed; a device that is away is asked again until it answers
+    or somebody closes the run by hand.
+    """
+    link = _Link(driver, order, run)
+    try:
+        while not link.finished:
+            try:
+                link.take_up()
+            except TestUnknown:
+                link.lost_test()
+            except DeviceRefused as refusal:
+                run.ended(refusal.sentence)
+                return
+            except LineLost as lost:
+                link.flush()
+                link.stop_wanted = run.line_lost(lost.sentence) or link.stop_wanted
+                pause(TRY_AGAIN_AFTER_S)
+    except RunOver:
+        return
+
+
+class _Link:
+    def __init__(self, driver: Recorder, order: Order, run: RunRecord) -> None:
+        self.driver = driver
+        self.order = order
+        self.run = run
+        self.finished = False
+        self.stop_wanted = False
+        self.stop_sent = False
+        self.waiting: list[Batch] = []
+        self.stored_at = time.monotonic()
+
+    def take_up(self) -> None:
+        """Begin unless it was begun, then follow to the end or to a lost line."""
+        first = self.run.stored()
+        if first == 0:
+            self.run.began(self.driver.begin(self.order))
+        for sent in self.driver.follow(self.order.device_run, first):
+            if isinstance(sent, Ended):
+                self.flush()
+                self.run.ended(sent.reason)
+                self.finished = True
+                return
+            if isinstance(sent, DeviceEvent):
+                self.flush()
+                self.run.told(sent)
+                continue
+            if len(sent.samples):
+                self.waiting.append(sent)
+            if time.monotonic() - self.stored_at >= STORE_EVERY_S:
+                self.flush(sent)
+            if self.stop_wanted and not self.stop_sent:
+                self.driver.stop(self.order.device_run)
+                self.stop_sent = True
+
+    def flush(self, alive: Batch | None = None) -> None:
+        """Store what waits. A sign of life alone is stored too: a pause keeps its lease by it."""
+        waiting = self.waiting or ([alive] if alive is not None else [])
+        if waiting:
+            samples = np.concatenate([batch.samples for batch in waiting])
+            self.stop_wanted = self.run.store(waiting[0].first, samples) or self.stop_wanted
+            self.waiting = []
+            self.stored_at = time.monotonic()
+
+    def lost_test(self) -> None:
+        """The device came back without the test: what is stored is all there will be."""
+        self.flush()
+        self.run.ended("the device lost power and no longer holds this test")
+        self.finished = True

@@ -1,0 +1,1 @@
+"""Thermo-hygrometers that remember what they read."""

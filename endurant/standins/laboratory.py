@@ -1,0 +1,34 @@
+"""The simulated devices of the demo laboratory, by serial number."""
+
+from __future__ import annotations
+
+from endurant.core.simulate.room import SimulatedRoom
+from endurant.devices.burst_rig.standin import SimulatedBurstRig
+from endurant.devices.frame.standin import SimulatedFrame
+from endurant.devices.gauge.standin import SimulatedGauge
+from endurant.devices.logger.standin import SimulatedLogger
+from endurant.devices.standin import Device
+from endurant.standins.host import Host
+
+
+def demo_devices() -> dict[str, Device]:
+    """Loggers and gauges."""
+    return {
+        "TH-1": SimulatedLogger(SimulatedRoom(20, 65, 0.6, 1.4, 11)),
+        "TH-2": SimulatedLogger(SimulatedRoom(23, 50, 0.5, 1.6, 23)),
+        "TH-3": SimulatedLogger(SimulatedRoom(105, None, 0.9, 0, 37)),
+        "TH-4": SimulatedLogger(SimulatedRoom(45, 17.5, 1.1, 2.0, 41)),
+        "TH-5": SimulatedLogger(SimulatedRoom(-30, None, 0.6, 0, 53)),
+        "CAL-7": SimulatedGauge(0.01, 0.002, 7),
+        "TG-2": SimulatedGauge(0.001, 0.004, 2),
+        "BAL-1": SimulatedGauge(0.001, 0.001, 1),
+        "PEN-4": SimulatedGauge(0.01, 0.04, 4),
+    }
+
+
+def demo_host(pace: float) -> Host:
+    """Everything that the demo laboratory has, at one address."""
+    rig = SimulatedBurstRig("BR-3", pace)
+    frame = SimulatedFrame("SF-2041", pace)
+    large = SimulatedFrame("SF-1090", pace, capacity_n=50_000)
+    return Host(frame, {rig.serial: rig, large.serial: large}, demo_devices())

@@ -1,0 +1,1 @@
+"""The bench: stations, live runs, readings brought in, voids, set-up."""

@@ -1,0 +1,406 @@
+"""What is done at the bench: one act after the other, and a view of where the specimen stands.
+
+An act names the number of the last event that its sender saw. Whoever acts on an older state is
+told, and nothing happens twice. What the device has to do for it, the device does first; only
+then is the act written down. A recording is written down first, and then carried.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.events import Event, OutOfOrder
+from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedure import (
+    Act,
+    State,
+    apply,
+    replay,
+    unticked,
+)
+from endurant.core.bench.status import Status
+from endurant.core.document import analyse, read_document
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Invalid, Unavailable
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.samples import pack_entry
+from endurant.store.tables import Run, Specimen, Station
+from endurant.work.bench.bench_views import BenchView, aims_of, bench_view
+from endurant.work.bench.happenings import begun, events_of, write_event
+from endurant.work.bench.live import LEASE, carry_in_background, new_lease
+from endurant.work.bench.runs import (
+    deviations,
+    end_stay,
+    keep,
+    refuse_unfit,
+    station_run,
+    stop,
+)
+from endurant.work.bench.stations import driver_of, station_or_refuse, stations_for
+from endurant.work.jobs.settings import missing_set_up
+from endurant.work.jobs.states import (
+    last_run,
+    refuse_released,
+    specimen_or_refuse,
+    standing_void,
+)
+from endurant.work.judging.results import columns_of, own_facts
+from endurant.work.preparation.serving import conditioning_facts
+from endurant.work.record.asked import Asked
+from endurant.work.record.people import Actor
+from endurant.work.record.run_facts import CheckFacts, RunSettings
+from endurant.work.record.transactions import transaction
+
+MOST_VALUES = 40
+
+
+class ActAsked(Asked):
+    """One act; `seen` is the number of the last event that its sender saw, 0 before any.
+
+    `confirmed` are the codes that the person vouches for, `values` what the act asks for;
+    `deviation` names why a rule of the preparation was not kept.
+    """
+
+    act: str = Field(max_length=40)
+    seen: int = Field(ge=0, le=100_000)
+    station_id: int | None = None
+    confirmed: list[str] = Field(default_factory=list, max_length=MOST_VALUES)
+    values: dict[str, float | str | None] = Field(default_factory=dict, max_length=MOST_VALUES)
+    deviation: str | None = Field(None, max_length=300)
+    request_key: str | None = Field(None, max_length=64)
+
+
+def look(specimen_id: int, station_id: int | None = None) -> BenchView:
+    """Where a specimen stands, and the one thing to do next. Raises NotFound."""
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        stations = stations_for(session, specimen.test)
+        run = last_run(specimen)
+        own = run.station_id if run is not None and run.station_id else station_id
+        chosen = next((row for row in stations if row.id == own), None) or next(
+            iter(stations), None
+        )
+    status, says = _status_of(chosen)
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        return bench_view(session, specimen, stations, chosen, status, says)
+
+
+def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
+    """Do one thing.
+
+    Raises OutOfOrder, Conflict for whoever acts on an older state, Invalid for a value that is
+    none, Unavailable when a device does not answer.
+    """
+    actor.must("test")
+    if asked.act in ("keep", "stop"):
+        _settle(actor, specimen_id, asked.act)
+        return look(specimen_id, asked.station_id)
+    if _is_repeated(specimen_id, asked):
+        return look(specimen_id, asked.station_id)
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        state = _open_state(session, specimen, asked)
+        wanted = state.act(asked.act)
+        apply(state, _event_of(asked, actor))
+        station = _station(session, specimen, asked.station_id)
+        method = find_method(specimen.test.method)
+        setup = picture_of(method).setup(method, specimen.test.parameters)
+    status = _told(station, wanted, setup)
+    if wanted.records:
+        _start(actor, specimen_id, asked, state, status)
+    else:
+        _write(actor, specimen_id, asked)
+    return look(specimen_id, asked.station_id)
+
+
+def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchView:
+    """A slip of the hand is taken back: the event stays, and another one makes it count no more.
+
+    Raises Conflict for what a device did, or what later acts are built on.
+    """
+    actor.must("test")
+    with transaction() as session:
+        specimen = _locked(session, specimen_id)
+        refuse_released(session, specimen.test.job_id)
+        happened = events_of(session, specimen_id)
+        _refuse_unseen(happened, seen)
+        named = next((event for event in happened if event.number == number), None)
+        if named is None or not named.by or named.takes_back is not None:
+            raise Conflict(f"{specimen.code} has no act number {number} that can be taken back")
+        state = begun(specimen)
+        told = state.act(named.kind)
+        if told.tells or told.records or told.resumes:
+            raise OutOfOrder(f"{named.kind} was done by a device, and cannot be taken back")
+        if _run_settled(specimen):
+            raise Conflict(f"{specimen.code} was kept or voided already")
+        event = Event(
+            happened[-1].number + 1, "taken-back", clock.now(), actor.name, {}, takes_back=number
+        )
+        replay(state, [*happened, event])
+        write_event(session, specimen_id, event, actor=actor)
+        record(
+            session,
+            person_id=actor.id,
+            action="take-back",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=specimen.test.job_id,
+            words=f"{actor.name} took back {told.code} of {specimen.label}",
+        )
+    return look(specimen_id)
+
+
+def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        run = last_run(specimen)
+        if run is None:
+            raise OutOfOrder(f"{specimen.code} was not tested yet")
+        run_id = run.id
+    if wanted == "keep":
+        keep(actor, run_id)
+    else:
+        stop(actor, run_id)
+
+
+def _open_state(session: Session, specimen: Specimen, asked: ActAsked) -> State:
+    """The state that an act builds on; raises Conflict where nothing can be done any more."""
+    refuse_released(session, specimen.test.job_id)
+    state = begun(specimen)
+    for name in missing_set_up(specimen.test):
+        raise Conflict(f"set-up: {name} is missing; set the test up before its first specimen")
+    run = last_run(specimen)
+    if run is None or run.state == "settled" or standing_void(specimen):
+        refuse_unfit(specimen, clock.now())
+    happened = events_of(session, specimen.id)
+    _refuse_unseen(happened, asked.seen)
+    if run is not None and not happened:
+        raise Conflict(f"{specimen.code} was brought in already; keep or void it")
+    return replay(state, happened)
+
+
+def _refuse_unseen(happened: list[Event], seen: int) -> None:
+    last = happened[-1] if happened else None
+    number = last.number if last else 0
+    if seen == number:
+        return
+    if last is None or seen > number:
+        raise Conflict(f"seen is {seen}, but {number} acts were done here; look at it again")
+    who = last.by or "the device"
+    raise Conflict(
+        f"{who} was at this specimen at {last.at:%H:%M:%S} UTC ({last.kind}), after you looked; "
+        "look at it again, then do what is next"
+    )
+
+
+def _is_repeated(specimen_id: int, asked: ActAsked) -> bool:
+    """True when this very request has been written down already."""
+    if asked.request_key is None:
+        return False
+    with transaction() as session:
+        return any(
+            event.facts.get("request_key") == asked.request_key
+            for event in events_of(session, specimen_id)
+        )
+
+
+def _event_of(asked: ActAsked, actor: Actor, now: datetime | None = None) -> Event:
+    facts: dict[str, Any] = {k: v for k, v in asked.values.items() if v is not None}
+    if asked.confirmed:
+        facts["confirmed"] = asked.confirmed
+    if asked.request_key:
+        facts["request_key"] = asked.request_key
+    return Event(asked.seen + 1, asked.act, now or clock.now(), actor.name, facts)
+
+
+def _station(session: Session, specimen: Specimen, station_id: int | None) -> Station | None:
+    """The station that the act is done at; raises Invalid where one is needed and none named."""
+    device = picture_of(find_method(specimen.test.method)).device
+    if device is None:
+        return None
+    if station_id is None:
+        raise Invalid(f"station_id is missing; a {device} is needed", field="station_id")
+    station = station_or_refuse(session, station_id)
+    if station.kind != device:
+        raise Conflict(f"{station.name} is no {device}")
+    busy = session.scalar(select(Run).where(Run.busy_station_id == station.id))
+    if busy is not None and busy.specimen_id != specimen.id:
+        raise Conflict(f"{station.name} is running {busy.specimen.code}")
+    return station
+
+
+def _told(station: Station | None, wanted: Act, setup: Mapping[str, float | str]) -> Status | None:
+    """Tell the device what the act tells it; what it then reports of itself."""
+    if station is None:
+        return None
+    driver = driver_of(station)
+    if wanted.tells == "prepare":
+        names = ("gauge_mm", "speed_mm_min")
+        return driver.do("prepare", **{name: setup[name] for name in names if name in setup})
+    if wanted.tells:
+        return driver.do(wanted.tells)
+    return driver.status() if wanted.records else None
+
+
+def _status_of(station: Station | None) -> tuple[Status | None, str]:
+    if station is None:
+        return None, ""
+    try:
+        return driver_of(station).status(), ""
+    except Unavailable as lost:
+        return None, lost.sentence
+
+
+def _write(actor: Actor, specimen_id: int, asked: ActAsked) -> None:
+    """Write an act down; the last one of a test makes its readings count as read."""
+    with transaction() as session:
+        specimen = _locked(session, specimen_id)
+        state = _open_state(session, specimen, asked)
+        event = _event_of(asked, actor)
+        after = apply(state, event)
+        run = last_run(specimen)
+        completes = after.phase == "complete" and state.phase != "complete"
+        if completes and run is None:
+            run = _typed_run(session, actor, specimen, after, asked.deviation)
+        elif completes and run is not None:
+            read = _readings(specimen, after, run)
+            run.beside = {name: value for name, value in read.items() if name != "trace"} or None
+            run.state = "ended"
+        write_event(
+            session,
+            specimen_id,
+            event,
+            actor=actor,
+            station_id=asked.station_id,
+            run_id=run.id if run else None,
+        )
+        record(
+            session,
+            person_id=actor.id,
+            action="bench-act",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=None,
+            words=f"{actor.name}, {specimen.label}: {state.act(asked.act).code}",
+            after={"number": event.number, "facts": dict(event.facts)},
+        )
+
+
+def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, Any]:
+    """The readings of a specimen as its picture makes them.
+
+    Raises Invalid for values that its method cannot compute.
+    """
+    method = find_method(specimen.test.method)
+    columns = columns_of(run) if run is not None else None
+    entry = picture_of(method).readings(state, columns)
+    alone = {"label": specimen.label} | own_facts(specimen) | entry
+    document = {
+        "method": method.id,
+        "parameters": specimen.test.parameters,
+        "specimens": [alone],
+    }
+    analyse(read_document(document))
+    return entry
+
+
+def _typed_run(
+    session: Session, actor: Actor, specimen: Specimen, state: State, deviation: str | None
+) -> Run:
+    """The run of a test that no device recorded: its readings are what was written down."""
+    now = clock.now()
+    packed, sha256 = pack_entry(_readings(specimen, state, None))
+    run = Run(
+        specimen=specimen,
+        state="ended",
+        busy_specimen_id=specimen.id,
+        settings=RunSettings(
+            conditioning=conditioning_facts(specimen, now),
+            deviations=deviations(specimen, None, now, deviation),
+        ).model_dump(mode="json"),
+        checks=_checks_of(state, actor),
+        source_said=list(state.remarks),
+        started_at=now,
+        ended_at=now,
+        end_reason="read at the bench",
+        by_id=actor.id,
+        samples=0,
+        entry=packed,
+        sha256=sha256,
+    )
+    session.add(run)
+    end_stay(specimen, now)
+    session.flush()
+    return run
+
+
+def _checks_of(state: State, actor: Actor) -> list[dict[str, Any]]:
+    return [
+        CheckFacts(code=code, title=title, says="confirmed by hand", by=actor.name).model_dump()
+        for act in state.acts
+        for code, title in act.confirms.items()
+        if act.code in state.done
+    ]
+
+
+def _start(
+    actor: Actor, specimen_id: int, asked: ActAsked, before: State, status: Status | None
+) -> None:
+    """Write down that a recording starts, then have it carried."""
+    now = clock.now()
+    with transaction() as session:
+        specimen = _locked(session, specimen_id)
+        method = find_method(specimen.test.method)
+        missing = unticked(before, status, aims_of(method, specimen.test))
+        if missing:
+            titles = {str(check.reads): check.title for check in method.guide.ready_checks}
+            words = "; ".join(titles[name] for name in missing)
+            raise Invalid(f"the ready check is not done: {words}", field="confirmed")
+        state = _open_state(session, specimen, asked)
+        event = _event_of(asked, actor, now)
+        after = apply(state, event)
+        station = station_or_refuse(session, asked.station_id or 0)
+        run = station_run(actor, specimen, station, now, asked.deviation)
+        run.checks = _checks_of(after, actor)
+        session.add(run)
+        end_stay(specimen, now)
+        lease = new_lease()
+        station.leased_by, station.leased_until = lease, now + LEASE
+        try:
+            session.flush()
+        except IntegrityError as error:
+            raise Conflict(f"{station.name} or {specimen.code} is taken") from error
+        write_event(session, specimen_id, event, actor=actor, station_id=station.id, run_id=run.id)
+        record(
+            session,
+            person_id=actor.id,
+            action="start-run",
+            entity="run",
+            entity_id=run.id,
+            job_id=specimen.test.job_id,
+            words=f"{actor.name} started {specimen.label} on {station.name}",
+            after={"settings": run.settings, "checks": run.checks},
+        )
+        run_id = run.id
+    carry_in_background(run_id, lease)
+
+
+def _locked(session: Session, specimen_id: int) -> Specimen:
+    specimen = specimen_or_refuse(session, specimen_id)
+    refuse_released(session, specimen.test.job_id)
+    session.refresh(specimen, ["runs", "voids"])
+    return specimen
+
+
+def _run_settled(specimen: Specimen) -> bool:
+    run = last_run(specimen)
+    return run is not None and run.state == "settled"

@@ -1,0 +1,414 @@
+"""What the bench shows of one specimen: everything that is needed to draw it and to act."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import datetime
+from typing import Any, Literal
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.events import Event, standing
+from endurant.core.bench.picture import Drawing
+from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedure import State, beside, next_step
+from endurant.core.bench.status import Status, tick
+from endurant.core.bench.suspicions import suspicions
+from endurant.core.bench.swing import scale_of
+from endurant.core.bench.trace import expected_of
+from endurant.core.methods import find_method
+from endurant.core.methods.guide import FrameGuide
+from endurant.core.methods.method import Method
+from endurant.core.quantities import in_numbers
+from endurant.store import clock
+from endurant.store.tables import Gauge, Run, Specimen, Station, Test
+from endurant.work.bench.happenings import events_of, state_at_bench
+from endurant.work.bench.stations import StationView, station_view
+from endurant.work.jobs.calling import called_specimens
+from endurant.work.jobs.states import last_run, standing_void, state_of
+from endurant.work.jobs.views import View
+from endurant.work.judging.results import columns_of
+from endurant.work.preparation.measuring import GaugeView, gauge_view
+from endurant.work.record.remembered import Remembered
+
+SHOWN_EVENTS = 40
+
+
+class AskView(View):
+    """A value that the step asks for."""
+
+    name: str
+    title: str
+    unit: str
+    kind: Literal["number", "choice", "text"]
+    choices: list[str]
+    gauge: str
+    required: bool
+
+
+class StepView(View):
+    """The one thing to do next, and why."""
+
+    act: str
+    title: str
+    why: str
+    button: str
+    kind: Literal["do", "watch", "look"]
+    confirms: list[str]
+    asks: list[AskView]
+    hold: bool
+    caution: str
+    hands_on_min: float
+    unattended_min: float
+
+
+class CheckView(View):
+    """One item of the ready check, and what the device or a person says of it.
+
+    `event` is the number of the act that confirmed it, where that can be taken back.
+    """
+
+    code: str
+    title: str
+    reason: str
+    reads: str | None
+    hold: bool
+    ticked: bool
+    says: str
+    event: int | None
+
+
+class BenchClock(View):
+    """A clock that runs at the bench."""
+
+    code: str
+    title: str
+    kind: Literal["at-least", "at-most", "exactly"]
+    seconds: float
+    since: datetime
+
+
+class FactView(View):
+    """Something that was read or written down."""
+
+    name: str
+    title: str
+    value: str
+    unit: str
+
+
+class EventView(View):
+    """Something that happened at the bench."""
+
+    number: int
+    kind: str
+    at: datetime
+    by: str
+    taken_back: bool
+
+
+class SuspicionView(View):
+    """Something that looks odd on the trace, what gave it away, and where."""
+
+    code: str
+    says: str
+    at_x: float
+    at_y: float
+
+
+class AxisView(View):
+    """A column as it is drawn."""
+
+    column: str
+    title: str
+    unit: str
+
+
+class ScaleView(View):
+    """The scale of a pendulum, and the shares of it between which a reading counts."""
+
+    reading: str
+    full: float
+    unit: str
+    least: float
+    most: float
+
+
+class DrawingView(View):
+    """What is drawn while a device records, and how far the first axis reaches at the start."""
+
+    x: AxisView
+    y: AxisView
+    reach: float
+
+
+class StationChoice(View):
+    """A station that could run the test, the fittest first."""
+
+    id: int
+    name: str
+
+
+class BenchView(View):
+    """Where one specimen stands in its test, at one station.
+
+    `step` is None where nothing is to be done at the bench; `waits` says why; `also` may be done
+    beside it. `last` is the
+    number of the last event, which an act has to name.
+    """
+
+    specimen_id: int
+    test_id: int
+    label: str
+    picture: str
+    phase: str
+    last: int
+    step: StepView | None
+    also: list[StepView]
+    waits: str
+    set_up: str
+    checks: list[CheckView]
+    clocks: list[BenchClock]
+    facts: list[FactView]
+    remarks: list[str]
+    events: list[EventView]
+    suspicions: list[SuspicionView]
+    drawing: DrawingView | None
+    scale: ScaleView | None
+    gauges: list[GaugeView]
+    stations: list[StationChoice]
+    station: StationView | None
+    run_id: int | None
+    run_state: str | None
+    now: datetime
+
+
+def bench_view(
+    session: Session,
+    specimen: Specimen,
+    stations: Sequence[Station],
+    station: Station | None,
+    status: Status | None,
+    says: str,
+) -> BenchView:
+    """The view; `status` is what the station reports, `says` why it does not."""
+    test = specimen.test
+    method = find_method(test.method)
+    picture = picture_of(method)
+    events = events_of(session, specimen.id)
+    state = state_at_bench(session, specimen)
+    run = last_run(specimen)
+    device = None if station is None else station_view(session, station, status, says)
+    waits = _waits(specimen, state, picture.device, device)
+    step = None
+    if not waits:
+        if run is not None and run.state == "ended" and state.phase != "complete":
+            state = State(state.label, (), phase="complete", last=state.last)
+        step = next_step(state, status, aims_of(method, test))
+        if step.kind == "watch" and run is not None and run.line == "lost":
+            step = replace(
+                step,
+                why=f"{run.line_says}. What is stored is safe; the rest is asked for again.",
+                button="Close with what is stored",
+            )
+    drawing = picture.drawing(method, test.parameters)
+    scale = scale_of(method, test.parameters)
+    return BenchView(
+        specimen_id=specimen.id,
+        test_id=test.id,
+        label=specimen.label,
+        picture=method.guide.bench,
+        phase=state.phase,
+        last=state.last,
+        step=None if step is None else StepView.model_validate(step),
+        also=[StepView.model_validate(each) for each in beside(state)] if step else [],
+        waits=waits,
+        set_up=_set_up(method, specimen),
+        checks=_checks(method, state, status, specimen, events),
+        clocks=[
+            BenchClock(
+                code=running.timer.code,
+                title=running.timer.title,
+                kind=running.timer.kind,
+                seconds=running.timer.seconds,
+                since=running.since,
+            )
+            for running in state.clocks
+        ],
+        facts=_facts(state),
+        remarks=list(state.remarks),
+        events=_events(events),
+        suspicions=_suspicions(run, method, test),
+        drawing=None if drawing is None else _drawing(drawing),
+        scale=None if scale is None else ScaleView.model_validate(scale),
+        gauges=_gauges(session, state),
+        stations=[StationChoice(id=row.id, name=row.name) for row in stations],
+        station=device,
+        run_id=run.id if run else None,
+        run_state=run.state if run else None,
+        now=clock.now(),
+    )
+
+
+def _waits(
+    specimen: Specimen, state: State, device: str | None, station: StationView | None
+) -> str:
+    """Why nothing can be done with this specimen now; empty when something can."""
+    now = clock.now()
+    reached = state_of(specimen, now)
+    if specimen.test.job.released_at is not None:
+        return "Released. Nothing in it changes any more."
+    if reached == "void":
+        return "It is void; its replacement is tested in its place."
+    if reached == "tested":
+        return "It was tested and kept."
+    if reached == "to-cut":
+        return "It is not cut yet."
+    if reached in ("running", "to-look-at") or standing_void(specimen):
+        return ""
+    if specimen.id not in {called.id for called in called_specimens(specimen.test)}:
+        return "It is a spare; a void calls for it, and none does."
+    if device is None:
+        return ""
+    if station is None:
+        return f"No {device.replace('-', ' ')} is known here; bring its readings in."
+    if not station.reachable:
+        return f"{station.says}. Check its plug and its line, or bring the readings in."
+    if station.busy_run_id is not None and state.phase == "before":
+        return f"{station.name} is running another specimen."
+    return ""
+
+
+_looked_at: Remembered[list[SuspicionView]] = Remembered(200)
+
+
+def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionView]:
+    """What a trace gives away, worked out once for each recording that is still looked at."""
+    if run is None or run.state not in ("recorded", "ended") or run.sha256 is None:
+        return []
+    if not isinstance(method.guide.live, FrameGuide):
+        return []
+    key = (run.sha256, method.id, repr(test.parameters))
+    kept = _looked_at.get(key)
+    if kept is not None:
+        return kept
+    columns = columns_of(run) or {}
+    if "extension_mm" not in columns or "force_n" not in columns:
+        return []
+    x, force = (np.asarray(columns[name], np.float64) for name in ("extension_mm", "force_n"))
+    time_s = np.asarray(columns["time_s"], np.float64) if "time_s" in columns else None
+    odd = suspicions(x, force, time_s, expected_of(method, test.parameters))
+    views = [SuspicionView.model_validate(suspicion) for suspicion in odd]
+    _looked_at.put(key, views)
+    return views
+
+
+def _gauges(session: Session, state: State) -> list[GaugeView]:
+    """The gauges that an act of this test can be read off."""
+    kinds = {ask.gauge for act in state.acts for ask in act.asks if ask.gauge}
+    if not kinds:
+        return []
+    rows = session.scalars(select(Gauge).where(Gauge.kind.in_(kinds)).order_by(Gauge.id))
+    return [gauge_view(row, clock.now()) for row in rows]
+
+
+def _done_by_device(state: State, code: str) -> bool:
+    """True for an act that a device did: it cannot be taken back."""
+    return any(act.code == code and (act.tells or act.records) for act in state.acts)
+
+
+def _checks(
+    method: Method,
+    state: State,
+    status: Status | None,
+    specimen: Specimen,
+    events: Sequence[Event],
+) -> list[CheckView]:
+    by_hand = {
+        event.kind: event.number
+        for event in standing(events)
+        if event.by and not _done_by_device(state, event.kind)
+    }
+    confirmed = {code for act in state.acts if act.code in state.done for code in act.confirms}
+    checks = []
+    for check in method.guide.ready_checks:
+        ticked, says = check.code in confirmed, "confirmed by hand"
+        if check.reads is not None:
+            read = tick(check.reads, status, aims_of(method, specimen.test))
+            ticked, says = read.ticked, read.says
+        checks.append(
+            CheckView(
+                code=check.code,
+                title=check.title,
+                reason=check.reason,
+                reads=check.reads,
+                hold=check.hold,
+                ticked=ticked,
+                says=says if ticked or check.reads else "",
+                event=by_hand.get(check.code) if ticked else None,
+            )
+        )
+    return checks
+
+
+def _facts(state: State) -> list[FactView]:
+    asks = {ask.name: ask for act in state.acts for ask in act.asks}
+    return [
+        FactView(
+            name=name,
+            title=asks[name].title,
+            value=in_numbers(value) if isinstance(value, float) else str(value),
+            unit=asks[name].unit,
+        )
+        for name, value in state.facts.items()
+        if name in asks
+    ]
+
+
+def _events(events: Sequence[Event]) -> list[EventView]:
+    gone = {event.takes_back for event in events}
+    return [
+        EventView(
+            number=event.number,
+            kind=event.kind,
+            at=event.at,
+            by=event.by,
+            taken_back=event.number in gone,
+        )
+        for event in events[-SHOWN_EVENTS:]
+    ]
+
+
+def _drawing(drawing: Drawing) -> DrawingView:
+    return DrawingView(
+        x=AxisView.model_validate(drawing.x),
+        y=AxisView.model_validate(drawing.y),
+        reach=drawing.reach,
+    )
+
+
+def aims_of(method: Method, test: Test) -> dict[str, Any]:
+    """What a device has to stand at: the parameters of the test, and what they set it to."""
+    return dict(test.parameters) | picture_of(method).setup(method, test.parameters)
+
+
+def _set_up(method: Method, specimen: Specimen) -> str:
+    """What the station is set to, in a line."""
+    parameters = specimen.test.parameters
+    setup = picture_of(method).setup(method, parameters)
+    words = []
+    if "speed_mm_min" in setup:
+        words.append(f"{in_numbers(float(setup['speed_mm_min']))} mm/min")
+    if "gauge_mm" in setup:
+        words.append(f"jaws {in_numbers(float(setup['gauge_mm']))} mm apart")
+    words += [
+        f"pendulum {in_numbers(float(setup[name]))} {unit}"
+        for name, unit in (("pendulum_j", "J"), ("capacity_j", "J"), ("capacity_n", "N"))
+        if name in setup
+    ]
+    if "area_cm2" in setup:
+        words.append(f"{in_numbers(float(setup['area_cm2']))} cm²")
+    return " · ".join(words)

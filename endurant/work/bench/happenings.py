@@ -1,0 +1,94 @@
+"""The events of a specimen at the bench: read, and written with the fact that they are about."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from endurant.core.bench.events import Event
+from endurant.core.bench.picture import begin
+from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedure import State, apply, replay
+from endurant.core.methods import find_method
+from endurant.store import clock
+from endurant.store.tables import BenchEvent, Run, Specimen
+from endurant.work.record.people import Actor
+
+RUN_STATES = {"before": "abandoned", "after": "recorded", "complete": "ended"}
+"""What a run is once its device has ended, by where its test stands then."""
+
+
+def events_of(session: Session, specimen_id: int) -> list[Event]:
+    """What happened to a specimen, in its order."""
+    rows = session.scalars(
+        select(BenchEvent)
+        .where(BenchEvent.specimen_id == specimen_id)
+        .order_by(BenchEvent.number)
+        .options(joinedload(BenchEvent.by))
+    )
+    return [
+        Event(
+            number=row.number,
+            kind=row.kind,
+            at=row.at,
+            by=row.by.name if row.by else "",
+            facts=row.facts,
+            takes_back=row.takes_back,
+        )
+        for row in rows
+    ]
+
+
+def begun(specimen: Specimen) -> State:
+    """A specimen of a method that the bench runs, before anything happened to it."""
+    test = specimen.test
+    method = find_method(test.method)
+    return begin(picture_of(method), method, test.parameters, specimen.label)
+
+
+def state_at_bench(session: Session, specimen: Specimen) -> State:
+    """Where a specimen stands in its test."""
+    return replay(begun(specimen), events_of(session, specimen.id))
+
+
+def write_event(
+    session: Session,
+    specimen_id: int,
+    event: Event,
+    *,
+    actor: Actor | None = None,
+    station_id: int | None = None,
+    run_id: int | None = None,
+) -> None:
+    """Store one event; the database refuses a second one of its number."""
+    session.add(
+        BenchEvent(
+            specimen_id=specimen_id,
+            number=event.number,
+            kind=event.kind,
+            at=event.at,
+            by_id=actor.id if actor else None,
+            station_id=station_id,
+            run_id=run_id,
+            facts=dict(event.facts),
+            takes_back=event.takes_back,
+        )
+    )
+
+
+def device_event(session: Session, run: Run, kind: str, facts: Mapping[str, Any]) -> str:
+    """Store what a device tells of its run; the state that the run is in from now on.
+
+    A run without events, such as one of an earlier release, is over when its device ends.
+    """
+    happened = events_of(session, run.specimen_id)
+    if not happened:
+        return "abandoned" if kind == "abandoned" else "ended"
+    number = happened[-1].number + 1
+    event = Event(number=number, kind=kind, at=clock.now(), facts=facts)
+    state = apply(replay(begun(run.specimen), happened), event)
+    write_event(session, run.specimen_id, event, station_id=run.station_id, run_id=run.id)
+    return RUN_STATES.get(state.phase, run.state)

@@ -1,0 +1,285 @@
+"""A live run on its way from the station into the record, and to everyone who looks."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import socket
+from collections.abc import Callable
+from datetime import timedelta
+from threading import Event, Thread
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import delete, or_, select, update
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.pictures import picture_of
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, NotFound, Unavailable
+from endurant.core.trace import Samples, thin
+from endurant.devices.driver import DeviceEvent, Order
+from endurant.devices.link import TRY_AGAIN_AFTER_S, RunOver, carry
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.samples import FRAME_CHANNELS, Table, pack, sha256, unpack
+from endurant.store.tables import Run, RunChunk, Station
+from endurant.work.bench.happenings import device_event, events_of
+from endurant.work.bench.stations import driver_of
+from endurant.work.jobs.views import View
+from endurant.work.record.run_facts import RunSettings
+from endurant.work.record.transactions import transaction
+
+Answer = TypeVar("Answer")
+
+LEASE = timedelta(seconds=5)
+LOOK_FOR_ORPHANS_S = 1.0
+POINTS_TO_DRAW = 3000
+FEWEST_SAMPLES = 2
+"""A run with fewer has no trace: the specimen was not pulled and can be run again."""
+
+
+class LivePiece(View):
+    """What is new of a live run since the caller last looked."""
+
+    state: str
+    line: str
+    line_says: str
+    samples: int
+    end_reason: str | None
+    x: list[float]
+    y: list[float]
+
+
+def live_piece(run_id: int, first: int) -> LivePiece:
+    """The samples of a run from number `first` on, thinned for the eye."""
+    with transaction() as session:
+        run = run_or_refuse(session, run_id)
+        table = stored_table(session, run, first)
+        x, y = thin(*drawn_columns(run, table), POINTS_TO_DRAW)
+        return LivePiece(
+            state=run.state,
+            line=run.line,
+            line_says=run.line_says,
+            end_reason=run.end_reason,
+            samples=max(first + table.shape[0], run.samples if run.raw else 0),
+            x=x.tolist(),
+            y=y.tolist(),
+        )
+
+
+def run_or_refuse(session: Session, run_id: int, *, lock: bool = False) -> Run:
+    """The run; raises NotFound."""
+    run = session.get(Run, run_id, with_for_update=lock or None)
+    if run is None:
+        raise NotFound(f"there is no run with id {run_id}")
+    return run
+
+
+def channels_of(run: Run) -> list[str]:
+    """The channels of a run, in the order they are packed."""
+    return run.channels or list(FRAME_CHANNELS)
+
+
+def drawn_columns(run: Run, table: Table) -> tuple[Samples, Samples]:
+    """What is drawn of a run while it records: the two columns that its picture names."""
+    test = run.specimen.test
+    method = find_method(test.method)
+    drawing = picture_of(method).drawing(method, test.parameters)
+    names = channels_of(run)
+    x, y = (drawing.x.column, drawing.y.column) if drawing else (names[0], names[-1])
+    return table[:, names.index(x)], table[:, names.index(y)]
+
+
+def stored_table(session: Session, run: Run, first: int = 0) -> Table:
+    """The samples of a run from number `first` on, finished or not; shape (n, channels)."""
+    channels = len(channels_of(run))
+    if run.raw is not None:
+        return unpack(run.raw, channels)[first:]
+    chunks = session.scalars(
+        select(RunChunk)
+        .where(RunChunk.run_id == run.id, RunChunk.first_sample + RunChunk.count > first)
+        .order_by(RunChunk.first_sample)
+    ).all()
+    if not chunks:
+        return np.empty((0, channels))
+    whole = np.concatenate([unpack(chunk.samples, channels) for chunk in chunks])
+    return whole[max(first - chunks[0].first_sample, 0) :]
+
+
+def new_lease() -> str:
+    """A name that no other carrier has, in this process or another."""
+    return f"{socket.gethostname()}-{os.getpid()}-{secrets.token_hex(6)}"
+
+
+def carry_in_background(run_id: int, lease: str) -> Thread:
+    """Carry a run to its end in a thread of this process, as the holder of `lease`."""
+    thread = Thread(target=_carry, args=(run_id, lease), name=f"run-{run_id}", daemon=True)
+    thread.start()
+    return thread
+
+
+def take_up_orphans() -> None:
+    """Carry on runs whose carrier is gone: a killed process, a restarted server."""
+    for run_id, lease in _take_orphans():
+        carry_in_background(run_id, lease)
+
+
+def _take_orphans() -> list[tuple[int, str]]:
+    """Runs whose lease has run out, each with the lease that is ours from now on."""
+    now = clock.now()
+    with transaction() as session:
+        orphans = session.scalars(
+            select(Run)
+            .join(Station, Run.station_id == Station.id)
+            .where(
+                Run.state == "running",
+                or_(Station.leased_until.is_(None), Station.leased_until < now),
+            )
+            .with_for_update(skip_locked=True)
+        ).all()
+        taken = []
+        for orphan in orphans:
+            if orphan.station is not None:
+                orphan.station.leased_by = new_lease()
+                orphan.station.leased_until = now + LEASE
+                taken.append((orphan.id, orphan.station.leased_by))
+        return taken
+
+
+def _carry(run_id: int, lease: str) -> None:
+    with transaction() as session:
+        run = run_or_refuse(session, run_id)
+        station = run.station
+        if station is None or run.device_run is None:
+            return
+        order = Order(
+            device_run=run.device_run,
+            specimen=run.specimen.code,
+            method=run.specimen.test.method,
+            setup=RunSettings.model_validate(run.settings).setup,
+        )
+    carry(driver_of(station), order, StoredRun(run_id, lease), pause=Event().wait)
+
+
+class StoredRun:
+    """The record of one run as a link sees it; see stations.link.RunRecord.
+
+    While the database is away, storing is tried again: the device keeps the samples.
+    """
+
+    def __init__(self, run_id: int, lease: str) -> None:
+        self.run_id = run_id
+        self.lease = lease
+
+    def stored(self) -> int:
+        """How many samples are stored already."""
+        return self._patiently(lambda session, run: run.samples)
+
+    def began(self, channels: tuple[str, ...]) -> None:
+        """Note which channels the device records."""
+
+        def write(session: Session, run: Run) -> None:
+            if run.samples == 0:
+                run.channels = None if channels == FRAME_CHANNELS else list(channels)
+
+        self._patiently(write)
+
+    def told(self, event: DeviceEvent) -> None:
+        """Note what the device tells of the test, once."""
+
+        def write(session: Session, run: Run) -> None:
+            happened = events_of(session, run.specimen_id)
+            if happened and happened[-1].kind != event.kind:
+                device_event(session, run, event.kind, {})
+
+        self._patiently(write)
+
+    def store(self, first: int, samples: NDArray[np.float64]) -> bool:
+        """Store samples; True when someone asked to stop the run."""
+
+        def write(session: Session, run: Run) -> bool:
+            fresh = samples[max(run.samples - first, 0) :]
+            if first > run.samples:
+                raise RunOver
+            if len(fresh):
+                session.add(
+                    RunChunk(
+                        run_id=run.id,
+                        first_sample=run.samples,
+                        count=len(fresh),
+                        samples=pack(fresh),
+                    )
+                )
+                run.samples += len(fresh)
+            run.line, run.line_says = "up", ""
+            return run.stop_wanted
+
+        return self._patiently(write)
+
+    def line_lost(self, says: str) -> bool:
+        """Note that the line is lost; True when someone asked to stop the run."""
+
+        def write(session: Session, run: Run) -> bool:
+            run.line, run.line_says = "lost", says
+            return run.stop_wanted
+
+        return self._patiently(write)
+
+    def ended(self, reason: str) -> None:
+        """Close the run with everything that is stored."""
+
+        def write(session: Session, run: Run) -> None:
+            close_run(session, run, reason.replace("-", " "))
+            record(
+                session,
+                person_id=None,
+                action="end-run",
+                entity="run",
+                entity_id=run.id,
+                job_id=run.specimen.test.job_id,
+                words=f"{run.specimen.label} ended: {run.end_reason}",
+                after={"samples": run.samples, "sha256": run.sha256},
+            )
+
+        self._patiently(write)
+
+    def _patiently(self, act: Callable[[Session, Run], Answer]) -> Answer:
+        """Act on the run under lock, again and again while the database is away."""
+        while True:
+            try:
+                with transaction() as session:
+                    run = run_or_refuse(session, self.run_id, lock=True)
+                    station = run.station
+                    if run.state != "running" or station is None:
+                        raise RunOver
+                    if station.leased_by != self.lease:
+                        raise RunOver
+                    station.leased_until = clock.now() + LEASE
+                    return act(session, run)
+            except (Unavailable, Conflict):
+                Event().wait(TRY_AGAIN_AFTER_S)
+
+
+def close_run(session: Session, run: Run, reason: str) -> None:
+    """Join the chunks into the raw samples of the run and let specimen and station go."""
+    table = stored_table(session, run)
+    run.raw, run.sha256 = pack(table), sha256(table)
+    run.samples = table.shape[0]
+    gave = run.samples >= FEWEST_SAMPLES
+    kind = "ended" if gave else "abandoned"
+    run.state = device_event(session, run, kind, {"reason": reason, "samples": run.samples})
+    if run.state == "abandoned":
+        run.busy_specimen_id = None
+    run.ended_at, run.end_reason = clock.now(), reason
+    run.busy_station_id = None
+    run.line, run.line_says = "up", ""
+    session.execute(delete(RunChunk).where(RunChunk.run_id == run.id))
+    if run.station_id is not None:
+        session.execute(
+            update(Station)
+            .where(Station.id == run.station_id)
+            .values(leased_by=None, leased_until=None)
+        )
+    session.flush()

@@ -1,0 +1,351 @@
+"""Runs: started at a station or brought in as a file, then kept."""
+
+from __future__ import annotations
+
+import secrets
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.pictures import picture_of
+from endurant.core.csv_trace import read_trace_csv
+from endurant.core.document import read_specimen
+from endurant.core.drawn import curves_of
+from endurant.core.methods import find_method
+from endurant.core.methods.guide import FrameGuide
+from endurant.core.refusals import Conflict, NeedsReason
+from endurant.core.trace import thin
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.samples import FRAME_CHANNELS, pack, sha256, unpack_entry
+from endurant.store.tables import Run, Specimen, Station
+from endurant.work.bench.live import (
+    POINTS_TO_DRAW,
+    channels_of,
+    close_run,
+    run_or_refuse,
+    stored_table,
+)
+from endurant.work.jobs.calling import called_specimens
+from endurant.work.jobs.states import (
+    open_stay,
+    refuse_released,
+    specimen_or_refuse,
+    standing_void,
+    state_of,
+    test_or_refuse,
+)
+from endurant.work.jobs.views import CurveView, View
+from endurant.work.judging.results import document_of, test_result, trace_columns
+from endurant.work.preparation.serving import conditioning_facts, departures
+from endurant.work.record.people import Actor
+from endurant.work.record.run_facts import DeviationFacts, InstrumentFacts, RunSettings
+from endurant.work.record.transactions import transaction
+
+
+class RunView(View):
+    """A run with as much of its trace as is drawn, and what was read from it."""
+
+    id: int
+    specimen_id: int
+    specimen_label: str
+    state: str
+    line: str
+    line_says: str
+    samples: int
+    stop_wanted: bool
+    started_at: datetime
+    ended_at: datetime | None
+    end_reason: str | None
+    by: str
+    source_name: str | None
+    said: list[str]
+    sha256: str | None
+    settings: RunSettings
+    curves: list[CurveView]
+    result: dict[str, Any] | None
+
+
+def station_run(
+    actor: Actor, specimen: Specimen, station: Station, now: datetime, deviation: str | None
+) -> Run:
+    """A run of a specimen at a station that begins now, with everything that it is made under."""
+    test = specimen.test
+    method = find_method(test.method)
+    return Run(
+        specimen=specimen,
+        station_id=station.id,
+        instrument_id=station.instrument_id,
+        device_run=f"R{secrets.token_hex(6)}",
+        busy_station_id=station.id,
+        busy_specimen_id=specimen.id,
+        state="running",
+        settings=RunSettings(
+            setup=picture_of(method).setup(method, test.parameters) | _limits_of(station),
+            conditioning=conditioning_facts(specimen, now),
+            instrument=_instrument_facts(station),
+            deviations=deviations(specimen, station, now, deviation),
+        ).model_dump(mode="json"),
+        checks=[],
+        source_said=[],
+        started_at=now,
+        by_id=actor.id,
+        samples=0,
+    )
+
+
+def bring_in(
+    actor: Actor, specimen_id: int, file_name: str, data: bytes, deviation: str | None
+) -> RunView:
+    """Take the trace of a specimen from a CSV file; it is then looked at like any other run."""
+    actor.must("test")
+    taken = read_trace_csv(data)
+    now = clock.now()
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        job = refuse_released(session, specimen.test.job_id)
+        refuse_unfit(specimen, now)
+        columns = {name: samples.tolist() for name, samples in taken.columns.items()}
+        method = find_method(specimen.test.method)
+        if not isinstance(method.guide.live, FrameGuide):
+            raise Conflict(f"the readings of {method.title} are brought in on their own page")
+        read_specimen(method, {"label": specimen.label, "trace": columns}, 1)
+        rows = taken.columns["force_n"].size
+        missing = np.full(rows, np.nan)
+        table = np.column_stack([taken.columns.get(name, missing) for name in FRAME_CHANNELS])
+        run = Run(
+            specimen=specimen,
+            state="ended",
+            busy_specimen_id=specimen.id,
+            settings=RunSettings(
+                conditioning=conditioning_facts(specimen, now),
+                deviations=deviations(specimen, None, now, deviation),
+            ).model_dump(mode="json"),
+            checks=[],
+            source_name=file_name[:200],
+            source_file=data,
+            source_said=taken.said,
+            started_at=now,
+            ended_at=now,
+            end_reason="brought in from a file",
+            by_id=actor.id,
+            samples=rows,
+            raw=pack(table),
+            sha256=sha256(table),
+        )
+        session.add(run)
+        end_stay(specimen, now)
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="bring-in",
+            entity="run",
+            entity_id=run.id,
+            job_id=job.id,
+            words=f"{actor.name} brought in {file_name[:80]} for {specimen.label}",
+            after={"samples": rows, "sha256": run.sha256, "said": taken.said},
+        )
+        return _run_view(session, run)
+
+
+def run(run_id: int) -> RunView:
+    """A run with its trace; raises NotFound."""
+    with transaction() as session:
+        return _run_view(session, run_or_refuse(session, run_id))
+
+
+def raw_csv(run_id: int) -> tuple[str, str]:
+    """A file name, and the raw samples of a run as CSV text, every digit kept."""
+    with transaction() as session:
+        run_row = run_or_refuse(session, run_id)
+        table = stored_table(session, run_row)
+        code = run_row.specimen.code
+        channels = channels_of(run_row)
+    columns = trace_columns(table, channels)
+    rows = zip(*columns.values(), strict=True)
+    lines = [",".join(columns), *(",".join(repr(cell) for cell in row) for row in rows)]
+    return f"{code}.csv", "\n".join(lines) + "\n"
+
+
+def stop(actor: Actor, run_id: int) -> RunView:
+    """Ask the station to stop; the samples so far stay.
+
+    While its line is lost, the run is closed with what is stored.
+    """
+    actor.must("test")
+    with transaction() as session:
+        run_row = run_or_refuse(session, run_id, lock=True)
+        if run_row.state != "running":
+            raise Conflict(f"the run of {run_row.specimen.code} is over already")
+        run_row.stop_wanted = True
+        if run_row.line == "lost":
+            close_run(session, run_row, "closed by hand while the line was lost")
+        record(
+            session,
+            person_id=actor.id,
+            action="stop-run",
+            entity="run",
+            entity_id=run_row.id,
+            job_id=run_row.specimen.test.job_id,
+            words=f"{actor.name} stopped {run_row.specimen.label}",
+        )
+        return _run_view(session, run_row)
+
+
+def keep(actor: Actor, run_id: int) -> RunView:
+    """The specimen counts. Raises Conflict unless it is waiting to be looked at."""
+    actor.must("test")
+    with transaction() as session:
+        run_row = run_or_refuse(session, run_id)
+        job = refuse_released(session, run_row.specimen.test.job_id)
+        session.refresh(run_row)
+        _refuse_settled(run_row)
+        run_row.state, run_row.busy_specimen_id = "settled", None
+        record(
+            session,
+            person_id=actor.id,
+            action="keep",
+            entity="run",
+            entity_id=run_row.id,
+            job_id=job.id,
+            words=f"{actor.name} kept {run_row.specimen.label}",
+        )
+        return _run_view(session, run_row)
+
+
+def refuse_unfit(specimen: Specimen, now: datetime) -> None:
+    """Raises Conflict unless this specimen is to be tested now."""
+    state = state_of(specimen, now)
+    words = {
+        "to-cut": "is not cut yet",
+        "running": "is running already",
+        "to-look-at": "was pulled already; keep or void it first",
+        "tested": "was tested already; a specimen is pulled once",
+        "void": "is void; its replacement is tested in its place",
+    }
+    if state in words:
+        raise Conflict(f"{specimen.code} {words[state]}")
+    named_by_document = find_method(specimen.test.method).planned == "by-document"
+    if named_by_document:
+        return
+    if specimen.id not in {
+        called_specimen.id for called_specimen in called_specimens(specimen.test)
+    }:
+        raise Conflict(f"{specimen.code} is a spare; a void calls for it, and none does")
+
+
+def end_stay(specimen: Specimen, now: datetime) -> None:
+    """The specimen has left its enclosure."""
+    stay = open_stay(specimen)
+    if stay is not None:
+        stay.taken_at, stay.open_for = now, None
+
+
+def _limits_of(station: Station) -> dict[str, float | str]:
+    """What guards the load cell of a frame, whatever the test asks for."""
+    capacity_n = station.instrument.capacity_n
+    return {"force_limit_n": capacity_n} if station.kind == "frame" and capacity_n else {}
+
+
+def _instrument_facts(station: Station) -> InstrumentFacts:
+    instrument = station.instrument
+    return InstrumentFacts(
+        station=station.name,
+        simulated=station.simulated,
+        name=instrument.name,
+        serial=instrument.serial,
+        capacity_n=instrument.capacity_n,
+        certificate=instrument.certificate,
+        calibrated_at=instrument.calibrated_at,
+        calibration_due_at=instrument.calibration_due_at,
+    )
+
+
+def deviations(
+    specimen: Specimen, station: Station | None, now: datetime, words: str | None
+) -> list[DeviationFacts]:
+    """Departures from the rules that this run is made with; each needs the person's word.
+
+    Raises Conflict that says what would deviate when no word is given.
+    """
+    departed = departures(specimen, now)
+    if station is not None and station.instrument.calibration_due_at < now:
+        departed.append(
+            (
+                "calibration-overdue",
+                f"the calibration of {station.instrument.name} {station.instrument.serial} "
+                f"was due on {station.instrument.calibration_due_at:%d %b %Y}",
+            )
+        )
+    given = (words or "").strip()
+    if departed and not given:
+        raise NeedsReason(
+            f"{'; '.join(says for _, says in departed)}. "
+            "Wait, or go on with a deviation: say why, and the report will say it too"
+        )
+    return [DeviationFacts(code=code, says=says, why=given) for code, says in departed]
+
+
+def _refuse_settled(run: Run) -> None:
+    if run.state == "running":
+        raise Conflict(f"{run.specimen.code} is still running")
+    if run.state == "recorded":
+        raise Conflict(f"{run.specimen.code} is not through its test yet; do what is left of it")
+    if run.state == "settled":
+        void_now = standing_void(run.specimen)
+        who = f"voided by {void_now.by.name}" if void_now else "kept"
+        raise Conflict(f"{run.specimen.code} was {who} already")
+
+
+def _run_view(session: Session, run: Run) -> RunView:
+    result = None
+    if run.raw is not None or run.entry is not None:
+        whole = test_result(run.specimen.test)
+        if whole is not None:
+            plain = whole.as_json()["specimens"]
+            result = next(
+                (specimen for specimen in plain if specimen["label"] == run.specimen.label), None
+            )
+    return RunView(
+        id=run.id,
+        specimen_id=run.specimen_id,
+        specimen_label=run.specimen.label,
+        state=run.state,
+        line=run.line,
+        line_says=run.line_says,
+        samples=run.samples,
+        stop_wanted=run.stop_wanted,
+        started_at=run.started_at,
+        ended_at=run.ended_at,
+        end_reason=run.end_reason,
+        by=run.by.name,
+        source_name=run.source_name,
+        said=run.source_said,
+        sha256=run.sha256,
+        settings=RunSettings.model_validate(run.settings),
+        curves=_curves(session, run),
+        result=result,
+    )
+
+
+def _curves(session: Session, run: Run) -> list[CurveView]:
+    """What there is to draw of a run."""
+    if run.entry is not None:
+        curves = curves_of(unpack_entry(run.entry))
+    else:
+        table = stored_table(session, run)
+        curves = curves_of({"trace": trace_columns(table, channels_of(run))})
+    drawn = []
+    for curve in curves:
+        x, y = thin(curve.x, curve.y, POINTS_TO_DRAW)
+        drawn.append(CurveView(**{**vars(curve), "x": x.tolist(), "y": y.tolist()}))
+    return drawn
+
+
+def export_document(test_id: int) -> dict[str, Any]:
+    """The test document of a test with its raw traces, as `endurant analyse` reads it."""
+    with transaction() as session:
+        return document_of(test_or_refuse(session, test_id))

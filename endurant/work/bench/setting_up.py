@@ -1,0 +1,79 @@
+"""What is set at the bench: pendulum, cut interval, load cell, diaphragm, from what the lab has."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy.orm import Session
+
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict
+from endurant.store.audit import record
+from endurant.store.tables import Test
+from endurant.work.jobs.settings import with_set_up
+from endurant.work.jobs.states import refuse_released, refuse_stale, test_or_refuse
+from endurant.work.jobs.test_views import test_view
+from endurant.work.jobs.views import TestView
+from endurant.work.judging.results import settled_results, test_figures
+from endurant.work.record.asked import Asked
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+
+
+class SetUpAsked(Asked):
+    """Other set-up; a reason once specimens count that were tested under the one before."""
+
+    parameters: dict[str, Any] = Field(max_length=40)
+    revision: int
+    reason: str = Field("", max_length=300)
+
+
+def set_up(actor: Actor, test_id: int, asked: SetUpAsked) -> TestView:
+    """Settle parameters that exist only at the bench.
+
+    Raises Conflict when someone was first, and once specimens count unless a reason is given:
+    the report then names those that were tested before.
+    """
+    actor.must("test")
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        refuse_released(session, test.job_id)
+        session.refresh(test)
+        refuse_stale("this test", test.revision, asked.revision)
+        change_set_up(session, actor, test, asked.parameters, asked.reason.strip())
+        return test_view(session, test)
+
+
+def change_set_up(
+    session: Session, actor: Actor, test: Test, given: dict[str, Any], why: str
+) -> None:
+    """Other set-up for a test, with its entry in the record."""
+    counting = [
+        settled_result.label
+        for settled_result in settled_results(test, test_figures(test)[0])
+        if settled_result.enters
+    ]
+    changed = with_set_up(test, given)
+    if counting and not why:
+        raise Conflict(
+            f"{', '.join(counting)} count already and were tested under this set-up; "
+            "to change it say why, and the report will name them"
+        )
+    before = {name: test.parameters.get(name) for name in given}
+    test.parameters = changed
+    test.revision += 1
+    session.flush()
+    words = ", ".join(f"{name} {changed[name]}" for name in given)
+    record(
+        session,
+        person_id=actor.id,
+        action="set-up",
+        entity="test",
+        entity_id=test.id,
+        job_id=test.job_id,
+        words=f"{actor.name} set {find_method(test.method).title} up: {words}"[:400],
+        before=before,
+        after={"set_up": given, "tested_before": counting},
+        why=why or None,
+    )

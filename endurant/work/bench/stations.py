@@ -1,0 +1,143 @@
+"""Stations: which there are, what they report of themselves, and who speaks to them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.status import Status
+from endurant.core.methods import find_method
+from endurant.core.methods.guide import FrameGuide
+from endurant.core.refusals import Forbidden, NotFound, Unavailable
+from endurant.devices.driver import Recorder
+from endurant.devices.registry import RECORDERS
+from endurant.store import clock
+from endurant.store.tables import Run, Station, Test
+from endurant.work.jobs.views import View
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+
+
+class ReadingView(View):
+    """A fact that a device reports, such as a force."""
+
+    name: str
+    value: float
+
+
+class StationView(View):
+    """A station with what it reports of itself; `reachable` is False when it does not answer."""
+
+    id: int
+    name: str
+    kind: str
+    simulated: bool
+    pace: float
+    instrument: str
+    serial: str
+    calibration_due_at: datetime
+    overdue: bool
+    reachable: bool
+    says: str
+    state: str
+    readings: list[ReadingView]
+    busy_run_id: int | None
+
+
+def driver_of(station: Station) -> Recorder:
+    """The driver for a station's kind of device."""
+    kind = next(kind for kind in RECORDERS if kind == station.kind)
+    return RECORDERS[kind](station.name, (station.host, station.port), station.device)
+
+
+def stations() -> list[StationView]:
+    """All stations."""
+    with transaction() as session:
+        rows = list(session.scalars(select(Station).order_by(Station.id)))
+    statuses = [_status_of(row) for row in rows]
+    with transaction() as session:
+        return [
+            station_view(session, row, status, says)
+            for row, (status, says) in zip(rows, statuses, strict=True)
+        ]
+
+
+def stations_for(session: Session, test: Test) -> Sequence[Station]:
+    """The stations that can run a test, the fittest first.
+
+    A frame fits whose load cell holds the greatest force that is usual; of those the one with
+    the smallest cell, which reads small forces best. The others come after, the largest first.
+    """
+    method = find_method(test.method)
+    device = picture_of(method).device
+    if device is None:
+        return []
+    rows = session.scalars(select(Station).where(Station.kind == device).order_by(Station.id))
+    live = method.guide.live
+    most_n = live.usual_most_n if isinstance(live, FrameGuide) else 0.0
+
+    def fitness(station: Station) -> tuple[bool, float]:
+        capacity_n = station.instrument.capacity_n
+        return (capacity_n < most_n, capacity_n if capacity_n >= most_n else -capacity_n)
+
+    return sorted(rows, key=fitness)
+
+
+def pretend(actor: Actor, station_id: int, fault: str) -> None:
+    """Tell a simulated station how the next specimen shall behave.
+
+    Raises Forbidden for a real one.
+    """
+    actor.must("test")
+    with transaction() as session:
+        station = station_or_refuse(session, station_id)
+    if not station.simulated:
+        raise Forbidden(f"{station.name} is a real device; only a simulated one can pretend")
+    driver_of(station).pretend(fault)
+
+
+def station_or_refuse(session: Session, station_id: int) -> Station:
+    """The station; raises NotFound."""
+    station = session.get(Station, station_id)
+    if station is None:
+        raise NotFound(f"there is no station with id {station_id}")
+    return station
+
+
+def _status_of(station: Station) -> tuple[Status | None, str]:
+    try:
+        return driver_of(station).status(), ""
+    except Unavailable as lost:
+        return None, lost.sentence
+
+
+def station_view(
+    session: Session, station: Station, status: Status | None, says: str
+) -> StationView:
+    """A station as it is shown."""
+    busy = session.scalar(select(Run.id).where(Run.busy_station_id == station.id))
+    facts = status.facts if status else {}
+    return StationView(
+        id=station.id,
+        name=station.name,
+        kind=station.kind,
+        simulated=station.simulated,
+        pace=status.number("pace", 1.0) if status else 1.0,
+        instrument=station.instrument.name,
+        serial=station.instrument.serial,
+        calibration_due_at=station.instrument.calibration_due_at,
+        overdue=station.instrument.calibration_due_at < clock.now(),
+        reachable=status is not None,
+        says=says,
+        state=status.state if status else "away",
+        readings=[
+            ReadingView(name=name, value=float(value))
+            for name, value in facts.items()
+            if isinstance(value, float)
+        ],
+        busy_run_id=busy,
+    )

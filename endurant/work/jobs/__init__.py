@@ -1,0 +1,1 @@
+"""Jobs: received, looked at, their states and what they are asked for."""

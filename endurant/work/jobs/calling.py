@@ -1,0 +1,64 @@
+"""Which specimens of a test are to be tested: the planned ones, and a spare for every void."""
+
+from __future__ import annotations
+
+from sqlalchemy.orm import object_session
+
+from endurant.core.methods import find_method
+from endurant.store.tables import Specimen, Test
+from endurant.work.jobs.states import directions_of, last_run, standing_void
+from endurant.work.judging.results import voided_by_analysis
+from endurant.work.record.looking import once
+
+
+def called_specimens(test: Test) -> list[Specimen]:
+    """Those that are to be tested, in order.
+
+    A spare is called by a void, whether a person or the analysis says that one does not count.
+    """
+    return once(object_session(test), ("called", test.id), lambda: _called(test))
+
+
+def _called(test: Test) -> list[Specimen]:
+    by_analysis = voided_by_analysis(test)
+    called: list[Specimen] = []
+    for direction in directions_of(test):
+        members = [specimen for specimen in test.specimens if specimen.direction == direction]
+        planned = [member for member in members if not member.spare]
+        standing = [specimen for specimen in planned if standing_void(specimen) is None]
+        missing = len(planned) - sum(specimen.label not in by_analysis for specimen in standing)
+        used: list[Specimen] = []
+        for spare in (member for member in members if member.spare):
+            if standing_void(spare) is None and (missing > 0 or last_run(spare) is not None):
+                used.append(spare)
+                missing -= spare.label not in by_analysis
+        called += standing + used
+    return called
+
+
+def missing_replacements(test: Test) -> dict[str, int]:
+    """For each direction, how many voids have no spare left to replace them.
+
+    None where the document names its specimens.
+    """
+    return once(object_session(test), ("missing", test.id), lambda: _missing(test))
+
+
+def _missing(test: Test) -> dict[str, int]:
+    if find_method(test.method).planned == "by-document":
+        return {}
+    by_analysis = voided_by_analysis(test)
+    called = [
+        called_specimen
+        for called_specimen in called_specimens(test)
+        if called_specimen.label not in by_analysis
+    ]
+    missing = {}
+    for direction in directions_of(test):
+        planned = sum(
+            specimen.direction == direction and not specimen.spare for specimen in test.specimens
+        )
+        standing = sum(specimen.direction == direction for specimen in called)
+        if standing < planned:
+            missing[direction] = planned - standing
+    return missing

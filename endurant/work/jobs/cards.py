@@ -1,0 +1,264 @@
+"""The card of every job: what lists and clocks show of it, written with the facts.
+
+A card is written in the transaction that changed a fact of its job. Time alone changes it only
+at `turns_at`; whoever looks after that, and a watch of every web process, writes it anew.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterable, Iterator
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import or_, select
+from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.orm import Session
+
+from endurant.store import clock
+from endurant.store.cards import keep_cards
+from endurant.store.seals import changed_rows
+from endurant.store.tables import (
+    Base,
+    BenchEvent,
+    Enclosure,
+    Job,
+    JobCard,
+    Laboratory,
+    Report,
+    Run,
+    Specimen,
+    Stay,
+    Test,
+    Void,
+    Weighing,
+)
+from endurant.work.jobs.job_views import card_line
+from endurant.work.jobs.states import job_or_refuse
+from endurant.work.preparation.groups import hanging_groups, turns_at, waiting_groups
+from endurant.work.record.looking import looking
+from endurant.work.record.transactions import transaction
+
+TURN_EVERY_S = 3.0
+MOST_TURNED_AT_ONCE = 40
+MOST_SEARCHED = 700
+WRITTEN = (
+    "turns_at",
+    "released",
+    "due_at",
+    "stage",
+    "tested",
+    "wanted",
+    "verdict",
+    "next_code",
+    "trouble",
+    "search",
+    "prepares",
+    "hanging",
+    "waiting",
+)
+
+
+def refresh_changed(session: Session) -> None:
+    """Write the cards of the jobs that a session changed facts of."""
+    rows = changed_rows(session)
+    if rows:
+        refresh_jobs(session, _jobs_of(session, rows))
+
+
+def _jobs_of(session: Session, rows: Iterable[Base]) -> set[int]:
+    jobs: set[int] = set()
+    specimens: set[int] = set()
+    for row in rows:
+        if isinstance(row, Job):
+            jobs.add(row.id)
+        elif isinstance(row, Test | Report):
+            jobs.add(row.job_id)
+        elif isinstance(row, Specimen):
+            specimens.add(row.id)
+        elif isinstance(row, Stay | Void | Run | Weighing | BenchEvent):
+            specimens.add(row.specimen_id)
+        elif isinstance(row, Enclosure):
+            jobs |= _jobs_in(session, row.id)
+        elif isinstance(row, Laboratory):
+            jobs |= set(session.scalars(select(Job.id).where(Job.released_at.is_(None))))
+    if specimens:
+        own = select(Test.job_id).join(Specimen, Specimen.test_id == Test.id)
+        jobs |= set(session.scalars(own.where(Specimen.id.in_(specimens)).distinct()))
+    return jobs
+
+
+def _jobs_in(
+    session: Session, enclosure_id: int, hung: Iterable[datetime] | None = None
+) -> set[int]:
+    """The open jobs with specimens that hang in an enclosure, since these moments if given."""
+    own = (
+        select(Test.job_id)
+        .join(Specimen, Specimen.test_id == Test.id)
+        .join(Stay, Stay.specimen_id == Specimen.id)
+        .join(Job, Job.id == Test.job_id)
+        .where(Stay.enclosure_id == enclosure_id, Job.released_at.is_(None))
+        .distinct()
+    )
+    if hung is None:
+        return set(session.scalars(own.where(Stay.open_for.is_not(None))))
+    return set(session.scalars(own.where(Stay.hung_at.in_(list(hung)))))
+
+
+def refresh_hung(session: Session, enclosure_id: int, hung: set[datetime]) -> None:
+    """Write the cards of jobs whose specimens, hung at these moments, are served otherwise now."""
+    if hung:
+        refresh_jobs(session, _jobs_in(session, enclosure_id, hung))
+
+
+def refresh_jobs(session: Session, job_ids: Iterable[int]) -> None:
+    """Write these cards from the facts as they are in this transaction."""
+    ids = sorted(set(job_ids))
+    if not ids:
+        return
+    session.flush()
+    now = clock.now()
+    # A session of its own on the same connection: it reads every fact as it is written now.
+    with Session(session.connection(), expire_on_commit=False) as fresh:
+        keep_cards(fresh)
+        for job_id in ids:
+            _write(fresh, job_id, now)
+            fresh.expunge_all()
+
+
+def _write(session: Session, job_id: int, now: datetime) -> None:
+    """Write a card; whoever writes it at the same moment waits, and reads what came of this."""
+    session.execute(select(JobCard.version).where(JobCard.job_id == job_id).with_for_update())
+    job = session.get(Job, job_id)
+    if job is None:
+        return
+    row = insert(JobCard).values(
+        job_id=job.id, version=1, changed_at=datetime.now(UTC), **card_values(session, job, now)
+    )
+    given = {name: row.inserted[name] for name in ("changed_at", *WRITTEN)}
+    session.execute(row.on_duplicate_key_update(version=JobCard.version + 1, **given))
+
+
+def card_values(session: Session, job: Job, now: datetime) -> dict[str, Any]:
+    """Everything that a card says of a job now."""
+    with looking(session):
+        line = card_line(session, job)
+        hanging, waiting = hanging_groups(job, now), waiting_groups(job, now)
+        turns = turns_at(job, now)
+    words = (job.number, job.client, job.product, job.lot, job.material)
+    return {
+        "turns_at": turns,
+        "released": job.released_at is not None,
+        "due_at": job.due_at,
+        "stage": line.stage,
+        "tested": line.tested,
+        "wanted": line.wanted,
+        "verdict": line.verdict,
+        "next_code": line.next_code,
+        "trouble": line.trouble,
+        "search": " ".join(words).lower()[:MOST_SEARCHED],
+        "prepares": bool(hanging or waiting),
+        "hanging": [group.model_dump(mode="json") for group in hanging],
+        "waiting": [group.model_dump(mode="json") for group in waiting],
+    }
+
+
+def refresh_turned(session: Session, now: datetime) -> int:
+    """Write the cards that time has made others, some at once; how many."""
+    turned = list(
+        session.scalars(
+            select(JobCard.job_id)
+            .where(JobCard.turns_at <= now)
+            .order_by(JobCard.turns_at)
+            .limit(MOST_TURNED_AT_ONCE)
+            .with_for_update(skip_locked=True)
+        )
+    )
+    refresh_jobs(session, turned)
+    return len(turned)
+
+
+def version_of(session: Session, job_id: int) -> str:
+    """The version of a job's card as it is now, and when it was written; raises NotFound.
+
+    Everything that a page shows of a job changes together with it. The moment is in it because
+    a database that is restored counts versions again.
+    """
+    card = JobCard
+    read = select(card.version, card.changed_at, card.turns_at).where(card.job_id == job_id)
+    row = session.execute(read).one_or_none()
+    if row is None or (row[2] is not None and row[2] <= clock.now()):
+        job_or_refuse(session, job_id)
+        refresh_jobs(session, [job_id])
+        row = session.execute(read).one()
+    return f"{row[0]} {row[1].isoformat()}"
+
+
+def watch_turning() -> None:
+    """Write every card that time has made another: what a watch does again and again."""
+    while True:
+        with transaction() as session:
+            if refresh_turned(session, clock.now()) < MOST_TURNED_AT_ONCE:
+                return
+
+
+def rebuild(progress: Callable[[str], None] = lambda _: None, *, open_only: bool = False) -> int:
+    """Write every card anew, or those of the open jobs, job by job; how many."""
+    with transaction() as session:
+        own = select(Job.id).order_by(Job.id)
+        if open_only:
+            own = own.where(Job.released_at.is_(None))
+        ids = list(session.scalars(own))
+    for place, job_id in enumerate(ids, start=1):
+        with transaction() as session:
+            refresh_jobs(session, [job_id])
+        if place % 100 == 0:
+            progress(f"{place} of {len(ids)} jobs")
+    return len(ids)
+
+
+def rebuild_missing() -> int:
+    """Write the cards of jobs that have none, as after an upgrade; how many."""
+    with transaction() as session:
+        ids = list(
+            session.scalars(
+                select(Job.id)
+                .outerjoin(JobCard, JobCard.job_id == Job.id)
+                .where(or_(JobCard.job_id.is_(None)))
+            )
+        )
+    for job_id in ids:
+        with transaction() as session:
+            refresh_jobs(session, [job_id])
+    return len(ids)
+
+
+def stale_cards() -> Iterator[str]:
+    """One sentence for each job whose card says something else than its facts."""
+    with transaction() as session:
+        numbers = {row[0]: row[1] for row in session.execute(select(Job.id, Job.number))}
+    for job_id, number in sorted(numbers.items()):
+        with transaction() as session:
+            now = clock.now()
+            card, job = session.get(JobCard, job_id), session.get_one(Job, job_id)
+            if card is None:
+                yield f"the card of {number} is missing; run `endurant rebuild`"
+                continue
+            if card.turns_at is not None and card.turns_at <= now:
+                continue
+            values = card_values(session, job, now)
+            wrong = [
+                name for name in WRITTEN if _plain(getattr(card, name)) != _plain(values[name])
+            ]
+            if wrong:
+                yield (
+                    f"the card of {number} is not what its facts give ({', '.join(wrong)}); "
+                    "run `endurant rebuild`"
+                )
+
+
+def _plain(value: Any) -> Any:
+    """A value as the database gives it back."""
+    if isinstance(value, list):
+        return json.loads(json.dumps(value))
+    return value.replace(microsecond=0) if isinstance(value, datetime) else value

@@ -1,0 +1,226 @@
+"""Receiving a sample: what is written down at the counter, and the specimens that it needs."""
+
+from __future__ import annotations
+
+import json
+import secrets
+from typing import Any, Literal
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.cutting.sheet import LabelSchool, long_side_for
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import AuditEntry, Job, Specimen, Test
+from endurant.work.jobs.calling import missing_replacements
+from endurant.work.jobs.job_views import job_view
+from endurant.work.jobs.settings import (
+    asked_parameters,
+    parameters_of,
+)
+from endurant.work.jobs.states import (
+    blank_of,
+)
+from endurant.work.jobs.views import (
+    JobView,
+)
+from endurant.work.judging.limits import LimitAsked, checked_limit
+from endurant.work.record.asked import Asked, AskedMoment
+from endurant.work.record.house import label_school, laboratory
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+
+
+class TestAsked(Asked):
+    """One test of a new job."""
+
+    __test__ = False
+
+    method: str
+    parameters: dict[str, Any] = Field(default_factory=dict)
+    limits: list[LimitAsked] = Field(default_factory=list, max_length=40)
+
+
+class SampleAsked(Asked):
+    """What is written down at the counter."""
+
+    client: str = Field(min_length=1, max_length=120)
+    product: str = Field(min_length=1, max_length=120)
+    lot: str = Field(min_length=1, max_length=60)
+    material: str = Field(min_length=1, max_length=200)
+    arrival_state: str = Field("as it should be", max_length=200)
+    damp: bool = Field(False, description="It came damp or wet: pre-conditioning comes first.")
+    form: SampleForm = "sheet"
+    width_mm: float | None = Field(None, gt=0, le=10_000, allow_inf_nan=False)
+    length_mm: float | None = Field(None, gt=0, le=100_000, allow_inf_nan=False)
+    count: int | None = Field(None, ge=1, le=100_000)
+    mass_g: float | None = Field(None, gt=0, le=1e7, allow_inf_nan=False)
+    due_at: AskedMoment
+    tests: list[TestAsked] = Field(min_length=1, max_length=20)
+    request_key: str | None = Field(None, max_length=64)
+
+    def arrived(self) -> dict[str, Any] | None:
+        """How many or how much of a sample that is no sheet; raises Invalid.
+
+        Each form is asked for what it is, and for nothing else.
+        """
+        wanted = SIZES_OF[self.form]
+        for name in ("width_mm", "length_mm", "count", "mass_g"):
+            given = getattr(self, name) is not None
+            if name in wanted and not given:
+                raise Invalid(f"{name} is missing; {FORMS[self.form]} needs it", field=name)
+            if given and name not in wanted:
+                raise Invalid(f"{name} does not go with {FORMS[self.form]}", field=name)
+        if self.form == "sheet":
+            return None
+        return {name: getattr(self, name) for name in wanted}
+
+
+SampleForm = Literal["sheet", "pieces", "granules", "packs"]
+
+
+FORMS: dict[SampleForm, str] = {
+    "sheet": "a sheet or roll",
+    "pieces": "a sample of ready pieces",
+    "granules": "a sample of granules",
+    "packs": "a sample of packs",
+}
+
+
+SIZES_OF: dict[SampleForm, tuple[str, ...]] = {
+    "sheet": ("width_mm", "length_mm"),
+    "pieces": ("count",),
+    "granules": ("mass_g",),
+    "packs": ("count",),
+}
+
+
+def receive(actor: Actor, asked: SampleAsked) -> JobView:
+    """Write a new job down, with its tests, limits and the specimens they need.
+
+    The same `request_key` twice gives the same job. Raises Invalid.
+    """
+    actor.must("receive")
+    try:
+        return _receive(actor, asked)
+    except Conflict:
+        if asked.request_key is None:
+            raise
+        return _receive(actor, asked)  # the same request came twice at once: the first one won
+
+
+def _receive(actor: Actor, asked: SampleAsked) -> JobView:
+    asked.arrived()
+    with transaction() as session:
+        if asked.request_key is not None:
+            known = session.scalar(select(Job).where(Job.request_key == asked.request_key))
+            if known is not None:
+                _refuse_other_body(session, known, asked)
+                return job_view(session, known)
+        return job_view(session, write_down(session, actor, asked))
+
+
+def write_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
+    """The new job, with its tests, limits and specimens, and its entry in the record."""
+    arrived = asked.arrived()
+    house = laboratory(session)
+    job = Job(
+        number=secrets.token_hex(8),
+        avoided=[],
+        arrived=arrived,
+        received_at=clock.now(),
+        received_by_id=actor.id,
+        **asked.model_dump(exclude={"tests", "count", "mass_g"}),
+    )
+    session.add(job)
+    session.flush()
+    job.number = f"J-{FIRST_NUMBER + job.id:04d}"
+    school = label_school(session)
+    for place, wanted in enumerate(asked.tests, start=1):
+        _add_test(job, wanted, school, house.rounding, place)
+    session.flush()
+    record(
+        session,
+        person_id=actor.id,
+        action="receive",
+        entity="job",
+        entity_id=job.id,
+        job_id=job.id,
+        words=f"{actor.name} received {asked.product}, lot {asked.lot}, from {asked.client}",
+        after=asked.model_dump(mode="json"),
+    )
+    return job
+
+
+def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, place: int) -> None:
+    method = find_method(wanted.method)
+    asked_count = {"specimens_wanted": method.guide.count_per_direction}
+    given = {"rounding": rounding} | asked_count | wanted.parameters
+    parameters = asked_parameters(method, given)
+    test = Test(method=method.id, parameters=parameters, label_school=school, limits=[])
+    job.tests.append(test)
+    checked = parameters_of(test)
+    test.limits = [checked_limit(method, checked, limit) for limit in wanted.limits]
+    if method.planned == "by-document" and method.guide.blank is None:
+        return
+    for direction in method.directions or ("",):
+        count = parameters["specimens_wanted"]
+        for number in range(1, count + method.guide.spares_per_direction + 1):
+            add_specimen(test, direction, number, spare=number > count, test_place=place)
+
+
+def add_specimen(
+    test: Test, direction: str, number: int, *, spare: bool, test_place: int
+) -> Specimen:
+    """One more specimen of a test, with its label and the way its long side lies."""
+    method = find_method(test.method)
+    school: LabelSchool = (
+        "by-long-side" if test.label_school == "by-long-side" else "by-failing-yarn"
+    )
+    label = f"{method.label_prefix(direction or None)}{number}"
+    specimen = Specimen(
+        code=f"{test.job.number}-{test_place}-{label}",
+        label=label,
+        direction=direction,
+        long_side=long_side_for(direction, blank_of(test), school),
+        place=(method.directions.index(direction) if direction else 0) * 1000 + number,
+        spare=spare,
+    )
+    test.specimens.append(specimen)
+    return specimen
+
+
+def add_replacement(test: Test, direction: str) -> Specimen:
+    """One more spare of a direction, for a void that has none; raises Conflict when none is due."""
+    if missing_replacements(test).get(direction, 0) == 0:
+        where = f" in the {direction}" if direction else ""
+        raise Conflict(f"no replacement is needed{where}")
+    number = 1 + sum(specimen.direction == direction for specimen in test.specimens)
+    place = test.job.tests.index(test) + 1
+    return add_specimen(test, direction, number, spare=True, test_place=place)
+
+
+FIRST_NUMBER = 400
+"""Numbers of jobs go on from here; each is made from the id that the database gave the job."""
+
+
+def _refuse_other_body(session: Session, known: Job, asked: SampleAsked) -> None:
+    """The same request key stands for the same request; raises Invalid for another one."""
+    facts = session.scalar(
+        select(AuditEntry.facts).where(
+            AuditEntry.entity == "job",
+            AuditEntry.entity_id == known.id,
+            AuditEntry.action == "receive",
+        )
+    )
+    before = json.loads(facts or "{}").get("after")
+    if before != json.loads(asked.model_dump_json()):
+        raise Invalid(
+            f"request_key was used already to receive {known.number}, with another request; "
+            "expected a new key for a new sample",
+            field="request_key",
+        )

@@ -1,0 +1,73 @@
+"""The parameters of a test and who settles them: client and method, the bench, or the house."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from endurant.core.methods import find_method
+from endurant.core.methods.method import Method
+from endurant.core.methods.parameters import owner_of
+from endurant.core.methods.properties import Digits
+from endurant.core.reading import read_model
+from endurant.core.refusals import Invalid
+from endurant.store.tables import Test
+
+
+def set_up_names(method: Method) -> list[str]:
+    """The parameters that are settled at the bench."""
+    kind = method.parameters
+    return [name for name in kind.model_fields if owner_of(kind, name) == "set-up"]
+
+
+def missing_set_up(test: Test) -> list[str]:
+    """What must still be set at the bench before a figure can be computed."""
+    method = find_method(test.method)
+    return [
+        name
+        for name in set_up_names(method)
+        if method.parameters.model_fields[name].is_required() and name not in test.parameters
+    ]
+
+
+def asked_parameters(method: Method, given: dict[str, Any]) -> dict[str, Any]:
+    """Parameters as they are written down at the counter, defaults included.
+
+    What exists only at the bench may be left open. Raises Invalid for anything else that is
+    missing or makes no sense.
+    """
+    whole = read_model(method.parameters, given, "parameters", left_open=set_up_names(method))
+    plain: dict[str, Any] = (whole or partial(method, given)).model_dump(mode="json")
+    return plain
+
+
+def partial(method: Method, given: dict[str, Any]) -> Any:
+    """The model with what was given and the defaults; what is open at the bench is left out."""
+    digits = {
+        name: Digits.model_validate(specimen)
+        for name, specimen in given.get("reported_to", {}).items()
+    }
+    return method.parameters.model_construct(**given | {"reported_to": digits})
+
+
+def parameters_of(test: Test) -> Any:
+    """The parameters of a test as its method's model, open set-up or not."""
+    method = find_method(test.method)
+    if missing_set_up(test):
+        return partial(method, test.parameters)
+    return method.parameters.model_validate(test.parameters)
+
+
+def with_set_up(test: Test, given: dict[str, Any]) -> dict[str, Any]:
+    """The parameters with other set-up; raises Invalid for what is not set at the bench."""
+    method = find_method(test.method)
+    bench = set_up_names(method)
+    for name in given:
+        if name not in bench:
+            named = ", ".join(bench) or "nothing"
+            raise Invalid(
+                f"set-up: {name[:40]} is not set at the bench; {named} is", field=name[:40]
+            )
+    merged = {**test.parameters, **given}
+    whole = read_model(method.parameters, merged, "set-up", left_open=bench)
+    plain: dict[str, Any] = (whole or partial(method, merged)).model_dump(mode="json")
+    return plain

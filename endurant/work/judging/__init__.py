@@ -1,0 +1,1 @@
+"""Judging: results, rows and limits of a test."""

@@ -1,0 +1,113 @@
+"""The limits of a test: checked, and changed with a reason once specimens have been tested."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from endurant.core.judging.criteria import FIGURES, Criterion
+from endurant.core.judging.uncertainty import Guard
+from endurant.core.methods import find_method
+from endurant.core.methods.method import Method
+from endurant.core.refusals import Invalid, quoted
+from endurant.store.audit import record
+from endurant.work.jobs.settings import (
+    parameters_of,
+)
+from endurant.work.jobs.states import (
+    last_run,
+    refuse_released,
+    refuse_stale,
+    test_or_refuse,
+)
+from endurant.work.jobs.test_views import test_view
+from endurant.work.jobs.views import (
+    TestView,
+)
+from endurant.work.record.asked import Asked
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+
+
+class LimitAsked(Asked):
+    """A limit on one property in one direction."""
+
+    property: str
+    direction: str
+    criterion: Criterion
+    guard: Guard | None = None
+
+
+def checked_limit(method: Method, parameters: Any, limit: LimitAsked) -> dict[str, Any]:
+    """The limit as it is stored; raises Invalid for a property or direction that is none here.
+
+    A guard goes with figures: with a mean, a median or every single value.
+    """
+    names = [known.name for known in method.properties_for(parameters)]
+    if limit.property not in names:
+        raise Invalid(
+            f"limit: {method.id} gives {', '.join(names)}; {quoted(limit.property)} was asked for",
+            field="property",
+        )
+    directions = method.directions or ("",)
+    if limit.direction not in (*directions, "", "all"):
+        raise Invalid(
+            f"limit: direction is {quoted(limit.direction)}; "
+            f"expected one of {', '.join(directions)}",
+            field="direction",
+        )
+    if limit.guard is not None and limit.criterion.on not in FIGURES:
+        raise Invalid(
+            f"limit: guard does not go with {limit.criterion.on}; expected one of "
+            f"{', '.join(FIGURES)}",
+            field="guard",
+        )
+    stored = limit.model_dump(mode="json", exclude={"guard"})
+    guard = None if limit.guard is None else limit.guard.model_dump(mode="json")
+    return stored if guard is None else stored | {"guard": guard}
+
+
+def change_limits(
+    actor: Actor,
+    test_id: int,
+    limits: Sequence[LimitAsked],
+    revision: int,
+    reason: str | None = None,
+) -> TestView:
+    """Replace the limits of a test.
+
+    Once a specimen has been tested this needs a reason, which the report gives as a deviation.
+    Raises Conflict after release or when someone was first, Invalid without that reason.
+    """
+    actor.must("set limits")
+    why = (reason or "").strip()[:300]
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        session.refresh(test)
+        refuse_stale("this test", test.revision, revision)
+        before = test.limits
+        method = find_method(test.method)
+        parameters = parameters_of(test)
+        if any(last_run(specimen) is not None for specimen in test.specimens) and not why:
+            raise Invalid(
+                "specimens of this test have been tested already; limits are changed now only "
+                "with a reason, which the report will say",
+                field="reason",
+            )
+        test.limits = [checked_limit(method, parameters, limit) for limit in limits]
+        test.revision += 1
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="change-limits",
+            entity="test",
+            entity_id=test.id,
+            job_id=job.id,
+            words=f"{actor.name} changed the limits of {find_method(test.method).title}",
+            before={"limits": before},
+            after={"limits": test.limits},
+            why=why or None,
+        )
+        return test_view(session, test)

@@ -1,0 +1,1 @@
+"""Preparation: enclosures, chains of stays, sizes."""

@@ -1,0 +1,47 @@
+"""Words from outside: what every request that changes something is read into."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Annotated, Any
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
+
+from endurant.core.conditioning.document import EARLIEST, LATEST
+
+
+class Asked(BaseModel):
+    """Unknown fields are refused, and text that cannot be written as UTF-8."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _text_can_be_written(cls, data: Any) -> Any:
+        """Half of a surrogate pair is no character, wherever it stands."""
+        if not _is_writable(data):
+            raise ValueError("it holds half of a character, which cannot be written down")
+        return data
+
+
+def _is_writable(value: Any) -> bool:
+    if isinstance(value, str):
+        return value.isascii() or not any("\ud800" <= letter <= "\udfff" for letter in value)
+    if isinstance(value, dict):
+        return all(_is_writable(name) and _is_writable(part) for name, part in value.items())
+    if isinstance(value, list):
+        return all(isinstance(part, float | int) or _is_writable(part) for part in value)
+    return True
+
+
+def _within_reach(given: datetime) -> datetime:
+    """A moment with its zone, in UTC, between 1900 and 2200."""
+    if given.tzinfo is None:
+        raise ValueError("has no time zone; expected one such as 2026-03-02T16:00Z")
+    if not EARLIEST.year <= given.year < LATEST.year:
+        raise ValueError("lies outside the years 1900 to 2200")
+    return given.astimezone(UTC)
+
+
+AskedMoment = Annotated[datetime, AfterValidator(_within_reach)]
+"""A moment that somebody gave; it has a zone, and calendars can count from it."""

@@ -1,0 +1,23 @@
+"""The rules of the house: its name, and how it labels and compares."""
+
+from __future__ import annotations
+
+from sqlalchemy.orm import Session
+
+from endurant.core.cutting.sheet import LabelSchool
+from endurant.core.refusals import Invalid
+from endurant.store.tables import Laboratory
+
+
+def laboratory(session: Session) -> Laboratory:
+    """The house rules; raises Invalid when the database was never set up."""
+    house = session.get(Laboratory, 1)
+    if house is None:
+        raise Invalid("this database holds no laboratory; load the demo or run `endurant found`")
+    return house
+
+
+def label_school(session: Session) -> LabelSchool:
+    """How specimens are labelled here: by the yarn that fails, or by the long side."""
+    by_long_side = laboratory(session).label_school == "by-long-side"
+    return "by-long-side" if by_long_side else "by-failing-yarn"

@@ -1,0 +1,161 @@
+"""Who is at the keyboard, what they may do, and signing in and out."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from threading import BoundedSemaphore
+from typing import Literal
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerificationError
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from endurant.core.refusals import Conflict, Forbidden, Invalid, quoted
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import FailedSignIn, Person, SignIn
+from endurant.work.record.transactions import transaction
+
+Role = Literal["trainee", "technician", "reviewer", "manager"]
+
+SESSION_LASTS = timedelta(hours=12)
+GUESSES = 8
+GUESSES_AT_ADDRESS = 40
+GUESSES_WITHIN = timedelta(minutes=10)
+LEAST_PASSWORD = 10
+
+_MAY: dict[str, tuple[Role, ...]] = {
+    "receive": ("technician", "reviewer", "manager"),
+    "cut": ("technician", "reviewer", "manager"),
+    "condition": ("technician", "reviewer", "manager"),
+    "test": ("technician", "reviewer", "manager"),
+    "set limits": ("technician", "reviewer", "manager"),
+    "release": ("reviewer", "manager"),
+}
+
+_hasher = PasswordHasher()
+_hashing = BoundedSemaphore(2)
+"""Each hash takes 64 MB while it is made: a shift that signs in at once waits a moment."""
+_NOBODY = _hasher.hash(secrets.token_hex())
+
+
+@dataclass(frozen=True)
+class Actor:
+    """The person who asks, as the record will name them."""
+
+    id: int
+    name: str
+    role: str
+
+    def may(self, act: str) -> bool:
+        """Whether this person's role may do `act`."""
+        return self.role in _MAY[act]
+
+    def acts(self) -> list[str]:
+        """Everything that this person's role may do."""
+        return [act for act in _MAY if self.may(act)]
+
+    def must(self, act: str) -> None:
+        """Raises Forbidden unless this person's role may do `act`."""
+        if not self.may(act):
+            raise Forbidden(f"a {self.role} may not {act}; {' or '.join(_MAY[act])} may")
+
+
+def hash_password(password: str) -> str:
+    """An argon2 hash; raises Invalid when the password is too short to keep."""
+    if len(password) < LEAST_PASSWORD:
+        raise Invalid(f"a password has {LEAST_PASSWORD} characters or more", field="password")
+    return _hasher.hash(password)
+
+
+def sign_in(login: str, password: str, address: str = "") -> tuple[str, Actor]:
+    """A new session: its token, and who it is. Raises Forbidden, the same for either slip.
+
+    `address` is where the request came from; guessing from there is slowed down there alone.
+    """
+    now = clock.now()
+    with transaction() as session:
+        refuse_guessing(session, login, address, now)
+        person = session.scalar(select(Person).where(Person.login == login, Person.active))
+        if not password_fits(person, password):
+            person = None
+            session.add(FailedSignIn(login=login[:40], address=address[:64], at=now))
+        else:
+            session.execute(
+                delete(FailedSignIn).where(
+                    FailedSignIn.login == login, FailedSignIn.address == address[:64]
+                )
+            )
+            session.execute(delete(SignIn).where(SignIn.expires_at < now))
+        if person is not None:
+            token = secrets.token_urlsafe(32)
+            session.add(
+                SignIn(
+                    token_hash=_hash(token),
+                    person_id=person.id,
+                    created_at=now,
+                    expires_at=now + SESSION_LASTS,
+                )
+            )
+            record(
+                session,
+                person_id=person.id,
+                action="sign-in",
+                entity="person",
+                entity_id=person.id,
+                words=f"{person.name} signed in",
+            )
+            return token, Actor(person.id, person.name, person.role)
+    raise Forbidden("that name and password do not belong together")
+
+
+def refuse_guessing(session: Session, login: str, address: str, now: datetime) -> None:
+    """Raises Conflict when too many wrong passwords came from one place just now.
+
+    They are counted for a name at an address, and for the address over all names: who guesses
+    at a colleague's name elsewhere does not lock the colleague out here.
+    """
+    recent = (
+        select(func.count())
+        .select_from(FailedSignIn)
+        .where(FailedSignIn.address == address[:64], FailedSignIn.at > now - GUESSES_WITHIN)
+    )
+    by_name = session.scalar(recent.where(FailedSignIn.login == login)) or 0
+    by_address = session.scalar(recent) or 0
+    if by_name >= GUESSES or by_address >= GUESSES_AT_ADDRESS:
+        raise Conflict(
+            f"too many wrong passwords for {quoted(login)} from here; "
+            f"try again in {GUESSES_WITHIN.seconds // 60} minutes"
+        )
+
+
+def password_fits(person: Person | None, password: str) -> bool:
+    """True when this is the person's password; takes as long when there is no such person."""
+    try:
+        with _hashing:
+            return _hasher.verify(person.password_hash if person else _NOBODY, password)
+    except (VerificationError, InvalidHashError):
+        return False
+
+
+def sign_out(token: str) -> None:
+    """End the session; an unknown token is no fault."""
+    with transaction() as session:
+        session.execute(delete(SignIn).where(SignIn.token_hash == _hash(token)))
+
+
+def actor_of(token: str) -> Actor | None:
+    """Who holds this session, or None when it has run out."""
+    with transaction() as session:
+        sign_in = session.get(SignIn, _hash(token))
+        if sign_in is None or sign_in.expires_at < clock.now() or not sign_in.person.active:
+            return None
+        return Actor(sign_in.person.id, sign_in.person.name, sign_in.person.role)
+
+
+def _hash(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()

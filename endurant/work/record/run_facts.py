@@ -1,0 +1,84 @@
+"""What a run was made under, as it is stored with it and said in the report."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import AliasChoices, BaseModel, ConfigDict, Field
+
+
+class Facts(BaseModel):
+    """Read only; stored as JSON."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class StayFacts(Facts):
+    """One stay in an enclosure, in minutes; runs of earlier releases say `from` and `to`."""
+
+    enclosure: str
+    atmosphere: str
+    set_point: str = ""
+    hung_at: datetime = Field(validation_alias=AliasChoices("hung_at", "from"))
+    until: datetime = Field(validation_alias=AliasChoices("until", "to"))
+    minutes: float
+    least_minutes: float
+    served: bool
+    counted_by: str
+    restart_minutes: float
+    subtract_minutes: float
+    outside_minutes: float
+    unproven_minutes: float
+    excursions: int
+
+
+class ConditioningFacts(StayFacts):
+    """The last stay before the run, and all of them."""
+
+    stays: list[StayFacts] = Field(default_factory=list)
+
+
+class InstrumentFacts(Facts):
+    """The station and instrument of a run, with the calibration that was in force."""
+
+    station: str
+    simulated: bool
+    name: str
+    serial: str
+    capacity_n: float
+    certificate: str
+    calibrated_at: datetime
+    calibration_due_at: datetime
+
+
+class CheckFacts(Facts):
+    """One item of the ready check as it was gone through."""
+
+    code: str
+    title: str
+    says: str
+    by: str
+
+
+class DeviationFacts(Facts):
+    """A departure from the rules, and the word of the person who went on with it."""
+
+    code: str
+    says: str
+    why: str
+
+
+class RunSettings(Facts):
+    """Everything that a run was made under.
+
+    `setup` is what the device was set to, each with its unit in its name; runs of earlier
+    releases have speed, gauge length and travel of the frame beside it.
+    """
+
+    setup: dict[str, float | str] = Field(default_factory=dict)
+    speed_mm_min: float | None = None
+    gauge_length_mm: float | None = None
+    end_mm: float | None = None
+    conditioning: ConditioningFacts | None = None
+    instrument: InstrumentFacts | None = None
+    deviations: list[DeviationFacts] = Field(default_factory=list)

@@ -1,0 +1,294 @@
+"""What a report says, gathered from the record."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic.fields import FieldInfo
+from pydantic_core import PydanticUndefined
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.conditioning.atmospheres import atmosphere_in_words
+from endurant.core.conditioning.chains import stage_in_words
+from endurant.core.judging.verdicts import report_verdict
+from endurant.core.methods import find_method
+from endurant.core.methods.method import Method
+from endurant.core.refusals import Conflict, Refusal
+from endurant.store import clock
+from endurant.store.audit import head_of
+from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
+from endurant.work.jobs.job_views import arrived_in_words, job_view
+from endurant.work.jobs.views import SpecimenView, TestView
+from endurant.work.judging.results import (
+    document_by_reference,
+    finished_run,
+    test_figures,
+    test_result,
+    with_raw_data,
+)
+from endurant.work.preparation.serving import stages_for, usual_stages
+from endurant.work.record.house import laboratory
+from endurant.work.record.people import Actor
+from endurant.work.record.run_facts import CheckFacts, RunSettings
+from endurant.work.reporting.views import ParameterLine, ReportContent, ReportedRun, ReportedTest
+
+
+def with_working(job: Job, content: ReportContent) -> ReportContent:
+    """The same report with the working and the marks of every figure, computed from the samples.
+
+    Raises Conflict where they cannot be computed.
+    """
+    tests = []
+    for test, reported in zip(job.tests, content.tests, strict=True):
+        try:
+            result = test_result(test)
+        except Refusal as refusal:
+            raise Conflict(f"{reported.view.title}: {refusal.sentence}") from refusal
+        tests.append(reported.model_copy(update={"result": result.as_json() if result else {}}))
+    return content.model_copy(update={"tests": tests})
+
+
+def with_samples(session: Session, content: ReportContent) -> ReportContent:
+    """The same report with the raw data that its documents name, for whoever draws it."""
+    return content.model_copy(
+        update={
+            "tests": [
+                reported.model_copy(update={"document": with_raw_data(session, reported.document)})
+                for reported in content.tests
+            ]
+        }
+    )
+
+
+def tester_ids(job: Job) -> set[int]:
+    """Who tested its specimens."""
+    return {run.by_id for test in job.tests for specimen in test.specimens for run in specimen.runs}
+
+
+def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportContent:
+    """The report of a job as it stands; a draft without a releaser.
+
+    Its documents name the raw data that is stored, and hold none of it.
+    """
+    house = laboratory(session)
+    view = job_view(session, job)
+    now = clock.now()
+    tests = [_reported_test(test, shown) for test, shown in zip(job.tests, view.tests, strict=True)]
+    runs = [run for reported in tests for run in reported.runs.values()]
+    hung = [
+        stay.hung_at
+        for test in job.tests
+        for specimen in test.specimens
+        for stay in specimen.stays
+        if specimen.runs
+    ]
+    required = [row.verdict for test in view.tests for row in test.rows if row.criterion]
+    latest = max((report.revision for report in job.reports), default=0)
+    names = session.scalars(
+        select(Person.name).where(Person.id.in_(tester_ids(job))).order_by(Person.name)
+    )
+    return ReportContent(
+        laboratory=house.name,
+        address=house.address,
+        number=f"R{job.number.removeprefix('J')}",
+        revision=latest + 1,
+        reason=job.correction_reason,
+        draft=releaser is None,
+        client=job.client,
+        product=job.product,
+        lot=job.lot,
+        material=job.material,
+        arrival_state=job.arrival_state,
+        form=job.form,
+        arrived=arrived_in_words(job),
+        width_mm=job.width_mm,
+        length_mm=job.length_mm,
+        received_at=job.received_at,
+        received_by=view.received_by,
+        cut_at=job.cut_at,
+        conditioned_from=min(hung, default=None),
+        tested_from=min((run.at for run in runs), default=None),
+        tested_to=max((run.at for run in runs), default=None),
+        released_at=now if releaser else None,
+        released_by=releaser.name if releaser else None,
+        tested_by=list(names),
+        comparison=house.comparison,
+        rounding=house.rounding,
+        verdict=report_verdict(required),
+        deviations=[*_changes_in_the_record(session, job), *_all_deviations(tests)],
+        record_head=head_of(session) if releaser else None,
+        tests=tests,
+    )
+
+
+def _changes_in_the_record(session: Session, job: Job) -> list[str]:
+    """Limits and set-up that were changed after specimens had been tested, with the reason."""
+    entries = session.scalars(
+        select(AuditEntry)
+        .where(AuditEntry.job_id == job.id, AuditEntry.action.in_(("change-limits", "set-up")))
+        .order_by(AuditEntry.id)
+    )
+    changes = []
+    for entry in entries:
+        loads = json.loads(entry.facts)
+        why, after = loads.get("why"), loads.get("after") or {}
+        if entry.action == "change-limits" and why:
+            changes.append(
+                f"{entry.words} on {entry.at:%d %b %Y}, after specimens had been tested "
+                f"(why: {why})"
+            )
+        if entry.action == "set-up" and after.get("tested_before"):
+            changes.append(
+                f"{entry.words} on {entry.at:%d %b %Y}; tested before: "
+                f"{', '.join(after['tested_before'])} (why: {why})"
+            )
+    return changes
+
+
+def _reported_test(test: Test, view: TestView) -> ReportedTest:
+    method = find_method(test.method)
+    fields = method.parameters.model_fields
+    runs = {
+        specimen.label: reported_run
+        for specimen in test.specimens
+        if (reported_run := _reported_run(specimen)) is not None
+    }
+    instruments = {run.instrument.serial: run.instrument for run in runs.values() if run.instrument}
+    result = test_figures(test)[0]
+    return ReportedTest(
+        view=view,
+        parameters=[
+            ParameterLine(
+                name=name,
+                value=_plain(test.parameters.get(name)),
+                default=_plain(_default(method, name, field)),
+                changed=not field.is_required()
+                and test.parameters.get(name) != _default(method, name, field),
+                description=field.description or "",
+            )
+            for name, field in fields.items()
+        ],
+        atmosphere=_preparation_words(test),
+        prepared_otherwise=_prepared_otherwise(test),
+        runs=runs,
+        instruments=list(instruments.values()),
+        document=document_by_reference(test),
+        result=result.as_json() if result else {},
+    )
+
+
+def _preparation_words(test: Test) -> str:
+    """The chain of a test as the report names it."""
+    stages = stages_for(test)
+    if not stages:
+        return atmosphere_in_words(None)
+    if stages == usual_stages(test) and len(stages) == 1 and test.state == "original":
+        return atmosphere_in_words(stages[0].atmosphere)
+    return "; ".join(stage_in_words(stage) for stage in stages)
+
+
+def _prepared_otherwise(test: Test) -> list[str]:
+    """What was set for this test in place of what its method asks for."""
+    stages, usual = stages_for(test), usual_stages(test)
+    if stages == usual:
+        return []
+    asked = "; ".join(stage_in_words(specimen) for specimen in usual) or "nothing"
+    chain = "; ".join(stage_in_words(stage) for stage in stages) or "nothing"
+    return [f"{find_method(test.method).title}: prepared by {chain}; the method asks for {asked}"]
+
+
+def _reported_run(specimen: Specimen) -> ReportedRun | None:
+    run = finished_run(specimen)
+    if run is None or run.sha256 is None:
+        return None
+    settings = RunSettings.model_validate(run.settings)
+    return ReportedRun(
+        by=run.by.name,
+        at=run.started_at,
+        samples=run.samples,
+        sha256=run.sha256,
+        source_name=run.source_name,
+        said=run.source_said,
+        conditioning=settings.conditioning,
+        instrument=settings.instrument,
+        checks=[CheckFacts.model_validate(check) for check in run.checks],
+        deviations=settings.deviations,
+    )
+
+
+def _all_deviations(tests: list[ReportedTest]) -> list[str]:
+    """Gathered by themselves: changed defaults, named deviations of runs, warnings."""
+    deviations: list[str] = []
+    for test in tests:
+        deviations += test.prepared_otherwise
+        deviations += [
+            f"{test.view.title}: {line.name} is {line.value}, not the default {line.default}"
+            for line in test.parameters
+            if line.changed
+        ]
+        for source in dict.fromkeys(run.source_name for run in test.runs.values()):
+            if source is not None:
+                labels = [
+                    specimen for specimen, run in test.runs.items() if run.source_name == source
+                ]
+                deviations.append(f"{', '.join(labels)}: brought in from the file {source}")
+        by_label: dict[str, SpecimenView] = {
+            specimen.label: specimen for specimen in test.view.specimens
+        }
+        whose: dict[str, list[str]] = {}
+        for label, run in test.runs.items():
+            for each in run.deviations:
+                words = each.says.removeprefix(f"{label}: ").removeprefix(f"{label} ")
+                whose.setdefault(f"{words} (why: {each.why})", []).append(label)
+            for flag in by_label[label].flags:
+                if flag["severity"] == "warn":
+                    whose.setdefault(flag["text"], []).append(label)
+        deviations += [f"{labels_in_words(labels)}: {says}" for says, labels in whose.items()]
+        deviations += [flag["text"] for flag in test.view.flags if flag["severity"] == "warn"]
+    return list(dict.fromkeys(deviations))
+
+
+def labels_in_words(labels: Sequence[str]) -> str:
+    """Labels as they are read: "L1 to L6, L9"; three or more in a row are drawn together."""
+    runs: list[list[str]] = []
+    for label in labels:
+        if runs and _follows(runs[-1][-1], label):
+            runs[-1].append(label)
+        else:
+            runs.append([label])
+    words = [[f"{run[0]} to {run[-1]}"] if len(run) > 2 else run for run in runs]
+    return ", ".join(word for some in words for word in some)
+
+
+def _follows(before: str, label: str) -> bool:
+    """`label` is the next number of the same letters."""
+    parts = [re.fullmatch(r"(\D*)(\d{1,9})", text) for text in (before, label)]
+    if parts[0] is None or parts[1] is None:
+        return False
+    return parts[0][1] == parts[1][1] and int(parts[1][2]) == int(parts[0][2]) + 1
+
+
+def _default(method: Method, name: str, field: FieldInfo) -> Any:
+    """The default of a parameter; of the specimens wanted it is what the guide asks for."""
+    if name == "specimens_wanted":
+        return method.guide.count_per_direction
+    return field.get_default(call_default_factory=True)
+
+
+def _plain(value: Any) -> str:
+    if value is None or value is PydanticUndefined:
+        return "–"
+    if isinstance(value, list):
+        return ", ".join(_plain(specimen) for specimen in value)
+    if isinstance(value, dict):
+        return (
+            ", ".join(f"{name} {_plain(part)}" for name, part in value.items() if part is not None)
+            or "–"
+        )
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, float | int) else str(value)

@@ -1,0 +1,102 @@
+"""A report as data: the PDF is drawn from it and from nothing else."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from endurant.core.judging.verdicts import Verdict
+from endurant.work.jobs.views import JobView, TestView, View
+from endurant.work.record.run_facts import (
+    CheckFacts,
+    ConditioningFacts,
+    DeviationFacts,
+    InstrumentFacts,
+)
+
+
+class ParameterLine(View):
+    """One parameter as the report prints it."""
+
+    name: str
+    value: str
+    default: str
+    changed: bool
+    description: str
+
+
+class ReportedRun(View):
+    """How one specimen was pulled: by whom, on what, from which file, with which deviations."""
+
+    by: str
+    at: datetime
+    samples: int
+    sha256: str
+    source_name: str | None
+    said: list[str]
+    conditioning: ConditioningFacts | None
+    instrument: InstrumentFacts | None
+    checks: list[CheckFacts]
+    deviations: list[DeviationFacts]
+
+
+class ReportedTest(View):
+    """One test with everything that its pages show."""
+
+    view: TestView
+    parameters: list[ParameterLine]
+    atmosphere: str
+    prepared_otherwise: list[str] = []
+    runs: dict[str, ReportedRun]
+    instruments: list[InstrumentFacts]
+    document: dict[str, Any]
+    result: dict[str, Any]
+
+
+class ReportContent(View):
+    """The whole report as data; the PDF is drawn from it and from nothing else."""
+
+    laboratory: str
+    address: str
+    number: str
+    revision: int
+    reason: str | None
+    draft: bool
+    client: str
+    product: str
+    lot: str
+    material: str
+    arrival_state: str
+    form: str = "sheet"
+    arrived: str = ""
+    width_mm: float | None
+    length_mm: float | None
+    received_at: datetime
+    received_by: str
+    cut_at: datetime | None
+    conditioned_from: datetime | None
+    tested_from: datetime | None
+    tested_to: datetime | None
+    released_at: datetime | None
+    released_by: str | None
+    tested_by: list[str]
+    comparison: str
+    rounding: str
+    verdict: Verdict
+    deviations: list[str]
+    record_head: str | None = None
+    tests: list[ReportedTest]
+
+
+class DraftView(View):
+    """What a reviewer sees before release; `obstacles` are why it cannot be released yet."""
+
+    job: JobView
+    number: str
+    revision: int
+    verdict: Verdict
+    deviations: list[str]
+    tested_by: list[str]
+    obstacles: list[str]
+    not_by_you: str | None
+    content_sha256: str

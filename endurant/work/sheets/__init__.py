@@ -1,0 +1,1 @@
+"""Sheets: where specimens lie, and how they are cut."""

@@ -1,0 +1,306 @@
+"""The sheet of a job as it is drawn and said: what lies where, and which rules are broken."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+
+from endurant.core.cutting.asking import is_turnable
+from endurant.core.cutting.rules import BrokenRule, broken_rules
+from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement, Sheet, way_in_words
+from endurant.core.drawn import hatch_of
+from endurant.core.methods import find_method
+from endurant.core.methods.safety import HOT_KNIFE
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store.tables import Job, Specimen
+from endurant.work.jobs.calling import missing_replacements
+from endurant.work.jobs.states import blank_of, is_cut, last_run
+from endurant.work.jobs.views import View
+from endurant.work.judging.rows import label_words
+
+RULES = ("end_margin_mm", "kerf_mm", "clearance_mm")
+
+
+class PointView(View):
+    """A point of the sheet, in mm."""
+
+    x: float
+    y: float
+
+
+class BoxView(View):
+    """A box of the sheet, in mm."""
+
+    left: float
+    near: float
+    right: float
+    far: float
+
+
+class AreaView(View):
+    """An area to avoid, as it was marked."""
+
+    reason: str
+    corners: list[PointView]
+
+
+class InnerMarkView(View):
+    """A slit, an end mark or the like, where it lies on the sheet."""
+
+    name: str
+    points: list[PointView]
+
+
+class BrokenRuleView(View):
+    """See core.cutting.rules.BrokenRule; `specimens` are ids."""
+
+    code: str
+    sentence: str
+    specimens: list[int]
+    where: BoxView
+
+
+class PlacedSpecimen(View):
+    """A specimen on the sheet, or waiting beside it when it has no place.
+
+    `name` is what it is called on a sheet with several tests.
+    """
+
+    id: int
+    test_id: int
+    test: str
+    label: str
+    name: str
+    code: str
+    direction: str
+    long_side: str
+    works_on: str
+    spare: bool
+    across_mm: float
+    along_mm: float
+    x_mm: float | None
+    y_mm: float | None
+    outline: list[PointView]
+    inner_marks: list[InnerMarkView]
+    locked: bool
+    turnable: bool
+    disc: bool
+    lies: str
+    hot_knife: bool
+    selvedge_margin_mm: float
+    cut: bool
+
+
+class HatchView(View):
+    """See core.drawn.Hatch."""
+
+    angle: float
+    apart_mm: float
+    dashes: str
+
+
+class SheetTest(View):
+    """A test whose specimens lie on the sheet, and how they are told from the others."""
+
+    id: int
+    number: int
+    title: str
+    method: str
+    hatch: HatchView
+    size_words: str
+    placed: int
+    wanted: int
+    cautions: list[str]
+
+
+class SheetView(View):
+    """The sheet with everything that is drawn and said about it."""
+
+    job_id: int
+    job_number: str
+    product: str
+    width_mm: float
+    length_mm: float
+    end_margin_mm: float
+    kerf_mm: float
+    clearance_mm: float
+    avoided: list[AreaView]
+    tests: list[SheetTest]
+    specimens: list[PlacedSpecimen]
+    broken: list[BrokenRuleView]
+    shortage: str | None
+    length_needed_mm: float | None
+    length_bound_mm: float | None
+    used_percent: float | None
+    cut_at: datetime | None
+    replacements: dict[int, dict[str, int]]
+    released: bool
+    revision: int
+
+
+def sheet_view(job: Job) -> SheetView:
+    """The sheet as it lies now; raises Conflict where the sample is none."""
+    if job.form != "sheet":
+        raise Conflict(f"{job.number} arrived as {job.form}; there is no sheet to lay out or cut")
+    core_sheet = sheet_of(job)
+    placements = placements_of(job)
+    specimens = specimens_on(job)
+    laid = job.sheet or {}
+    by_key = {placement.piece.key: placement for placement in placements}
+    return SheetView(
+        job_id=job.id,
+        job_number=job.number,
+        product=job.product,
+        width_mm=job.width_mm or 0,
+        length_mm=job.length_mm or 0,
+        end_margin_mm=core_sheet.end_margin_mm,
+        kerf_mm=core_sheet.kerf_mm,
+        clearance_mm=core_sheet.clearance_mm,
+        avoided=[
+            AreaView(reason=area["reason"], corners=point_views(area["corners"]))
+            for area in job.avoided
+        ],
+        tests=_tests_view(job),
+        specimens=[_placed_view(specimen, by_key.get(specimen.id)) for specimen in specimens],
+        broken=[broken_view(rule) for rule in broken_rules(core_sheet, placements)],
+        shortage=laid.get("shortage"),
+        length_needed_mm=laid.get("length_needed_mm"),
+        length_bound_mm=laid.get("length_bound_mm"),
+        used_percent=laid.get("used_percent"),
+        cut_at=job.cut_at,
+        replacements={
+            test.id: missing for test in job.tests if (missing := missing_replacements(test))
+        },
+        released=job.released_at is not None,
+        revision=job.revision,
+    )
+
+
+def _tests_view(job: Job) -> list[SheetTest]:
+    tests_view = []
+    for place, test in enumerate(test for test in job.tests if is_cut(test)):
+        method, cut = find_method(test.method), blank_of(test)
+        tests_view.append(
+            SheetTest(
+                id=test.id,
+                number=job.tests.index(test) + 1,
+                title=method.title,
+                method=method.id,
+                hatch=HatchView.model_validate(hatch_of(place)),
+                size_words=cut.size_in_words() if cut else "",
+                placed=sum(specimen.x_mm is not None for specimen in test.specimens),
+                wanted=len(test.specimens),
+                cautions=[HOT_KNIFE] if cut and cut.hot_knife else [],
+            )
+        )
+    return tests_view
+
+
+def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpecimen:
+    piece = piece_of(specimen)
+    across, along = piece.size_mm()
+    lying = placement or Placement(piece, across / 2, along / 2)
+    return PlacedSpecimen(
+        id=specimen.id,
+        test_id=specimen.test_id,
+        test=find_method(specimen.test.method).title,
+        label=specimen.label,
+        name=name_on_sheet(specimen),
+        code=specimen.code,
+        direction=specimen.direction,
+        long_side=specimen.long_side,
+        works_on=label_words(specimen),
+        spare=specimen.spare,
+        across_mm=across,
+        along_mm=along,
+        x_mm=specimen.x_mm,
+        y_mm=specimen.y_mm,
+        outline=point_views(lying.outline()),
+        locked=specimen.locked,
+        turnable=piece.turnable,
+        disc=piece.blank.outline == "disc",
+        lies=way_in_words(piece.long_side, find_method(specimen.test.method).directions),
+        hot_knife=piece.blank.hot_knife,
+        inner_marks=mark_views(lying),
+        selvedge_margin_mm=piece.margin_mm(specimen.test.job.width_mm or 0),
+        cut=last_run(specimen) is not None or specimen.test.job.cut_at is not None,
+    )
+
+
+def mark_views(placement: Placement) -> list[InnerMarkView]:
+    """Slits, marks and lines of a specimen where they lie."""
+    return [
+        InnerMarkView(name=name, points=point_views(points))
+        for name, points in placement.inner_marks()
+    ]
+
+
+def point_views(points: Iterable[Sequence[float]]) -> list[PointView]:
+    """Points of the sheet."""
+    return [PointView(x=x, y=y) for x, y in points]
+
+
+def broken_view(rule: BrokenRule) -> BrokenRuleView:
+    """A broken rule as it is drawn and said."""
+    left, near, right, far = rule.where
+    return BrokenRuleView(
+        code=rule.code,
+        sentence=rule.sentence,
+        specimens=list(rule.pieces),
+        where=BoxView(left=left, near=near, right=right, far=far),
+    )
+
+
+def sheet_of(job: Job, rules: dict[str, float] | None = None) -> Sheet:
+    """The sheet as the core knows it."""
+    avoided = tuple(
+        AvoidedArea(area["reason"], tuple((x, y) for x, y in area["corners"]))
+        for area in job.avoided
+    )
+    return Sheet(job.width_mm or 0, job.length_mm or 0, avoided=avoided, **(rules or rules_of(job)))
+
+
+def rules_of(job: Job) -> dict[str, float]:
+    """The rules of this sheet where they are not the usual ones."""
+    laid = job.sheet or {}
+    return {name: laid[name] for name in RULES if name in laid}
+
+
+def placements_of(job: Job) -> list[Placement]:
+    """The specimens that have a place."""
+    return [
+        Placement(piece_of(specimen), specimen.x_mm, specimen.y_mm, specimen.locked)
+        for specimen in specimens_on(job)
+        if specimen.x_mm is not None and specimen.y_mm is not None
+    ]
+
+
+def specimens_on(job: Job) -> list[Specimen]:
+    """Every specimen that is cut from the sheet, placed or not."""
+    return [specimen for test in job.tests if is_cut(test) for specimen in test.specimens]
+
+
+def name_on_sheet(specimen: Specimen) -> str:
+    """Its label, after the number of its test where the sheet holds several: 2-W1."""
+    tests = [test for test in specimen.test.job.tests if is_cut(test)]
+    if len(tests) < 2:
+        return specimen.label
+    return f"{specimen.test.job.tests.index(specimen.test) + 1}-{specimen.label}"
+
+
+def piece_of(specimen: Specimen) -> Piece:
+    """The specimen as the core places it; raises Invalid for one that is not cut."""
+    side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
+    cut = blank_of(specimen.test)
+    if cut is None:
+        raise Invalid(f"{specimen.label} is not cut from a sheet", field="specimen")
+    return Piece(
+        key=specimen.id,
+        label=name_on_sheet(specimen),
+        group=f"{specimen.test_id}/{specimen.direction}",
+        blank=cut,
+        long_side=side,
+        test=str(specimen.test_id),
+        spare=specimen.spare,
+        turnable=is_turnable(cut, specimen.direction),
+    )

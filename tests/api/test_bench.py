@@ -1,0 +1,305 @@
+"""The bench over the API: acts in their order, by two people, with and without a device."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from endurant.core.methods import all_methods, find_method
+from endurant.core.methods.guide import FrameGuide
+from endurant.core.simulate.traces import PARAMETERS, PULLS
+from endurant.store import clock
+from endurant.store.server import wait_until
+from endurant.work.record.founding import NewFrame, add_enclosure, add_frame
+from tests.conftest import StandIn
+from tests.laboratory import Bench, sample
+
+
+@pytest.fixture
+def rig(bench: Bench, frame: StandIn) -> int:
+    """A bursting rig and a large frame beside the small one; the id of the rig's station."""
+    now = datetime.now(UTC)
+    rig = NewFrame(
+        name="Burst rig",
+        host="127.0.0.1",
+        port=frame.port,
+        simulated=True,
+        instrument="Pressure cell",
+        serial="P-1",
+        capacity_n=0,
+        certificate="C-2",
+        calibrated_at=now - timedelta(days=10),
+        calibration_due_at=now + timedelta(days=300),
+        kind="burst-rig",
+        device="BR-3",
+    )
+    large = replace(rig, name="Large frame", serial="T-2", capacity_n=50_000, kind="frame")
+    add_frame(replace(large, device="SF-1090"))
+    return add_frame(rig)
+
+
+def pieces(method: str, parameters: dict[str, Any]) -> dict[str, Any]:
+    """Twenty specimens that came ready, and one test of them."""
+    return sample(
+        form="pieces",
+        count=20,
+        width_mm=None,
+        length_mm=None,
+        tests=[{"method": method, "parameters": parameters}],
+    )
+
+
+def ready(bench: Bench, method: str, room: str, **parameters: Any) -> dict[str, Any]:
+    """A job of pieces that came ready and hung for three days."""
+    long_ago = datetime.now(UTC) - timedelta(hours=80)
+    with clock.as_if(long_ago):
+        job: dict[str, Any] = bench.post("/jobs", pieces(method, parameters))
+        enclosure = add_enclosure("A room", room)
+        ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]
+        bench.post(f"/enclosures/{enclosure}/hang", {"specimen_ids": ids})
+    return job
+
+
+def through(bench: Bench, view: dict[str, Any], **values: float) -> dict[str, Any]:
+    """Do what is next until the specimen is looked at or a device records."""
+    while view["step"] and view["step"]["kind"] == "do":
+        asked = {ask["name"]: values[ask["name"]] for ask in view["step"]["asks"]}
+        view = bench.act(view, values=asked)
+    return view
+
+
+def test_a_colleague_who_acts_on_an_older_state_is_told(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    seen = bench.at_bench(job, "W1")
+    prepare = {"act": "prepare", "seen": 0, "station_id": 1}
+    bench.post(f"/specimens/{seen['specimen_id']}/acts", prepare)
+    olga = bench.as_("olga")
+    path = f"/specimens/{seen['specimen_id']}/acts"
+    late = {"act": "prepare", "seen": seen["last"], "station_id": 1}
+    assert "Ines Tester was at this specimen" in olga.refused("POST", path, 409, json=late)
+    ahead = late | {"seen": 99}
+    assert "look at it again" in olga.refused("POST", path, 409, json=ahead)
+    now = olga.at_bench(job, "W1")
+    assert now["step"]["act"] == "legs-symmetrical"
+    assert [event["by"] for event in now["events"]] == ["Ines Tester"]
+
+
+def test_a_slip_of_the_hand_is_taken_back_and_stays_in_the_record(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    w1 = bench.specimen(job, "W1")["id"]
+    view = bench.post(f"/specimens/{w1}/acts", {"act": "prepare", "seen": 0, "station_id": 1})
+    view = bench.act(view)
+    assert view["step"]["act"] == "zero"
+    number = view["events"][-1]["number"]
+    path = f"/specimens/{view['specimen_id']}/acts/{number}/take-back"
+    back = bench.post(path, {"seen": view["last"]})
+    assert back["step"]["act"] == "legs-symmetrical"
+    assert [event["taken_back"] for event in back["events"]] == [False, True, False]
+    device = back["events"][0]["number"]
+    path = f"/specimens/{view['specimen_id']}/acts/{device}/take-back"
+    assert "done by a device" in bench.refused("POST", path, 409, json={"seen": back["last"]})
+
+
+def test_absorption_is_weighed_poured_and_weighed_again(bench: Bench) -> None:
+    job = ready(bench, "iso-535", "paper-23-50")
+    view = bench.at_bench(job, "T1")
+    assert (view["picture"], view["drawing"], view["station"]) == ("weigh", None, None)
+    early = {"act": "poured", "seen": 0}
+    path = f"/specimens/{view['specimen_id']}/acts"
+    assert "comes after" in bench.refused("POST", path, 409, json=early)
+    start = datetime.now(UTC)
+    acts = []
+    with clock.as_if(start):
+        while view["step"]["act"] != "poured":
+            values = {"dry_g": 1.25} if view["step"]["asks"] else {}
+            view = bench.act(view, values=values)
+            acts.append(view["step"]["act"])
+        view = bench.act(view)
+    assert acts[-2:] == ["weighed-before", "poured"]
+    (running,) = view["clocks"]
+    assert (running["kind"], running["seconds"]) == ("exactly", 60)
+    with clock.as_if(start + timedelta(seconds=71)):
+        view = bench.act(bench.act(view))
+    assert view["clocks"] == []
+    assert view["remarks"] == ["Time under water took 71 s; exactly 60 s is asked for"]
+    words = {"act": "weighed-after", "seen": view["last"], "values": {"wet_g": "wet"}}
+    assert "expected a number in g" in bench.refused("POST", path, 422, json=words)
+    lighter = words | {"values": {"wet_g": 1.0}}
+    assert "less than the dry" in bench.refused("POST", path, 422, json=lighter)
+    view = bench.act(view, values={"wet_g": 1.55})
+    assert view["step"]["act"] == "keep"
+    bench.act(view)
+    specimen = bench.specimen(job, "T1")
+    assert (specimen["state"], specimen["value"]) == ("tested", pytest.approx(30.0))
+
+
+def test_a_burst_is_recorded_in_its_own_channels(bench: Bench, rig: int) -> None:
+    job = ready(bench, "iso-13938-1", "textile-20-65", diaphragm_pressure_kpa=24.5)
+    view = through(bench, bench.at_bench(job, "S1"))
+    assert view["step"]["kind"] == "watch"
+    bench.recorded(view)
+    view = bench.at_bench(job, "S1")
+    assert (view["phase"], view["step"]["act"]) == ("after", "drained")
+    early = {"act": "opened", "seen": view["last"], "station_id": rig}
+    path = f"/specimens/{view['specimen_id']}/acts"
+    assert "comes after: Drain" in bench.refused("POST", path, 409, json=early)
+    keep = early | {"act": "keep"}
+    assert "do what is left of it" in bench.refused("POST", path, 409, json=keep)
+    view = through(bench, view)
+    bench.act(view)
+    run = bench.get(f"/runs/{view['run_id']}")
+    assert run["end_reason"] == "burst"
+    text = bench.call("GET", f"/runs/{run['id']}/trace.csv").text
+    assert text.startswith("time_s,pressure_kpa,height_mm\n")
+    assert text.count("\n") == run["samples"] + 1
+    assert bench.specimen(job, "S1")["value"] == pytest.approx(
+        run["result"]["values"]["bursting_strength"]["value"]
+    )
+
+
+def test_a_void_before_the_rig_is_open_enters_no_figure(bench: Bench, rig: int) -> None:
+    job = ready(bench, "iso-13938-1", "textile-20-65", diaphragm_pressure_kpa=24.5)
+    view = through(bench, bench.at_bench(job, "S1"))
+    bench.recorded(view)
+    bench.post(f"/specimens/{view['specimen_id']}/void", {"code": "jaw-burst"})
+    assert bench.specimen(job, "S1")["state"] == "void"
+    assert "replacement" in bench.at_bench(job, "S1")["waits"]
+    test = bench.get(f"/tests/{job['tests'][0]['id']}")
+    assert test["trouble"] is None
+
+
+LIVE = [method.id for method in all_methods().values() if method.runs_live]
+PENDULUM = {"pendulum_j": 5.5, "friction_j": 0.02}
+ASKED: dict[str, dict[str, Any]] = {
+    "linear-abrasion": {
+        "medium": "coarse felt",
+        "force_n": 9.0,
+        "stroke_mm": 50.0,
+        "cycles": 500,
+    },
+    "iso-180": PENDULUM,
+    "iso-179-1": PENDULUM | {"pendulum_j": 5.0},
+    "astm-d256": PENDULUM,
+    "iso-3036": {"friction_j": 0.3, "capacity_j": 12.0},
+    "iso-6383-2": {"capacity_n": 16.0},
+    "iso-1974": {"capacity_n": 16.0},
+}
+BAR = {"thickness_mm": [4.0, 4.0, 4.0], "remaining_width_mm": [8.0, 8.0]}
+SIZES: dict[str, dict[str, list[float]]] = {
+    "iso-180": BAR,
+    "iso-179-1": BAR,
+    "astm-d256": BAR | {"remaining_width_mm": [10.16, 10.16]},
+}
+VALUES = {
+    "break_distance_mm": 40.0,
+    "final_gauge_mm": 58.0,
+    "length_at_break_mm": 130.0,
+    "ribs_tested": 5.0,
+    "ribs_per_metre": 43.5,
+    "dry_g": 1.25,
+    "wet_g": 1.55,
+    "mass_before_g": 4.2,
+    "mass_after_g": 4.1,
+    "energy_j": 1.9,
+    "reading_j": 6.0,
+    "reading_percent": 48.0,
+    "plies": 4.0,
+}
+
+
+@pytest.mark.parametrize("method_id", LIVE)
+def test_every_live_method_goes_from_its_first_act_to_its_figure(
+    bench: Bench, rig: int, method_id: str
+) -> None:
+    method = find_method(method_id)
+    room = method.guide.atmosphere
+    asked = PARAMETERS.get(method_id, {}) | ASKED.get(method_id, {})
+    if room is None:
+        job = bench.post("/jobs", pieces(method_id, asked))
+    else:
+        job = ready(bench, method_id, room, **asked)
+    specimen = job["tests"][0]["specimens"][0]
+    simulated = PULLS.get(method_id)
+    sizes = (simulated.beside if simulated else {}).get("dimensions", SIZES.get(method_id, {}))
+    named = {measure.field for measure in method.guide.measures}
+    if any(size in named for size in sizes):
+        own = {name: size for name, size in sizes.items() if name in named}
+        body = {"dimensions": own, "revision": specimen["revision"]}
+        bench.put(f"/specimens/{specimen['id']}/dimensions", body)
+    path = f"/specimens/{specimen['id']}/bench"
+    view = bench.get(path)
+    assert view["waits"] == ""
+    live = method.guide.live
+    if isinstance(live, FrameGuide):
+        fit = "Large frame" if live.usual_most_n > 500 else "Frame 1"
+        assert view["station"]["name"] == fit
+    while view["step"]["act"] != "keep":
+        if view["step"]["kind"] == "watch":
+            wait_until(lambda: bench.get(path)["phase"] != "recording", 60, "it did not end")
+            view = bench.get(path)
+            continue
+        asks = view["step"]["asks"]
+        values = {ask["name"]: (ask["choices"] or [VALUES.get(ask["name"])])[0] for ask in asks}
+        view = bench.act(view, values=values)
+    bench.act(view)
+    kept = bench.specimen(job, specimen["label"])
+    assert kept["state"] == "tested"
+    assert kept["value"] is not None or kept["flags"]
+    assert bench.get(f"/tests/{job['tests'][0]['id']}")["trouble"] is None
+
+
+def test_a_bar_out_of_its_chamber_is_struck_in_time_or_marked(bench: Bench) -> None:
+    job = ready(bench, "iso-180", "plastics-23-50", **PENDULUM)
+    for label, seconds, late in (("S1", 3.5, False), ("S2", 7.5, True)):
+        specimen = bench.specimen(job, label)
+        sizes = {"dimensions": BAR, "revision": specimen["revision"]}
+        bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
+        view = bench.at_bench(job, label)
+        while view["step"]["act"] != "struck":
+            assert view["also"] == []
+            view = bench.act(view)
+        assert [step["act"] for step in view["also"]] == ["taken-out"]
+        moment = datetime.now(UTC)
+        with clock.as_if(moment):
+            view = bench.act(view, act="taken-out", confirmed=[])
+        assert view["clocks"][0]["kind"] == "at-most"
+        with clock.as_if(moment + timedelta(seconds=seconds)):
+            view = bench.act(view)
+        assert bool(view["remarks"]) is late
+        values = {"energy_j": 1.9, "break_type": "C"}
+        bench.act(bench.act(view, values=values))
+        flags = {flag["code"] for flag in bench.specimen(job, label)["flags"]}
+        assert ("too-slow" in flags) is late
+
+
+def test_a_slip_is_pointed_at_and_left_to_the_technician(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    bench.post("/stations/1/pretend", {"fault": "jaw-slip"})
+    bench.ended(bench.start(job, "W1"))
+    view = bench.at_bench(job, "W1")
+    assert [odd["code"] for odd in view["suspicions"]] == ["slip"]
+    assert view["step"]["act"] == "keep"
+    bench.act(view)
+    assert bench.specimen(job, "W1")["state"] == "tested"
+    bench.ended(bench.start(job, "W2"))
+    assert bench.at_bench(job, "W2")["suspicions"] == []
+
+
+def test_whoever_leaves_a_paused_run_is_let_go(bench: Bench, rig: int) -> None:
+    asked = {"gauge_length_mm": 50.0, "speed_mm_min": 5.0, "extensometer_off_strain": 0.02}
+    job = bench.post("/jobs", pieces("astm-e8", asked))
+    view = through(bench, bench.at_bench(job, "S1"))
+    path = f"/specimens/{view['specimen_id']}/bench"
+    wait_until(lambda: bench.get(path)["phase"] == "paused", 60, "it did not pause")
+    headers = {"cookie": f"endurant={bench.token}"}
+    live = f"/api/runs/{view['run_id']}/live"
+    with bench.client.websocket_connect(live, headers=headers) as socket:
+        assert socket.receive_json()["state"] == "running"
+    # The socket above is closed here, while the run still pauses; then it is stopped.
+    view = bench.get(path)
+    bench.post(f"/runs/{view['run_id']}/stop")
+    bench.recorded(view)
+    assert bench.get(f"/runs/{view['run_id']}")["end_reason"] == "stopped by hand"

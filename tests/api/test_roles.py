@@ -1,0 +1,159 @@
+"""Who may what: one table, held against the program and printed in `docs/security.md`."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.laboratory import Bench, csv_of, sample
+
+SOON = (datetime(2030, 1, 1, tzinfo=UTC) + timedelta(days=1)).isoformat()
+PLACE = {"specimen_id": 1, "x_mm": 100, "y_mm": 100, "long_side": "warp"}
+ROOM = {"name": "Another room", "atmosphere": "textile-20-65"}
+FILE = {"file": ("a.csv", csv_of("J-0401-1-W1"))}
+
+ACTS: dict[str, dict[str, Any]] = {
+    "receive": {"POST /jobs": sample()},
+    "cut": {
+        "PUT /jobs/{job_id}/sheet/areas": {"areas": [], "revision": 1},
+        "PUT /jobs/{job_id}/sheet/layout": {"laid": [PLACE], "revision": 1},
+        "POST /jobs/{job_id}/sheet/place": {"revision": 1, "seconds": 0},
+        "POST /jobs/{job_id}/sheet/cut": {"revision": 1},
+        "POST /tests/{test_id}/replacements/{direction}": None,
+    },
+    "condition": {
+        "POST /enclosures/{enclosure_id}/hang": {"specimen_ids": [1]},
+        "POST /enclosures/take-out": {"specimen_ids": [1]},
+        "POST /specimens/{specimen_id}/weighings": {"mass_g": 4.2},
+        "PUT /enclosures/{enclosure_id}/set-point": {
+            "temperature_c": 20,
+            "temperature_tolerance_c": 2,
+            "humidity_percent": 65,
+            "humidity_tolerance_percent": 4,
+        },
+        "POST /enclosures/{enclosure_id}/log": FILE,
+        "PUT /tests/{test_id}/preparation": {"revision": 1},
+    },
+    "set limits": {
+        "PUT /tests/{test_id}/limits": {"limits": [], "revision": 1},
+        "PUT /tests/{test_id}/area-rule": {"area_rule": "mean", "revision": 1},
+        "POST /enclosures": ROOM,
+        "PUT /enclosures/{enclosure_id}": ROOM,
+        "POST /enclosures/{enclosure_id}/close": None,
+    },
+    "test": {
+        "POST /stations/{station_id}/pretend": {"fault": "none"},
+        "POST /gauges/{gauge_id}/read": {"specimen_id": 1, "field": "width_mm"},
+        "POST /gauges/{gauge_id}/pretend": {"fault": "none"},
+        "POST /enclosures/{enclosure_id}/pretend": {"fault": "none"},
+        "PUT /specimens/{specimen_id}/dimensions": {"dimensions": {}, "revision": 1},
+        "POST /tests/{test_id}/grammage": {"masses_g": [1.0], "revision": 1},
+        "PUT /tests/{test_id}/set-up": {"parameters": {}, "revision": 1},
+        "POST /specimens/{specimen_id}/acts": {"act": "prepare", "seen": 0, "station_id": 1},
+        "POST /specimens/{specimen_id}/acts/{number}/take-back": {"seen": 1},
+        "POST /specimens/{specimen_id}/trace": FILE,
+        "POST /tests/{test_id}/readings": {"document": {"specimens": []}},
+        "POST /tests/{test_id}/keep": None,
+        "POST /tests/{test_id}/one-more": {"direction": "warp"},
+        "POST /runs/{run_id}/stop": None,
+        "POST /runs/{run_id}/keep": None,
+        "POST /specimens/{specimen_id}/void": {"code": "set-aside", "words": "it was nicked"},
+        "POST /specimens/{specimen_id}/void/withdraw": {"reason": "it was another"},
+    },
+    "release": {
+        "POST /jobs/{job_id}/release": {
+            "password": "no password at all",
+            "revision": 1,
+            "content_sha256": "0" * 64,
+        },
+        "POST /jobs/{job_id}/correction": {"reason": "another limit"},
+    },
+}
+"""What each act is done by, with a body that is read before the person is looked at."""
+
+MAY = {
+    "receive": ("technician", "reviewer", "manager"),
+    "cut": ("technician", "reviewer", "manager"),
+    "condition": ("technician", "reviewer", "manager"),
+    "set limits": ("technician", "reviewer", "manager"),
+    "test": ("technician", "reviewer", "manager"),
+    "release": ("reviewer", "manager"),
+}
+ROLES = {"pelle": "trainee", "ines": "technician", "maren": "reviewer", "greta": "manager"}
+ANYONE = ("POST /session",)
+SIGNED_IN = (
+    "POST /analyse",
+    "POST /conditioning",
+    "POST /cutting",
+    "POST /how-much",
+    "POST /import",
+    "POST /judge",
+    "POST /jobs/{job_id}/sheet/check",
+    "POST /enclosures/read-loggers",
+    "DELETE /session",
+)
+"""Beside every GET: what computes and changes no fact, or only the person's own session."""
+
+NOWHERE = 999_999
+
+
+def routes(bench: Bench) -> list[str]:
+    paths = bench.client.get("/api/openapi.json").json()["paths"]
+    return [
+        f"{verb.upper()} {path.removeprefix('/api')}"
+        for path, operations in paths.items()
+        for verb in operations
+    ]
+
+
+def asked(bench: Bench, route: str, body: Any) -> int:
+    verb, path = route.split(" ")
+    address = re.sub(r"\{[^}]+\}", str(NOWHERE), path)
+    is_file = isinstance(body, dict) and "file" in body
+    payload = {} if body is None else {"files": body} if is_file else {"json": body}
+    return bench.call(verb, address, **payload).status_code
+
+
+def test_every_route_is_in_the_table(bench: Bench) -> None:
+    acts = {route for own in ACTS.values() for route in own}
+    changing = {route for route in routes(bench) if not route.startswith("GET ")}
+    assert changing == acts | set(SIGNED_IN) | set(ANYONE)
+
+
+@pytest.mark.parametrize("login", ROLES)
+def test_a_role_may_what_the_table_says_and_nothing_else(bench: Bench, login: str) -> None:
+    person = bench.as_(login)
+    for act, own in ACTS.items():
+        for route, body in own.items():
+            status = asked(person, route, body)
+            allowed = ROLES[login] in MAY[act]
+            if route == "POST /jobs/{job_id}/release" and allowed:
+                assert status == 403  # the password that goes with it is a wrong one
+                continue
+            assert (status != 403) == allowed, (route, status)
+            assert status not in (401, 405, 500), (route, status)
+    may = {act for act, roles in MAY.items() if ROLES[login] in roles}
+    assert set(person.get("/session")["may"]) == may
+
+
+def test_nobody_who_is_not_signed_in_reads_or_changes_anything(bench: Bench) -> None:
+    bench.token = "nobody"
+    for route in routes(bench):
+        if route in ANYONE or route == "DELETE /session":
+            continue
+        assert asked(bench, route, None) in (401, 422), route
+        if route.startswith("GET "):
+            assert asked(bench, route, None) == 401, route
+
+
+def test_the_table_is_printed_in_the_documents() -> None:
+    text = Path("docs/security.md").read_text()
+    for act, own in ACTS.items():
+        roles = ", ".join(MAY[act])
+        assert f"| {act} | {roles} |" in text
+        for route in own:
+            assert f"`{route}`" in text, route

@@ -1,0 +1,183 @@
+"""Acts in their order, whoever asks for which: nothing starts or opens before its turn."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from endurant.core.bench.events import Event, OutOfOrder
+from endurant.core.bench.picture import begin
+from endurant.core.bench.pictures import PICTURES, picture_of
+from endurant.core.bench.procedure import State, apply, next_step, optional_steps, replay
+from endurant.core.bench.status import READS, Status, tick
+from endurant.core.methods import all_methods, find_method
+from endurant.core.refusals import Conflict, Invalid
+
+START = datetime(2026, 3, 2, 9, tzinfo=UTC)
+BAR = {"gauge_length_mm": 50.0, "speed_mm_min": 5.0, "extensometer_off_strain": 0.02}
+LIVE = [method for method in all_methods().values() if method.runs_live]
+
+
+def bar() -> State:
+    """A metal bar to which nothing has happened."""
+    method = find_method("astm-e8")
+    return begin(picture_of(method), method, BAR, "S1")
+
+
+def done(state: State, kind: str, seconds: float = 0, **facts: object) -> State:
+    """The state once one more thing has happened."""
+    if kind not in ("paused", "ended", "abandoned"):
+        act = next((act for act in state.acts if act.code == kind), None)
+        facts = {"confirmed": list(act.confirms) if act else []} | facts
+    at = START + timedelta(seconds=seconds)
+    return apply(state, Event(state.last + 1, kind, at, "Ines", facts))
+
+
+def ready(state: State) -> State:
+    """Everything up to the start."""
+    for act in state.acts:
+        if act.records:
+            return state
+        state = done(state, act.code)
+    return state
+
+
+@given(st.lists(st.sampled_from([*(act.code for act in bar().acts), "paused", "ended"])))
+def test_no_order_of_requests_starts_or_goes_on_with_an_extensometer_at_risk(
+    kinds: list[str],
+) -> None:
+    state, happened = bar(), []
+    for kind in kinds:
+        try:
+            state = done(state, kind)
+        except OutOfOrder:
+            continue
+        happened.append(kind)
+    if "start" in happened:
+        before = happened[: happened.index("start")]
+        order = ["lower-gripped", "upper-grip-lowered", "grips-relieved", "pin-pulled"]
+        assert [kind for kind in before if kind in order] == order
+    if "go-on" in happened:
+        pause = happened[happened.index("paused") : happened.index("go-on")]
+        assert pause == ["paused", "extensometer-off", "pin-back"]
+
+
+def test_a_bar_goes_through_its_pause_to_its_halves() -> None:
+    state = done(ready(bar()), "start")
+    assert next_step(state, None, BAR).kind == "watch"
+    state = done(state, "paused")
+    assert next_step(state, None, BAR).act == "extensometer-off"
+    with pytest.raises(OutOfOrder, match="comes after: Take the extensometer off"):
+        done(state, "go-on")
+    state = done(done(done(state, "extensometer-off"), "pin-back"), "go-on")
+    state = done(state, "ended", samples=900)
+    assert next_step(state, None, BAR).act == "looked"
+    with pytest.raises(Invalid, match="final gauge is “long”; expected a number in mm"):
+        done(state, "looked", final_gauge_mm="long")
+    state = done(state, "looked", final_gauge_mm=58.5)
+    assert state.phase == "complete"
+    picture = picture_of(find_method("astm-e8"))
+    assert picture.readings(state, {"force_n": [0.0, 1.0]}) == {
+        "final_gauge_mm": 58.5,
+        "trace": {"force_n": [0.0, 1.0]},
+    }
+    with pytest.raises(OutOfOrder, match="complete"):
+        done(state, "zero")
+
+
+def test_holds_are_vouched_for_every_time() -> None:
+    with pytest.raises(Invalid, match="Handset locked; Fingers clear"):
+        done(ready(bar()), "start", confirmed=[])
+
+
+def test_a_run_without_samples_begins_from_the_beginning() -> None:
+    state = done(done(ready(bar()), "start"), "abandoned")
+    assert (state.phase, state.done) == ("before", ())
+    assert next_step(state, None, BAR).act == "prepare"
+
+
+def test_what_was_taken_back_has_not_happened() -> None:
+    events = [
+        Event(1, "lower-gripped", START, "Ines", {"confirmed": ["lower-gripped"]}),
+        Event(2, "upper-grip-lowered", START, "Ines", {"confirmed": ["upper-grip-lowered"]}),
+        Event(3, "taken-back", START, "Ines", {}, takes_back=2),
+    ]
+    state = replay(bar(), events)
+    assert (state.done, state.last) == (("lower-gripped",), 3)
+    back = Event(4, "taken-back", START, "Ines", {}, takes_back=1)
+    again = Event(5, "upper-grip-lowered", START, "Ines", events[1].facts)
+    with pytest.raises(OutOfOrder):
+        replay(bar(), [*events, back, again])
+
+
+def test_nothing_that_a_device_says_comes_before_its_recording() -> None:
+    with pytest.raises(OutOfOrder, match="not being recorded"):
+        done(bar(), "ended")
+
+
+@pytest.mark.parametrize(
+    ("seconds", "says"),
+    [(58.5, ""), (61.9, ""), (57, "took 57 s"), (64, "took 64 s; exactly 60 s is asked for")],
+)
+def test_a_clock_that_was_not_kept_is_said(seconds: float, says: str) -> None:
+    method = find_method("iso-535")
+    state = begin(picture_of(method), method, {"time_s": 60.0}, "T1")
+    for act in state.acts:
+        after = {"poured-off": seconds - 12, "blotted": seconds, "weighed-after": seconds + 5}
+        values = {ask.name: 1.0 for ask in act.asks}
+        state = done(state, act.code, after.get(act.code, 0.0), **values)
+    assert says in " ".join(state.remarks)
+    assert bool(state.remarks) is bool(says)
+
+
+def test_the_way_from_the_chamber_is_a_reading_only_where_there_was_one() -> None:
+    method = find_method("iso-180")
+    state = begin(picture_of(method), method, {"max_transfer_s": 5.0}, "S1")
+    for act in state.acts[: [act.code for act in state.acts].index("taken-out")]:
+        assert optional_steps(state) == []
+        state = done(state, act.code)
+    assert [step.act for step in optional_steps(state)] == ["taken-out"]
+    assert next_step(state, None, {}).act == "struck"
+    warm = done(state, "struck", 30)
+    assert "transfer_s" not in warm.facts
+    assert optional_steps(warm) == []
+    with pytest.raises(OutOfOrder, match="too late for: Take S1 out"):
+        done(warm, "taken-out", 31)
+    cold = done(done(state, "taken-out", 10), "struck", 17.25)
+    assert cold.facts["transfer_s"] == pytest.approx(7.2)
+    assert "at most 5 s" in cold.remarks[0]
+
+
+def test_every_live_method_has_a_picture_a_start_and_readings_that_exist() -> None:
+    for method in LIVE:
+        picture = PICTURES[method.guide.bench]
+        state = begin(picture, method, dict.fromkeys(("speed_mm_min",), 10.0), "S1")
+        records = [act for act in state.acts if act.records]
+        assert len(records) == (picture.device is not None), method.id
+        asked = {ask.name for act in state.acts for ask in act.asks}
+        assert asked <= set(method.readings.model_fields), method.id
+        holds = {code for act in state.acts if act.hold for code in act.confirms}
+        assert {check.code for check in method.guide.ready_checks if check.hold} <= holds, method.id
+        assert len({act.code for act in state.acts}) == len(state.acts), method.id
+
+
+def test_a_method_that_the_bench_does_not_run_is_refused_in_words() -> None:
+    with pytest.raises(Conflict, match="is not run at the bench here; bring its readings in"):
+        picture_of(find_method("iso-2248"))
+
+
+def test_what_the_device_ticks_is_read_off_what_it_reports() -> None:
+    at = Status("F", "idle", {"gauge_mm": 100.4, "extension_mm": 0.2, "speed_mm_min": 50.0})
+    aims = {"gauge_mm": 100.0, "speed_mm_min": 50.0}
+    assert tick("gauge-length", at, aims).ticked
+    assert not tick("gauge-length", at, aims | {"gauge_mm": 80.0}).ticked
+    assert not tick("speed", at, aims | {"speed_mm_min": 100.0}).ticked
+    assert not tick("zeroed", at, aims).ticked
+    rig = {"height_mm": 112.0, "pressure_kpa": 0.0, "zeroed": True, "drain_open": True}
+    assert not tick("seated", Status("R", "idle", rig), {}).ticked
+    assert tick("seated", Status("R", "idle", rig | {"height_mm": 0.0}), {}).ticked
+    assert not tick("drain-shut", Status("R", "idle", rig), {}).ticked
+    assert {name: tick(name, None, {}).ticked for name in READS} == dict.fromkeys(READS, False)

@@ -1,0 +1,58 @@
+"""What a trace gives away: the simulated faults are found, and clean traces raise nothing."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from endurant.core.bench.suspicions import Expected, suspicions
+from endurant.core.bench.trace import expected_of
+from endurant.core.bench.trial import LOOKED_FOR, tried
+from endurant.core.methods import find_method
+from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
+from endurant.core.simulate.traces import PULLS
+
+NOT_TO_BE_SEEN = {
+    "slip": {"iso-13937-2", "astm-d2261", "astm-d624", "iso-34-1", "astm-f88"},
+    "early-stop": {"astm-d624", "iso-34-1", "astm-f88", "iso-12048", "iso-3037"},
+}
+"""A short dip among the valleys of a tear, and an end where nothing has to break."""
+
+
+@pytest.mark.parametrize("method_id", PULLS)
+def test_faults_are_found_and_clean_traces_raise_none(method_id: str) -> None:
+    row = tried(method_id, 12)
+    assert row.false == 0
+    for fault in LOOKED_FOR:
+        if method_id not in NOT_TO_BE_SEEN.get(fault, set()):
+            assert row.found[fault] >= 0.9, fault
+
+
+@pytest.mark.parametrize("label", ["J-1-1-W1", "J-1-1-F2", "J-7-1-W3", "J-9-2-F4"])
+@pytest.mark.parametrize("fault", ["none", "jaw-slip"])
+def test_a_leg_that_lets_go_is_seen_among_the_peaks_of_a_tear(label: str, fault: TearFault) -> None:
+    columns = sample_tear(specimen_from_label(label, fault), 150)
+    x, force, time_s = (np.array(columns[name]) for name in ("extension_mm", "force_n", "time_s"))
+    expected = expected_of(find_method("iso-13937-2"), {"speed_mm_min": 100})
+    raised = suspicions(x, force, time_s, expected)
+    assert [suspicion.code for suspicion in raised] == (["slip"] if fault == "jaw-slip" else [])
+    if raised:
+        assert 84 <= raised[0].at_x <= 100
+
+
+def test_a_shift_in_travel_changes_no_suspicion_but_where_it_is() -> None:
+    x = np.linspace(0, 40, 800)
+    force = np.where((x > 20) & (x < 20.6), 0.6, 1.0) * 10 * x
+    force[-6:] = 0
+    expected = Expected(jagged=False, breaks=True)
+    here, there = (suspicions(x + by, force, None, expected) for by in (0.0, 5.0))
+    assert [suspicion.code for suspicion in here] == ["slip"]
+    assert there[0].at_x == pytest.approx(here[0].at_x + 5)
+    assert "falls back by 39.4 %" in here[0].says
+
+
+def test_too_little_to_judge_by_raises_nothing() -> None:
+    few = np.linspace(0, 1, 10)
+    assert suspicions(few, few, None, Expected(False, True)) == []
+    many = np.linspace(0, 1, 100)
+    assert suspicions(many, np.zeros(100), None, Expected(False, True)) == []

@@ -1,0 +1,175 @@
+"""The simulated frame through its driver, and the link against a frame that misbehaves."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from endurant.core.bench.status import Status
+from endurant.core.simulate.tear import sample_tear, specimen_from_label
+from endurant.devices.driver import (
+    Batch,
+    DeviceEvent,
+    DeviceRefused,
+    Ended,
+    LineLost,
+    Order,
+    TestUnknown,
+)
+from endurant.devices.frame.driver import Frame
+from endurant.devices.link import RunOver, carry
+from tests.conftest import StandIn, free_port
+
+ORDER = Order("run-1", "J-1-1-W1", "iso-13937-2", {"speed_mm_min": 100, "end_mm": 30})
+
+
+@pytest.fixture
+def driver(frame: StandIn) -> Frame:
+    return Frame("Frame 1", ("127.0.0.1", frame.port))
+
+
+def test_the_frame_reports_what_it_was_told(driver: Frame) -> None:
+    facts = driver.do("prepare", gauge_mm=100, speed_mm_min=100).facts
+    assert (facts["gauge_mm"], facts["speed_mm_min"], facts["zeroed"]) == (100, 100, False)
+    assert driver.status().number("force_n") > 0
+    zeroed = driver.do("zero")
+    assert (zeroed.number("force_n"), zeroed.holds("zeroed")) == (0, True)
+
+
+@pytest.mark.parametrize(
+    ("gauge", "speed", "words"),
+    [(0.5, 100, "outside 1 to 900 mm"), (100, 6000, "outside 0 to 1000 mm/min")],
+)
+def test_the_frame_refuses_what_it_cannot_do(
+    driver: Frame, gauge: float, speed: float, words: str
+) -> None:
+    with pytest.raises(DeviceRefused, match=words):
+        driver.do("prepare", gauge_mm=gauge, speed_mm_min=speed)
+
+
+def test_samples_are_numbered_and_can_be_asked_for_again(driver: Frame) -> None:
+    assert driver.begin(ORDER) == ("time_s", "extension_mm", "force_n")
+    whole = gathered(driver, 0)
+    driver.begin(ORDER)
+    assert np.array_equal(gathered(driver, 700), whole[700:])
+    expected = sample_tear(specimen_from_label("J-1-1-W1"), 30)
+    assert whole[:, 2].tolist() == expected["force_n"]
+    with pytest.raises(TestUnknown):
+        next(driver.follow("another", 0))
+
+
+def gathered(driver: Frame, first: int) -> NDArray[np.float64]:
+    batches = []
+    for sent in driver.follow(ORDER.device_run, first):
+        if isinstance(sent, Ended):
+            assert sent.reason == "end-of-travel"
+            break
+        assert isinstance(sent, Batch)
+        batches.append(sent.samples)
+    return np.concatenate(batches)
+
+
+def test_nobody_at_the_other_end_is_a_lost_line() -> None:
+    with pytest.raises(LineLost, match="does not answer"):
+        Frame("Frame 9", ("127.0.0.1", free_port())).status()
+
+
+class Flaky:
+    """A frame whose line breaks after every hundred samples, now and then for longer."""
+
+    def __init__(self, samples: int) -> None:
+        self.table = np.arange(samples * 3, dtype=float).reshape(samples, 3)
+        self.begun = 0
+        self.calls = 0
+        self.stopped = False
+
+    def begin(self, order: Order) -> tuple[str, ...]:
+        self.begun += 1
+        return ("time_s", "extension_mm", "force_n")
+
+    def follow(self, device_run: str, first: int) -> Iterator[Batch | DeviceEvent | Ended]:
+        self.calls += 1
+        if self.calls % 3 == 0:
+            raise LineLost("gone")
+        if first == 0:
+            yield DeviceEvent("paused")
+        for start in range(first, min(first + 100, len(self.table)), 10):
+            yield Batch(start, self.table[start : start + 10])
+        if first + 100 < len(self.table):
+            raise LineLost("gone")
+        yield Ended(len(self.table), "end-of-travel")
+
+    def stop(self, device_run: str) -> None:
+        self.stopped = True
+
+    def status(self) -> Status:
+        raise LineLost("gone")
+
+    def do(self, act: str, **setup: float | str) -> Status:
+        raise LineLost("gone")
+
+    def pretend(self, fault: str) -> None:
+        raise LineLost("gone")
+
+
+class Kept:
+    """A record in memory."""
+
+    def __init__(self, *, closed_after: int | None = None, stop_after: int | None = None) -> None:
+        self.samples: list[list[float]] = []
+        self.channels: tuple[str, ...] = ()
+        self.events: list[str] = []
+        self.lost = 0
+        self.reason = ""
+        self.closed_after = closed_after
+        self.stop_after = stop_after
+
+    def stored(self) -> int:
+        return len(self.samples)
+
+    def began(self, channels: tuple[str, ...]) -> None:
+        self.channels = channels
+
+    def told(self, event: DeviceEvent) -> None:
+        self.events.append(event.kind)
+
+    def store(self, first: int, samples: NDArray[np.float64]) -> bool:
+        assert first == len(self.samples)
+        if self.closed_after is not None and len(self.samples) >= self.closed_after:
+            raise RunOver
+        self.samples += samples.tolist()
+        return self.stop_after is not None and len(self.samples) >= self.stop_after
+
+    def line_lost(self, says: str) -> bool:
+        self.lost += 1
+        return False
+
+    def ended(self, reason: str) -> None:
+        self.reason = reason
+
+
+def test_the_link_gets_every_sample_over_a_bad_line() -> None:
+    frame, kept = Flaky(950), Kept()
+    carry(frame, ORDER, kept, pause=lambda _: None)
+    assert kept.samples == frame.table.tolist()
+    assert kept.lost > 9
+    assert kept.reason == "end-of-travel"
+    assert frame.begun == 1
+    assert kept.channels == ("time_s", "extension_mm", "force_n")
+    assert kept.events == ["paused"]
+
+
+def test_the_link_lets_go_when_the_run_is_no_longer_its_own() -> None:
+    frame, kept = Flaky(950), Kept(closed_after=300)
+    carry(frame, ORDER, kept, pause=lambda _: None)
+    assert len(kept.samples) < 950
+    assert kept.reason == ""
+
+
+def test_a_wish_to_stop_reaches_the_frame_once_the_line_is_back() -> None:
+    frame, kept = Flaky(950), Kept(stop_after=200)
+    carry(frame, ORDER, kept, pause=lambda _: None)
+    assert frame.stopped

@@ -1,0 +1,46 @@
+"""The seeded years: as many jobs as asked for, the same again, in a record that holds."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from sqlalchemy import text
+
+from endurant.core.refusals import Invalid
+from endurant.demo.seed import seed
+from endurant.store.engine import engine_for
+from endurant.work.jobs.job_list import JobsAsked, jobs
+from endurant.work.record.verify import verify
+
+JOBS = 9
+
+
+def facts(url: str) -> list[tuple[Any, ...]]:
+    """What a seed decides, in whichever order the jobs were written."""
+    statement = (
+        "SELECT job.client, job.product, specimen.label, run.sha256 FROM run "
+        "JOIN specimen ON specimen.id = run.specimen_id JOIN test ON test.id = specimen.test_id "
+        "JOIN job ON job.id = test.job_id"
+    )
+    with engine_for(url).connect() as connection:
+        return sorted(tuple(row) for row in connection.execute(text(statement)))
+
+
+def test_years_of_work_are_seeded_and_hold(database: str) -> None:
+    counts = seed(JOBS, 3)
+    assert counts[0] == JOBS
+    assert counts[1] > counts[2] > 20 * JOBS
+    released = jobs(JobsAsked(state="released")).jobs
+    assert len(released) == int(0.88 * JOBS)
+    assert all(line.verdict in ("meets", "does not meet") for line in released)
+    assert all(line.trouble is None for line in jobs(JobsAsked()).jobs)
+    assert verify().sentences == []
+    first = facts(database)
+    assert len({row[3] for row in first}) == len(first)
+    assert first[0][:3] == ("Alder Row Weavers", "Blind fabric", "F1")
+
+
+def test_a_number_of_jobs_that_makes_no_sense_is_refused(database: str) -> None:
+    with pytest.raises(Invalid, match="expected 1 to"):
+        seed(0, 1)

@@ -1,0 +1,76 @@
+import { useQueryClient, type QueryClient } from '@tanstack/vue-query'
+import { useEventSource, useIntervalFn, useOnline } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+
+/** The ids of jobs that have changed, and whether a room was read. */
+export interface Changed {
+  jobs: number[]
+  rooms: boolean
+}
+
+/** Which queries show something of a job, and which show something of all jobs. */
+const OF_A_JOB = ['job', 'sheet', 'draft']
+const OF_ITS_TESTS = ['measuring', 'preparation', 'bench']
+const OF_ALL_JOBS = ['jobs', 'waiting', 'clocks', 'conditioning']
+const OF_ROOMS = ['clocks', 'conditioning', 'log']
+
+/** Read again what a change is about, and nothing else. */
+export function readAgain(queries: QueryClient, changed: Changed) {
+  if (changed.jobs.length) {
+    for (const name of [...OF_ALL_JOBS, ...OF_ITS_TESTS])
+      void queries.invalidateQueries({ queryKey: [name] })
+    const jobs = new Set(changed.jobs)
+    void queries.invalidateQueries({
+      predicate: ({ queryKey }) =>
+        OF_A_JOB.includes(String(queryKey[0])) && jobs.has(queryKey[1] as number),
+    })
+  }
+  if (changed.rooms)
+    for (const name of OF_ROOMS) void queries.invalidateQueries({ queryKey: [name] })
+}
+
+const SILENT_MS = 12_000
+const silent = ref(false)
+const online = useOnline()
+/** Nothing comes over the line any more: what is shown may be behind. */
+export const lineIsLost = computed(() => silent.value || !online.value)
+
+/** Follow the changes that the server tells; after a lost line everything is read again. */
+export function useChanges() {
+  const queries = useQueryClient()
+  let listened = false
+  let heardAt = Date.now()
+  const { data, event, lastEventId, open, error } = useEventSource(
+    '/api/changes',
+    ['listening', 'message', 'alive'] as const,
+    { autoReconnect: { retries: -1, delay: 1000 } },
+  )
+  // Every event has a number of its own: two that say the same are two, and none is passed over.
+  watch(
+    lastEventId,
+    () => {
+      heardAt = Date.now()
+      silent.value = false
+      if (event.value === 'message') readAgain(queries, JSON.parse(data.value!) as Changed)
+      if (event.value !== 'listening') return
+      if (listened) void queries.invalidateQueries()
+      listened = true
+    },
+    { flush: 'sync' },
+  )
+  watch(error, (failed) => {
+    if (failed) silent.value = true
+  })
+  watch(online, (now) => {
+    if (now) open()
+  })
+  // A cable that was pulled ends no connection: a line that says nothing is begun again.
+  useIntervalFn(() => {
+    if (Date.now() - heardAt < SILENT_MS) return
+    heardAt = Date.now()
+    silent.value = true
+    // Whoever is no longer signed in learns it from an answer.
+    void queries.invalidateQueries({ queryKey: ['clocks'] })
+    open()
+  }, 3000)
+}

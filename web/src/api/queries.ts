@@ -1,0 +1,93 @@
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ref, type Ref } from 'vue'
+import { ask, client, Problem, sentence, type Schemas } from '@/api/client'
+
+const LONGEST_WAIT_MS = 2000
+/** What nobody changes by acting on a job: read once, or when its own page asks. */
+const LASTING = ['methods', 'method', 'example', 'label-stocks', 'log']
+const mayChange = ({ queryKey }: { queryKey: readonly unknown[] }) =>
+  !LASTING.includes(String(queryKey[0]))
+
+export interface JobsLookedFor {
+  place: Schemas['JobLine']['next_place'] | null
+  state: 'open' | 'released'
+  search: string
+}
+
+/** The jobs that are looked for, page by page. */
+export function useJobs(asked: Ref<JobsLookedFor>) {
+  return useInfiniteQuery({
+    queryKey: ['jobs', asked],
+    queryFn: ({ pageParam }) => {
+      const { place, state, search } = asked.value
+      const query = { place: place ?? undefined, state, search, after: pageParam ?? undefined }
+      return ask(client.GET('/api/jobs', { params: { query } }))
+    },
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.after,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** How many jobs wait at each screen. */
+export function useWaiting() {
+  return useQuery({
+    queryKey: ['waiting'],
+    queryFn: () => ask(client.GET('/api/jobs/waiting')),
+  })
+}
+
+export function useJob(id: number) {
+  return useQuery({
+    queryKey: ['job', id],
+    queryFn: () => ask(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } })),
+  })
+}
+
+export function useSheet(id: number) {
+  return useQuery({
+    queryKey: ['sheet', id],
+    queryFn: () =>
+      ask(client.GET('/api/jobs/{job_id}/sheet', { params: { path: { job_id: id } } })),
+  })
+}
+
+export function useMethods() {
+  return useQuery({
+    queryKey: ['methods'],
+    queryFn: () => ask(client.GET('/api/methods')),
+    staleTime: Infinity,
+  })
+}
+
+/**
+ * Do something on the server; what was refused is kept as a sentence, and everything is read again.
+ * It is busy until that is done, so that nothing is asked for with a page that is behind; not for
+ * long, because a server that is gone must not take the buttons with it.
+ */
+export function useAct() {
+  const queries = useQueryClient()
+  const refused = ref('')
+  /** What kind of refusal it was, as the server calls it. */
+  const refusedFor = ref('')
+  const busy = ref(false)
+
+  async function act(work: () => Promise<unknown>): Promise<boolean> {
+    refused.value = ''
+    refusedFor.value = ''
+    busy.value = true
+    try {
+      await work()
+      return true
+    } catch (error) {
+      refused.value = sentence(error)
+      refusedFor.value = error instanceof Problem ? error.code : ''
+      return false
+    } finally {
+      const read = queries.invalidateQueries({ predicate: mayChange }).catch(() => undefined)
+      await Promise.race([read, new Promise((later) => setTimeout(later, LONGEST_WAIT_MS))])
+      busy.value = false
+    }
+  }
+  return { act, refused, refusedFor, busy }
+}

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { onMounted, watch } from 'vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { useTheme } from 'vuetify'
+import { Problem } from '@/api/client'
+import AppFrame from '@/app/AppFrame.vue'
+import { useSession } from '@/app/session'
+import SignInPage from '@/app/SignInPage.vue'
+
+const { me, looked, away, look, lost } = useSession()
+const queries = useQueryClient()
+const theme = useTheme()
+
+theme.change(localStorage.getItem('theme') === 'dark' ? 'dark' : 'light')
+
+queries.getQueryCache().subscribe((event) => {
+  const error = event.query.state.error
+  if (error instanceof Problem && error.status === 401) lost()
+})
+
+watch(me, (now, before) => {
+  if (before && !now) queries.clear()
+})
+
+onMounted(async () => {
+  await look()
+  const again = window.setInterval(async () => {
+    if (!away.value) return window.clearInterval(again)
+    await look()
+  }, 2000)
+})
+</script>
+
+<template>
+  <v-app>
+    <AppFrame v-if="me" />
+    <SignInPage v-else-if="looked" :away="away" />
+  </v-app>
+</template>

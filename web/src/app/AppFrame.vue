@@ -1,0 +1,216 @@
+<script setup lang="ts">
+import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useTheme } from 'vuetify'
+import { useChanges } from '@/api/changes'
+import { useWaiting } from '@/api/queries'
+import { isTyping } from '@/ui/keys'
+import { useSession } from '@/app/session'
+import ClockRail from '@/app/ClockRail.vue'
+import CodeSearch from '@/app/CodeSearch.vue'
+import DayRuler from '@/app/DayRuler.vue'
+import KeysLeaf from '@/app/KeysLeaf.vue'
+
+const { me, signOut } = useSession()
+const route = useRoute()
+const router = useRouter()
+const theme = useTheme()
+const keysShown = ref(false)
+
+useChanges()
+const waiting = useWaiting()
+
+const tabs = computed(() => [
+  { to: '/jobs', words: 'Jobs', key: 'j', count: 0 },
+  { to: '/cutting', words: 'Cutting', key: 'c', count: waitingAt('cutting') },
+  { to: '/conditioning', words: 'Conditioning', key: 'h', count: 0 },
+  { to: '/bench', words: 'Bench', key: 'b', count: waitingAt('bench') },
+  { to: '/judge', words: 'Judge', key: 'v', count: waitingAt('judge') },
+  { to: '/methods', words: 'Methods', key: 'm', count: 0 },
+])
+
+function waitingAt(place: string): number {
+  return waiting.data.value?.[place] ?? 0
+}
+
+function flipTheme() {
+  const next = theme.global.name.value === 'dark' ? 'light' : 'dark'
+  theme.change(next)
+  localStorage.setItem('theme', next)
+}
+
+let going = 0
+function pressed(event: KeyboardEvent) {
+  if (event.ctrlKey || event.altKey || event.metaKey || isTyping(event)) return
+  if (event.key === '?') keysShown.value = !keysShown.value
+  if (event.key === 'g') going = Date.now()
+  else if (Date.now() - going < 1200) {
+    const tab = tabs.value.find((tab) => tab.key === event.key)
+    if (tab) void router.push(tab.to)
+    going = 0
+    if (tab) event.stopImmediatePropagation()
+  }
+}
+onMounted(() => window.addEventListener('keydown', pressed, { capture: true }))
+onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true }))
+</script>
+
+<template>
+  <div class="frame">
+    <nav class="tabs" aria-label="Screens">
+      <router-link class="name" to="/jobs">Endurant</router-link>
+      <router-link
+        v-for="tab in tabs"
+        :key="tab.to"
+        :to="tab.to"
+        class="tab"
+        :class="{ open: route.path === tab.to || route.path.startsWith(tab.to + '/') }"
+      >
+        <span>{{ tab.words }}</span>
+        <span v-if="tab.count" class="count mono" :title="`${tab.count} waiting`">{{
+          tab.count
+        }}</span>
+      </router-link>
+      <div class="foot">
+        <CodeSearch />
+        <div class="me">
+          <span class="who">{{ me?.name }}</span>
+          <span class="role">{{ me?.role }}</span>
+        </div>
+        <div class="small-acts">
+          <button class="plain" @click="flipTheme">
+            {{ theme.global.name.value === 'dark' ? 'Light' : 'Dark' }}
+          </button>
+          <button class="plain" @click="keysShown = true">Keys <kbd>?</kbd></button>
+          <button class="plain" @click="signOut">Sign out</button>
+        </div>
+      </div>
+    </nav>
+    <main class="page">
+      <DayRuler />
+      <div class="sheet">
+        <router-view :key="route.path" />
+      </div>
+    </main>
+    <ClockRail />
+    <KeysLeaf v-model="keysShown" />
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  display: grid;
+  grid-template: minmax(0, 1fr) auto / 142px minmax(0, 1fr);
+  height: 100dvh;
+  background: var(--ground);
+}
+
+.tabs {
+  display: flex;
+  flex-direction: column;
+  padding: 18px 0 0 10px;
+}
+
+.name {
+  padding: 0 0 20px 10px;
+  color: var(--ink);
+  font: 700 20px/1 var(--text);
+  text-decoration: none;
+}
+
+.tab {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  min-height: var(--touch);
+  padding: 0 12px 0 10px;
+  border-left: 4px solid transparent;
+  border-radius: 9px 0 0 9px;
+  color: var(--ink-2);
+  font: 600 15.5px/1 var(--text);
+  text-decoration: none;
+}
+
+.tab:hover {
+  color: var(--ink);
+}
+
+.tab.open {
+  border-left-color: var(--blue);
+  background: var(--page);
+  color: var(--ink);
+}
+
+.count {
+  color: var(--ochre);
+  font-size: 14px;
+  font-weight: 700;
+}
+
+.foot {
+  margin-top: auto;
+  padding: 0 10px 14px;
+}
+
+.me {
+  display: grid;
+  margin-top: 14px;
+  line-height: 1.25;
+}
+
+.who {
+  font-weight: 600;
+  font-size: 14.5px;
+}
+
+.role {
+  color: var(--ink-2);
+  font-size: 14px;
+}
+
+.small-acts {
+  display: grid;
+  justify-items: start;
+  margin-top: 6px;
+  color: var(--ink-2);
+  font-size: 14px;
+}
+
+.small-acts button {
+  min-height: 28px;
+}
+
+.small-acts button:hover {
+  color: var(--ink);
+}
+
+.page {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  background: var(--page);
+}
+
+.sheet {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+  padding: 16px 34px 22px;
+  scrollbar-gutter: stable;
+}
+
+@media (max-width: 1100px) {
+  .frame {
+    grid-template-columns: 124px minmax(0, 1fr);
+  }
+
+  .tab {
+    padding: 0 8px 0 6px;
+    font-size: 15px;
+  }
+
+  .sheet {
+    padding: 14px 22px 18px;
+  }
+}
+</style>

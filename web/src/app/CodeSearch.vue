@@ -1,0 +1,112 @@
+<script setup lang="ts">
+import { onMounted, onUnmounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { ask, client, sentence } from '@/api/client'
+import { isTyping } from '@/ui/keys'
+import { scanTaker } from '@/app/scanning'
+
+/** A scan anywhere, or a code typed here, jumps to the specimen. */
+const FASTEST_TYPIST_MS = 45
+const router = useRouter()
+const field = ref<HTMLInputElement | null>(null)
+const code = ref('')
+const says = ref('')
+let scanned = ''
+let lastAt = 0
+
+/** What was scanned or typed: a code, or the address on a label that ends in it. */
+async function find(scan: string, byHand: boolean) {
+  says.value = ''
+  const wanted = scan.trim().split('/').pop()!
+  const take = scanTaker()
+  // A scanner types its address into the field, because the address has a slash in it.
+  if (take && wanted && (!byHand || scan.includes('/'))) {
+    code.value = ''
+    field.value?.blur()
+    take(wanted)
+    return
+  }
+  if (!wanted.trim()) return
+  try {
+    const answer = await ask(
+      client.GET('/api/specimens/by-code/{code}', { params: { path: { code: wanted.trim() } } }),
+    )
+    if (!answer) {
+      says.value = `No specimen has the code ${wanted.trim()}.`
+      return
+    }
+    code.value = ''
+    field.value?.blur()
+    await router.push(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
+  } catch (error) {
+    says.value = sentence(error)
+  }
+}
+
+function pressed(event: KeyboardEvent) {
+  if (isTyping(event)) return
+  if (event.key === '/') {
+    event.preventDefault()
+    field.value?.focus()
+    return
+  }
+  const fast = event.timeStamp - lastAt < FASTEST_TYPIST_MS
+  lastAt = event.timeStamp
+  if (event.key === 'Enter' && scanned.length >= 6 && fast) {
+    event.preventDefault()
+    event.stopImmediatePropagation()
+    void find(scanned, false)
+    scanned = ''
+  } else if (event.key.length === 1) scanned = (fast ? scanned : '') + event.key
+}
+onMounted(() => window.addEventListener('keydown', pressed, { capture: true }))
+onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true }))
+</script>
+
+<template>
+  <form class="search" role="search" @submit.prevent="find(code, true)">
+    <input
+      ref="field"
+      v-model="code"
+      class="mono"
+      placeholder="code  /"
+      aria-label="Code of a specimen"
+      autocomplete="off"
+      @input="says = ''"
+    />
+    <p v-if="says" role="alert">{{ says }}</p>
+  </form>
+</template>
+
+<style scoped>
+.search {
+  position: relative;
+}
+
+input {
+  width: 100%;
+  min-height: 40px;
+  padding: 0 9px;
+  border: 1px solid var(--ink-3);
+  border-radius: 7px;
+  background: transparent;
+  color: var(--ink);
+  font-size: 14px;
+}
+
+input::placeholder {
+  color: var(--ink-2);
+}
+
+p {
+  position: absolute;
+  bottom: 48px;
+  left: 0;
+  z-index: 5;
+  width: 220px;
+  padding: 10px 12px;
+  background: var(--ink);
+  color: var(--page);
+  font-size: 14px;
+}
+</style>

@@ -1,0 +1,46 @@
+<script setup lang="ts">
+import { listedKeys } from '@/ui/keys'
+
+const open = defineModel<boolean>({ required: true })
+const everywhere = [
+  ['/', 'type the code of a specimen'],
+  ['g then j c h b v', 'go to Jobs, Cutting, Conditioning, Bench, Judge'],
+  ['?', 'these keys'],
+  ['Esc', 'close what is open'],
+]
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="480">
+    <div class="leaf">
+      <h2>Keys</h2>
+      <dl>
+        <template v-for="use in open ? listedKeys() : []" :key="use.key">
+          <dt>
+            <kbd>{{ use.key }}</kbd>
+          </dt>
+          <dd>{{ use.says }}</dd>
+        </template>
+        <template v-for="[key, says] in everywhere" :key="key">
+          <dt>
+            <kbd>{{ key }}</kbd>
+          </dt>
+          <dd class="quiet">{{ says }}</dd>
+        </template>
+      </dl>
+    </div>
+  </v-dialog>
+</template>
+
+<style scoped>
+dl {
+  display: grid;
+  grid-template-columns: max-content 1fr;
+  gap: 9px 18px;
+  margin: 16px 0 0;
+}
+
+dd {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import ActButton from '@/ui/ActButton.vue'
+import { onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { ask, client, sentence } from '@/api/client'
+import StateNote from '@/ui/StateNote.vue'
+
+/** Where the code on a label leads: to its specimen. */
+const props = defineProps<{ code: string }>()
+const router = useRouter()
+const says = ref('')
+
+onMounted(async () => {
+  try {
+    const answer = await ask(
+      client.GET('/api/specimens/by-code/{code}', { params: { path: { code: props.code } } }),
+    )
+    if (answer) await router.replace(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
+    else says.value = `No specimen has the code ${props.code}.`
+  } catch (error) {
+    says.value = sentence(error)
+  }
+})
+</script>
+
+<template>
+  <h1 class="mono">{{ code }}</h1>
+  <StateNote v-if="says" title="Not found" :says="says">
+    <ActButton to="/jobs">All jobs</ActButton>
+  </StateNote>
+  <p v-else class="quiet">Looking for it …</p>
+</template>

@@ -1,0 +1,53 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import JobsPage from '@/jobs/JobsPage.vue'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/jobs' },
+    { path: '/jobs', component: JobsPage, props: { place: null } },
+    { path: '/send', component: () => import('@/jobs/SendPage.vue') },
+    { path: '/s/:code', component: () => import('@/app/ScannedPage.vue'), props: true },
+    { path: '/jobs/new', component: () => import('@/jobs/ReceivePage.vue') },
+    { path: '/jobs/:id(\\d+)', component: () => import('@/jobs/JobPage.vue'), props: numbered },
+    { path: '/cutting', component: JobsPage, props: { place: 'cutting' } },
+    {
+      path: '/cutting/:id(\\d+)',
+      component: () => import('@/cutting/CuttingPage.vue'),
+      props: numbered,
+    },
+    { path: '/conditioning', component: () => import('@/conditioning/ConditioningPage.vue') },
+    { path: '/bench', component: JobsPage, props: { place: 'bench' } },
+    { path: '/bench/:id(\\d+)', component: () => import('@/bench/BenchPage.vue'), props: numbered },
+    { path: '/judge', component: JobsPage, props: { place: 'judge' } },
+    {
+      path: '/judge/:id(\\d+)',
+      component: () => import('@/judging/JudgePage.vue'),
+      props: numbered,
+    },
+    {
+      path: '/measuring/:id(\\d+)',
+      component: () => import('@/measuring/MeasuringPage.vue'),
+      props: numbered,
+    },
+    {
+      path: '/readings/:id(\\d+)',
+      component: () => import('@/bench/ReadingsPage.vue'),
+      props: numbered,
+    },
+    { path: '/methods', component: () => import('@/methods/MethodsPage.vue') },
+    { path: '/methods/:method', component: () => import('@/methods/MethodPage.vue'), props: true },
+    { path: '/:rest(.*)', component: () => import('@/app/NowherePage.vue') },
+  ],
+})
+
+function numbered(route: { params: Record<string, string | string[]> }) {
+  return { id: Number(route.params.id) }
+}
+
+/** Where the next action of a job is done. */
+export function placeOf(nextPlace: string, jobId: number): string {
+  if (nextPlace === 'conditioning') return '/conditioning'
+  if (nextPlace === 'report') return `/judge/${jobId}`
+  return `/${nextPlace}/${jobId}`
+}

@@ -1,0 +1,171 @@
+<script setup lang="ts">
+import { computed, reactive, ref, watch } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import { figureFrom } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** The one next action at the bench, and why; what it asks for is typed, or read off a gauge. */
+const props = defineProps<{
+  step: Schemas['StepView']
+  also: Schemas['StepView'][]
+  specimenId: number
+  gauges: Schemas['GaugeView'][]
+  busy: boolean
+}>()
+const emit = defineEmits<{
+  go: [values: Record<string, number | string | null>, wanted?: string]
+}>()
+const { act, refused, busy: reading } = useAct()
+const typed = reactive<Record<string, string>>({})
+const first = ref<HTMLInputElement[]>([])
+watch(
+  () => props.step.act,
+  () => {
+    for (const name of Object.keys(typed)) delete typed[name]
+  },
+)
+watch(first, (fields) => fields[0]?.focus(), { flush: 'post', deep: true, once: true })
+
+const values = computed(() =>
+  Object.fromEntries(
+    props.step.asks.map((asked) => {
+      const text = (typed[asked.name] ?? '').trim()
+      if (!text) return [asked.name, null]
+      if (asked.kind !== 'number') return [asked.name, text]
+      const number = figureFrom(text)
+      return [asked.name, Number.isFinite(number) ? number : text]
+    }),
+  ),
+)
+const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === kind)
+
+async function read(name: string, kind: string) {
+  await act(async () => {
+    const answer = await ask(
+      client.POST('/api/gauges/{gauge_id}/read', {
+        params: { path: { gauge_id: gaugeFor(kind)!.id } },
+        body: { specimen_id: props.specimenId, field: name },
+      }),
+    )
+    typed[name] = String(answer.value)
+  })
+}
+const go = () => emit('go', values.value)
+defineExpose({ go })
+</script>
+
+<template>
+  <form class="next" :class="{ hold: step.hold }" @submit.prevent="go">
+    <h2>{{ step.title }}</h2>
+    <p class="quiet">{{ step.why }}</p>
+    <p v-if="step.caution" class="caution small">{{ step.caution }}</p>
+    <div
+      v-for="asked in step.asks"
+      :key="asked.name"
+      class="asked"
+      :class="{ several: step.asks.length > 1 }"
+    >
+      <v-select
+        v-if="asked.kind === 'choice'"
+        v-model="typed[asked.name]"
+        :items="asked.choices.map((value) => ({ value, title: value.replace(/-/g, ' ') }))"
+        :label="asked.title"
+      />
+      <label v-else>
+        <span class="small quiet">{{ asked.title }}{{ asked.required ? '' : ', if seen' }}</span>
+        <span class="typing">
+          <input
+            ref="first"
+            v-model="typed[asked.name]"
+            class="mono"
+            inputmode="decimal"
+            autocomplete="off"
+          />
+          <span class="mono">{{ asked.unit }}</span>
+        </span>
+      </label>
+      <ActButton
+        v-if="asked.gauge && gaugeFor(asked.gauge)"
+        type="button"
+        :disabled="reading"
+        @click="read(asked.name, asked.gauge)"
+      >
+        Read the {{ asked.gauge }}
+      </ActButton>
+    </div>
+    <RefusalNote v-model="refused" />
+    <div v-for="beside in also" :key="beside.act" class="beside">
+      <ActButton
+        type="button"
+        :disabled="busy"
+        :title="beside.why"
+        @click="$emit('go', {}, beside.act)"
+      >
+        {{ beside.button }}
+      </ActButton>
+    </div>
+    <ActButton :kind="step.kind === 'watch' ? 'stop' : 'main'" :disabled="busy">
+      {{ step.button }} <kbd>{{ step.kind === 'watch' ? 'Esc' : 'Enter' }}</kbd>
+    </ActButton>
+  </form>
+</template>
+
+<style scoped>
+.next {
+  display: grid;
+  gap: 8px;
+}
+
+h2 {
+  font-size: 21px;
+}
+
+.caution {
+  padding-left: 10px;
+  border-left: 5px solid var(--brick);
+}
+
+.asked {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: end;
+}
+
+.asked .v-select {
+  width: 100%;
+}
+
+.typing {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+
+.typing input {
+  width: 150px;
+  min-height: 52px;
+  padding: 0 12px;
+  border: 2px solid var(--blue);
+  border-radius: 8px;
+  background: var(--page);
+  color: var(--ink);
+  font-size: 26px;
+  text-align: right;
+}
+
+.several .typing input {
+  width: 120px;
+  min-height: 40px;
+  border-width: 1.5px;
+  font-size: 19px;
+}
+
+.next > .act {
+  margin-top: 4px;
+  padding: 9px 16px;
+  text-align: left;
+}
+</style>

@@ -1,0 +1,250 @@
+<script setup lang="ts">
+import { useBringing } from '@/bench/bringing'
+import ReadingsTable from '@/bench/ReadingsTable.vue'
+import TestTabs from '@/bench/TestTabs.vue'
+import TypedReadings from '@/bench/TypedReadings.vue'
+import ActButton from '@/ui/ActButton.vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { ask, client, type Schemas, type SpecimenView } from '@/api/client'
+import FromRecord from '@/ui/FromRecord.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import SetUpLeaf from '@/jobs/SetUpLeaf.vue'
+import VoidKeys from '@/bench/VoidKeys.vue'
+import { useAct, useJob } from '@/api/queries'
+import { type Schema } from '@/jobs/schema'
+import { placeOf } from '@/app/router'
+
+/** Readings of the methods that are not run at the bench here: brought in as files, or typed. */
+const props = defineProps<{ id: number }>()
+const job = useJob(props.id)
+const acting = useAct()
+const { act, refused, busy } = acting
+
+const tests = computed(() => job.data.value?.tests ?? [])
+const testId = ref<number | null>(null)
+const test = computed(
+  () =>
+    tests.value.find((test) => test.id === testId.value) ??
+    tests.value.find((test) => test.to_go && !test.at_frame) ??
+    tests.value.find((test) => test.to_go) ??
+    tests.value[0] ??
+    null,
+)
+const page = useQuery({
+  queryKey: ['method', computed(() => test.value?.method)],
+  queryFn: () =>
+    ask(
+      client.GET('/api/methods/{method_id}', {
+        params: { path: { method_id: test.value!.method } },
+      }),
+    ),
+  enabled: computed(() => test.value !== null),
+  staleTime: Infinity,
+})
+const method = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] | null)
+const typable = computed(
+  () =>
+    method.value !== null &&
+    !((method.value.readings_schema as Schema).required ?? []).some((name) =>
+      name.startsWith('trace'),
+    ),
+)
+const { why, files, remarks, needsWhy, bring, takeFiles } = useBringing(test, acting)
+const open = computed(() =>
+  (test.value?.specimens ?? []).filter(
+    (specimen) => specimen.called && specimen.run_id === null && !specimen.void,
+  ),
+)
+const waiting = computed(() =>
+  (test.value?.specimens ?? []).filter((specimen) => specimen.state === 'to-look-at'),
+)
+const looked = ref<SpecimenView | null>(null)
+
+const keepAll = () =>
+  act(() =>
+    ask(
+      client.POST('/api/tests/{test_id}/keep', { params: { path: { test_id: test.value!.id } } }),
+    ),
+  )
+const askForOneMore = (direction: string) =>
+  act(() =>
+    ask(
+      client.POST('/api/tests/{test_id}/one-more', {
+        params: { path: { test_id: test.value!.id } },
+        body: { direction },
+      }),
+    ),
+  )
+async function voidOne(code: string, words: string) {
+  const params = { path: { specimen_id: looked.value!.id } }
+  const body = { code, words }
+  if (await act(() => ask(client.POST('/api/specimens/{specimen_id}/void', { params, body }))))
+    looked.value = null
+}
+</script>
+
+<template>
+  <FromRecord v-if="!job.data.value" :query="job" />
+  <template v-else-if="job.data.value">
+    <header class="head">
+      <div>
+        <p class="mono small quiet">
+          <router-link :to="`/jobs/${id}`">{{ job.data.value.number }}</router-link> ·
+          {{ job.data.value.product }}
+        </p>
+        <h1>Bring readings in</h1>
+      </div>
+      <ActButton
+        v-if="job.data.value.next_place !== 'readings'"
+        :kind="!waiting.length ? 'main' : 'usual'"
+        :to="placeOf(job.data.value.next_place, id)"
+        >{{ job.data.value.next_words }}</ActButton
+      >
+    </header>
+    <p v-if="tests.length === 0" class="quiet">This job asks for no test.</p>
+    <TestTabs
+      v-if="tests.length > 1"
+      :tests="tests"
+      :open="test?.id ?? null"
+      @pick="testId = $event"
+    />
+    <div v-if="test && method" class="halves">
+      <section>
+        <h2>
+          {{ test.title }}
+          <router-link class="mono small" :to="`/methods/${test.method}`">{{
+            test.method
+          }}</router-link>
+        </h2>
+        <p class="quiet small">
+          <template v-if="test.at_frame">
+            This method can be run <router-link :to="`/bench/${id}`">at the bench</router-link>; its
+            figures are computed from what you bring in just as well.
+          </template>
+          <template v-else>
+            This method is not run at the bench here. Its figures are computed from what you bring
+            in.
+          </template>
+        </p>
+        <ul class="cautions small">
+          <li v-for="line in method.cautions" :key="line">{{ line }}</li>
+        </ul>
+        <SetUpLeaf :test="test" />
+        <form class="files" @submit.prevent="takeFiles">
+          <v-file-input
+            v-model="files"
+            multiple
+            label="A test document (JSON), or CSV files named by label"
+            accept=".json,.csv,.txt"
+            prepend-icon=""
+            :clearable="false"
+          />
+          <ActButton :kind="!typable ? 'main' : 'usual'" :disabled="busy || !files.length">
+            Bring in
+          </ActButton>
+        </form>
+        <RefusalNote v-model="refused" />
+        <v-text-field
+          v-if="needsWhy || why"
+          v-model="why"
+          label="Why it deviates; the report says it"
+        />
+        <ul v-if="remarks.length" class="remarks small mono">
+          <li v-for="line in remarks" :key="line">{{ line }}</li>
+        </ul>
+        <TypedReadings
+          v-if="typable && (method.by_document || open.length)"
+          :key="test.id"
+          :method="method"
+          :open="open"
+          :busy="busy"
+          :write="(specimen) => bring({ specimens: [specimen] }, null, [])"
+        />
+        <p v-else-if="typable && !waiting.length" class="quiet">Every specimen has its readings.</p>
+      </section>
+      <section>
+        <header class="tally">
+          <h2>
+            {{ test.wanted - test.to_go }} of {{ test.wanted }}
+            <span class="quiet">count</span>
+          </h2>
+          <ActButton v-if="waiting.length" kind="main" :disabled="busy" @click="keepAll">
+            Keep all {{ waiting.length }}
+          </ActButton>
+        </header>
+        <ReadingsTable :test="test" @look="looked = $event" />
+        <p v-if="test.specimens.length === 0" class="quiet">
+          The document names its specimens; none are here yet.
+        </p>
+        <ActButton
+          v-for="(count, direction) in test.one_more"
+          :key="direction"
+          :disabled="busy"
+          @click="askForOneMore(String(direction))"
+        >
+          Ask for one more<template v-if="direction">, {{ direction }}</template>
+          <span class="mono">{{ count }} missing</span>
+        </ActButton>
+        <div v-if="looked && !looked.void && !job.data.value.released" class="leaf">
+          <h3>{{ looked.label }}</h3>
+          <VoidKeys
+            :codes="method.void_codes"
+            :busy="busy"
+            :quiet="looked.state === 'tested'"
+            @void="voidOne"
+          />
+        </div>
+      </section>
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.head,
+.tally {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+}
+
+.halves {
+  display: grid;
+  grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
+  gap: 0 52px;
+  margin-top: 14px;
+}
+
+section {
+  display: grid;
+  gap: 14px;
+  align-content: start;
+}
+
+.cautions {
+  margin: 0;
+  padding: 8px 14px;
+  border-left: 6px solid var(--ochre);
+  background: var(--ochre-wash);
+  list-style: none;
+}
+
+.files {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 12px;
+  align-items: center;
+}
+
+.remarks {
+  margin: 0;
+  padding-left: 18px;
+}
+
+@media (max-width: 1000px) {
+  .halves {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 22px;
+  }
+}
+</style>

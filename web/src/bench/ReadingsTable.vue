@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import type { SpecimenView, TestView } from '@/api/client'
+
+/** The specimens that count or were brought in, each with its figure and its state. */
+defineProps<{ test: TestView }>()
+defineEmits<{ look: [specimen: SpecimenView] }>()
+</script>
+
+<template>
+  <table class="ruled">
+    <thead>
+      <tr>
+        <th>Label</th>
+        <th>Works on</th>
+        <th class="right">{{ test.rows[0]?.title ?? 'Figure' }}</th>
+        <th>State</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr
+        v-for="specimen in test.specimens.filter((row) => row.called || row.run_id || row.void)"
+        :key="specimen.id"
+        :class="{ void: specimen.void }"
+      >
+        <td class="mono">
+          <button v-if="specimen.run_id" class="plain opens" @click="$emit('look', specimen)">
+            {{ specimen.label }}
+          </button>
+          <template v-else>{{ specimen.label }}</template>
+        </td>
+        <td>{{ specimen.works_on || '–' }}</td>
+        <td class="mono right">{{ specimen.value_text ?? '–' }}</td>
+        <td>
+          <template v-if="specimen.void">void, {{ specimen.void.title.toLowerCase() }}</template>
+          <template v-else-if="specimen.state === 'to-look-at'">look at it, then keep</template>
+          <template v-else-if="specimen.state === 'tested'">kept</template>
+          <template v-else>{{ specimen.state.replace('-', ' ') }}</template>
+          <p v-for="flag in specimen.flags" :key="flag.code" class="small flag">
+            {{ flag.text }}
+          </p>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.flag {
+  color: var(--ink-2);
+}
+
+.void td:first-child {
+  text-decoration: line-through;
+}
+</style>

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas, SpecimenView } from '@/api/client'
+import { useNow } from '@/app/clock'
+import ActButton from '@/ui/ActButton.vue'
+import { stretch } from '@/ui/words'
+
+/** What is in hand: how it lies, what it waits for, its void or its flags. */
+const props = defineProps<{
+  specimen: SpecimenView
+  backTo: SpecimenView | null
+  waits: string
+  remarks: string[]
+  suspicions: Schemas['SuspicionView'][]
+  released: boolean
+}>()
+defineEmits<{ back: []; takeBack: [] }>()
+const now = useNow()
+const conditioning = computed(() => {
+  const { state, ready_at, label } = props.specimen
+  if (state !== 'conditioning' || !ready_at) return ''
+  return `${label} has ${stretch(Date.parse(ready_at) - now.value)} of its conditioning to go.`
+})
+</script>
+
+<template>
+  <p class="fact">
+    <span class="mono">{{ specimen.label }}</span><template
+      v-if="specimen.direction && specimen.long_side"
+    >
+      · long side along the {{ specimen.long_side }}</template
+    ><br />
+    <strong>{{ specimen.works_on }}</strong>
+  </p>
+  <p v-if="backTo" class="small">
+    <button class="plain link" @click="$emit('back')">
+      Back to {{ backTo.label }}, which is next
+    </button>
+  </p>
+  <p v-if="conditioning" class="flag">{{ conditioning }}</p>
+  <p v-if="waits" class="quiet">{{ waits }}</p>
+  <template v-if="specimen.void">
+    <h2>Void: {{ specimen.void.title.toLowerCase() }}</h2>
+    <p>{{ specimen.void.words }}. {{ specimen.void.by }}</p>
+    <ActButton v-if="!released" @click="$emit('takeBack')">Take the void back</ActButton>
+  </template>
+  <template v-else>
+    <p v-for="flag in specimen.flags" :key="flag.code" class="flag">{{ flag.text }}</p>
+    <p v-for="odd in suspicions" :key="odd.code" class="suspicion">
+      <b>Look: {{ odd.code.replace('-', ' ') }}?</b> {{ odd.says }}
+    </p>
+    <p v-for="remark in remarks" :key="remark" class="flag">{{ remark }}</p>
+  </template>
+</template>
+
+<style scoped>
+.fact strong {
+  font-size: 19px;
+}
+
+.flag {
+  padding: 7px 12px;
+  border-left: 5px solid var(--tape);
+  background: var(--ochre-wash);
+}
+
+.suspicion {
+  padding: 7px 12px;
+  border-left: 5px dotted var(--brick);
+  background: var(--sunk);
+}
+</style>

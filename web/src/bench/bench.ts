@@ -1,0 +1,95 @@
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, type ComputedRef, type Ref } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import type { useAct } from '@/api/queries'
+
+export type BenchView = Schemas['BenchView']
+type Values = Record<string, number | string | null>
+
+const LOOK_AGAIN_MS = 2500
+
+/** One specimen at the bench: the server says where it stands and what is next; we ask for it. */
+export function useBench(
+  specimenId: ComputedRef<number | null>,
+  stationId: Ref<number | null>,
+  { act, refused, refusedFor }: ReturnType<typeof useAct>,
+) {
+  const queries = useQueryClient()
+  const queryKey = computed(() => ['bench', specimenId.value, stationId.value])
+  const query = useQuery({
+    queryKey,
+    queryFn: () =>
+      ask(
+        client.GET('/api/specimens/{specimen_id}/bench', {
+          params: {
+            path: { specimen_id: specimenId.value! },
+            query: { station_id: stationId.value ?? undefined },
+          },
+        }),
+      ),
+    enabled: computed(() => specimenId.value !== null),
+    // A device at rest tells nothing by itself: what it shows is looked at again.
+    refetchInterval: (state) =>
+      state.state.data?.station && state.state.data.phase !== 'recording' ? LOOK_AGAIN_MS : false,
+  })
+  const view = computed<BenchView | null>(() => (query.data.value as BenchView | undefined) ?? null)
+  /** Ask why, and go on with the answer: set while a step would depart from a rule. */
+  const departing = ref<{ says: string; go: (why: string) => void } | null>(null)
+
+  async function send(
+    wanted: string,
+    values: Values,
+    confirmed: string[],
+    deviation: string | null,
+    request_key: string,
+  ): Promise<boolean> {
+    const seen = view.value!
+    const sent = await act(async () => {
+      const after = await ask(
+        client.POST('/api/specimens/{specimen_id}/acts', {
+          params: { path: { specimen_id: seen.specimen_id } },
+          body: {
+            act: wanted,
+            seen: seen.last,
+            station_id: seen.station?.id ?? null,
+            confirmed,
+            values,
+            deviation,
+            request_key,
+          },
+        }),
+      )
+      queries.setQueryData(queryKey.value, after)
+    })
+    if (!sent && !deviation && refusedFor.value === 'needs-reason') {
+      const says = refused.value
+      refused.value = ''
+      departing.value = {
+        says,
+        go: (why) => void send(wanted, values, confirmed, why, request_key),
+      }
+    }
+    return sent
+  }
+
+  /** Do the step that is next, or one that may be done beside it, with what it asks for. */
+  function doStep(values: Values = {}, wanted?: string) {
+    const also = view.value?.also.find((beside) => beside.act === wanted)
+    const step = also ?? view.value?.step
+    if (!step) return Promise.resolve(false)
+    return send(step.act, values, step.confirms, null, crypto.randomUUID())
+  }
+  const takeBack = (number: number) =>
+    act(async () => {
+      const seen = view.value!
+      const after = await ask(
+        client.POST('/api/specimens/{specimen_id}/acts/{number}/take-back', {
+          params: { path: { specimen_id: seen.specimen_id, number } },
+          body: { seen: seen.last },
+        }),
+      )
+      queries.setQueryData(queryKey.value, after)
+    })
+
+  return { query, view, doStep, takeBack, departing }
+}

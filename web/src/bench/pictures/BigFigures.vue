@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { fixed } from '@/ui/numbers'
+
+/** The two figures that matter, large; the first opens its working once there is one. */
+export interface Figure {
+  value: number | null
+  unit: string
+  digits: number
+}
+defineProps<{ first: Figure; second: Figure; opens: string; setUp: string }>()
+defineEmits<{ open: [] }>()
+const shown = (figure: Figure) => (figure.value === null ? '–' : fixed(figure.value, figure.digits))
+</script>
+
+<template>
+  <div class="figures">
+    <p>
+      <button v-if="opens" class="plain mono big opens" :aria-label="opens" @click="$emit('open')">
+        {{ shown(first) }}
+      </button>
+      <span v-else class="mono big">{{ shown(first) }}</span>
+      <span>{{ first.unit }}</span>
+    </p>
+    <p>
+      <span class="mono second">{{ shown(second) }}</span>
+      <span>{{ second.unit }}</span>
+    </p>
+    <p class="mono quiet set">{{ setUp }}</p>
+  </div>
+</template>
+
+<style scoped>
+.figures {
+  display: flex;
+  gap: 30px;
+  align-items: baseline;
+}
+
+p {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+
+.big {
+  display: inline-block;
+  min-width: 3.6ch;
+  font-size: 50px;
+  font-weight: 700;
+  line-height: 1;
+  text-align: right;
+}
+
+.opens {
+  border-bottom: 1.5px dotted var(--ink-3);
+  white-space: nowrap;
+}
+
+.second {
+  display: inline-block;
+  min-width: 5ch;
+  font-size: 32px;
+  line-height: 1;
+  text-align: right;
+}
+
+.set {
+  margin-left: auto;
+  white-space: nowrap;
+}
+
+@media (max-width: 1100px) {
+  .set {
+    display: none;
+  }
+}
+</style>

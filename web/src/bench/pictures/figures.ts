@@ -1,0 +1,34 @@
+import { computed } from 'vue'
+import type { SpecimenView } from '@/api/client'
+import type { BenchView } from '@/bench/bench'
+import type { Recorded } from '@/bench/pictures/recorded'
+
+export interface PictureProps {
+  view: BenchView
+  specimen: SpecimenView
+  recorded: Recorded
+}
+
+/**
+ * The two large figures of what a device records: live as they come, then the figure of the specimen (the
+ * highest while it has none), before the run what the device reads by the names given here.
+ */
+export function useFigures(props: PictureProps, first: string, second: string) {
+  const reads = (name: string) =>
+    props.view.station?.readings.find((reading) => reading.name === name)?.value ?? null
+  const last = (column: number[]) => column[column.length - 1] ?? 0
+  const upper = computed(() => {
+    const { isLive, shown, y } = props.recorded
+    if (isLive.value) return last(y.value)
+    if (!shown.value) return reads(first)
+    return props.specimen.value ?? Math.max(...y.value, 0)
+  })
+  const lower = computed(() => {
+    const { isLive, shown, x } = props.recorded
+    return isLive.value || shown.value ? last(x.value) : reads(second)
+  })
+  const opens = computed(() =>
+    props.recorded.working.value.length ? `${props.specimen.label}: how its figure came` : '',
+  )
+  return { upper, lower, opens }
+}

@@ -1,0 +1,13 @@
+import type { Component } from 'vue'
+import BurstPicture from '@/bench/pictures/BurstPicture.vue'
+import SwingPicture from '@/bench/pictures/SwingPicture.vue'
+import TracePicture from '@/bench/pictures/TracePicture.vue'
+import WeighPicture from '@/bench/pictures/WeighPicture.vue'
+
+/** What each kind of test looks like; a method names its picture. */
+export const PICTURES: Record<string, Component> = {
+  trace: TracePicture,
+  burst: BurstPicture,
+  weigh: WeighPicture,
+  swing: SwingPicture,
+}

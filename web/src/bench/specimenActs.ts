@@ -1,0 +1,50 @@
+import { ref, type ComputedRef } from 'vue'
+import { ask, client, type SpecimenView } from '@/api/client'
+import type { useAct } from '@/api/queries'
+import { upload } from '@/api/upload'
+import type { BenchView } from '@/bench/bench'
+
+/** What can be done with a specimen beside its next step: voids, files, a stand-in's faults. */
+export function useSpecimenActs(
+  { act, refused, refusedFor }: ReturnType<typeof useAct>,
+  current: ComputedRef<SpecimenView | null>,
+  view: ComputedRef<BenchView | null>,
+) {
+  const path = () => ({ path: { specimen_id: current.value!.id } })
+  /** A file that would depart from a rule: why is asked, then it is brought in again. */
+  const departingFile = ref<{ says: string; go: (why: string) => void } | null>(null)
+
+  const voidWith = (code: string, words: string) =>
+    act(() =>
+      ask(
+        client.POST('/api/specimens/{specimen_id}/void', { params: path(), body: { code, words } }),
+      ),
+    )
+  const takeBack = (reason: string) =>
+    act(() =>
+      ask(
+        client.POST('/api/specimens/{specimen_id}/void/withdraw', {
+          params: path(),
+          body: { reason },
+        }),
+      ),
+    )
+  async function bringIn(file: File, deviation: string | null = null) {
+    const id = current.value!.id
+    const taken = await act(() => upload(`/api/specimens/${id}/trace`, { file, deviation }))
+    if (taken || deviation || refusedFor.value !== 'needs-reason') return
+    const says = refused.value
+    refused.value = ''
+    departingFile.value = { says, go: (why) => void bringIn(file, why) }
+  }
+  const pretend = (fault: string) =>
+    act(() =>
+      ask(
+        client.POST('/api/stations/{station_id}/pretend', {
+          params: { path: { station_id: view.value!.station!.id } },
+          body: { fault },
+        }),
+      ),
+    )
+  return { voidWith, takeBack, bringIn: (file: File) => void bringIn(file), pretend, departingFile }
+}

@@ -1,0 +1,159 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import { useNow } from '@/app/clock'
+import { idsOf } from '@/conditioning/groups'
+import { useInHand } from '@/conditioning/inHand'
+import InHandTray from '@/conditioning/InHandTray.vue'
+import RoomList from '@/conditioning/RoomList.vue'
+import RoomView from '@/conditioning/RoomView.vue'
+import WaitingGroups from '@/conditioning/WaitingGroups.vue'
+import FromRecord from '@/ui/FromRecord.vue'
+import { useKeys } from '@/ui/keys'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** Where specimens wait: what is to be hung, and what hangs where. */
+const now = useNow()
+const { act, refused, busy } = useAct()
+const { inHand, scanSays, scan, putDown } = useInHand()
+const query = useQuery({
+  queryKey: ['conditioning'],
+  queryFn: () => ask(client.GET('/api/conditioning')),
+})
+const rooms = computed(() => query.data.value?.enclosures ?? [])
+const waiting = computed(() => query.data.value?.waiting ?? [])
+const picked = ref<number | null>(null)
+const room = computed<Schemas['EnclosureView'] | null>(
+  () =>
+    rooms.value.find((room) => room.id === picked.value) ??
+    rooms.value.find((room) => room.groups.some((group) => group.awaited)) ??
+    rooms.value[0] ??
+    null,
+)
+const typed = ref('')
+function type() {
+  void scan(typed.value)
+  typed.value = ''
+}
+
+async function hang(roomId: number, ids: number[]) {
+  const hung = await act(() =>
+    ask(
+      client.POST('/api/enclosures/{enclosure_id}/hang', {
+        params: { path: { enclosure_id: roomId } },
+        body: { specimen_ids: ids },
+      }),
+    ),
+  )
+  if (!hung) return
+  picked.value = roomId
+  putDown()
+}
+async function takeOut(ids: number[]) {
+  const out = await act(() =>
+    ask(client.POST('/api/enclosures/take-out', { body: { specimen_ids: ids } })),
+  )
+  if (out) putDown()
+}
+function hangFirst() {
+  const group = waiting.value[0]
+  if (group?.enclosures.length) void hang(group.enclosures[0]!, idsOf(group))
+}
+
+useKeys(() => [{ key: 'Enter', says: 'hang the first that wait', act: hangFirst }])
+</script>
+
+<template>
+  <FromRecord v-if="!query.data.value" :query="query" />
+  <template v-else>
+    <header class="top">
+      <h1>Conditioning</h1>
+      <form class="scan" @submit.prevent="type">
+        <input
+          v-model="typed"
+          class="mono"
+          placeholder="scan or type codes"
+          aria-label="Scan or type the codes of specimens"
+          autocomplete="off"
+        />
+      </form>
+    </header>
+    <RefusalNote v-model="refused" />
+    <InHandTray
+      v-if="inHand.length || scanSays"
+      :in-hand="inHand"
+      :says="scanSays"
+      :room="room"
+      :busy="busy"
+      @hang="(ids) => hang(room!.id, ids)"
+      @out="takeOut"
+      @put-down="putDown"
+    />
+    <WaitingGroups
+      v-if="waiting.length"
+      :waiting="waiting"
+      :rooms="rooms"
+      :more="query.data.value.waiting_more"
+      :now="now"
+      :busy="busy"
+      @hang="hang"
+    />
+    <div class="rooms">
+      <RoomList :rooms="rooms" :open="room?.id ?? null" @pick="picked = $event" />
+      <RoomView
+        v-if="room"
+        :key="room.id"
+        :room="room"
+        :policy="query.data.value.policy"
+        :now="now"
+        :busy="busy"
+        :act="act"
+        @out="takeOut"
+      />
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.top {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  margin-bottom: 10px;
+}
+
+.scan input {
+  width: 250px;
+  min-height: 44px;
+  padding: 0 12px;
+  border: 1.5px solid var(--ink-3);
+  border-radius: 7px;
+  background: transparent;
+  color: var(--ink);
+}
+
+.scan input::placeholder {
+  color: var(--ink-2);
+}
+
+.rooms {
+  display: grid;
+  grid-template-columns: 212px minmax(0, 1fr);
+  gap: 28px;
+}
+
+@media (max-width: 1100px) {
+  .rooms {
+    grid-template-columns: 160px minmax(0, 1fr);
+    gap: 18px;
+  }
+}
+
+@media (max-width: 860px) {
+  .rooms {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

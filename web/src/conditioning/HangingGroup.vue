@@ -1,0 +1,222 @@
+<script setup lang="ts">
+import { figureFrom, fixed } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
+import { computed, ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import { shortMoment, stretch, together } from '@/ui/words'
+
+/** Specimens that were hung in together: how far they are, what holds them up, what comes next. */
+const props = defineProps<{
+  group: Schemas['HangingGroup']
+  policy: string
+  now: number
+  busy: boolean
+  logged: boolean
+}>()
+const emit = defineEmits<{ out: [ids: number[]]; weigh: [specimen: number, mass: number] }>()
+
+const opened = ref(false)
+const specimen = ref<number | null>(props.group.specimens[0]?.specimen_id ?? null)
+const mass = ref('')
+const left = computed(() => {
+  const { group } = props
+  if (group.ready) return 'served'
+  if (!group.runs_out_at) return 'clock stands'
+  return `${stretch(Date.parse(group.runs_out_at) - props.now)} to go`
+})
+const share = computed(() => Math.min(props.group.minutes / props.group.least_minutes, 1))
+const hours = (minutes: number) => fixed(minutes / 60, 1)
+const weighed = computed(() =>
+  props.group.specimens.filter((specimen) => specimen.weighings.length),
+)
+
+function weigh() {
+  const grams = figureFrom(mass.value)
+  const id = specimen.value ?? props.group.specimens[0]!.specimen_id
+  if (grams > 0) emit('weigh', id, grams)
+  mass.value = ''
+}
+</script>
+
+<template>
+  <article :class="{ idle: !group.counts }">
+    <div class="facts">
+      <p>
+        <router-link :to="`/jobs/${group.job_id}`" class="mono">{{ group.job_number }}</router-link>
+        <strong>{{ group.test }}</strong>
+      </p>
+      <p class="quiet small">{{ group.product }}</p>
+      <p class="mono small labels">{{ together(group.specimens.map((one) => one.label)) }}</p>
+    </div>
+    <div class="time">
+      <p>
+        <strong class="mono" :class="{ ready: group.ready, stands: !group.runs_out_at }">{{
+          left
+        }}</strong>
+        <span class="quiet small">{{ group.then }}</span>
+      </p>
+      <span class="tape" role="progressbar" :aria-valuenow="Math.round(share * 100)">
+        <span :style="{ width: `${share * 100}%` }" />
+      </span>
+      <p class="small quiet">
+        hung {{ shortMoment(group.hung_at) }}
+        <template v-if="group.counted_by === 'weighing'">, in equilibrium by weighing</template>
+        <template v-else-if="!logged">, counted by the clock</template>
+      </p>
+      <p v-if="logged && group.counts && !group.ready" class="small schools">
+        <span :class="{ own: policy === 'restart' }"
+          >restart <b class="mono">{{ hours(group.restart_minutes) }}</b></span
+        >
+        <span :class="{ own: policy === 'subtract' }"
+          >subtract <b class="mono">{{ hours(group.subtract_minutes) }}</b></span
+        >
+        <span class="quiet">of {{ hours(group.least_minutes) }} h</span>
+      </p>
+      <p v-if="group.excursions" class="small bad">
+        {{ group.excursions }} excursion{{ group.excursions > 1 ? 's' : '' }},
+        {{ fixed(group.outside_minutes, 0) }} min outside
+      </p>
+      <p v-if="group.unproven_minutes >= 1" class="small bad">
+        {{ fixed(group.unproven_minutes, 0) }} min unproven: the log has a gap
+      </p>
+    </div>
+    <div class="acts">
+      <ActButton v-if="group.ready" :to="`/bench/${group.job_id}`">To the bench</ActButton>
+      <ActButton
+        :disabled="busy"
+        @click="
+          emit(
+            'out',
+            group.specimens.map((one) => one.specimen_id),
+          )
+        "
+      >
+        Take out
+      </ActButton>
+      <button v-if="group.counts" class="plain link" @click="opened = !opened">
+        {{ opened ? 'close' : 'weigh' }}
+      </button>
+    </div>
+    <form v-if="opened" class="weigh" @submit.prevent="weigh">
+      <label
+        >Specimen
+        <select v-model="specimen" class="field">
+          <option
+            v-for="specimen in group.specimens"
+            :key="specimen.specimen_id"
+            :value="specimen.specimen_id"
+          >
+            {{ specimen.label }}
+          </option>
+        </select>
+      </label>
+      <label>mass <input v-model="mass" class="mono field" inputmode="decimal" size="8" /> g</label>
+      <ActButton :disabled="busy || !mass.trim()">Note it</ActButton>
+      <p class="small quiet">
+        In equilibrium when two weighings 2 h apart or more differ by 0.25 % or less.
+      </p>
+      <p v-for="specimen in weighed" :key="specimen.specimen_id" class="small">
+        <b class="mono">{{ specimen.label }}</b>
+        {{
+          specimen.weighings
+            .map((each) => `${each.mass_g} g at ${shortMoment(each.at)}`)
+            .join('; ')
+        }},
+        {{ specimen.equilibrium }}
+      </p>
+    </form>
+  </article>
+</template>
+
+<style scoped>
+article {
+  display: grid;
+  grid-template-columns: minmax(180px, 1fr) minmax(230px, 1.15fr) auto;
+  gap: 6px 22px;
+  align-items: start;
+  padding: 11px 0;
+  border-bottom: 1px solid var(--hair);
+}
+
+.facts p:first-child {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 10px;
+}
+
+.labels {
+  overflow-wrap: anywhere;
+}
+
+.time p:first-child {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 12px;
+  align-items: baseline;
+}
+
+.ready {
+  color: var(--ochre);
+}
+
+.stands,
+.schools {
+  display: flex;
+  gap: 14px;
+}
+
+.schools .own {
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+
+.tape {
+  display: block;
+  height: 7px;
+  margin: 4px 0;
+  background: var(--sunk);
+}
+
+.tape span {
+  display: block;
+  height: 100%;
+  background: repeating-linear-gradient(90deg, var(--tape) 0 9px, transparent 9px 10px);
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  justify-content: flex-end;
+}
+
+.link {
+  min-height: 44px;
+  padding: 0 4px;
+}
+
+.weigh {
+  display: flex;
+  flex-wrap: wrap;
+  grid-column: 1 / -1;
+  gap: 6px 16px;
+  align-items: center;
+  padding: 8px 14px;
+  background: var(--sunk);
+}
+
+.weigh p {
+  width: 100%;
+}
+
+@media (max-width: 1100px) {
+  article {
+    grid-template-columns: minmax(150px, 1fr) minmax(190px, 1.15fr);
+  }
+
+  .acts {
+    grid-column: 1 / -1;
+    justify-content: flex-start;
+  }
+}
+</style>

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import type { InHand } from '@/conditioning/inHand'
+import ActButton from '@/ui/ActButton.vue'
+
+/** What is in hand, and what can be done with it. */
+const props = defineProps<{
+  inHand: InHand[]
+  says: string
+  room: Schemas['EnclosureView'] | null
+  busy: boolean
+}>()
+defineEmits<{ hang: [ids: number[]]; out: [ids: number[]]; putDown: [] }>()
+const ids = computed(() => props.inHand.map((specimen) => specimen.id))
+</script>
+
+<template>
+  <div class="tray">
+    <p v-if="says" role="alert" class="bad">{{ says }}</p>
+    <template v-if="inHand.length">
+      <p>
+        <b>{{ inHand.length }} in hand:</b>
+        <span class="mono">{{ inHand.map((specimen) => specimen.code).join(', ') }}</span>
+        <button class="plain link" @click="$emit('putDown')">put down</button>
+      </p>
+      <div class="row">
+        <ActButton v-if="room" kind="main" :disabled="busy" @click="$emit('hang', ids)">
+          Hang {{ inHand.length }} in {{ room.name }}
+        </ActButton>
+        <ActButton :disabled="busy" @click="$emit('out', ids)">
+          Take {{ inHand.length }} out
+        </ActButton>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.tray {
+  display: grid;
+  gap: 8px;
+  margin-bottom: 12px;
+  padding: 12px 16px;
+  border: 1.5px dashed var(--blue);
+}
+</style>

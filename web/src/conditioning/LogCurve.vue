@@ -1,0 +1,281 @@
+<script setup lang="ts">
+import { coordinate, fixed } from '@/ui/numbers'
+import { computed, onMounted, onUnmounted, ref, useId } from 'vue'
+import type { Schemas } from '@/api/client'
+import { clockTime, shortMoment } from '@/ui/words'
+
+/** The log of an enclosure: each quantity in its band, excursions hatched, gaps left open. */
+const props = defineProps<{
+  log: Schemas['LogView']
+  room: Schemas['EnclosureView']
+  /** Stays that are drawn under the curve: from hanging to the moment they are served. */
+  stays: { key: string; name: string; from: string; to: string | null; ready: boolean }[]
+  now: number
+}>()
+
+const STRIP = 132
+const LEFT = 64
+const TOP = 8
+const BAND_SHARE = 0.44
+const ROW = 30
+const hatch = useId()
+const wide = ref(820)
+const drawing = ref<SVGSVGElement | null>(null)
+let watched: ResizeObserver | null = null
+onMounted(() => {
+  watched = new ResizeObserver(() => (wide.value = drawing.value?.clientWidth || wide.value))
+  if (drawing.value) watched.observe(drawing.value)
+})
+onUnmounted(() => watched?.disconnect())
+
+const from = computed(() => Date.parse(props.log.start))
+const until = computed(() => {
+  const ends = props.stays.map((stay) => (stay.to ? Date.parse(stay.to) : 0))
+  const ahead = Math.max(props.now, ...ends.filter((end) => end > props.now))
+  const most = props.now + (props.now - from.value) * 0.6
+  return Math.min(ahead + (props.now - from.value) * 0.02, most)
+})
+const x = (at: number) =>
+  LEFT + ((at - from.value) / (until.value - from.value)) * (wide.value - LEFT - 6)
+
+interface Strip {
+  name: string
+  unit: string
+  low: number
+  high: number
+  path: string
+  top: number
+  y: (value: number) => number
+  last: number | null
+}
+const GAP_MS = 16 * 60_000
+
+function strip(name: string, unit: string, place: 1 | 2, set: number, tolerance: number): Strip {
+  const values = props.log.points
+    .map((point) => point[place])
+    .filter((stretchShown) => stretchShown !== null)
+  const reach = Math.max(
+    tolerance / BAND_SHARE / 2,
+    1.12 * Math.max(0, ...values.map((value) => Math.abs(value! - set))),
+  )
+  const top = TOP + (place - 1) * (STRIP + 14)
+  const y = (value: number) => top + STRIP / 2 - ((value - set) / reach) * (STRIP / 2)
+  let path = ''
+  let before = 0
+  for (const point of props.log.points) {
+    const at = Date.parse(point[0])
+    const value = point[place]
+    if (value === null || at < from.value) continue
+    path += `${path && at - before < GAP_MS ? 'L' : 'M'}${coordinate(x(at))} ${coordinate(y(value))}`
+    before = at
+  }
+  return {
+    name,
+    unit,
+    low: set - tolerance,
+    high: set + tolerance,
+    path,
+    top,
+    y,
+    last: values.length ? values[values.length - 1]! : null,
+  }
+}
+const strips = computed(() => {
+  const marks = [strip('', '°C', 1, props.room.temperature_c, props.room.temperature_tolerance_c)]
+  if (props.room.humidity_percent !== null)
+    marks.push(
+      strip('', '%RH', 2, props.room.humidity_percent, props.room.humidity_tolerance_percent ?? 1),
+    )
+  return marks
+})
+const below = computed(() => TOP + strips.value.length * (STRIP + 14))
+const tall = computed(() => below.value + 22 + props.stays.length * ROW + 6)
+
+const bad = computed(() =>
+  [
+    ...props.log.excursions.map((excursion) => ({ ...excursion, gap: false })),
+    ...props.log.gaps.map((stretchShown) => ({ ...stretchShown, gap: true })),
+  ].map((stretchShown) => {
+    const start = Math.max(Date.parse(stretchShown.start), from.value)
+    const end = stretchShown.end ? Date.parse(stretchShown.end) : props.now
+    return { ...stretchShown, left: x(start), width: Math.max(x(end) - x(start), 2) }
+  }),
+)
+const ticks = computed(() => {
+  const hours = (until.value - from.value) / 3_600_000
+  const step = [1, 2, 3, 6, 12, 24, 48, 96].find((stretchShown) => hours / stretchShown <= 9) ?? 168
+  const first = new Date(from.value)
+  first.setMinutes(0, 0, 0)
+  first.setHours(Math.ceil((first.getHours() + 1) / step) * step)
+  const marks: { at: number; words: string }[] = []
+  for (let at = first.getTime(); at < until.value; at += step * 3_600_000) {
+    const iso = new Date(at).toISOString()
+    const midnight = new Date(at).getHours() === 0
+    marks.push({ at, words: midnight ? shortMoment(iso).split(',')[0]! : clockTime(iso) })
+  }
+  return marks
+})
+</script>
+
+<template>
+  <svg
+    ref="drawing"
+    class="log"
+    :viewBox="`0 0 ${wide} ${tall}`"
+    role="img"
+    :aria-label="`Log of ${room.name}`"
+  >
+    <defs>
+      <pattern
+        :id="hatch"
+        width="8"
+        height="8"
+        patternUnits="userSpaceOnUse"
+        patternTransform="rotate(45)"
+      >
+        <line x1="0" y1="0" x2="0" y2="8" class="hatch" />
+      </pattern>
+    </defs>
+    <g v-for="strip in strips" :key="strip.unit">
+      <rect
+        :x="LEFT"
+        :y="strip.y(strip.high)"
+        :width="x(now) - LEFT"
+        :height="strip.y(strip.low) - strip.y(strip.high)"
+        class="band"
+      />
+      <path
+        :d="`M${LEFT} ${strip.y(strip.high)}H${x(now)}M${LEFT} ${strip.y(strip.low)}H${x(now)}`"
+        class="edge"
+      />
+      <text :x="LEFT - 8" :y="strip.y(strip.high) + 5" text-anchor="end">{{ strip.high }}</text>
+      <text :x="LEFT - 8" :y="strip.y(strip.low) + 5" text-anchor="end">{{ strip.low }}</text>
+      <text
+        :x="LEFT - 8"
+        :y="(strip.y(strip.high) + strip.y(strip.low)) / 2 + 5"
+        text-anchor="end"
+        class="unit"
+      >
+        {{ strip.unit }}
+      </text>
+    </g>
+    <g v-for="(excursion, place) in bad" :key="place">
+      <rect
+        :x="excursion.left"
+        :y="TOP"
+        :width="excursion.width"
+        :height="below - TOP - 14"
+        :class="excursion.gap ? 'gap' : 'excursion'"
+        :fill="excursion.gap ? 'none' : `url(#${hatch})`"
+      >
+        <title>{{ excursion.words }}, {{ fixed(excursion.minutes, 0) }} min</title>
+      </rect>
+    </g>
+    <path v-for="strip in strips" :key="`p${strip.unit}`" :d="strip.path" class="curve" />
+    <path :d="`M${x(now)} ${TOP}V${tall - 2}`" class="now" />
+    <g v-for="tick in ticks" :key="tick.at">
+      <path :d="`M${x(tick.at)} ${below - 8}v6`" class="edge" />
+      <text :x="x(tick.at)" :y="below + 12" text-anchor="middle">{{ tick.words }}</text>
+    </g>
+    <g v-for="(stay, place) in stays" :key="stay.key">
+      <path
+        :d="`M${Math.max(x(Date.parse(stay.from)), LEFT)} ${below + 42 + place * ROW}H${Math.min(x(stay.to && !stay.ready ? Date.parse(stay.to) : now), wide - 6)}`"
+        class="stay"
+        :class="{ ready: stay.ready, stands: !stay.to }"
+      />
+      <path
+        v-if="Date.parse(stay.from) >= from"
+        :d="`M${x(Date.parse(stay.from))} ${below + 35 + place * ROW}v14`"
+        class="hook"
+      />
+      <text
+        :x="Math.max(x(Date.parse(stay.from)), LEFT) + 4"
+        :y="below + 33 + place * ROW"
+        class="stay-name"
+      >
+        {{ stay.name }}
+      </text>
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+.log {
+  display: block;
+  width: 100%;
+  height: auto;
+}
+
+text {
+  fill: var(--ink-2);
+  font: 13px var(--mono);
+}
+
+.unit {
+  fill: var(--ink);
+  font-weight: 700;
+}
+
+.band {
+  fill: var(--sunk);
+}
+
+.edge {
+  fill: none;
+  stroke: var(--ink-3);
+}
+
+.curve {
+  fill: none;
+  stroke: var(--blue);
+  stroke-width: 1.7;
+}
+
+.excursion {
+  stroke: var(--brick);
+}
+
+.hatch {
+  stroke: var(--brick);
+  stroke-width: 1.8;
+  opacity: 0.7;
+}
+
+.gap {
+  stroke: var(--ink-3);
+  stroke-dasharray: 3 4;
+}
+
+.now {
+  stroke: var(--ink);
+  stroke-width: 1.6;
+}
+
+.stay {
+  fill: none;
+  stroke: var(--tape);
+  stroke-width: 6;
+  stroke-dasharray: 9 1;
+}
+
+.stay.ready {
+  stroke: var(--ink);
+}
+
+.stay.stands {
+  stroke: var(--brick);
+}
+
+.hook {
+  stroke: var(--ink);
+  stroke-width: 1.6;
+}
+
+.stay-name {
+  fill: var(--ink);
+  font: 13px var(--text);
+  paint-order: stroke;
+  stroke: var(--page);
+  stroke-width: 4px;
+}
+</style>

@@ -1,0 +1,159 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { upload } from '@/api/upload'
+import LogCurve from '@/conditioning/LogCurve.vue'
+import type { Bar } from '@/conditioning/groups'
+import { fixed } from '@/ui/numbers'
+import { shortMoment } from '@/ui/words'
+
+/** What an enclosure is kept at, and how it was: its log as a curve, its excursions in words. */
+const props = defineProps<{ room: Schemas['EnclosureView']; stays: Bar[]; now: number }>()
+const emit = defineEmits<{
+  change: []
+  bring: [work: () => Promise<unknown>]
+}>()
+const SPANS: [number, string][] = [
+  [24, '24 h'],
+  [48, '2 days'],
+  [168, '7 days'],
+]
+const span = ref(24)
+const file = ref<HTMLInputElement | null>(null)
+const said = ref<string[]>([])
+watch(
+  () => props.room.id,
+  () => (said.value = []),
+)
+const log = useQuery({
+  queryKey: ['log', computed(() => props.room.id), span],
+  queryFn: () =>
+    ask(
+      client.GET('/api/enclosures/{enclosure_id}/log', {
+        params: { path: { enclosure_id: props.room.id }, query: { hours: span.value } },
+      }),
+    ),
+  enabled: computed(() => props.room.logged),
+})
+const curve = computed(() => (log.data.value ?? null) as Schemas['LogView'] | null)
+const bad = computed(() => [...(log.data.value?.excursions ?? []), ...(log.data.value?.gaps ?? [])])
+
+function bringIn(event: Event) {
+  const field = event.target as HTMLInputElement
+  const chosen = field.files?.[0]
+  if (!chosen) return
+  const id = props.room.id
+  emit('bring', async () => {
+    field.value = ''
+    const taken = await upload<Schemas['TakenLogView']>(`/api/enclosures/${id}/log`, {
+      file: chosen,
+      offset_minutes: String(-new Date().getTimezoneOffset()),
+    })
+    await log.refetch()
+    said.value = [
+      ...taken.said,
+      `${taken.added} readings were new, ${taken.known} were there already`,
+    ]
+  })
+}
+</script>
+
+<template>
+  <header>
+    <div>
+      <h2>{{ room.name }}</h2>
+      <p class="mono quiet">
+        {{ room.set_point }}
+        <button class="plain link" @click="$emit('change')">change</button>
+      </p>
+    </div>
+    <div class="row">
+      <div v-if="room.logged" class="spans">
+        <button
+          v-for="[hours, words] in SPANS"
+          :key="hours"
+          class="plain"
+          :class="{ on: span === hours }"
+          @click="span = hours"
+        >
+          {{ words }}
+        </button>
+      </div>
+      <button class="plain link" @click="file?.click()">bring a log in</button>
+      <a v-if="room.logged" class="small" :href="`/api/enclosures/${room.id}/log.csv?hours=${span}`"
+        >CSV</a
+      >
+      <input
+        ref="file"
+        type="file"
+        accept=".csv,.txt"
+        hidden
+        aria-label="Log of the enclosure as CSV"
+        @change="bringIn"
+      />
+    </div>
+  </header>
+  <p v-if="room.cautions.length" class="caution small">{{ room.cautions.join(' ') }}</p>
+  <p v-if="room.line_says" class="bad" role="status">
+    {{ room.line_says }}; asked again every few seconds.
+  </p>
+  <p v-for="line in said" :key="line" class="small said">{{ line }}</p>
+  <LogCurve v-if="room.logged && curve" :log="curve" :room="room" :stays="stays" :now="now" />
+  <p v-else-if="!room.logged" class="quiet nolog">
+    No log is kept here: time counts by the clock, and the report says so. Bring a log in as CSV
+    with time, temperature_c and humidity_percent.
+  </p>
+  <p v-if="bad.length" class="bad small">
+    <template v-for="(stretchOut, place) in bad.slice(-3)" :key="place"
+      >{{ shortMoment(stretchOut.start) }}: {{ stretchOut.words }},
+      {{ fixed(stretchOut.minutes, 0) }} min{{
+        stretchOut.end ? '' : ', and still'
+      }}.&ensp;</template
+    >
+  </p>
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  gap: 20px;
+  align-items: start;
+  justify-content: space-between;
+}
+
+.spans {
+  display: flex;
+}
+
+.spans button {
+  min-height: 36px;
+  padding: 0 11px;
+  border: 1px solid var(--ink-3);
+  font-size: 14px;
+}
+
+.spans button + button {
+  border-left: 0;
+}
+
+.spans .on {
+  background: var(--ink);
+  color: var(--page);
+}
+
+.said {
+  padding-left: 12px;
+  border-left: 4px solid var(--ochre);
+}
+
+.caution {
+  padding-left: 12px;
+  border-left: 4px solid var(--brick);
+}
+
+.nolog {
+  max-width: 560px;
+  padding: 10px 0;
+}
+</style>

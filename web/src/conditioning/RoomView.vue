@@ -1,0 +1,138 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import type { useAct } from '@/api/queries'
+import { barsOf } from '@/conditioning/groups'
+import HangingGroup from '@/conditioning/HangingGroup.vue'
+import RoomLog from '@/conditioning/RoomLog.vue'
+import SetPointLeaf from '@/conditioning/SetPointLeaf.vue'
+import ActButton from '@/ui/ActButton.vue'
+import PretendField from '@/ui/PretendField.vue'
+import StateNote from '@/ui/StateNote.vue'
+import { together } from '@/ui/words'
+
+/** One enclosure: how it is kept, and what hangs in it. */
+const props = defineProps<{
+  room: Schemas['EnclosureView']
+  policy: string
+  now: number
+  busy: boolean
+  act: ReturnType<typeof useAct>['act']
+}>()
+defineEmits<{ out: [ids: number[]] }>()
+const FAULTS: [string, string][] = [
+  ['none', 'as it should'],
+  ['warm', 'too warm'],
+  ['silent', 'its logger falls silent'],
+  ['rubbish', 'its logger sends rubbish'],
+]
+const setting = ref(false)
+const awaited = computed(() => props.room.groups.filter((group) => group.awaited))
+const idle = computed(() => props.room.groups.filter((group) => !group.awaited))
+
+const weigh = (specimen_id: number, mass_g: number) =>
+  props.act(() =>
+    ask(
+      client.POST('/api/specimens/{specimen_id}/weighings', {
+        params: { path: { specimen_id } },
+        body: { mass_g },
+      }),
+    ),
+  )
+const setPoint = (asked: Schemas['SetPointAsked']) =>
+  props.act(() =>
+    ask(
+      client.PUT('/api/enclosures/{enclosure_id}/set-point', {
+        params: { path: { enclosure_id: props.room.id } },
+        body: asked,
+      }),
+    ),
+  )
+const pretend = (fault: string) =>
+  props.act(() =>
+    ask(
+      client.POST('/api/enclosures/{enclosure_id}/pretend', {
+        params: { path: { enclosure_id: props.room.id } },
+        body: { fault },
+      }),
+    ),
+  )
+const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-loggers')))
+</script>
+
+<template>
+  <section class="room">
+    <RoomLog
+      :room="room"
+      :stays="barsOf(awaited)"
+      :now="now"
+      @change="setting = true"
+      @bring="(work) => act(work)"
+    />
+    <div class="rod" aria-hidden="true" />
+    <StateNote
+      v-if="room.groups.length === 0"
+      title="Nothing hangs here"
+      says="Scan specimens, or hang those that wait above; their clock then runs on every screen."
+    />
+    <HangingGroup
+      v-for="group in awaited"
+      :key="`${group.job_id} ${group.test} ${group.hung_at}`"
+      :group="group"
+      :policy="policy"
+      :now="now"
+      :busy="busy"
+      :logged="room.logged"
+      @out="$emit('out', $event)"
+      @weigh="weigh"
+    />
+    <div v-if="idle.length" class="leftover">
+      <p>
+        <strong>Spares that nothing calls for any more</strong><br />
+        <span v-for="group in idle" :key="group.job_id" class="quiet small">
+          <span class="mono">{{ group.job_number }}</span>
+          {{ together(group.specimens.map((specimen) => specimen.label)) }}&ensp;
+        </span>
+      </p>
+      <ActButton
+        :disabled="busy"
+        @click="
+          $emit(
+            'out',
+            idle.flatMap((group) => group.specimens.map((specimen) => specimen.specimen_id)),
+          )
+        "
+      >
+        Take them out
+      </ActButton>
+    </div>
+    <p v-if="room.simulated" class="small quiet pretend">
+      Simulated room. It behaves
+      <PretendField :faults="FAULTS" label="How the room behaves" @pretend="pretend" />
+      <button class="plain link" :disabled="busy" @click="readNow">read the loggers now</button>
+    </p>
+    <SetPointLeaf v-model="setting" :room="room" @set="setPoint" />
+  </section>
+</template>
+
+<style scoped>
+.rod {
+  height: 5px;
+  margin: 6px 0 0;
+  border-radius: 3px;
+  background: var(--ink);
+}
+
+.leftover {
+  display: flex;
+  gap: 24px;
+  align-items: center;
+  justify-content: space-between;
+  padding: 12px 0;
+  border-bottom: 1px solid var(--hair);
+}
+
+.pretend {
+  margin-top: 14px;
+}
+</style>

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { figureFrom } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
+import { reactive, watch } from 'vue'
+import type { Schemas } from '@/api/client'
+
+/** Set point and tolerances of an enclosure. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ room: Schemas['EnclosureView'] }>()
+const emit = defineEmits<{ set: [asked: Schemas['SetPointAsked']] }>()
+
+const typed = reactive({ t: '', tt: '', h: '', ht: '' })
+const shown = (value: number | null) => (value === null ? '' : String(value))
+watch(open, (now) => {
+  if (!now) return
+  typed.t = shown(props.room.temperature_c)
+  typed.tt = shown(props.room.temperature_tolerance_c)
+  typed.h = shown(props.room.humidity_percent)
+  typed.ht = shown(props.room.humidity_tolerance_percent)
+})
+const number = (text: string) => (text.trim() ? figureFrom(text) : null)
+
+function done() {
+  emit('set', {
+    temperature_c: number(typed.t) ?? NaN,
+    temperature_tolerance_c: number(typed.tt) ?? NaN,
+    humidity_percent: number(typed.h),
+    humidity_tolerance_percent: number(typed.ht),
+  })
+  open.value = false
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="520">
+    <form class="leaf" @submit.prevent="done">
+      <h2>{{ room.name }}</h2>
+      <p class="quiet">Every stay here is counted by this set point, from its beginning.</p>
+      <div class="pair">
+        <v-text-field v-model="typed.t" class="mono" label="Temperature" suffix="°C" autofocus />
+        <v-text-field v-model="typed.tt" class="mono" label="±" suffix="°C" />
+        <v-text-field v-model="typed.h" class="mono" label="Humidity" suffix="%RH" />
+        <v-text-field v-model="typed.ht" class="mono" label="±" suffix="%RH" />
+      </div>
+      <footer>
+        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton kind="main">Set it</ActButton>
+      </footer>
+    </form>
+  </v-dialog>
+</template>
+
+<style scoped>
+.pair {
+  display: grid;
+  grid-template-columns: 1.4fr 1fr;
+  gap: 14px;
+}
+</style>

@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { idsOf } from '@/conditioning/groups'
+import ActButton from '@/ui/ActButton.vue'
+import { shortMoment, stretch, together } from '@/ui/words'
+
+/** What waits to be hung, the most urgent first. */
+const props = defineProps<{
+  waiting: Schemas['WaitingGroup'][]
+  rooms: Schemas['EnclosureView'][]
+  more: number
+  now: number
+  busy: boolean
+}>()
+defineEmits<{ hang: [room: number, ids: number[]] }>()
+const nameOf = (id: number) => props.rooms.find((room) => room.id === id)?.name ?? ''
+const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre-conditioning'))
+</script>
+
+<template>
+  <section class="waiting">
+    <div v-for="(group, place) in waiting" :key="`${group.job_id} ${group.test}`" class="group">
+      <div>
+        <p class="what">
+          <router-link :to="`/jobs/${group.job_id}`" class="mono">{{
+            group.job_number
+          }}</router-link>
+          <strong>{{ group.test }}</strong>
+          <span class="quiet">{{ group.product }}</span>
+        </p>
+        <p class="mono quiet small">
+          {{ together(group.specimens.map((specimen) => specimen.label)) }}
+        </p>
+        <p v-if="group.damp" class="small bad">
+          The sample came damp: dry it first, so that it comes to its moisture from the dry side.
+        </p>
+      </div>
+      <p v-if="group.latest_at" class="latest">
+        <b class="mono" :class="{ bad: Date.parse(group.latest_at) < now }">{{
+          Date.parse(group.latest_at) < now ? 'overrun' : stretch(Date.parse(group.latest_at) - now)
+        }}</b>
+        <span class="quiet small"
+          >{{ group.wanted ? `into the ${group.wanted.toLowerCase()}` : 'to be tested' }} by
+          {{ shortMoment(group.latest_at) }}</span
+        >
+      </p>
+      <div class="row">
+        <ActButton
+          v-if="group.damp && drier"
+          :disabled="busy"
+          @click="$emit('hang', drier.id, idsOf(group))"
+        >
+          Pre-condition first
+        </ActButton>
+        <ActButton
+          v-if="group.enclosures.length"
+          :kind="place === 0 ? 'main' : 'usual'"
+          :disabled="busy"
+          @click="$emit('hang', group.enclosures[0]!, idsOf(group))"
+        >
+          Hang {{ group.specimens.length }} in {{ nameOf(group.enclosures[0]!) }}
+          <kbd v-if="place === 0">Enter</kbd>
+        </ActButton>
+        <ActButton v-else-if="!group.atmosphere" :to="`/bench/${group.job_id}`"
+          >To the bench</ActButton
+        >
+        <p v-else class="bad small">No enclosure is kept as {{ group.wanted.toLowerCase() }}.</p>
+      </div>
+    </div>
+    <p v-if="more" class="quiet small more">
+      {{ more }} more {{ more === 1 ? 'group waits' : 'groups wait' }}, none as urgent as these. A
+      scan or a code finds any of them.
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.waiting {
+  margin-bottom: 16px;
+  padding: 2px 16px;
+  background: var(--sunk);
+}
+
+.group {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  justify-content: space-between;
+  padding: 9px 0;
+}
+
+.group + .group {
+  border-top: 1px solid var(--hair);
+}
+
+.what {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 12px;
+}
+
+.latest {
+  display: grid;
+  text-align: right;
+}
+
+.latest b {
+  font-size: 20px;
+  line-height: 1.1;
+}
+
+@media (max-width: 860px) {
+  .group {
+    display: block;
+  }
+}
+
+.more {
+  padding: 9px 0;
+  border-top: 1px solid var(--hair);
+}
+</style>

@@ -1,0 +1,33 @@
+<script setup lang="ts">
+import type { SheetView } from '@/api/client'
+
+/** What was marked, so that nothing is cut there. */
+defineProps<{ areas: SheetView['avoided']; open: boolean }>()
+defineEmits<{ unmark: [place: number] }>()
+</script>
+
+<template>
+  <ul class="areas">
+    <li v-for="(area, place) in areas" :key="place">
+      <span>{{ area.reason }}</span>
+      <button v-if="open" class="plain quiet small" @click="$emit('unmark', place)">
+        take away
+      </button>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.areas {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.areas li {
+  display: flex;
+  justify-content: space-between;
+  padding: 3px 0 3px 12px;
+  border-left: 5px solid var(--brick);
+}
+</style>

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { AreaTool } from '@/cutting/areas'
+
+/** With what an area is marked, and why nothing may be cut there. */
+const tool = defineModel<AreaTool | null>('tool', { required: true })
+const reason = defineModel<string>('reason', { required: true })
+const bandMm = defineModel<string>('bandMm', { required: true })
+const REASONS = ['crease', 'stain', 'hole', 'fold', 'splice', 'wrinkle']
+const TOOLS: [AreaTool, string, string][] = [
+  ['box', 'Box', 'Drag a box over it.'],
+  ['band', 'Band along a crease', 'Drag along the crease, from end to end.'],
+  ['polygon', 'Any outline', 'Click round it corner by corner; Enter or a double click closes it.'],
+]
+const hint = computed(() => TOOLS.find(([name]) => name === tool.value)?.[2] ?? '')
+</script>
+
+<template>
+  <div class="marking">
+    <div class="chips">
+      <button
+        v-for="[name, words] in TOOLS"
+        :key="name"
+        class="plain chip"
+        :class="{ on: tool === name }"
+        @click="tool = name"
+      >
+        {{ words }}
+      </button>
+      <label v-if="tool === 'band'" class="small">
+        <input v-model="bandMm" class="mono" size="3" inputmode="decimal" /> mm wide
+      </label>
+      <span class="quiet small">{{ hint }}</span>
+    </div>
+    <div class="chips">
+      <button
+        v-for="choice in REASONS"
+        :key="choice"
+        class="plain chip"
+        :class="{ on: reason === choice }"
+        @click="reason = choice"
+      >
+        {{ choice }}
+      </button>
+      <input v-model="reason" maxlength="60" aria-label="Reason" class="reason" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.marking {
+  display: grid;
+  gap: 6px;
+  margin-top: 8px;
+}
+
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+}
+
+.chip {
+  min-height: 36px;
+  padding: 0 12px;
+  border: 1px solid var(--ink-3);
+  border-radius: 18px;
+}
+
+.chip.on {
+  border-color: var(--brick);
+  color: var(--brick);
+  font-weight: 700;
+}
+
+.chips input {
+  min-height: 36px;
+  padding: 0 8px;
+  border: 1px solid var(--ink-3);
+  border-radius: 6px;
+  background: var(--page);
+  color: var(--ink);
+}
+
+.reason {
+  width: 130px;
+}
+</style>

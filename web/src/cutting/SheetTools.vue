@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import type { AreaTool } from '@/cutting/areas'
+import ActButton from '@/ui/ActButton.vue'
+
+/** What can be done with the sheet as a whole. */
+defineProps<{ locked: number; placed: boolean; undoable: boolean; busy: boolean }>()
+defineEmits<{ place: []; undo: [] }>()
+const tool = defineModel<AreaTool | null>('tool', { required: true })
+</script>
+
+<template>
+  <div class="tools">
+    <ActButton
+      :aria-pressed="tool !== null"
+      :class="{ on: tool }"
+      @click="tool = tool ? null : 'box'"
+    >
+      Mark an area <kbd>M</kbd>
+    </ActButton>
+    <ActButton
+      v-if="placed"
+      :disabled="busy"
+      :title="locked ? `${locked} locked stay where they are` : ''"
+      @click="$emit('place')"
+    >
+      Place again <kbd>P</kbd>
+    </ActButton>
+    <ActButton :disabled="busy || !undoable" @click="$emit('undo')"> Undo <kbd>Z</kbd> </ActButton>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  display: flex;
+  gap: 8px;
+  white-space: nowrap;
+}
+
+.on.act {
+  border-color: var(--brick);
+  color: var(--brick);
+}
+
+@media (max-width: 1100px) {
+  .tools kbd {
+    display: none;
+  }
+}
+</style>

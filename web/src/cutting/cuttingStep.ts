@@ -1,0 +1,91 @@
+import { computed, type ComputedRef } from 'vue'
+import type { Router } from 'vue-router'
+import { ask, client, type BrokenRule, type SheetView } from '@/api/client'
+import type { useAct } from '@/api/queries'
+import { moment } from '@/ui/words'
+
+export interface CuttingStep {
+  words: string
+  why: string
+  go: () => unknown
+}
+
+/** The one thing to do next with a sheet, and why. */
+export function useCuttingStep(
+  sheet: ComputedRef<SheetView | null>,
+  broken: ComputedRef<BrokenRule[]>,
+  act: ReturnType<typeof useAct>['act'],
+  placeAll: () => Promise<void>,
+  router: Router,
+) {
+  const unplaced = computed(
+    () => sheet.value?.specimens.filter((specimen) => specimen.x_mm === null) ?? [],
+  )
+  const nothingPlaced = computed(() => unplaced.value.length === sheet.value?.specimens.length)
+  const locked = computed(
+    () => sheet.value?.specimens.filter((specimen) => specimen.locked).length ?? 0,
+  )
+  const replacements = computed(() =>
+    Object.entries(sheet.value?.replacements ?? {}).flatMap(([test, missing]) =>
+      Object.keys(missing).map((direction) => ({ test: Number(test), direction })),
+    ),
+  )
+
+  const next = computed<CuttingStep | null>(() => {
+    if (!sheet.value) return null
+    if (replacements.value[0]) {
+      const { test, direction } = replacements.value[0]
+      return {
+        words: `Cut a replacement, ${direction}`,
+        why: `A void in the ${direction} has no spare left. One more is placed in what is left of the sheet.`,
+        go: () =>
+          act(() =>
+            ask(
+              client.POST('/api/tests/{test_id}/replacements/{direction}', {
+                params: { path: { test_id: test, direction } },
+              }),
+            ),
+          ),
+      }
+    }
+    if (sheet.value.cut_at)
+      return {
+        words: 'Hang the specimens',
+        why: `Cut ${moment(sheet.value.cut_at)}. What is cut stays where it lay.`,
+        go: () => router.push('/conditioning'),
+      }
+    if (nothingPlaced.value)
+      return {
+        words: 'Place the specimens',
+        why: 'Mark creases, stains and holes first; everything is then placed clear of them.',
+        go: placeAll,
+      }
+    if (unplaced.value.length)
+      return {
+        words: 'Place them again',
+        why: sheet.value.shortage ? '' : `${unplaced.value.length} lie nowhere.`,
+        go: placeAll,
+      }
+    if (broken.value.length)
+      return {
+        words: locked.value ? 'Place the rest again' : 'Place them again',
+        why: 'Or move the specimens by hand until no rule is broken.',
+        go: placeAll,
+      }
+    return {
+      words: 'It is cut like this',
+      why: 'Every rule is kept. Print the sheet, cut, then say so.',
+      go: () =>
+        act(() =>
+          ask(
+            client.POST('/api/jobs/{job_id}/sheet/cut', {
+              params: { path: { job_id: sheet.value!.job_id } },
+              body: { revision: sheet.value!.revision },
+            }),
+          ),
+        ),
+    }
+  })
+
+  return { next, nothingPlaced, locked }
+}

@@ -1,0 +1,206 @@
+<script setup lang="ts">
+import ResultsTable from '@/jobs/ResultsTable.vue'
+import ActButton from '@/ui/ActButton.vue'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { type JudgedRow } from '@/api/client'
+import FromRecord from '@/ui/FromRecord.vue'
+import LimitsLeaf from '@/jobs/LimitsLeaf.vue'
+import PreparationList from '@/measuring/PreparationList.vue'
+import SheetDrawing from '@/cutting/SheetDrawing.vue'
+import { usedMm } from '@/cutting/areas'
+import StagePath from '@/jobs/StagePath.vue'
+import WorkingSlip from '@/ui/WorkingSlip.vue'
+import { useNow } from '@/app/clock'
+import { useKeys } from '@/ui/keys'
+import { useJob, useSheet } from '@/api/queries'
+import { due, moment, named, shortMoment } from '@/ui/words'
+import { placeOf } from '@/app/router'
+
+const props = defineProps<{ id: number }>()
+const job = useJob(props.id)
+const sheet = useSheet(props.id)
+const now = useNow()
+const router = useRouter()
+const slip = ref(false)
+const opened = ref<JudgedRow | null>(null)
+const limitsOpen = ref(false)
+const limitsOf = ref(0)
+
+const next = computed(() => {
+  const view = job.data.value
+  return view ? { words: view.next_words, to: placeOf(view.next_place, view.id) } : null
+})
+const late = computed(() =>
+  job.data.value && !job.data.value.released ? due(job.data.value.due_at, now.value) : null,
+)
+
+function show(row: JudgedRow) {
+  opened.value = row
+  slip.value = true
+}
+
+function changeLimits(testId: number) {
+  limitsOf.value = testId
+  limitsOpen.value = true
+}
+
+useKeys(() => [
+  {
+    key: 'Enter',
+    says: next.value?.words ?? 'go on',
+    act: () => next.value && void router.push(next.value.to),
+  },
+])
+const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
+</script>
+
+<template>
+  <FromRecord v-if="!job.data.value" :query="job" />
+  <template v-else-if="job.data.value">
+    <header class="head">
+      <div>
+        <p class="mono small quiet">
+          {{ job.data.value.number }} · lot {{ job.data.value.lot }} · received
+          {{ moment(job.data.value.received_at) }} by {{ job.data.value.received_by }}
+        </p>
+        <h1>{{ job.data.value.product }}</h1>
+        <p class="quiet">
+          {{ job.data.value.client }} · {{ job.data.value.material }} ·
+          {{ job.data.value.arrived }}, {{ job.data.value.arrival_state }}
+        </p>
+      </div>
+      <div class="then">
+        <ActButton v-if="next" kind="main" :to="next.to"
+          >{{ next.words }} <kbd>Enter</kbd></ActButton
+        >
+        <p v-if="late" class="small" :class="late.late ? 'late' : 'quiet'">
+          due {{ moment(job.data.value.due_at) }}, {{ late.words }}
+        </p>
+      </div>
+    </header>
+    <p v-if="job.data.value.correcting" class="correcting">
+      A correction is open: {{ job.data.value.correcting }}
+    </p>
+    <p
+      v-for="test in job.data.value.tests.filter((test) => test.trouble)"
+      :key="test.id"
+      class="flag"
+    >
+      {{ test.title }} cannot be computed: {{ test.trouble }}
+    </p>
+    <StagePath :job="job.data.value" />
+    <PreparationList v-if="!someTested" :job="job.data.value" class="early" />
+
+    <ResultsTable :job="job.data.value" class="results" @working="show" @limits="changeLimits" />
+    <PreparationList v-if="someTested" :job="job.data.value" class="late-part" />
+    <div class="lower">
+      <section v-if="sheet.data.value?.specimens.length" class="sheet-part">
+        <h3>
+          Sheet
+          <router-link :to="`/cutting/${id}`" class="small">open</router-link>
+        </h3>
+        <div class="mini">
+          <SheetDrawing
+            v-if="sheet.data.value"
+            :sheet="sheet.data.value"
+            :shown-mm="usedMm(sheet.data.value)"
+            still
+          />
+        </div>
+      </section>
+      <section>
+        <h3>What happened</h3>
+        <ol class="events">
+          <li v-for="event in job.data.value.events" :key="event.at + event.words">
+            <span class="mono quiet small">{{ shortMoment(event.at) }}</span>
+            <span>{{ event.words }}</span>
+          </li>
+        </ol>
+      </section>
+    </div>
+    <WorkingSlip
+      v-model="slip"
+      :title="opened ? named(opened) : ''"
+      :lines="opened?.working ?? []"
+    />
+    <LimitsLeaf
+      v-if="job.data.value.tests.find((one) => one.id === limitsOf)"
+      v-model="limitsOpen"
+      :test="job.data.value.tests.find((one) => one.id === limitsOf)!"
+    />
+  </template>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  gap: 30px;
+  align-items: start;
+  justify-content: space-between;
+  margin-bottom: 16px;
+}
+
+.then {
+  display: grid;
+  gap: 6px;
+  justify-items: end;
+  flex: none;
+}
+
+.late {
+  color: var(--brick);
+  font-weight: 700;
+}
+
+.correcting {
+  margin-bottom: 14px;
+  padding: 8px 14px;
+  border-left: 5px solid var(--tape);
+  background: var(--ochre-wash);
+}
+
+.results {
+  margin-top: 20px;
+}
+
+.lower {
+  display: grid;
+  grid-template-columns: minmax(280px, 400px) minmax(0, 1fr);
+  gap: 44px;
+  margin-top: 24px;
+}
+
+h3 {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+  margin-bottom: 8px;
+}
+
+.early {
+  margin-top: 14px;
+}
+
+.late-part {
+  margin-top: 22px;
+}
+
+.mini {
+  height: 270px;
+}
+
+.events {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.events li {
+  display: grid;
+  grid-template-columns: 128px 1fr;
+  gap: 10px;
+  padding: 4px 0;
+  line-height: 1.35;
+}
+</style>

@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import JobsTable from '@/jobs/JobsTable.vue'
+import ActButton from '@/ui/ActButton.vue'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import FromRecord from '@/ui/FromRecord.vue'
+import StateNote from '@/ui/StateNote.vue'
+import { useNow } from '@/app/clock'
+import { useKeys } from '@/ui/keys'
+import { type JobsLookedFor, useJobs } from '@/api/queries'
+import { placeOf } from '@/app/router'
+
+/** All jobs, or only those whose next action is done at one place. */
+const props = defineProps<{ place: JobsLookedFor['place'] }>()
+const router = useRouter()
+const search = ref('')
+const state = ref<'open' | 'released'>('open')
+const sought = refDebounced(search, 250)
+const asked = computed(() => ({
+  place: props.place,
+  state: props.place ? ('open' as const) : state.value,
+  search: sought.value.trim(),
+}))
+const jobs = useJobs(asked)
+const now = useNow()
+
+const TITLES: Record<string, [string, string]> = {
+  cutting: [
+    'To be cut',
+    'No sheet waits to be cut. A new sample appears here once it is received.',
+  ],
+  bench: [
+    'To be tested',
+    'Nothing is ready for the bench. Specimens appear here once their time is served.',
+  ],
+  judge: [
+    'To be judged',
+    'Nothing waits for a verdict. A job appears here when its last specimen is kept.',
+  ],
+}
+const lines = computed(() => jobs.data.value?.pages.flatMap((page) => page.jobs) ?? [])
+const total = computed(() => jobs.data.value?.pages[0]?.total ?? 0)
+const isNarrowed = computed(() => sought.value.trim() !== '' || asked.value.state === 'released')
+const title = computed(() => (props.place ? TITLES[props.place]![0] : 'Jobs'))
+function open(id: number, nextPlace: string) {
+  void router.push(props.place ? placeOf(nextPlace, id) : `/jobs/${id}`)
+}
+
+const field = ref<HTMLInputElement | null>(null)
+const flip = () => (state.value = state.value === 'open' ? 'released' : 'open')
+
+useKeys(() => [
+  { key: 'n', says: 'receive a sample', act: () => void router.push('/jobs/new') },
+  { key: 'w', says: 'how much to send', act: () => void router.push('/send') },
+  { key: 'f', says: 'find a job', act: () => field.value?.focus() },
+  { key: 'r', says: 'open or released jobs', act: flip },
+])
+</script>
+
+<template>
+  <header class="head">
+    <h1>{{ title }}</h1>
+    <div v-if="!place" class="acts">
+      <ActButton to="/send">How much to send <kbd>W</kbd></ActButton>
+      <ActButton v-if="lines.length || isNarrowed" kind="main" to="/jobs/new"
+        >Receive a sample <kbd>N</kbd></ActButton
+      >
+    </div>
+  </header>
+  <div v-if="lines.length || isNarrowed" class="look">
+    <label class="search">
+      <span class="small quiet">Find by number, client, product, lot or material</span>
+      <input ref="field" v-model="search" type="search" class="field" maxlength="120" />
+    </label>
+    <div v-if="!place" class="states" role="radiogroup" aria-label="Which jobs">
+      <label v-for="known in ['open', 'released'] as const" :key="known">
+        <input v-model="state" type="radio" name="state" :value="known" /> {{ known }}
+      </label>
+    </div>
+    <p v-if="jobs.data.value" class="small quiet count" role="status">
+      {{ total }} {{ total === 1 ? 'job' : 'jobs' }}
+    </p>
+  </div>
+  <FromRecord v-if="!jobs.data.value" :query="jobs" />
+  <StateNote
+    v-else-if="lines.length === 0 && isNarrowed"
+    title="No job is found"
+    :says="
+      sought.trim()
+        ? `No ${asked.state} job holds all of these words: ${sought.trim()}.`
+        : 'No job was released yet.'
+    "
+  />
+  <StateNote
+    v-else-if="lines.length === 0 && place"
+    title="Nothing waits here"
+    :says="TITLES[place]![1]"
+  >
+    <ActButton to="/jobs">All jobs</ActButton>
+  </StateNote>
+  <StateNote
+    v-else-if="lines.length === 0"
+    title="Nothing was received yet"
+    says="A job begins at the counter: who sends it, what it is, how large it is, and which limits it must meet."
+  >
+    <ActButton kind="main" to="/jobs/new">Receive the first sample</ActButton>
+  </StateNote>
+  <JobsTable v-else :lines="lines" :now="now" @open="open" />
+  <ActButton
+    v-if="jobs.hasNextPage.value"
+    class="more"
+    :disabled="jobs.isFetchingNextPage.value"
+    @click="jobs.fetchNextPage()"
+  >
+    {{ jobs.isFetchingNextPage.value ? 'Reading more …' : `Show more of ${total}` }}
+  </ActButton>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  min-height: 52px;
+  margin-bottom: 10px;
+}
+
+.acts {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+
+.look {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 26px;
+  align-items: end;
+  margin-bottom: 10px;
+}
+
+.search {
+  display: grid;
+  flex: 1 1 300px;
+  gap: 2px;
+  max-width: 460px;
+}
+
+.states {
+  display: flex;
+  gap: 18px;
+  min-height: 40px;
+  align-items: center;
+}
+
+.look .count {
+  margin-left: auto;
+  min-height: 40px;
+  line-height: 40px;
+}
+
+.more {
+  margin: 14px 0;
+}
+</style>

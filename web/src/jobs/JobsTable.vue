@@ -1,0 +1,160 @@
+<script setup lang="ts">
+import type { JobLine } from '@/api/client'
+import { placeOf } from '@/app/router'
+import ActButton from '@/ui/ActButton.vue'
+import VerdictWord from '@/ui/VerdictWord.vue'
+import { due, moment } from '@/ui/words'
+
+/** Jobs in a row each: how far on their way, against their due date, and what is next. */
+defineProps<{ lines: JobLine[]; now: number }>()
+defineEmits<{ open: [id: number, place: string] }>()
+const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released']
+</script>
+
+<template>
+  <table class="ruled">
+    <thead>
+      <tr>
+        <th>Job</th>
+        <th>Product</th>
+        <th class="way">On its way</th>
+        <th class="right">Tested</th>
+        <th>Verdict</th>
+        <th>Due</th>
+        <th>Next</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr
+        v-for="job in lines"
+        :key="job.id"
+        class="line"
+        :class="{ done: job.stage === 'released' }"
+        @click="$emit('open', job.id, job.next_place)"
+      >
+        <td class="mono number">
+          <router-link :to="`/jobs/${job.id}`" @click.stop>{{ job.number }}</router-link>
+        </td>
+        <td>
+          <strong>{{ job.product }}</strong>
+          <div class="quiet small">{{ job.client }} · lot {{ job.lot }}</div>
+          <p v-if="job.trouble" class="flag small">Cannot be computed: {{ job.trouble }}</p>
+        </td>
+        <td>
+          <span class="dots" :title="job.stage">
+            <i
+              v-for="(stage, at) in STAGES"
+              :key="stage"
+              :class="{
+                past: at < STAGES.indexOf(job.stage),
+                here: stage === job.stage,
+                end: stage === 'released',
+              }"
+            />
+          </span>
+          <span class="quiet small">{{ job.stage }}</span>
+        </td>
+        <td class="mono right">
+          {{ job.tested }}<span class="quiet">/{{ job.wanted }}</span>
+        </td>
+        <td><VerdictWord :verdict="job.verdict" open="open" /></td>
+        <td class="due">
+          <template v-if="job.stage !== 'released'">
+            <span :class="{ late: due(job.due_at, now).late }">{{
+              due(job.due_at, now).words
+            }}</span>
+            <div class="quiet small">{{ moment(job.due_at) }}</div>
+          </template>
+          <span class="quiet">–</span>
+        </td>
+        <td class="next">
+          <ActButton :to="placeOf(job.next_place, job.id)" @click.stop>{{
+            job.next_words
+          }}</ActButton>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.line {
+  cursor: pointer;
+}
+
+.line:hover td {
+  background: var(--sunk);
+}
+
+.done strong {
+  font-weight: 500;
+}
+
+.number a {
+  color: inherit;
+  text-decoration: none;
+  white-space: nowrap;
+}
+
+.way {
+  width: 150px;
+}
+
+.dots {
+  display: flex;
+  align-items: center;
+  margin-bottom: 3px;
+}
+
+.dots i {
+  width: 9px;
+  height: 9px;
+  border: 1.5px solid var(--ink-3);
+  border-radius: 50%;
+}
+
+.dots i + i {
+  margin-left: 13px;
+  box-shadow: -13px 0 0 -4px var(--ink-3);
+}
+
+.dots .past {
+  border-color: var(--ink);
+  background: var(--ink);
+}
+
+.dots .here {
+  border: 3px solid var(--blue);
+}
+
+.dots .here.end {
+  border-color: var(--ink);
+  background: var(--ink);
+}
+
+.due,
+.next {
+  white-space: nowrap;
+}
+
+.next {
+  padding-right: 0 !important;
+}
+
+.next .act {
+  width: 100%;
+  justify-content: flex-start;
+}
+
+.late {
+  color: var(--brick);
+  font-weight: 700;
+}
+
+@media (max-width: 1100px) {
+  .way,
+  td:nth-child(3) {
+    display: none;
+  }
+}
+</style>

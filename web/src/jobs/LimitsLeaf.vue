@@ -1,0 +1,110 @@
+<script setup lang="ts">
+import ActButton from '@/ui/ActButton.vue'
+import { computed, reactive, ref, watch } from 'vue'
+import { ask, client, type JudgedRow, type TestView } from '@/api/client'
+import LimitField from '@/jobs/LimitField.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { kindsFor, limitFrom, typedFrom, type LimitTyped } from '@/jobs/limits'
+import { useAct, useMethods } from '@/api/queries'
+import { named } from '@/ui/words'
+
+/** Changing the limits of a test, until it is released. */
+const props = defineProps<{ test: TestView }>()
+const open = defineModel<boolean>({ required: true })
+const { act, refused, busy } = useAct()
+const methods = useMethods()
+const limits = reactive<Record<string, LimitTyped>>({})
+let seen = 0
+const reason = ref('')
+/** Once something has been tested, other limits are a deviation and need a reason. */
+const tested = computed(() => props.test.specimens.some((specimen) => specimen.run_id !== null))
+
+interface Row {
+  property: string
+  direction: string
+  title: string
+  group: string
+  unit: string
+  criterion: JudgedRow['criterion']
+}
+/** One row for each property and direction; before there are any, those that the method gives. */
+const rows = computed<Row[]>(() => {
+  const byKey = new Map<string, Row>()
+  const shown: Row[] = props.test.rows.map((row) => ({ ...row, group: row.direction }))
+  const method = methods.data.value?.find((known) => known.id === props.test.method)
+  const asked: Row[] = (method?.properties ?? []).map((known) => ({
+    property: known.name!,
+    direction: '',
+    title: known.title!,
+    group: '',
+    unit: known.unit!,
+    criterion: null,
+  }))
+  for (const row of shown.length ? shown : asked) {
+    const key = keyOf(row)
+    if (!byKey.has(key)) byKey.set(key, row)
+  }
+  return [...byKey.values()]
+})
+const keyOf = (row: { property: string; direction: string }) => `${row.property} ${row.direction}`
+const statisticOf = (row: Row) =>
+  methods.data.value
+    ?.find((known) => known.id === props.test.method)
+    ?.properties.find((known) => known.name === row.property)?.statistic ?? 'mean'
+
+watch(open, (now) => {
+  if (!now) return
+  refused.value = ''
+  reason.value = ''
+  seen = props.test.revision
+  for (const row of rows.value)
+    limits[keyOf(row)] = typedFrom(row.criterion, kindsFor(statisticOf(row), row.unit)[0]!)
+})
+
+async function save() {
+  const asked = rows.value.map((row) => limitFrom(row.property, row.direction, limits[keyOf(row)]))
+  const body = {
+    revision: seen,
+    limits: asked.filter((known) => known !== null),
+    reason: reason.value.trim() || null,
+  }
+  const params = { path: { test_id: props.test.id } }
+  if (await act(() => ask(client.PUT('/api/tests/{test_id}/limits', { params, body }))))
+    open.value = false
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="560">
+    <form class="leaf" @submit.prevent="save">
+      <h2>Limits of {{ test.title.toLowerCase() }}</h2>
+      <p class="quiet small">
+        The last digit says to where figures are rounded. Empty: report only.
+      </p>
+      <template v-for="row in rows" :key="keyOf(row)">
+        <LimitField
+          v-if="limits[keyOf(row)]"
+          v-model="limits[keyOf(row)]!"
+          :label="
+            rows.some((one) => one.property !== row.property) ? named(row) : row.group || row.title
+          "
+          :statistic="statisticOf(row)"
+          :unit="row.unit"
+        />
+      </template>
+      <template v-if="tested">
+        <p class="small">
+          Specimens have been tested already: the report says that the limits were changed, and why.
+        </p>
+        <v-text-field v-model="reason" label="Why are they changed now" maxlength="300" />
+      </template>
+      <RefusalNote v-model="refused" />
+      <footer>
+        <ActButton type="button" @click="open = false">Leave as it is</ActButton>
+        <ActButton kind="main" :disabled="busy || (tested && !reason.trim())">
+          Change the limits
+        </ActButton>
+      </footer>
+    </form>
+  </v-dialog>
+</template>

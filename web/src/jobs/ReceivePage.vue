@@ -1,0 +1,249 @@
+<script setup lang="ts">
+import SampleForm from '@/jobs/SampleForm.vue'
+import { emptySample, missingOf, sizesOf } from '@/jobs/typedSample'
+import WantedTest from '@/jobs/WantedTest.vue'
+import { rowsOf, type Wanted } from '@/jobs/wanted'
+import { vFocus } from '@/ui/focus'
+import { figureFrom } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
+import { computed, reactive, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { ask, client, type JobView, type Schemas } from '@/api/client'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { useHowMuch } from '@/jobs/howMuch'
+import { kindsFor, limitFrom, type LimitTyped } from '@/jobs/limits'
+import { useAct, useMethods } from '@/api/queries'
+import { momentFrom } from '@/ui/words'
+import { placeOf } from '@/app/router'
+
+/** The counter: what arrived, what is asked of it, and by which limits. */
+const route = useRoute()
+const router = useRouter()
+const methods = useMethods()
+const { act, refused, busy } = useAct()
+const requestKey = crypto.randomUUID()
+
+const sample = reactive(emptySample(String(route.query.width ?? '1480')))
+const form = ref<Schemas['SampleAsked']['form']>('sheet')
+const tried = ref(false)
+const picked = ref<string | null>(null)
+
+const wanted = ref<Wanted[]>([])
+let counter = 0
+const choices = computed(() =>
+  (methods.data.value ?? []).map((method) => ({
+    value: method.id,
+    title: `${method.title}, ${method.id}`,
+  })),
+)
+
+function add(id: string | null) {
+  const method = methods.data.value?.find((method) => method.id === id)
+  if (!method) return
+  const limits: Record<string, LimitTyped> = {}
+  for (const row of rowsOf(method))
+    limits[row.key] = { kind: kindsFor(row.statistic, row.unit)[0]!, first: '', second: '' }
+  wanted.value.push({ key: (counter += 1), method, parameters: {}, limits })
+  picked.value = null
+}
+
+watch(
+  methods.data,
+  (known) => {
+    if (known && !wanted.value.length)
+      String(route.query.tests ?? '')
+        .split(',')
+        .forEach(add)
+  },
+  { immediate: true },
+)
+
+const width = computed(() => figureFrom(sample.width_mm))
+const length = computed(() => figureFrom(sample.length_mm))
+const asked = computed(() =>
+  form.value === 'sheet' &&
+  wanted.value.some((asked) => asked.method.is_cut) &&
+  width.value > 0 &&
+  length.value > 0
+    ? {
+        width_mm: width.value,
+        length_mm: length.value,
+        seconds: 0,
+        tests: wanted.value.map((asked) => ({
+          method: asked.method.id,
+          parameters: asked.parameters,
+          specimens_wanted: null,
+        })),
+      }
+    : null,
+)
+const { howMuch: needs, looking } = useHowMuch(asked)
+const missing = computed(() => missingOf(sample, form.value))
+const damp = ref(false)
+const dueAt = computed(() => momentFrom(sample.due))
+const need = (value: string) => (tried.value && !value.trim() ? 'is needed' : undefined)
+
+async function receive() {
+  tried.value = true
+  if (missing.value.length || !wanted.value.length || !dueAt.value) return
+  let made: JobView | null = null
+  const { client: by, product, lot, material, arrival_state } = sample
+  const body = {
+    client: by,
+    product,
+    lot,
+    material,
+    arrival_state,
+    damp: damp.value,
+    form: form.value,
+    ...sizesOf(sample, form.value),
+    due_at: dueAt.value.toISOString(),
+    request_key: requestKey,
+    tests: wanted.value.map((asked) => ({
+      method: asked.method.id,
+      parameters: Object.fromEntries(
+        Object.entries(asked.parameters).filter(([, value]) => value !== undefined),
+      ),
+      limits: rowsOf(asked.method)
+        .map((row) => limitFrom(row.property, row.direction, asked.limits[row.key]))
+        .filter((limit) => limit !== null),
+    })),
+  }
+  const done = await act(async () => {
+    made = await ask(client.POST('/api/jobs', { body }))
+  })
+  if (done && made) {
+    const job = made as JobView
+    await router.push(placeOf(job.next_place, job.id))
+  }
+}
+</script>
+
+<template>
+  <form class="counter" @submit.prevent="receive">
+    <header>
+      <h1>Receive a sample</h1>
+      <ActButton kind="main" :disabled="busy">
+        {{ busy ? 'Writing it down …' : 'Receive it' }} <kbd>Enter</kbd>
+      </ActButton>
+    </header>
+    <RefusalNote v-model="refused" />
+    <div class="halves">
+      <section>
+        <h2>What arrived</h2>
+        <div class="pair">
+          <v-text-field
+            v-model="sample.client"
+            v-focus
+            label="Client"
+            :error-messages="need(sample.client)"
+          />
+          <v-text-field v-model="sample.lot" label="Lot" :error-messages="need(sample.lot)" />
+        </div>
+        <v-text-field
+          v-model="sample.product"
+          label="Product"
+          :error-messages="need(sample.product)"
+        />
+        <v-text-field
+          v-model="sample.material"
+          label="Material, with mass if known"
+          :error-messages="need(sample.material)"
+        />
+        <v-text-field v-model="sample.arrival_state" label="State on arrival" />
+        <label class="damp"><input v-model="damp" type="checkbox" /> It came damp or wet</label>
+        <h2>What is asked for</h2>
+        <WantedTest
+          v-for="(test, place) in wanted"
+          :key="test.key"
+          :wanted="test"
+          @out="wanted.splice(place, 1)"
+        />
+        <v-autocomplete
+          :key="wanted.length"
+          :model-value="picked"
+          :items="choices"
+          :label="wanted.length ? 'Another test' : 'Test, by what it does or its number'"
+          :error-messages="tried && !wanted.length ? 'a test is needed' : undefined"
+          @update:model-value="add"
+        />
+        <p class="quiet small">
+          The last digit of a limit says to where figures are rounded: 25 and 25.0 differ. Other
+          limits are set on the job's page.
+        </p>
+      </section>
+      <section>
+        <SampleForm v-model:form="form" v-model:sample="sample" :tried="tried" />
+        <p v-if="needs && !needs.fits" class="too-small" role="alert">
+          {{ needs.words }}.
+          <template v-if="needs.fitting.length"
+            >What fits: {{ needs.fitting.join(', ') }}.</template
+          >
+        </p>
+        <p v-else-if="needs?.length_needed_mm" class="quiet" :class="{ looking }">
+          These tests need
+          <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll, where
+          nothing is creased or stained.
+        </p>
+        <v-text-field
+          v-model="sample.due"
+          label="Due"
+          :error-messages="dueAt ? undefined : 'expected a day and a time, as 20 Nov 2026, 16:00'"
+        />
+      </section>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+}
+
+.halves {
+  display: grid;
+  grid-template-columns: minmax(0, 1.25fr) minmax(340px, 1fr);
+  gap: 0 56px;
+}
+
+section {
+  display: grid;
+  gap: 14px;
+  align-content: start;
+}
+
+h2 {
+  margin-top: 12px;
+}
+
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 14px;
+}
+
+.too-small {
+  padding: 9px 14px;
+  border-left: 5px solid var(--brick);
+  background: var(--sunk);
+}
+
+.looking {
+  opacity: 0.5;
+}
+
+@media (max-width: 1100px) {
+  .halves {
+    grid-template-columns: minmax(0, 1.1fr) minmax(0, 1fr);
+    gap: 0 30px;
+  }
+}
+
+@media (max-width: 860px) {
+  .halves {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import type { JobView, JudgedRow } from '@/api/client'
+import LimitRule from '@/ui/LimitRule.vue'
+import VerdictWord from '@/ui/VerdictWord.vue'
+
+/** Property by direction, each against its limit, filling up as specimens are tested. */
+defineProps<{ job: JobView }>()
+defineEmits<{ working: [row: JudgedRow]; limits: [testId: number] }>()
+function soFar(row: JudgedRow): string {
+  return row.to_go > 0 ? `${row.to_go} to go` : 'all tested'
+}
+</script>
+
+<template>
+  <table class="ruled">
+    <thead>
+      <tr>
+        <th>Property</th>
+        <th>Direction</th>
+        <th class="wide">Against the limit</th>
+        <th class="right">Mean</th>
+        <th>Limit</th>
+        <th>So far</th>
+      </tr>
+    </thead>
+    <tbody>
+      <template v-for="test in job.tests" :key="test.id">
+        <tr v-if="test.rows.length === 0">
+          <td>
+            <strong>{{ test.title }}</strong>
+            <router-link class="small mono method" :to="`/methods/${test.method}`">{{
+              test.method
+            }}</router-link>
+          </td>
+          <td colspan="4" class="quiet">
+            {{
+              test.to_go ? 'no readings yet' : 'its readings have no summary; see them one by one'
+            }}
+          </td>
+          <td class="nowrap">
+            <router-link :to="`/readings/${job.id}`">readings</router-link>
+          </td>
+        </tr>
+        <tr v-for="(row, place) in test.rows" :key="row.group + row.property">
+          <td>
+            <template v-if="place === 0 || test.rows[place - 1]!.property !== row.property">
+              <strong>{{ row.title }}</strong>
+              <router-link
+                v-if="place === 0"
+                class="small mono method"
+                :to="`/methods/${test.method}`"
+                >{{ test.method }}</router-link
+              >
+            </template>
+          </td>
+          <td>{{ row.group }}</td>
+          <td><LimitRule v-if="row.rule" :rule="row.rule" /></td>
+          <td class="right mono">
+            <button v-if="row.summary" class="plain figure-button" @click="$emit('working', row)">
+              {{ row.summary.qualifier }} {{ row.summary.reported ?? 'none yet' }}&nbsp;{{
+                row.unit
+              }}
+            </button>
+            <span v-else class="quiet">–</span>
+          </td>
+          <td class="mono nowrap">
+            <button
+              v-if="!job.released"
+              class="plain figure-button"
+              :title="`Change the limits of ${test.title}`"
+              @click="$emit('limits', test.id)"
+            >
+              {{ row.limit_words }}
+            </button>
+            <template v-else>{{ row.limit_words }}</template>
+          </td>
+          <td class="nowrap"><VerdictWord :verdict="row.verdict" :open="soFar(row)" /></td>
+        </tr>
+        <tr
+          v-for="flag in test.flags.filter((each) => each.code !== 'too-few-valid')"
+          :key="flag.text"
+        >
+          <td />
+          <td colspan="5" class="small">{{ flag.text }}</td>
+        </tr>
+      </template>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.method {
+  display: block;
+  white-space: nowrap;
+  color: var(--ink-2);
+  text-decoration: none;
+}
+
+.wide {
+  width: 42%;
+}
+
+.nowrap {
+  white-space: nowrap;
+}
+
+.figure-button {
+  min-height: 32px;
+  border-bottom: 1.5px dotted var(--ink-3);
+  font-weight: 700;
+  white-space: nowrap;
+}
+
+td.nowrap .figure-button {
+  font-weight: 400;
+}
+</style>

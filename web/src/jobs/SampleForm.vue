@@ -1,0 +1,154 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import type { TypedSample } from '@/jobs/typedSample'
+import ActButton from '@/ui/ActButton.vue'
+import { figureFrom } from '@/ui/numbers'
+
+/** In which form a sample arrived, and how much of it: the counter asks only what that form needs. */
+const props = defineProps<{ tried: boolean }>()
+const sample = defineModel<TypedSample>('sample', { required: true })
+const form = defineModel<Form>('form', { required: true })
+type Form = Schemas['SampleAsked']['form']
+/** What arrives is not always a roll: each form is asked for what it is. */
+const FORMS: { value: Form; words: string }[] = [
+  { value: 'sheet', words: 'Sheet' },
+  { value: 'pieces', words: 'Pieces' },
+  { value: 'granules', words: 'Granules' },
+  { value: 'packs', words: 'Packs' },
+]
+const width = computed(() => figureFrom(sample.value.width_mm))
+const length = computed(() => figureFrom(sample.value.length_mm))
+const drawn = computed(() => {
+  const scale = Math.min(300 / width.value, 300 / length.value)
+  return Number.isFinite(scale) && scale > 0 ? [width.value * scale, length.value * scale] : null
+})
+const need = (value: string) => (props.tried && !value.trim() ? 'is needed' : undefined)
+</script>
+
+<template>
+  <div class="what">
+    <h2>What it is</h2>
+    <div class="forms" role="radiogroup" aria-label="Form of the sample">
+      <ActButton
+        v-for="row in FORMS"
+        :key="row.value"
+        type="button"
+        role="radio"
+        :aria-checked="form === row.value"
+        :class="{ on: form === row.value }"
+        @click="form = row.value"
+      >
+        {{ row.words }}
+      </ActButton>
+    </div>
+    <v-text-field
+      v-if="form === 'granules'"
+      v-model="sample.mass_g"
+      class="mono"
+      label="How much"
+      suffix="g"
+      inputmode="decimal"
+      :error-messages="need(sample.mass_g)"
+    />
+    <v-text-field
+      v-else-if="form !== 'sheet'"
+      v-model="sample.count"
+      class="mono"
+      label="How many"
+      inputmode="numeric"
+      :error-messages="need(sample.count)"
+    />
+    <p v-if="form !== 'sheet'" class="quiet small">
+      They come ready: nothing is laid out or cut, and they are hung and tested as they are.
+    </p>
+    <div v-if="form === 'sheet'" class="pair">
+      <v-text-field
+        v-model="sample.width_mm"
+        class="mono"
+        label="Across the roll"
+        suffix="mm"
+        inputmode="decimal"
+      />
+      <v-text-field
+        v-model="sample.length_mm"
+        class="mono"
+        label="Along the roll"
+        suffix="mm"
+        inputmode="decimal"
+      />
+    </div>
+    <figure v-if="form === 'sheet' && drawn">
+      <svg
+        width="380"
+        :height="drawn[1]! + 64"
+        :viewBox="`-50 -20 380 ${drawn[1]! + 64}`"
+        aria-hidden="true"
+      >
+        <rect :width="drawn[0]" :height="drawn[1]" class="cloth" />
+        <path :d="`M0 ${drawn[1]! + 12}h${drawn[0]}`" class="measure" />
+        <text :x="drawn[0]! / 2" :y="drawn[1]! + 30" text-anchor="middle">
+          {{ sample.width_mm }} mm, weft
+        </text>
+        <path :d="`M-12 0v${drawn[1]}`" class="measure" />
+        <text
+          :transform="`rotate(-90 -22 ${drawn[1]! / 2}) translate(-22 ${drawn[1]! / 2})`"
+          text-anchor="middle"
+        >
+          {{ sample.length_mm }} mm, warp
+        </text>
+      </svg>
+    </figure>
+  </div>
+</template>
+
+<style scoped>
+.what {
+  display: grid;
+  gap: 14px;
+}
+
+h2 {
+  margin-top: 12px;
+}
+
+.forms {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 6px;
+}
+
+.forms .on {
+  color: var(--ground);
+  background: var(--ink);
+}
+
+figure {
+  margin: 0;
+}
+
+.cloth {
+  fill: var(--sunk);
+  stroke: var(--ink);
+  stroke-width: 1.5;
+}
+
+figure svg {
+  max-width: 100%;
+}
+
+.measure {
+  stroke: var(--ink-2);
+}
+
+text {
+  fill: var(--ink-2);
+  font: 14px var(--mono);
+}
+
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 14px;
+}
+</style>

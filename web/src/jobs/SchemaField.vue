@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import ActButton from '@/ui/ActButton.vue'
+import { computed, ref, watch } from 'vue'
+import { fieldWords, meant, valueOf, type Schema } from '@/jobs/schema'
+
+/** One field of a plain form, made from the method's own model. */
+const props = defineProps<{ name: string; schema: Schema; root: Schema; required?: boolean }>()
+const value = defineModel<unknown>()
+const meaning = computed(() => meant(props.schema, props.root))
+const items = computed(() => (meaning.value.items ? meant(meaning.value.items, props.root) : null))
+const label = computed(() => fieldWords(props.name) + (props.required ? '' : ' (if known)'))
+const text = ref(value.value === undefined || value.value === null ? '' : String(value.value))
+const rows = ref<Record<string, unknown>[]>([])
+const inner = ref<Record<string, unknown>>({})
+
+watch(value, (now) => {
+  if (now !== undefined) return
+  text.value = ''
+  rows.value = []
+  inner.value = {}
+})
+watch(
+  text,
+  () => (value.value = valueOf(text.value, { ...meaning.value, items: items.value ?? {} })),
+)
+watch(rows, () => (value.value = rows.value.length ? rows.value : undefined), { deep: true })
+watch(
+  inner,
+  () => {
+    const filled = Object.entries(inner.value).filter(([, field]) => field !== undefined)
+    value.value = filled.length ? Object.fromEntries(filled) : undefined
+  },
+  { deep: true },
+)
+const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
+</script>
+
+<template>
+  <v-select
+    v-if="meaning.enum"
+    :model-value="(value as string | number | undefined) ?? null"
+    :items="meaning.enum"
+    :label="label"
+    :hint="meaning.description"
+    @update:model-value="value = $event ?? undefined"
+  />
+  <label v-else-if="meaning.type === 'boolean'" class="check">
+    <input
+      type="checkbox"
+      :checked="value === true"
+      @change="value = ($event.target as HTMLInputElement).checked"
+    />
+    {{ label.replace(' (if known)', '') }}
+  </label>
+  <fieldset v-else-if="meaning.type === 'array' && items?.properties">
+    <legend>{{ fieldWords(name) }}</legend>
+    <div v-for="(row, place) in rows" :key="place" class="row">
+      <span class="mono quiet">{{ place + 1 }}</span>
+      <SchemaField
+        v-for="[field, part] in fields(items)"
+        :key="field"
+        v-model="row[field]"
+        :name="field"
+        :schema="part"
+        :root="root"
+        :required="items.required?.includes(field)"
+      />
+      <button type="button" class="plain" @click="rows.splice(place, 1)">take out</button>
+    </div>
+    <ActButton type="button" @click="rows.push({})">
+      Add {{ rows.length ? 'the next' : 'the first' }}
+    </ActButton>
+  </fieldset>
+  <fieldset v-else-if="meaning.properties">
+    <legend>{{ fieldWords(name) }}</legend>
+    <div class="row">
+      <SchemaField
+        v-for="[field, part] in fields(meaning)"
+        :key="field"
+        v-model="inner[field]"
+        :name="field"
+        :schema="part"
+        :root="root"
+        :required="meaning.required?.includes(field)"
+      />
+    </div>
+  </fieldset>
+  <v-text-field
+    v-else
+    v-model="text"
+    :class="{ mono: meaning.type !== 'string' }"
+    :label="meaning.type === 'array' ? `${label}: several, parted by a space` : label"
+    :title="meaning.description"
+  />
+</template>
+
+<style scoped>
+fieldset {
+  display: grid;
+  grid-column: 1 / -1;
+  gap: 10px;
+  margin: 0;
+  padding: 10px 14px 14px;
+  border: 1px solid var(--hair);
+  border-radius: 7px;
+}
+
+legend {
+  padding: 0 6px;
+  color: var(--ink-2);
+}
+
+.row {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  gap: 10px;
+  align-items: center;
+}
+
+.row > .mono {
+  width: 24px;
+}
+
+.check {
+  display: flex;
+  gap: 9px;
+  align-items: center;
+  min-height: var(--touch);
+}
+
+.check input {
+  width: 20px;
+  height: 20px;
+}
+</style>

@@ -1,0 +1,250 @@
+<script setup lang="ts">
+import { vFocus } from '@/ui/focus'
+import { figureFrom, fixed } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import type { MethodLine } from '@/api/client'
+import HatchPatterns from '@/ui/HatchPatterns.vue'
+import SheetDrawing from '@/cutting/SheetDrawing.vue'
+import StateNote from '@/ui/StateNote.vue'
+import { useHowMuch } from '@/jobs/howMuch'
+import { useKeys } from '@/ui/keys'
+import { useMethods } from '@/api/queries'
+
+/** Before anything arrives: which tests, how wide the roll, and how much of it to ask for. */
+const router = useRouter()
+const methods = useMethods()
+const width = ref('1500')
+const picked = ref<string | null>(null)
+const ticked = ref<{ method: MethodLine; count: string }[]>([])
+
+const choices = computed(() =>
+  (methods.data.value ?? []).map((method) => ({
+    value: method.id,
+    title: `${method.title}, ${method.id}`,
+  })),
+)
+function add(id: string | null) {
+  const method = methods.data.value?.find((method) => method.id === id)
+  if (method && !ticked.value.some((asked) => asked.method.id === id))
+    ticked.value.push({ method, count: String(method.specimens_per_direction) })
+  picked.value = null
+}
+
+const widthMm = computed(() => figureFrom(width.value))
+const asked = computed(() =>
+  ticked.value.length && widthMm.value > 0
+    ? {
+        width_mm: widthMm.value,
+        seconds: 1.5,
+        tests: ticked.value.map((asked) => ({
+          method: asked.method.id,
+          specimens_wanted: Number.parseInt(asked.count) || null,
+          parameters: {},
+        })),
+      }
+    : null,
+)
+const { howMuch, says, looking } = useHowMuch(asked)
+const number = (id: string) =>
+  howMuch.value?.sheet?.tests.findIndex((test) => test.method === id) ?? -1
+
+function receive() {
+  const tests = ticked.value.map((asked) => asked.method.id).join(',')
+  void router.push(`/jobs/new?tests=${tests}&width=${widthMm.value}`)
+}
+useKeys(() => [
+  { key: 'Enter', says: 'receive the sample', act: () => ticked.value.length && receive() },
+])
+</script>
+
+<template>
+  <div class="send">
+    <section>
+      <h1>How much to send</h1>
+      <p class="quiet">Tick the tests, give the roll's width, and say it to the client.</p>
+      <v-text-field
+        v-model="width"
+        class="mono"
+        label="Width of the roll"
+        suffix="mm"
+        inputmode="decimal"
+        :error-messages="widthMm > 0 ? undefined : 'a width above 0 mm is expected'"
+      />
+      <svg width="0" height="0" class="defs" aria-hidden="true">
+        <HatchPatterns :tests="howMuch?.sheet?.tests ?? []" name="send" :unit="0.7" />
+      </svg>
+      <ul class="ticked">
+        <li v-for="(one, place) in ticked" :key="one.method.id">
+          <svg width="30" height="18" aria-hidden="true">
+            <rect
+              x=".7"
+              y=".7"
+              width="28.6"
+              height="16.6"
+              class="swatch"
+              :fill="number(one.method.id) < 0 ? 'none' : `url(#send-${number(one.method.id)})`"
+            />
+          </svg>
+          <span>
+            {{ one.method.title }} <span class="mono small quiet">{{ one.method.id }}</span><br />
+            <span class="quiet small">{{ one.method.size_words }}</span>
+          </span>
+          <label class="small">
+            <input v-model="one.count" class="mono" size="3" inputmode="numeric" />
+            + {{ one.method.spares_per_direction
+            }}{{ one.method.directions.length > 1 ? ' each way' : '' }}
+          </label>
+          <button
+            class="plain small"
+            :aria-label="`Take ${one.method.title} out`"
+            @click="ticked.splice(place, 1)"
+          >
+            take out
+          </button>
+        </li>
+      </ul>
+      <v-autocomplete
+        :key="ticked.length"
+        v-focus
+        :model-value="picked"
+        :items="choices"
+        :label="ticked.length ? 'Another test' : 'Test, by what it does or its number'"
+        @update:model-value="add"
+      />
+    </section>
+    <section class="answer" aria-live="polite">
+      <p v-if="says" class="says" role="alert">{{ says }}.</p>
+      <template v-else-if="howMuch">
+        <div class="figures">
+          <p class="figure">
+            <template v-if="howMuch.ask_for_mm">
+              <span class="mono">{{ fixed(howMuch.ask_for_mm / 1000, 2) }} m</span>
+              <span class="of">off the roll of {{ width }} mm</span>
+            </template>
+          </p>
+          <ActButton kind="main" @click="receive">Receive this sample <kbd>Enter</kbd></ActButton>
+        </div>
+        <p v-if="howMuch.length_needed_mm" class="quiet">
+          <span class="mono">{{ Math.ceil(howMuch.length_needed_mm) }} mm</span> are needed as
+          drawn, spares and margins counted, and no placing needs less than
+          <span class="mono">{{ Math.ceil(howMuch.length_bound_mm) }} mm</span>. A sample with
+          creases or stains needs more.
+        </p>
+        <p v-else class="says" role="alert">{{ howMuch.words }}.</p>
+        <p v-for="piece in howMuch.pieces" :key="piece" class="also">{{ piece }}</p>
+        <div v-if="howMuch.sheet" class="drawing" :class="{ looking }">
+          <SheetDrawing :sheet="howMuch.sheet" />
+        </div>
+      </template>
+      <p v-else-if="looking" class="quiet">Placing every specimen …</p>
+      <StateNote
+        v-else
+        title="No test is ticked yet"
+        says="Pick the tests on the left; the sheet that they need is drawn here."
+      />
+      <p v-if="looking && howMuch" class="quiet small again">Placing again …</p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.send {
+  display: grid;
+  grid-template-columns: minmax(320px, 420px) minmax(0, 1fr);
+  gap: 40px;
+  height: 100%;
+}
+
+section {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  min-height: 0;
+}
+
+section > .v-input {
+  flex: none;
+}
+
+.defs {
+  position: absolute;
+}
+
+.ticked {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.ticked li {
+  display: grid;
+  grid-template-columns: 30px 1fr auto auto;
+  gap: 12px;
+  align-items: center;
+  padding: 7px 0;
+  border-bottom: 1px solid var(--hair);
+  line-height: 1.25;
+}
+
+.swatch {
+  stroke: var(--ink);
+}
+
+.ticked input {
+  min-height: 36px;
+  padding: 0 6px;
+  border: 1px solid var(--ink-3);
+  border-radius: 6px;
+  background: var(--page);
+  color: var(--ink);
+  text-align: right;
+}
+
+.figures {
+  display: flex;
+  gap: 24px;
+  align-items: center;
+  justify-content: space-between;
+}
+
+.figure .mono {
+  font-size: 42px;
+  font-weight: 700;
+  line-height: 1;
+  white-space: nowrap;
+}
+
+.of {
+  display: block;
+  margin-top: 4px;
+}
+
+.drawing {
+  flex: 1;
+  min-height: 300px;
+}
+
+.looking {
+  opacity: 0.5;
+}
+
+.says {
+  padding: 9px 14px;
+  border-left: 5px solid var(--brick);
+  background: var(--sunk);
+}
+
+.also {
+  padding-left: 14px;
+  border-left: 5px solid var(--ochre);
+}
+
+@media (max-width: 860px) {
+  .send {
+    grid-template-columns: 1fr;
+    height: auto;
+  }
+}
+</style>

@@ -1,0 +1,112 @@
+<script setup lang="ts">
+import ActButton from '@/ui/ActButton.vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref, watch } from 'vue'
+import { ask, client, type TestView } from '@/api/client'
+import { fieldWords, valueOf, meant, type Schema } from '@/jobs/schema'
+import { useAct } from '@/api/queries'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** What exists only at the bench: the pendulum, its friction, the cut interval, the load cell. */
+const props = defineProps<{ test: TestView }>()
+const { act, refused, busy } = useAct()
+const page = useQuery({
+  queryKey: ['method', computed(() => props.test.method)],
+  queryFn: () =>
+    ask(
+      client.GET('/api/methods/{method_id}', {
+        params: { path: { method_id: props.test.method } },
+      }),
+    ),
+  staleTime: Infinity,
+})
+const schema = computed(() => (page.data.value?.parameters_schema ?? {}) as Schema)
+const fields = computed(() =>
+  (props.test.set_up ?? []).filter((name) => schema.value.properties?.[name]),
+)
+const missing = computed(() => props.test.set_up_missing ?? [])
+const typed = reactive<Record<string, string>>({})
+const reason = ref('')
+const open = ref(false)
+const counts = computed(() => props.test.specimens.some((specimen) => specimen.state === 'tested'))
+
+const shown = (name: string) => {
+  const value = props.test.parameters[name]
+  return Array.isArray(value) ? value.join(' ') : value == null ? '' : String(value)
+}
+watch(
+  () => [props.test.revision, fields.value.join()],
+  () => {
+    for (const name of fields.value) typed[name] = shown(name)
+  },
+  { immediate: true },
+)
+
+async function save() {
+  const changed = fields.value.filter((name) => (typed[name] ?? '') !== shown(name))
+  const parameters = Object.fromEntries(
+    changed.map((name) => [
+      name,
+      valueOf(typed[name] ?? '', meant(schema.value.properties![name]!, schema.value)) ?? null,
+    ]),
+  )
+  const body = { parameters, revision: props.test.revision, reason: reason.value }
+  const params = { path: { test_id: props.test.id } }
+  if (await act(() => ask(client.PUT('/api/tests/{test_id}/set-up', { params, body }))))
+    open.value = false
+}
+</script>
+
+<template>
+  <section v-if="fields.length" class="set-up">
+    <p v-if="!open && !missing.length">
+      <b>Set up</b>
+      <span v-for="name in fields.filter(shown)" :key="name" class="mono">
+        {{ fieldWords(name) }} {{ shown(name) }}
+      </span>
+      <button type="button" class="plain opens" @click="open = true">change</button>
+    </p>
+    <form v-else @submit.prevent="save">
+      <h2>Set up at the bench</h2>
+      <p v-if="missing.length" class="small">
+        Before a figure can be computed: {{ missing.map(fieldWords).join('; ') }}. A document may
+        bring it too.
+      </p>
+      <div class="fields">
+        <v-text-field
+          v-for="name in fields"
+          :key="name"
+          v-model="typed[name]"
+          class="mono"
+          :label="fieldWords(name)"
+          :hint="schema.properties?.[name]?.description"
+          persistent-hint
+        />
+      </div>
+      <v-text-field
+        v-if="counts"
+        v-model="reason"
+        label="Specimens count already: why is it changed"
+        maxlength="300"
+      />
+      <RefusalNote v-model="refused" />
+      <ActButton :disabled="busy">Set it up like this</ActButton>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.set-up p {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+  align-items: baseline;
+}
+
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(230px, 1fr));
+  gap: 10px 16px;
+  margin: 8px 0 12px;
+}
+</style>

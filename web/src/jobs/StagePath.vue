@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { JobView } from '@/api/client'
+
+const props = defineProps<{ job: JobView }>()
+const ORDER = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released']
+
+const steps = computed(() => {
+  const { job } = props
+  const here = ORDER.indexOf(job.stage)
+  const called = job.tests
+    .flatMap((test) => test.specimens)
+    .filter((specimen) => specimen.called).length
+  const path = [
+    { words: 'Received', done: true },
+    ...(job.is_cut ? [{ words: 'Cut', done: job.cut_at !== null }] : []),
+    {
+      words: `Conditioned ${job.conditioned} of ${called}`,
+      done: called > 0 && job.conditioned >= called,
+    },
+    { words: `Tested ${job.tested} of ${job.wanted}`, done: job.tested >= job.wanted },
+    { words: 'Judged', done: here >= 5 },
+    { words: 'Released', done: here >= 5 },
+  ]
+  // What was brought in was not cut or hung here: a later step that is done passes the earlier.
+  const last = path.map((step) => step.done).lastIndexOf(true)
+  return path.map((step, place) => ({ ...step, done: place <= last }))
+})
+const current = computed(() => steps.value.findIndex((step) => !step.done))
+</script>
+
+<template>
+  <ol class="path">
+    <li
+      v-for="(step, place) in steps"
+      :key="place"
+      :class="{ done: step.done, here: place === current }"
+    >
+      <i />
+      <span>{{ step.words }}</span>
+    </li>
+  </ol>
+</template>
+
+<style scoped>
+.path {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 0;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: flex;
+  align-items: center;
+  gap: 9px;
+  color: var(--ink-2);
+  font-weight: 500;
+}
+
+li + li::before {
+  width: clamp(12px, 3vw, 48px);
+  height: 2px;
+  margin: 0 12px 0 14px;
+  background: var(--ink-3);
+  content: '';
+}
+
+i {
+  width: 13px;
+  height: 13px;
+  border: 2px solid var(--ink-3);
+  border-radius: 50%;
+}
+
+.done {
+  color: var(--ink);
+}
+
+.done i {
+  border-color: var(--ink);
+  background: var(--ink);
+}
+
+.done + li::before {
+  background: var(--ink);
+}
+
+.here {
+  color: var(--blue);
+  font-weight: 700;
+}
+
+.here i {
+  border: 4px solid var(--blue);
+}
+</style>

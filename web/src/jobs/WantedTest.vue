@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { ask, client } from '@/api/client'
+import LimitField from '@/jobs/LimitField.vue'
+import type { Schema } from '@/jobs/schema'
+import SchemaField from '@/jobs/SchemaField.vue'
+import { rowsOf, type Wanted } from '@/jobs/wanted'
+
+/** One test at the counter: what client and method have to say about it, and its limits. */
+const props = defineProps<{ wanted: Wanted }>()
+defineEmits<{ out: [] }>()
+const wanted = computed(() => props.wanted)
+const id = props.wanted.method.id
+const page = useQuery({
+  queryKey: ['method', id],
+  queryFn: () =>
+    ask(client.GET('/api/methods/{method_id}', { params: { path: { method_id: id } } })),
+  enabled: props.wanted.method.needed.length > 0,
+  staleTime: Infinity,
+})
+const schema = computed(() => (page.data.value?.parameters_schema ?? {}) as Schema)
+const rows = computed(() => rowsOf(props.wanted.method))
+</script>
+
+<template>
+  <div class="test">
+    <header>
+      <strong>{{ wanted.method.title }}</strong>
+      <span class="mono small">{{ wanted.method.id }}</span>
+      <span class="quiet small">
+        <template v-if="wanted.method.by_document">specimens come with the document</template>
+        <template v-else
+          >{{ wanted.method.specimens_per_direction }} +
+          {{ wanted.method.spares_per_direction }} spare{{
+            wanted.method.directions.length ? ' each way' : ''
+          }}, {{ wanted.method.size_words }}</template
+        >
+      </span>
+      <button type="button" class="plain small" @click="$emit('out')">take out</button>
+    </header>
+    <div v-if="wanted.method.needed.length" class="limits">
+      <template v-for="name in wanted.method.needed" :key="name">
+        <SchemaField
+          v-if="schema.properties?.[name]"
+          v-model="wanted.parameters[name]"
+          :name="name"
+          :schema="schema.properties![name]!"
+          :root="schema"
+          required
+        />
+      </template>
+    </div>
+    <div class="limits">
+      <LimitField
+        v-for="row in rows"
+        :key="row.key"
+        v-model="wanted.limits[row.key]!"
+        :label="row.label"
+        :statistic="row.statistic"
+        :unit="row.unit"
+      />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.test {
+  display: grid;
+  gap: 10px;
+  padding: 10px 14px 14px;
+  border: 1.5px solid var(--ink-3);
+  border-radius: 7px;
+}
+
+.test header {
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  justify-content: start;
+}
+
+.test .limits {
+  grid-template-columns: repeat(auto-fit, minmax(300px, 1fr));
+}
+
+.limits {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 14px;
+}
+</style>

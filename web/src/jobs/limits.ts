@@ -1,0 +1,64 @@
+import { withPoint } from '@/ui/numbers'
+import type { JudgedRow, Schemas } from '@/api/client'
+
+export type Criterion = NonNullable<JudgedRow['criterion']>
+type LimitAsked = Schemas['LimitAsked']
+
+/** One limit as it is written on a form; empty figures are no limit. */
+export interface LimitTyped {
+  kind: string
+  first: string
+  second: string
+}
+
+export const KINDS: Record<string, string> = {
+  'mean >=': 'mean at least',
+  'mean <=': 'mean at most',
+  'mean between': 'mean from … to',
+  'median >=': 'median at least',
+  'median <=': 'median at most',
+  'every >=': 'every one at least',
+  'every <=': 'every one at most',
+  'count >=': 'every count at least',
+  'class <=': 'class at most',
+  'grade >=': 'grade at least',
+  'no-failures': 'no failures of',
+}
+
+/** The kinds of limit that a property can have. */
+export function kindsFor(statistic: string, unit: string): string[] {
+  if (statistic === 'class') return ['class <=']
+  if (statistic === 'count') return ['no-failures']
+  if (unit === 'grade') return ['grade >=']
+  const figure = statistic === 'median' ? 'median' : 'mean'
+  const kinds = [`${figure} >=`, `${figure} <=`, `${figure} between`, 'every >=', 'every <=']
+  return unit === 'rubs' ? ['count >=', ...kinds] : kinds
+}
+
+export function typedFrom(criterion: Criterion | null | undefined, first: string): LimitTyped {
+  if (!criterion) return { kind: first, first: '', second: '' }
+  const kind = criterion.on === 'no-failures' ? 'no-failures' : `${criterion.on} ${criterion.op}`
+  return {
+    kind,
+    first: criterion.limit ?? criterion.low ?? String(criterion.of ?? ''),
+    second: criterion.high ?? '',
+  }
+}
+
+/** A limit as the server takes it; null where nothing was typed. */
+export function limitFrom(
+  property: string,
+  direction: string,
+  typed: LimitTyped | undefined,
+): LimitAsked | null {
+  const first = withPoint(typed?.first ?? '')
+  if (!typed || !first) return null
+  if (typed.kind === 'no-failures')
+    return { property, direction, criterion: { on: 'no-failures', of: Number(first) } }
+  const [on, op] = typed.kind.split(' ') as [Criterion['on'], Criterion['op']]
+  const criterion =
+    op === 'between'
+      ? { on, op, low: first, high: withPoint(typed.second) }
+      : { on, op, limit: first }
+  return { property, direction, criterion }
+}

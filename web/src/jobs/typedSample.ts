@@ -1,0 +1,44 @@
+import type { Schemas } from '@/api/client'
+import { asNumber } from '@/jobs/schema'
+import { figureFrom } from '@/ui/numbers'
+import { written } from '@/ui/words'
+
+/** What is written down about a sample at the counter, as it is typed. */
+export function emptySample(width: string) {
+  const inFourDays = new Date(Date.now() + 4 * 86_400_000)
+  inFourDays.setHours(16, 0, 0, 0)
+  return {
+    client: '',
+    product: '',
+    lot: '',
+    material: '',
+    arrival_state: 'as it should be',
+    width_mm: width,
+    length_mm: '1000',
+    count: '',
+    mass_g: '',
+    due: written(inFourDays),
+  }
+}
+export type TypedSample = ReturnType<typeof emptySample>
+
+type Form = Schemas['SampleAsked']['form']
+
+/** What still has to be written down: the names of fields, those of the form among them. */
+export function missingOf(sample: TypedSample, form: Form): (keyof TypedSample)[] {
+  const ofForm = { sheet: [], granules: ['mass_g'], pieces: ['count'], packs: ['count'] } as const
+  return (
+    [...(['client', 'product', 'lot', 'material'] as const), ...ofForm[form]] as const
+  ).filter((name) => !sample[name].trim())
+}
+
+/** How much there is, in what its form is measured by. */
+export function sizesOf(sample: TypedSample, form: Form) {
+  const count = asNumber(sample.count) as number
+  return {
+    sheet: { width_mm: figureFrom(sample.width_mm), length_mm: figureFrom(sample.length_mm) },
+    pieces: { count },
+    packs: { count },
+    granules: { mass_g: asNumber(sample.mass_g) as number },
+  }[form]
+}

@@ -1,0 +1,45 @@
+<script setup lang="ts">
+import type { JobView } from '@/api/client'
+import ActButton from '@/ui/ActButton.vue'
+import VerdictWord from '@/ui/VerdictWord.vue'
+import { moment } from '@/ui/words'
+
+/** A report that was released: what it said, who signed it, and its open formats. */
+defineProps<{ report: JobView['reports'][number]; newest: boolean }>()
+</script>
+
+<template>
+  <article class="report">
+    <h3>{{ report.number }} revision {{ report.revision }}</h3>
+    <p class="small">
+      <VerdictWord :verdict="report.verdict" />, {{ moment(report.released_at) }},
+      {{ report.released_by }}
+    </p>
+    <p v-if="report.reason" class="small quiet">{{ report.reason }}</p>
+    <div class="forms">
+      <ActButton
+        :kind="newest ? 'main' : 'usual'"
+        :href="`/api/reports/${report.id}.pdf`"
+        target="_blank"
+        >PDF</ActButton
+      >
+      <ActButton :href="`/api/reports/${report.id}.json`" download>JSON</ActButton>
+      <ActButton :href="`/api/reports/${report.id}/specimens.csv`">CSV</ActButton>
+      <ActButton :href="`/api/reports/${report.id}/traces.csv`">Traces</ActButton>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.report {
+  padding: 10px 0;
+  border-top: 1px solid var(--hair);
+}
+
+.forms {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 7px;
+  margin-top: 8px;
+}
+</style>

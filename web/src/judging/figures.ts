@@ -1,0 +1,24 @@
+import type { JudgedRow } from '@/api/client'
+import { three } from '@/ui/numbers'
+
+/** Every figure of a row, each of which opens its working. */
+export function figuresOf(row: JudgedRow): [string, string][] {
+  const figures = row.summary
+  if (!figures) return []
+  const words: [string, string][] = [
+    [
+      figures.statistic ?? 'mean',
+      `${figures.qualifier ?? ''} ${figures.reported ?? 'none yet'}\u00a0${row.unit}`.trim(),
+    ],
+    ['n', figures.n === null ? '–' : String(figures.n)],
+  ]
+  if (figures.minimum === null) return words
+  return [
+    ...words,
+    ['SD', three(figures.sd)],
+    ['CV %', three(figures.cv_percent)],
+    ['95 % interval', `±\u00a0${three(figures.ci95_half_width)}`],
+    ['least', three(figures.minimum)],
+    ['most', three(figures.maximum)],
+  ]
+}

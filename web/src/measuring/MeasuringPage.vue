@@ -1,0 +1,238 @@
+<script setup lang="ts">
+import ReadingField from '@/measuring/ReadingField.vue'
+import { nextTick, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import GrammageForm from '@/measuring/GrammageForm.vue'
+import MeasuredOutline from '@/measuring/MeasuredOutline.vue'
+import MeasuredSlips from '@/measuring/MeasuredSlips.vue'
+import { useMeasuring } from '@/measuring/measuring'
+import SizesTable from '@/measuring/SizesTable.vue'
+import ActButton from '@/ui/ActButton.vue'
+import FromRecord from '@/ui/FromRecord.vue'
+import { useKeys } from '@/ui/keys'
+import PretendField from '@/ui/PretendField.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import StateNote from '@/ui/StateNote.vue'
+
+/** One reading, one Enter: the place on the outline is lit, and what is odd is said at once. */
+const props = defineProps<{ id: number }>()
+const router = useRouter()
+const field = ref<InstanceType<typeof ReadingField> | null>(null)
+const {
+  query,
+  view,
+  specimens,
+  measured,
+  current,
+  picked,
+  place,
+  typed,
+  refused,
+  busy,
+  masses,
+  round,
+  hasRound,
+  sizes,
+  at,
+  size,
+  gauge,
+  balance,
+  remarks,
+  allDone,
+  changeable,
+  enter,
+  readGauge,
+  takeBack,
+  step,
+  weighBlanks,
+  chooseRule,
+  readBalance,
+  pretend,
+} = useMeasuring(
+  props.id,
+  Number(useRoute().query.specimen) || null,
+  () => void nextTick(() => field.value?.focus()),
+  (path) => void router.push(path),
+)
+const FAULTS: [string, string][] = [
+  ['none', 'as it should'],
+  ['inches', 'as if set to inches'],
+  ['rubbish', 'and sends rubbish'],
+  ['silent', 'not at all'],
+]
+
+useKeys(() => [
+  { key: ' ', says: 'read the gauge', act: readGauge },
+  { key: 'Enter', says: 'take the reading', act: enter },
+  { key: 'Backspace', says: 'take the last reading back', act: takeBack },
+  { key: 'ArrowRight', says: 'the next specimen', act: () => step(1) },
+  { key: 'ArrowLeft', says: 'the specimen before', act: () => step(-1) },
+])
+</script>
+
+<template>
+  <FromRecord v-if="!query.data.value" :query="query" />
+  <div v-else-if="view" class="measuring">
+    <header>
+      <div>
+        <p class="mono small quiet">
+          <router-link :to="`/jobs/${view.job_id}`">{{ view.job_number }}</router-link> ·
+          {{ view.product }}
+        </p>
+        <h1>Measure: {{ view.title }}</h1>
+      </div>
+      <p class="mono done">
+        <b>{{ measured }}</b><span class="quiet">/{{ specimens.length }} measured</span>
+      </p>
+    </header>
+    <StateNote
+      v-if="!specimens.length || (!specimens[0]!.sizes.length && !view.weighs)"
+      title="Nothing is measured for this test"
+      says="Its figures need no size of the specimens."
+    >
+      <ActButton :to="`/jobs/${view.job_id}`">Back to the job</ActButton>
+    </StateNote>
+    <template v-else>
+      <MeasuredSlips
+        :specimens="specimens"
+        :current="current?.id ?? null"
+        @pick="picked = $event"
+      />
+      <div v-if="current && specimens[0]!.sizes.length" class="halves">
+        <MeasuredOutline
+          :view="view"
+          :sizes="sizes"
+          :at="current.open ? at : null"
+          @pick="(name, number) => (place = { field: name, place: number })"
+        />
+        <section>
+          <p v-if="!current.open" class="closed-note">
+            {{ current.label }} {{ current.why_closed }}; its sizes stay as they are.
+          </p>
+          <template v-else>
+            <label v-if="hasRound" class="round">
+              <input v-model="round" type="checkbox" /> a round specimen: diameter
+            </label>
+            <p class="asked">
+              <b class="mono">{{ current.label }}</b>
+              <template v-if="at && size">
+                {{ size.title }}
+                <span class="quiet">{{ at.place + 1 }} of {{ size.places_mm.length }}</span>
+              </template>
+              <template v-else> is measured </template>
+            </p>
+            <ReadingField
+              ref="field"
+              v-model="typed"
+              :label="size ? `${size.title} in mm` : 'Reading'"
+              :act="at ? 'Take it' : 'Next'"
+              :busy="busy"
+              @enter="enter"
+              @gauge="readGauge"
+              @back="takeBack"
+            />
+            <div class="row">
+              <ActButton v-if="gauge && at" type="button" :disabled="busy" @click="readGauge">
+                Read the {{ gauge.name.toLowerCase() }} <kbd>Space</kbd>
+              </ActButton>
+              <ActButton type="button" :disabled="busy" @click="takeBack">
+                Take back <kbd>⌫</kbd>
+              </ActButton>
+              <span v-if="gauge?.overdue" class="bad small">its calibration is overdue</span>
+            </div>
+          </template>
+          <RefusalNote v-model="refused" />
+          <div v-if="remarks.length" class="warned" role="alert">
+            <p v-for="(remark, number) in remarks" :key="number">
+              <b>{{ remark.title }}:</b> {{ remark.words }}
+            </p>
+            <p class="quiet small">
+              Click the place on the outline to read it again, or go on if it is so.
+            </p>
+          </div>
+          <SizesTable
+            :specimen="current"
+            :sizes="sizes"
+            :rule="view.area_rule"
+            :changeable="changeable"
+            :busy="busy"
+            @rule="chooseRule"
+          />
+          <p v-if="allDone" class="quiet">
+            Every specimen is measured.
+            <router-link :to="`/bench/${view.job_id}`">To the bench</router-link>
+          </p>
+          <p v-if="gauge?.simulated" class="small quiet">
+            Simulated {{ gauge.name.toLowerCase() }}. It reads
+            <PretendField :faults="FAULTS" label="How the gauge reads" @pretend="pretend" />
+          </p>
+        </section>
+      </div>
+      <GrammageForm
+        v-if="view.weighs"
+        v-model="masses"
+        :view="view"
+        :balanced="balance !== null"
+        :busy="busy"
+        @weighed="weighBlanks"
+        @read="readBalance"
+      />
+      <RefusalNote v-if="!specimens[0]!.sizes.length" v-model="refused" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  align-items: end;
+  justify-content: space-between;
+}
+
+.done b {
+  font-size: 24px;
+}
+
+.halves {
+  display: grid;
+  grid-template-columns: minmax(240px, 0.8fr) minmax(0, 1.3fr);
+  gap: 34px;
+}
+
+.halves > svg {
+  max-height: calc(100dvh - 330px);
+}
+
+section {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+
+.asked {
+  font-size: 22px;
+}
+
+.asked b {
+  margin-right: 8px;
+  font-size: 30px;
+}
+
+.round {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 36px;
+}
+
+.closed-note {
+  padding: 9px 14px;
+  background: var(--sunk);
+}
+
+@media (max-width: 900px) {
+  .halves {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

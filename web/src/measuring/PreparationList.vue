@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { nextTick, ref } from 'vue'
+import type { JobView } from '@/api/client'
+import PreparationLeaf from '@/measuring/PreparationLeaf.vue'
+
+/** How each test of a job is prepared, and how far its specimens are measured. */
+defineProps<{ job: JobView }>()
+const testId = ref(0)
+const open = ref(false)
+async function change(id: number) {
+  testId.value = id
+  await nextTick()
+  open.value = true
+}
+</script>
+
+<template>
+  <section>
+    <h3>Preparation</h3>
+    <ul>
+      <li v-for="test in job.tests" :key="test.id">
+        <span>{{ test.title }}<template v-if="test.state === 'wet'">, wet</template></span>
+        <span class="quiet small">
+          {{ test.prepared.join('; ') || 'no stay in an enclosure'
+          }}<b v-if="test.prepared_otherwise" class="otherwise">, other than the method's</b>
+          <button
+            v-if="!job.released"
+            class="plain link"
+            :aria-label="`Change the preparation of ${test.title}`"
+            @click="change(test.id)"
+          >
+            change
+          </button>
+        </span>
+        <router-link v-if="test.measures.length" :to="`/measuring/${test.id}`" class="small"
+          >{{ test.measures.join(', ') }}: {{ test.measured }} of
+          {{ test.specimens.filter((one) => one.called).length }} measured</router-link
+        >
+        <router-link
+          v-else-if="'grammage_g_m2' in test.parameters"
+          :to="`/measuring/${test.id}`"
+          class="small"
+          >grammage: {{ test.parameters.grammage_g_m2 ?? 'not weighed yet' }}</router-link
+        >
+        <span v-else class="quiet small">nothing to measure</span>
+      </li>
+    </ul>
+    <PreparationLeaf v-if="testId" v-model="open" :test-id="testId" />
+  </section>
+</template>
+
+<style scoped>
+ul {
+  margin: 0 0 18px;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: minmax(170px, 1fr) minmax(220px, 1.3fr) minmax(190px, 1fr);
+  gap: 2px 24px;
+  align-items: baseline;
+  padding: 4px 0;
+  border-bottom: 1px solid var(--hair);
+}
+
+.otherwise {
+  color: var(--brick);
+}
+
+.link {
+  margin-left: 6px;
+}
+</style>

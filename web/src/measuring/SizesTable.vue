@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import type { Schemas } from '@/api/client'
+import { fixed, three } from '@/ui/numbers'
+
+/** What was read of a specimen, and the section that comes of it. */
+type Specimen = Schemas['MeasuredSpecimen']
+defineProps<{
+  specimen: Specimen
+  sizes: Specimen['sizes']
+  rule: Schemas['MeasuringView']['area_rule']
+  changeable: boolean
+  busy: boolean
+}>()
+defineEmits<{ rule: [] }>()
+const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
+</script>
+
+<template>
+  <table class="ruled">
+    <thead>
+      <tr>
+        <th>Size</th>
+        <th class="right">Readings, mm</th>
+        <th class="right">Mean</th>
+        <th class="right">Least</th>
+        <th class="right">Spread</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="row in sizes" :key="row.field">
+        <td>{{ row.title }}</td>
+        <td class="right mono readings">
+          <span
+            v-for="(reading, number) in row.readings"
+            :key="number"
+            :class="{ bad: row.remarks.some((each) => each.place === number) }"
+            >{{ reading }}</span
+          >
+        </td>
+        <td class="right mono">{{ figure(row.mean_mm) }}</td>
+        <td class="right mono">{{ figure(row.least_mm) }}</td>
+        <td class="right mono">
+          {{ row.spread_percent === null ? '–' : `${fixed(row.spread_percent, 1)} %` }}
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <p v-if="specimen.mean_mm2 !== null" class="section">
+    Section:
+    <span :class="{ own: rule === 'mean' }"
+      >mean <b class="mono">{{ three(specimen.mean_mm2) }}</b> mm²</span
+    >
+    <span :class="{ own: rule === 'minimum' }"
+      >smallest <b class="mono">{{ three(specimen.least_mm2) }}</b> mm²</span
+    >
+    <button v-if="changeable" class="plain link" :disabled="busy" @click="$emit('rule')">
+      compute by the {{ rule === 'mean' ? 'smallest' : 'mean' }}
+    </button>
+    <span v-else-if="rule" class="quiet small"
+      >this test computes by the {{ rule === 'mean' ? 'mean' : 'smallest' }}</span
+    >
+  </p>
+</template>
+
+<style scoped>
+.readings span + span {
+  margin-left: 12px;
+}
+
+.section {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 20px;
+  align-items: baseline;
+}
+
+.own {
+  text-decoration: underline;
+  text-underline-offset: 4px;
+}
+</style>

@@ -1,0 +1,220 @@
+<script setup lang="ts">
+import { fixed } from '@/ui/numbers'
+import { computed, useId } from 'vue'
+import type { LimitRuleView } from '@/api/client'
+
+/**
+ * The one way a result is drawn: a graduated rule, the limit as a notch with the forbidden
+ * side hatched, the guard band beside it, a tick per specimen, voids as struck rings below, the mean as a wedge.
+ */
+const props = withDefaults(defineProps<{ rule: LimitRuleView; size?: 'cell' | 'page' }>(), {
+  size: 'cell',
+})
+const hatch = useId()
+const PAD = 6
+const tall = computed(() => props.size === 'page')
+const base = computed(() => (tall.value ? 46 : 26))
+const height = computed(() => (tall.value ? 82 : 44))
+
+function at(value: number): number {
+  const share = (value - props.rule.low) / (props.rule.high - props.rule.low)
+  return Math.min(Math.max(share, 0), 1) * 100
+}
+
+const graduations = computed(() => {
+  const count = Math.round((props.rule.high - props.rule.low) / props.rule.step)
+  return Array.from({ length: count + 1 }, (_, place) => props.rule.low + place * props.rule.step)
+})
+const fine = computed(() => {
+  const step = props.rule.step / 5
+  const count = Math.round((props.rule.high - props.rule.low) / step)
+  return Array.from({ length: count + 1 }, (_, place) => props.rule.low + place * step)
+})
+const interval = computed(() => {
+  const { mean, half_width } = props.rule
+  if (mean === null || half_width === null) return null
+  return [at(mean - half_width), at(mean + half_width)] as const
+})
+const forbidden = computed(() =>
+  [props.rule.forbidden, props.rule.second_forbidden].filter((figure) => !!figure),
+)
+const limits = computed(() =>
+  [props.rule.limit, props.rule.second_limit].filter(
+    (figure): figure is number => figure !== null && figure !== undefined,
+  ),
+)
+const said = computed(() => {
+  const { values, voids, mean, unit, limit_words } = props.rule
+  const figure = mean === null ? 'no figure yet' : `mean ${mean.toPrecision(3)} ${unit}`
+  const guard = props.rule.guarded.length ? ', guarded' : ''
+  return `${figure}, ${values.length} valid, ${voids.length} void, limit ${limit_words}${guard}`
+})
+const short = (figure: number) => Number(fixed(figure, 6)).toString()
+</script>
+
+<template>
+  <svg class="rule" :class="size" :height="height" width="100%" role="img" :aria-label="said">
+    <defs>
+      <pattern
+        :id="hatch"
+        width="6"
+        height="6"
+        patternUnits="userSpaceOnUse"
+        patternTransform="rotate(45)"
+      >
+        <line x1="0" y1="0" x2="0" y2="6" class="hatch" />
+      </pattern>
+    </defs>
+    <svg :x="PAD" y="0" :width="`calc(100% - ${2 * PAD}px)`" :height="height" overflow="visible">
+      <rect
+        v-for="(beyond, place) in forbidden"
+        :key="`b${place}`"
+        :x="`${at(beyond.start)}%`"
+        :y="base - (tall ? 16 : 9)"
+        :width="`${at(beyond.end) - at(beyond.start)}%`"
+        :height="tall ? 16 : 9"
+        :fill="`url(#${hatch})`"
+      />
+      <rect
+        v-for="(band, place) in rule.guarded"
+        :key="`g${place}`"
+        :x="`${at(band.start)}%`"
+        :y="base - (tall ? 8 : 5)"
+        :width="`${at(band.end) - at(band.start)}%`"
+        :height="tall ? 8 : 5"
+        class="guarded"
+      />
+      <line x1="0" x2="100%" :y1="base" :y2="base" class="edge" />
+      <line
+        v-for="graduation in fine"
+        :key="`f${graduation}`"
+        :x1="`${at(graduation)}%`"
+        :x2="`${at(graduation)}%`"
+        :y1="base"
+        :y2="base + 3"
+        class="fine"
+      />
+      <g v-for="graduation in graduations" :key="graduation">
+        <line
+          :x1="`${at(graduation)}%`"
+          :x2="`${at(graduation)}%`"
+          :y1="base"
+          :y2="base + (tall ? 8 : 6)"
+          class="edge"
+        />
+        <text
+          v-if="tall"
+          :x="`${at(graduation)}%`"
+          :y="base + 22"
+          :text-anchor="graduation === rule.low ? 'start' : at(graduation) > 99 ? 'end' : 'middle'"
+        >
+          {{ short(graduation) }}
+        </text>
+      </g>
+      <line
+        v-for="(value, place) in rule.values"
+        :key="`v${place}`"
+        :x1="`${at(value)}%`"
+        :x2="`${at(value)}%`"
+        :y1="base - (tall ? 18 : 11)"
+        :y2="base"
+        class="tick"
+      />
+      <g v-for="(value, place) in rule.voids" :key="`x${place}`">
+        <circle
+          :cx="`${at(value)}%`"
+          :cy="base + (tall ? 30 : 13)"
+          :r="tall ? 4.5 : 3.5"
+          class="void"
+        />
+        <svg :x="`${at(value)}%`" :y="base + (tall ? 30 : 13)" overflow="visible">
+          <line x1="-5" y1="5" x2="5" y2="-5" class="void" />
+        </svg>
+      </g>
+      <rect
+        v-if="interval"
+        :x="`${interval[0]}%`"
+        :y="base - (tall ? 26 : 16)"
+        :width="`${interval[1] - interval[0]}%`"
+        :height="tall ? 5 : 4"
+        class="interval"
+      />
+      <svg
+        v-if="rule.mean !== null"
+        :x="`${at(rule.mean)}%`"
+        :y="base - (tall ? 25 : 15)"
+        overflow="visible"
+      >
+        <path :d="tall ? 'M-9-15h18L0 0z' : 'M-6-9h12L0 0z'" class="mean" />
+      </svg>
+      <line
+        v-for="(limit, place) in limits"
+        :key="`l${place}`"
+        :x1="`${at(limit)}%`"
+        :x2="`${at(limit)}%`"
+        :y1="base - (tall ? 24 : 14)"
+        :y2="base + (tall ? 12 : 8)"
+        class="limit"
+      />
+    </svg>
+  </svg>
+</template>
+
+<style scoped>
+.rule {
+  display: block;
+  min-width: 120px;
+  overflow: visible;
+}
+
+.edge {
+  stroke: var(--ink);
+  stroke-width: 1.5;
+}
+
+.fine {
+  stroke: var(--ink-3);
+  stroke-width: 1;
+}
+
+.tick {
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+
+.limit {
+  stroke: var(--brick);
+  stroke-width: 2.5;
+}
+
+.guarded {
+  fill: var(--brick);
+  opacity: 0.28;
+}
+
+.hatch {
+  stroke: var(--brick);
+  stroke-width: 1.2;
+  opacity: 0.65;
+}
+
+.void {
+  fill: none;
+  stroke: var(--ink-2);
+  stroke-width: 1.4;
+}
+
+.mean {
+  fill: var(--blue);
+}
+
+.interval {
+  fill: var(--blue);
+  opacity: 0.4;
+}
+
+text {
+  fill: var(--ink-2);
+  font: 400 13px var(--mono);
+}
+</style>

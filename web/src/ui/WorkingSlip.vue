@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import ActButton from '@/ui/ActButton.vue'
+/** What opens from a figure: like a till slip, line by line to the figure itself. */
+defineProps<{ title: string; lines: Record<string, string>[] }>()
+const open = defineModel<boolean>({ required: true })
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="460">
+    <div class="leaf slip mono" role="document">
+      <header>
+        <strong>{{ title }}</strong>
+      </header>
+      <section v-for="(line, place) in lines" :key="place">
+        <p class="says">{{ line.says }}</p>
+        <p class="sum">
+          <span class="formula">{{ line.formula }}</span>
+        </p>
+        <p class="sum">
+          <span>= {{ line.with }}</span>
+          <b>{{ line.gives }}</b>
+        </p>
+      </section>
+      <p v-if="lines.length === 0" class="says">No figure yet: nothing counts so far.</p>
+      <footer>
+        <ActButton @click="open = false">Close <kbd>Esc</kbd></ActButton>
+      </footer>
+    </div>
+  </v-dialog>
+</template>
+
+<style scoped>
+.slip {
+  padding: 24px 26px 20px !important;
+  font-family: var(--mono) !important;
+  font-size: 14px !important;
+  mask:
+    linear-gradient(#000 0 0) top / 100% calc(100% - 7px) no-repeat,
+    conic-gradient(from 135deg at top, #000 90deg, transparent 0) bottom / 14px 8px repeat-x;
+}
+
+header {
+  padding-bottom: 10px;
+  border-bottom: 1.5px dashed var(--ink-3);
+  font-size: 16px;
+}
+
+section {
+  padding: 10px 0;
+  border-bottom: 1px dashed var(--hair);
+}
+
+.says {
+  font-family: var(--text);
+  font-size: 15px;
+}
+
+.sum {
+  display: flex;
+  justify-content: space-between;
+  gap: 18px;
+  overflow-wrap: anywhere;
+}
+
+.sum b {
+  flex: none;
+  white-space: nowrap;
+}
+
+.formula {
+  color: var(--ink-2);
+}
+
+footer {
+  display: flex;
+  justify-content: flex-end;
+  padding: 16px 0 8px;
+}
+</style>

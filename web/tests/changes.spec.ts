@@ -1,0 +1,48 @@
+import { QueryClient } from '@tanstack/vue-query'
+import { describe, expect, it } from 'vitest'
+import { readAgain } from '@/api/changes'
+
+function filled() {
+  const queries = new QueryClient()
+  const keys = [
+    ['jobs', { state: 'open' }],
+    ['waiting'],
+    ['clocks'],
+    ['conditioning'],
+    ['job', 7],
+    ['job', 8],
+    ['draft', 7],
+    ['sheet', 8],
+    ['methods'],
+    ['log', 1, 24],
+  ]
+  for (const key of keys) queries.setQueryData(key, {})
+  const stale = () =>
+    queries
+      .getQueryCache()
+      .getAll()
+      .filter((query) => query.state.isInvalidated)
+      .map((query) => query.queryKey.slice(0, 2).join(' '))
+  return { queries, stale }
+}
+
+describe('a change', () => {
+  it('of a job is read again where it shows, and nowhere else', () => {
+    const { queries, stale } = filled()
+    readAgain(queries, { jobs: [7], rooms: false })
+    expect(stale()).toEqual([
+      'jobs [object Object]',
+      'waiting',
+      'clocks',
+      'conditioning',
+      'job 7',
+      'draft 7',
+    ])
+  })
+
+  it('of a room leaves the jobs as they are', () => {
+    const { queries, stale } = filled()
+    readAgain(queries, { jobs: [], rooms: true })
+    expect(stale()).toEqual(['clocks', 'conditioning', 'log 1'])
+  })
+})

@@ -1,0 +1,35 @@
+import { expect, it } from 'vitest'
+import { asNumber, fieldWords, meant, type Schema, valueOf } from '@/jobs/schema'
+
+const ROOT: Schema = { $defs: { Mode: { type: 'string', enum: ['peel', 'tear'] } } }
+
+it('follows references and leaves "or nothing" aside', () => {
+  const schema: Schema = {
+    anyOf: [{ $ref: '#/$defs/Mode' }, { type: 'null' }],
+    description: 'How it failed.',
+  }
+  expect(meant({ $ref: '#/$defs/Mode' }, ROOT).enum).toEqual(['peel', 'tear'])
+  expect(meant(schema, ROOT).description).toBe('How it failed.')
+  expect(meant({ anyOf: [{ type: 'number' }, { type: 'string' }] }, ROOT).type).toBe('string')
+  expect(meant({ $ref: '#/$defs/Nothing' }, ROOT)).toEqual({ description: undefined })
+})
+
+it.each([
+  ['width_mm', 'width, mm'],
+  ['speed_mm_min', 'speed, mm/min'],
+  ['grammage_g_m2', 'grammage, g/m²'],
+  ['force_per_length_n_per_mm', 'force per length, N/mm'],
+  ['n', 'n'],
+  ['failure_mode', 'failure mode'],
+])('says %s as %s', (name, words) => expect(fieldWords(name)).toBe(words))
+
+it('takes numbers with a comma, lists by spaces, and leaves what is odd as text', () => {
+  expect(asNumber('1,5e2')).toBe(150)
+  expect(asNumber('12 mm')).toBe('12 mm')
+  expect(valueOf(' 1,5; 2  3.25 ', { type: 'array', items: { type: 'number' } })).toEqual([
+    1.5, 2, 3.25,
+  ])
+  expect(valueOf('a b', { type: 'array', items: { type: 'string' } })).toEqual(['a', 'b'])
+  expect(valueOf('007', { type: 'string' })).toBe('007')
+  expect(valueOf('  ', { type: 'number' })).toBeUndefined()
+})
