@@ -3,12 +3,16 @@ import '@fontsource-variable/atkinson-hyperlegible-next'
 import 'vuetify/styles'
 import '@/styles/tokens.css'
 import '@/styles/base.css'
-import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { notifyManager, QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import { createVuetify } from 'vuetify'
 import App from '@/app/App.vue'
 import { Problem } from '@/api/client'
 import { router } from '@/app/router'
+
+// What was read is on the page before a key is free again: the usual later turn would leave a moment
+// in which a quick hand works on what was there before.
+notifyManager.setScheduler(queueMicrotask)
 
 const queries = new QueryClient({
   defaultOptions: {

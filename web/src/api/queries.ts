@@ -1,4 +1,11 @@
-import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useQuery,
+  useQueryClient,
+  type QueryClient,
+  type QueryKey,
+} from '@tanstack/vue-query'
 import { ref, type Ref } from 'vue'
 import { ask, client, Problem, sentence, type Schemas } from '@/api/client'
 
@@ -58,6 +65,15 @@ export function useMethods() {
     queryFn: () => ask(client.GET('/api/methods')),
     staleTime: Infinity,
   })
+}
+
+/**
+ * Show what the server answered to an act. A reading of the page that was under way is given up first: it
+ * may have begun before the act, and would put back what was there.
+ */
+export async function keepAnswer(queries: QueryClient, queryKey: QueryKey, answer: unknown) {
+  await queries.cancelQueries({ queryKey, exact: true })
+  queries.setQueryData(queryKey, answer)
 }
 
 /**

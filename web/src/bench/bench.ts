@@ -59,7 +59,7 @@ export function useBench(
           },
         }),
       )
-      queries.setQueryData(queryKey.value, after)
+      await keepAnswer(queries, queryKey.value, after)
     })
     if (!sent && !deviation && refusedFor.value === 'needs-reason') {
       const says = refused.value
@@ -88,7 +88,7 @@ export function useBench(
           body: { seen: seen.last },
         }),
       )
-      queries.setQueryData(queryKey.value, after)
+      await keepAnswer(queries, queryKey.value, after)
     })
 
   return { query, view, doStep, takeBack, departing }

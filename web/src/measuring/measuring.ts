@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { ask, client, sentence, type Schemas } from '@/api/client'
+import { keepAnswer } from '@/api/queries'
 import { withPoint } from '@/ui/numbers'
 
 type View = Schemas['MeasuringView']
@@ -86,9 +87,7 @@ export function useMeasuring(
       !specimens.value.some((specimen) => specimen.why_closed === 'was tested already'),
   )
 
-  function keep(answer: View) {
-    queries.setQueryData(['measuring', id], answer)
-  }
+  const keep = (answer: View) => keepAnswer(queries, ['measuring', id], answer)
   async function work(todo: () => Promise<void>) {
     refused.value = ''
     busy.value = true
@@ -105,7 +104,7 @@ export function useMeasuring(
 
   async function store(specimen: Specimen, changed: Record<string, number[]>) {
     const dimensions = Object.fromEntries(specimen.sizes.map((each) => [each.field, each.readings]))
-    keep(
+    await keep(
       await ask(
         client.PUT('/api/specimens/{specimen_id}/dimensions', {
           params: { path: { specimen_id: specimen.id } },
@@ -139,12 +138,14 @@ export function useMeasuring(
       return
     }
     const value = Number(text)
-    typed.value = ''
     if (!Number.isFinite(value)) {
       refused.value = `“${text.slice(0, 20)}” is no number; a size in mm is expected`
       return
     }
-    void work(() => take(value))
+    void work(async () => {
+      await take(value)
+      typed.value = ''
+    })
   }
   function readGauge() {
     const specimen = current.value
@@ -184,7 +185,7 @@ export function useMeasuring(
 
   function weighBlanks(grams: number[]) {
     void work(async () => {
-      keep(
+      await keep(
         await ask(
           client.POST('/api/tests/{test_id}/grammage', {
             params: { path: { test_id: id } },
@@ -197,15 +198,16 @@ export function useMeasuring(
   }
   function chooseRule() {
     const area_rule = view.value!.area_rule === 'mean' ? 'minimum' : 'mean'
-    void work(async () =>
-      keep(
-        await ask(
-          client.PUT('/api/tests/{test_id}/area-rule', {
-            params: { path: { test_id: id } },
-            body: { area_rule, revision: view.value!.revision },
-          }),
+    void work(
+      async () =>
+        await keep(
+          await ask(
+            client.PUT('/api/tests/{test_id}/area-rule', {
+              params: { path: { test_id: id } },
+              body: { area_rule, revision: view.value!.revision },
+            }),
+          ),
         ),
-      ),
     )
   }
   function readBalance() {
