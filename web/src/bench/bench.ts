@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, type ComputedRef, type Ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
-import type { useAct } from '@/api/queries'
+import { keepAnswer, type useAct } from '@/api/queries'
 
 export type BenchView = Schemas['BenchView']
 type Values = Record<string, number | string | null>
