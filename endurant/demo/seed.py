@@ -25,7 +25,7 @@ from endurant.core.simulate.traces import PARAMETERS, simulate
 from endurant.demo.load import PEOPLE
 from endurant.store import clock
 from endurant.store.audit import seal_the_rest
-from endurant.store.samples import pack_entry
+from endurant.store.samples import pack, sha256
 from endurant.store.tables import Enclosure, Job, Person, Run, Specimen, Stay, Void
 from endurant.work.jobs.cards import rebuild
 from endurant.work.jobs.receiving import SampleAsked, TestAsked, write_down
@@ -381,7 +381,9 @@ class _Seeded:
     def _run(self, session: Session, specimen: Specimen) -> None:
         self.seed += 1
         entry = simulate(specimen.test.method, self.seed, SAMPLES)
-        packed, sha256 = pack_entry(entry)
+        trace: dict[str, Any] = entry["trace"]
+        table = np.column_stack([trace[channel] for channel in trace])
+        specimen.dimensions = entry.get("dimensions")
         tested_at = min(self.received_at + timedelta(hours=50), self.now - timedelta(minutes=5))
         session.add(
             Run(
@@ -395,9 +397,10 @@ class _Seeded:
                 ended_at=tested_at,
                 end_reason="break",
                 by_id=self.people["technician"].id,
-                samples=SAMPLES,
-                entry=packed,
-                sha256=sha256,
+                samples=len(table),
+                channels=list(trace),
+                raw=pack(table),
+                sha256=sha256(table),
             )
         )
 

@@ -12,6 +12,7 @@ import hashlib
 import json
 from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from typing import Any
 
 from sqlalchemy import event, inspect, select
@@ -90,15 +91,16 @@ _TOUCHED, _HOURS, _CHANGED = "touched facts", "touched hours", "changed rows"
 Seals = dict[str, str | None]
 
 
-def fact_columns(table: type[Base]) -> list[InstrumentedAttribute[Any]]:
+@cache
+def fact_columns(table: type[Base]) -> tuple[InstrumentedAttribute[Any], ...]:
     """The columns of a table that are facts, in the order they are declared."""
     mapper: Mapper[Any] = inspect(table)
     passing = PASSING.get(table, frozenset())
-    return [
+    return tuple(
         getattr(table, attribute.key)
         for attribute in mapper.column_attrs
         if attribute.key not in passing
-    ]
+    )
 
 
 def key_of(table: type[Base], row_id: object) -> str:
