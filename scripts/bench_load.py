@@ -21,7 +21,7 @@ from pathlib import Path
 
 import httpx2 as httpx
 
-from endurant.demo.load import PASSWORD
+from endurant.demo.house import PASSWORD
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
 

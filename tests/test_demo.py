@@ -10,7 +10,8 @@ import pytest
 
 from endurant.core.refusals import Unavailable
 from endurant.demo.leftovers import Notes
-from endurant.demo.load import JOBS, load_demo
+from endurant.demo.load import load_demo
+from endurant.demo.samples import JOBS
 from endurant.store.server import port_is_free, wait_until
 from endurant.work.jobs import job_views
 from endurant.work.jobs.job_list import JobsAsked, jobs

@@ -12,8 +12,10 @@ from pathlib import Path
 
 from endurant.api.app import BUILT, build_app
 from endurant.core.refusals import Unavailable
+from endurant.demo.house import PASSWORD, PEOPLE
 from endurant.demo.leftovers import Notes
-from endurant.demo.load import JOBS, PASSWORD, PEOPLE, load_demo
+from endurant.demo.load import load_demo
+from endurant.demo.samples import JOBS
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free, wait_until

@@ -22,7 +22,7 @@ from endurant.core.judging.criteria import Criterion
 from endurant.core.methods import find_method
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.traces import PARAMETERS, simulate
-from endurant.demo.load import PEOPLE
+from endurant.demo.house import PEOPLE
 from endurant.store import clock
 from endurant.store.audit import seal_the_rest
 from endurant.store.samples import pack, sha256

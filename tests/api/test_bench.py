@@ -13,6 +13,7 @@ from endurant.core.methods.guide import FrameGuide
 from endurant.core.simulate.traces import PARAMETERS, PULLS
 from endurant.store import clock
 from endurant.store.server import wait_until
+from endurant.work.bench.holding import HELD_FOR
 from endurant.work.record.founding import NewFrame, add_enclosure, add_frame
 from tests.conftest import StandIn
 from tests.laboratory import Bench, sample
@@ -85,6 +86,47 @@ def test_a_colleague_who_acts_on_an_older_state_is_told(bench: Bench) -> None:
     now = olga.at_bench(job, "W1")
     assert now["step"]["act"] == "legs-symmetrical"
     assert [event["by"] for event in now["events"]] == ["Ines Tester"]
+
+
+def test_a_station_that_is_made_ready_is_held_for_its_specimen(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    w1, w2 = (bench.specimen(job, label)["id"] for label in ("W1", "W2"))
+    prepare = {"act": "prepare", "seen": 0, "station_id": 1}
+    mine = bench.post(f"/specimens/{w1}/acts", prepare)
+    olga = bench.as_("olga")
+    (says,) = olga.get(f"/specimens/{w2}/bench?station_id=1")["remarks"]
+    assert says.startswith("Frame 1 was made ready for J-")
+    assert "by Ines Tester" in says
+    refusal = olga.refused("POST", f"/specimens/{w2}/acts", 409, json=prepare)
+    assert "to take the station over, say why" in refusal
+    assert bench.at_bench(job, "W2")["events"] == []
+    reason = prepare | {"deviation": "W1 was cut too short and is not in the jaws"}
+    theirs = olga.post(f"/specimens/{w2}/acts", reason)
+    assert theirs["events"][-1]["kind"] == "prepare"
+    again = {"act": "legs-symmetrical", "seen": mine["last"], "station_id": 1}
+    confirms = {"confirmed": mine["step"]["confirms"]}
+    mine = bench.post(f"/specimens/{w1}/acts", again | confirms)
+    zero = {"act": "zero", "seen": mine["last"], "station_id": 1}
+    assert "by Olga Tester" in bench.refused("POST", f"/specimens/{w1}/acts", 409, json=zero)
+
+
+def test_a_station_left_alone_is_free_again(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    w1, w2 = (bench.specimen(job, label)["id"] for label in ("W1", "W2"))
+    prepare = {"act": "prepare", "seen": 0, "station_id": 1}
+    bench.post(f"/specimens/{w1}/acts", prepare)
+    with clock.as_if(datetime.now(UTC) + HELD_FOR + timedelta(seconds=1)):
+        bench.post(f"/specimens/{w2}/acts", prepare)
+
+
+def test_an_act_whose_device_is_silent_is_not_written(bench: Bench, frame: StandIn) -> None:
+    job = bench.job_ready_to_test()
+    w1 = bench.specimen(job, "W1")["id"]
+    frame.kill()
+    prepare = {"act": "prepare", "seen": 0, "station_id": 1}
+    bench.refused("POST", f"/specimens/{w1}/acts", 503, json=prepare)
+    frame.start()
+    assert bench.at_bench(job, "W1")["events"] == []
 
 
 def test_a_slip_of_the_hand_is_taken_back_and_stays_in_the_record(bench: Bench) -> None:

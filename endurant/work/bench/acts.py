@@ -1,8 +1,9 @@
 """What is done at the bench: one act after the other, and a view of where the specimen stands.
 
 An act names the number of the last event that its sender saw. Whoever acts on an older state is
-told, and nothing happens twice. What the device has to do for it, the device does first; only
-then is the act written down. A recording is written down first, and then carried.
+told, and nothing happens twice. All that could refuse an act is asked before the device is told,
+and the station is locked until the act is written down. A recording is written down first, and
+then carried.
 """
 
 from __future__ import annotations
@@ -12,7 +13,6 @@ from datetime import datetime
 from typing import Any
 
 from pydantic import Field
-from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -35,6 +35,7 @@ from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Station
 from endurant.work.bench.bench_views import BenchView, aims_of, bench_view
 from endurant.work.bench.happenings import begun, events_of, write_event
+from endurant.work.bench.holding import station_for
 from endurant.work.bench.live import LEASE, carry_in_background, new_lease
 from endurant.work.bench.runs import (
     deviations,
@@ -44,7 +45,7 @@ from endurant.work.bench.runs import (
     station_run,
     stop,
 )
-from endurant.work.bench.stations import driver_of, station_or_refuse, stations_for
+from endurant.work.bench.stations import driver_of, stations_for
 from endurant.work.jobs.settings import missing_set_up
 from endurant.work.jobs.states import (
     last_run,
@@ -106,19 +107,21 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
         return look(specimen_id, asked.station_id)
     if _is_repeated(specimen_id, asked):
         return look(specimen_id, asked.station_id)
+    starts: tuple[int, str] | None = None
     with transaction() as session:
-        specimen = specimen_or_refuse(session, specimen_id)
+        specimen = _locked(session, specimen_id)
         state = _open_state(session, specimen, asked)
         wanted = state.act(asked.act)
         apply(state, _event_of(asked, actor))
-        station = _station(session, specimen, asked.station_id)
+        station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
         method = find_method(specimen.test.method)
-        setup = picture_of(method).setup(method, specimen.test.parameters)
-    status = _told(station, wanted, setup)
-    if wanted.records:
-        _start(actor, specimen_id, asked, state, status)
-    else:
-        _write(actor, specimen_id, asked)
+        status = _tell(station, wanted, picture_of(method).setup(method, specimen.test.parameters))
+        if wanted.records and station is not None:
+            starts = _start(session, actor, specimen, station, asked, state, status)
+        else:
+            _write(session, actor, specimen, asked, state)
+    if starts is not None:
+        carry_in_background(*starts)
     return look(specimen_id, asked.station_id)
 
 
@@ -137,8 +140,8 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
         if named is None or not named.by or named.takes_back is not None:
             raise Conflict(f"{specimen.code} has no act number {number} that can be taken back")
         state = begun(specimen)
-        told = state.act(named.kind)
-        if told.tells or told.records or told.resumes:
+        undone = state.act(named.kind)
+        if undone.tells or undone.records or undone.resumes:
             raise OutOfOrder(f"{named.kind} was done by a device, and cannot be taken back")
         if _run_settled(specimen):
             raise Conflict(f"{specimen.code} was kept or voided already")
@@ -154,7 +157,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
             entity="specimen",
             entity_id=specimen.id,
             job_id=specimen.test.job_id,
-            words=f"{actor.name} took back {told.code} of {specimen.label}",
+            words=f"{actor.name} took back {undone.code} of {specimen.label}",
         )
     return look(specimen_id)
 
@@ -219,26 +222,12 @@ def _event_of(asked: ActAsked, actor: Actor, now: datetime | None = None) -> Eve
         facts["confirmed"] = asked.confirmed
     if asked.request_key:
         facts["request_key"] = asked.request_key
+    if asked.deviation:
+        facts["why"] = asked.deviation
     return Event(asked.seen + 1, asked.act, now or clock.now(), actor.name, facts)
 
 
-def _station(session: Session, specimen: Specimen, station_id: int | None) -> Station | None:
-    """The station that the act is done at; raises Invalid where one is needed and none named."""
-    device = picture_of(find_method(specimen.test.method)).device
-    if device is None:
-        return None
-    if station_id is None:
-        raise Invalid(f"station_id is missing; a {device} is needed", field="station_id")
-    station = station_or_refuse(session, station_id)
-    if station.kind != device:
-        raise Conflict(f"{station.name} is no {device}")
-    busy = session.scalar(select(Run).where(Run.busy_station_id == station.id))
-    if busy is not None and busy.specimen_id != specimen.id:
-        raise Conflict(f"{station.name} is running {busy.specimen.code}")
-    return station
-
-
-def _told(station: Station | None, wanted: Act, setup: Mapping[str, float | str]) -> Status | None:
+def _tell(station: Station | None, wanted: Act, setup: Mapping[str, float | str]) -> Status | None:
     """Tell the device what the act tells it; what it then reports of itself."""
     if station is None:
         return None
@@ -260,39 +249,38 @@ def _status_of(station: Station | None) -> tuple[Status | None, str]:
         return None, lost.sentence
 
 
-def _write(actor: Actor, specimen_id: int, asked: ActAsked) -> None:
+def _write(
+    session: Session, actor: Actor, specimen: Specimen, asked: ActAsked, state: State
+) -> None:
     """Write an act down; the last one of a test makes its readings count as read."""
-    with transaction() as session:
-        specimen = _locked(session, specimen_id)
-        state = _open_state(session, specimen, asked)
-        event = _event_of(asked, actor)
-        after = apply(state, event)
-        run = last_run(specimen)
-        completes = after.phase == "complete" and state.phase != "complete"
-        if completes and run is None:
-            run = _typed_run(session, actor, specimen, after, asked.deviation)
-        elif completes and run is not None:
-            read = _readings(specimen, after, run)
-            run.beside = {name: value for name, value in read.items() if name != "trace"} or None
-            run.state = "ended"
-        write_event(
-            session,
-            specimen_id,
-            event,
-            actor=actor,
-            station_id=asked.station_id,
-            run_id=run.id if run else None,
-        )
-        record(
-            session,
-            person_id=actor.id,
-            action="bench-act",
-            entity="specimen",
-            entity_id=specimen.id,
-            job_id=None,
-            words=f"{actor.name}, {specimen.label}: {state.act(asked.act).code}",
-            after={"number": event.number, "facts": dict(event.facts)},
-        )
+    event = _event_of(asked, actor)
+    after = apply(state, event)
+    run = last_run(specimen)
+    completes = after.phase == "complete" and state.phase != "complete"
+    if completes and run is None:
+        run = _typed_run(session, actor, specimen, after, asked.deviation)
+    elif completes and run is not None:
+        read = _readings(specimen, after, run)
+        run.beside = {name: value for name, value in read.items() if name != "trace"} or None
+        run.state = "ended"
+    write_event(
+        session,
+        specimen.id,
+        event,
+        actor=actor,
+        station_id=asked.station_id,
+        run_id=run.id if run else None,
+    )
+    record(
+        session,
+        person_id=actor.id,
+        action="bench-act",
+        entity="specimen",
+        entity_id=specimen.id,
+        job_id=None,
+        words=f"{actor.name}, {specimen.label}: {state.act(asked.act).code}",
+        after={"number": event.number, "facts": dict(event.facts)},
+    )
 
 
 def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, Any]:
@@ -353,45 +341,45 @@ def _checks_of(state: State, actor: Actor) -> list[dict[str, Any]]:
 
 
 def _start(
-    actor: Actor, specimen_id: int, asked: ActAsked, before: State, status: Status | None
-) -> None:
-    """Write down that a recording starts, then have it carried."""
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    station: Station,
+    asked: ActAsked,
+    before: State,
+    status: Status | None,
+) -> tuple[int, str]:
+    """Write down that a recording starts; the run and the lease that it is carried with."""
     now = clock.now()
-    with transaction() as session:
-        specimen = _locked(session, specimen_id)
-        method = find_method(specimen.test.method)
-        missing = unticked(before, status, aims_of(method, specimen.test))
-        if missing:
-            titles = {str(check.reads): check.title for check in method.guide.ready_checks}
-            words = "; ".join(titles[name] for name in missing)
-            raise Invalid(f"the ready check is not done: {words}", field="confirmed")
-        state = _open_state(session, specimen, asked)
-        event = _event_of(asked, actor, now)
-        after = apply(state, event)
-        station = station_or_refuse(session, asked.station_id or 0)
-        run = station_run(actor, specimen, station, now, asked.deviation)
-        run.checks = _checks_of(after, actor)
-        session.add(run)
-        end_stay(specimen, now)
-        lease = new_lease()
-        station.leased_by, station.leased_until = lease, now + LEASE
-        try:
-            session.flush()
-        except IntegrityError as error:
-            raise Conflict(f"{station.name} or {specimen.code} is taken") from error
-        write_event(session, specimen_id, event, actor=actor, station_id=station.id, run_id=run.id)
-        record(
-            session,
-            person_id=actor.id,
-            action="start-run",
-            entity="run",
-            entity_id=run.id,
-            job_id=specimen.test.job_id,
-            words=f"{actor.name} started {specimen.label} on {station.name}",
-            after={"settings": run.settings, "checks": run.checks},
-        )
-        run_id = run.id
-    carry_in_background(run_id, lease)
+    method = find_method(specimen.test.method)
+    missing = unticked(before, status, aims_of(method, specimen.test))
+    if missing:
+        titles = {str(check.reads): check.title for check in method.guide.ready_checks}
+        words = "; ".join(titles[name] for name in missing)
+        raise Invalid(f"the ready check is not done: {words}", field="confirmed")
+    event = _event_of(asked, actor, now)
+    run = station_run(actor, specimen, station, now, asked.deviation)
+    run.checks = _checks_of(apply(before, event), actor)
+    session.add(run)
+    end_stay(specimen, now)
+    lease = new_lease()
+    station.leased_by, station.leased_until = lease, now + LEASE
+    try:
+        session.flush()
+    except IntegrityError as error:
+        raise Conflict(f"{station.name} or {specimen.code} is taken") from error
+    write_event(session, specimen.id, event, actor=actor, station_id=station.id, run_id=run.id)
+    record(
+        session,
+        person_id=actor.id,
+        action="start-run",
+        entity="run",
+        entity_id=run.id,
+        job_id=specimen.test.job_id,
+        words=f"{actor.name} started {specimen.label} on {station.name}",
+        after={"settings": run.settings, "checks": run.checks},
+    )
+    return run.id, lease
 
 
 def _locked(session: Session, specimen_id: int) -> Specimen:

@@ -26,6 +26,7 @@ from endurant.core.quantities import in_numbers
 from endurant.store import clock
 from endurant.store.tables import Gauge, Run, Specimen, Station, Test
 from endurant.work.bench.happenings import events_of, state_at_bench
+from endurant.work.bench.holding import held_by_another
 from endurant.work.bench.stations import StationView, station_view
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.states import last_run, standing_void, state_of
@@ -239,7 +240,7 @@ def bench_view(
             for running in state.clocks
         ],
         facts=_facts(state),
-        remarks=list(state.remarks),
+        remarks=[*state.remarks, *_holders(session, specimen, station, state)],
         events=_events(events),
         suspicions=_suspicions(run, method, test),
         drawing=None if drawing is None else _drawing(drawing),
@@ -280,6 +281,16 @@ def _waits(
     if station.busy_run_id is not None and state.phase == "before":
         return f"{station.name} is running another specimen."
     return ""
+
+
+def _holders(
+    session: Session, specimen: Specimen, station: Station | None, state: State
+) -> list[str]:
+    """Who else has the station in hand, while this specimen is still made ready."""
+    if station is None or state.phase != "before":
+        return []
+    holder = held_by_another(session, specimen, station)
+    return [holder] if holder else []
 
 
 _looked_at: Remembered[list[SuspicionView]] = Remembered(200)

@@ -1,0 +1,213 @@
+"""A tear test of the demo laboratory, taken from the counter to where it stops."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from endurant.core.bench.trace import frame_of
+from endurant.core.judging.criteria import Criterion
+from endurant.core.methods import find_method
+from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
+from endurant.demo.house import PASSWORD
+from endurant.demo.samples import DemoJob
+from endurant.reports.pdf import report_pdf
+from endurant.store import clock
+from endurant.store.samples import FRAME_CHANNELS, pack
+from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
+from endurant.work.bench import runs, voids
+from endurant.work.bench.live import close_run
+from endurant.work.jobs import job_views, receiving, test_views
+from endurant.work.jobs.calling import called_specimens
+from endurant.work.jobs.states import open_stay, state_of
+from endurant.work.judging.limits import LimitAsked, change_limits
+from endurant.work.preparation import hanging
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+from endurant.work.reporting.release import ReleaseAsked, draft, open_correction, release
+from endurant.work.sheets import cutting
+
+METHOD = "iso-13937-2"
+
+
+class Walk:
+    """Takes one job from the counter to where it stops."""
+
+    def __init__(
+        self, job: DemoJob, start: datetime, people: dict[str, Actor], room: int, station: int
+    ) -> None:
+        self.job = job
+        self.people = people
+        self.room = room
+        self.station = station
+        self.moment = start - timedelta(days=job.days_ago)
+        self.due_at = start + timedelta(days=job.due_in_days)
+        self.technician = people["ines"]
+        self.job_id = 0
+
+    def go(self) -> None:
+        """Do what was done to it, up to where it stops."""
+        stages = {
+            "received": self._receive,
+            "placed": self._place,
+            "cut": self._cut,
+            "hanging": self._hang,
+            "conditioned": self._wait,
+            "bench": self._test,
+            "tested": self._finish,
+        }
+        for stop, act in stages.items():
+            act()
+            if self.job.stop_after == stop:
+                return
+        self._release("maren")
+        if self.job.stop_after == "corrected":
+            self._correct()
+
+    def _later(self, minutes: float) -> datetime:
+        self.moment += timedelta(minutes=minutes)
+        return self.moment
+
+    def _receive(self) -> None:
+        job = self.job
+        limits = [
+            LimitAsked(property="tear_force", direction=direction, criterion=Criterion(limit=limit))
+            for direction, limit in (("warp", job.warp_limit), ("weft", job.weft_limit))
+        ]
+        asked = receiving.SampleAsked(
+            client=job.client,
+            product=job.product,
+            lot=job.lot,
+            material=job.material,
+            arrival_state=job.arrival_state,
+            width_mm=job.width_mm,
+            length_mm=job.length_mm,
+            due_at=self.due_at,
+            tests=[
+                receiving.TestAsked(method=METHOD, parameters=dict(job.parameters), limits=limits)
+            ],
+        )
+        with clock.as_if(self.moment):
+            self.job_id = receiving.receive(self.technician, asked).id
+
+    def _place(self) -> None:
+        with clock.as_if(self._later(8)):
+            sheet = cutting.sheet(self.job_id)
+            if self.job.crease is not None:
+                left, near, right, far = self.job.crease
+                corners = [(left, near), (right, near), (right, far), (left, far)]
+                area = cutting.AreaAsked(reason="crease", corners=corners)
+                sheet = cutting.mark_areas(self.technician, self.job_id, [area], sheet.revision)
+            cutting.place_all(
+                self.technician, self.job_id, sheet.revision, cutting.PlaceAsked(seconds=0)
+            )
+
+    def _cut(self) -> None:
+        with clock.as_if(self._later(35)):
+            revision = cutting.sheet(self.job_id).revision
+            cutting.confirm_cut(self.technician, self.job_id, revision)
+
+    def _hang(self) -> None:
+        with clock.as_if(self._later(12)):
+            ids = [
+                specimen.id
+                for test in job_views.job(self.job_id).tests
+                for specimen in test.specimens
+            ]
+            hanging.hang(self.technician, self.room, hanging.HangAsked(specimen_ids=ids))
+
+    def _wait(self) -> None:
+        self._later(24 * 60 + 20)
+
+    def _test(self) -> None:
+        self._pull_up_to(self.job.tested)
+
+    def _finish(self) -> None:
+        self._pull_up_to(99)
+
+    def _pull_up_to(self, count: int) -> None:
+        """Pull specimens in order; those that slip are voided and replaced by their spare."""
+        test_id = job_views.job(self.job_id).tests[0].id
+        done = sum(specimen.run_id is not None for specimen in test_views.test(test_id).specimens)
+        while done < count:
+            with clock.as_if(self._later(4)):
+                label = self._pull_next(test_id)
+            if label is None:
+                return
+            done += 1
+
+    def _pull_next(self, test_id: int) -> str | None:
+        with transaction() as session:
+            test = session.get_one(Test, test_id)
+            ready = [
+                called_specimen
+                for called_specimen in called_specimens(test)
+                if state_of(called_specimen, clock.now()) == "ready"
+            ]
+            if not ready:
+                return None
+            specimen = ready[0]
+            slipped = specimen.label in self.job.slips
+            run = self._store_run(session.get_one(Station, self.station), specimen, slipped)
+            session.add(run)
+            session.flush()
+            columns = self._columns(specimen, slipped)
+            table = np.column_stack([columns[name] for name in FRAME_CHANNELS])
+            session.add(
+                RunChunk(run_id=run.id, first_sample=0, count=len(table), samples=pack(table))
+            )
+            close_run(session, run, "end of travel")
+            stay = open_stay(specimen)
+            if stay is not None:
+                stay.taken_at, stay.open_for = clock.now(), None
+            run_id, specimen_id, label = run.id, specimen.id, specimen.label
+        if slipped:
+            voids.void(
+                self.technician,
+                specimen_id,
+                voids.VoidAsked(
+                    code="jaw-slip", words="the left leg slipped in its jaw at half way"
+                ),
+            )
+        else:
+            runs.keep(self.technician, run_id)
+        return label
+
+    def _store_run(self, station: Station, specimen: Specimen, slipped: bool) -> Run:
+        run = runs.station_run(self.technician, specimen, station, clock.now(), None)
+        guide = find_method(METHOD).guide
+        run.checks = [
+            {"code": check.code, "title": check.title, "says": "", "by": self.technician.name}
+            for check in guide.ready_checks
+        ]
+        return run
+
+    def _columns(self, specimen: Specimen, slipped: bool) -> dict[str, list[float]]:
+        fault: TearFault = "jaw-slip" if slipped else "none"
+        end_mm = frame_of(find_method(METHOD)).travel_mm
+        return sample_tear(specimen_from_label(specimen.code, fault), end_mm)
+
+    def _release(self, login: str) -> None:
+        with clock.as_if(self._later(90)):
+            seen = draft(self.people[login], self.job_id)
+            asked = ReleaseAsked(
+                password=PASSWORD,
+                revision=seen.job.revision,
+                content_sha256=seen.content_sha256,
+            )
+            release(self.people[login], self.job_id, asked, report_pdf)
+
+    def _correct(self) -> None:
+        with clock.as_if(self._later(26 * 60)):
+            why = "the client's order names a warp limit of 23 N; 22 N was written at the counter"
+            open_correction(self.people["maren"], self.job_id, why)
+            test = job_views.job(self.job_id).tests[0]
+            other_limits = [
+                LimitAsked(
+                    property="tear_force", direction=direction, criterion=Criterion(limit=limit)
+                )
+                for direction, limit in (("warp", "23"), ("weft", self.job.weft_limit))
+            ]
+            change_limits(self.people["ruben"], test.id, other_limits, test.revision, why)
+        self._release("maren")
