@@ -326,9 +326,7 @@ def _demo(options: argparse.Namespace) -> None:
 
 
 def _serve(options: argparse.Namespace) -> None:
-    import uvicorn
-
-    from endurant.api.app import build_app
+    from endurant.api.server import serve
     from endurant.store.engine import LEAST_PACKET, packet_bytes
 
     takes = packet_bytes()
@@ -338,7 +336,7 @@ def _serve(options: argparse.Namespace) -> None:
             "above that are refused. See docs/operating.md, How much at once",
             file=sys.stderr,
         )
-    uvicorn.run(build_app(), host=options.host, port=options.port, log_level="warning")
+    serve(options.host, options.port)
 
 
 def _suspicions(options: argparse.Namespace) -> None:

@@ -13,7 +13,7 @@ from starlette.websockets import WebSocketDisconnect
 from endurant.api.files import csv_response
 from endurant.api.session import SignedIn, same_origin, signed_in
 from endurant.core.refusals import Refusal
-from endurant.work.bench import acts, bench_views, live, runs, stations, voids
+from endurant.work.bench import acts, bench_views, live, runs, sequences, stations, voids
 from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["bench"])
@@ -68,6 +68,24 @@ def take_act_back(
 ) -> bench_views.BenchView:
     """A slip of the hand does not count; the event stays in the record."""
     return acts.take_back(actor, specimen_id, number, asked.seen)
+
+
+@router.get("/sequences")
+def list_sequences(actor: SignedIn) -> list[sequences.SequenceView]:
+    """The sequences of moves that the laboratory keeps."""
+    return sequences.sequences()
+
+
+@router.post("/sequences/understand")
+def understand_moves(actor: SignedIn, asked: sequences.MovesAsked) -> sequences.MovesRead:
+    """How a text of moves is understood, and the way it takes; nothing is kept."""
+    return sequences.understand(asked)
+
+
+@router.post("/sequences", status_code=201)
+def keep_sequence(actor: SignedIn, asked: sequences.SequenceAsked) -> sequences.SequenceView:
+    """Keep a sequence of moves as a new revision of its name."""
+    return sequences.keep_sequence(actor, asked)
 
 
 @router.post("/stations/{station_id}/pretend", status_code=204)

@@ -10,7 +10,8 @@ from contextlib import ExitStack
 from functools import partial
 from pathlib import Path
 
-from endurant.api.app import BUILT, build_app
+from endurant.api.app import BUILT
+from endurant.api.server import serve
 from endurant.core.refusals import Unavailable
 from endurant.demo.house import PASSWORD, PEOPLE
 from endurant.demo.leftovers import Notes
@@ -30,8 +31,6 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
 
     Raises Unavailable with a sentence when a port is taken or something is missing.
     """
-    import uvicorn
-
     if not (BUILT / "index.html").is_file():
         raise Unavailable("the front end is not built; `make demo` builds it, or run `make build`")
     notes = Notes(folder)
@@ -72,7 +71,7 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
             print("Loading the demo laboratory …", flush=True)
             load_demo("127.0.0.1", port + 1, () if empty else JOBS)
         _greet(port, pace)
-        uvicorn.run(build_app(), host="127.0.0.1", port=port, log_level="warning")
+        serve("127.0.0.1", port)
 
 
 def _as_interrupt(number: int, frame: object) -> None:

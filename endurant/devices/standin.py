@@ -98,6 +98,8 @@ class SimulatedRecorder(ABC):
     """A device that records, whoever is connected."""
 
     rate_hz = 50.0
+    while_paused: frozenset[str] = frozenset()
+    """What it does while a test of it pauses."""
     faults: tuple[str, ...] = ("none", *get_args(LineFault)[1:])
 
     def __init__(self, serial: str, pace: float) -> None:
@@ -177,7 +179,7 @@ class SimulatedRecorder(ABC):
         if act == "go-on" and self.test is not None:
             self.test.go_on(time.monotonic())
             return self.status()
-        if self.running():
+        if self.running() and not (self.state() == "paused" and act in self.while_paused):
             return no("busy", "a test is running")
         refused = self.do(act, message)
         return no("refused", refused) if refused else self.status()

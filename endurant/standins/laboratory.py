@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from endurant.core.simulate.room import SimulatedRoom
 from endurant.devices.burst_rig.standin import SimulatedBurstRig
+from endurant.devices.compression_rig.standin import SimulatedCompressionRig
 from endurant.devices.frame.standin import SimulatedFrame
 from endurant.devices.gauge.standin import SimulatedGauge
 from endurant.devices.logger.standin import SimulatedLogger
@@ -31,4 +32,6 @@ def demo_host(pace: float) -> Host:
     rig = SimulatedBurstRig("BR-3", pace)
     frame = SimulatedFrame("SF-2041", pace)
     large = SimulatedFrame("SF-1090", pace, capacity_n=50_000)
-    return Host(frame, {rig.serial: rig, large.serial: large}, demo_devices())
+    press = SimulatedCompressionRig("CR-8", pace)
+    others = {device.serial: device for device in (rig, large, press)}
+    return Host(frame, others, demo_devices())

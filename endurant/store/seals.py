@@ -27,6 +27,7 @@ from endurant.store.tables import (
     Instrument,
     Job,
     Laboratory,
+    MoveSequence,
     Person,
     Report,
     Run,
@@ -53,6 +54,7 @@ FACTS: tuple[type[Base], ...] = (
     Station,
     Run,
     BenchEvent,
+    MoveSequence,
     Report,
 )
 """The tables whose rows are facts, in an order in which they can be told."""
@@ -103,6 +105,12 @@ def fact_columns(table: type[Base]) -> tuple[InstrumentedAttribute[Any], ...]:
     )
 
 
+@cache
+def _kinds(table: type[Base]) -> tuple[tuple[str, type], ...]:
+    """The names of the columns that are facts, and what they hold."""
+    return tuple((column.key, column.type.python_type) for column in fact_columns(table))
+
+
 def key_of(table: type[Base], row_id: object) -> str:
     """What a row is called in the seals: "run 12"."""
     return f"{table.__tablename__} {row_id}"
@@ -119,10 +127,10 @@ def hash_of_row(table: type[Base], values: Mapping[str, Any]) -> str:
     What is null says nothing, so that a column that is added later changes no older seal.
     """
     facts = {}
-    for column in fact_columns(table):
-        value = values[column.key]
+    for name, kind in _kinds(table):
+        value = values[name]
         if value is not None:
-            facts[column.key] = _plain(value, column.type.python_type)
+            facts[name] = _plain(value, kind)
     text = json.dumps(facts, sort_keys=True, ensure_ascii=False)
     return hashlib.sha256(text.encode()).hexdigest()
 
@@ -226,7 +234,7 @@ def take_seals(session: Session, now: datetime) -> Seals:
 
 
 def _values(row: Base, table: type[Base]) -> dict[str, Any]:
-    return {column.key: getattr(row, column.key) for column in fact_columns(table)}
+    return {name: getattr(row, name) for name, _ in _kinds(table)}
 
 
 def readings_of(

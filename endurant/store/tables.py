@@ -401,6 +401,22 @@ class BenchEvent(Base):
     by: Mapped[Person | None] = relationship()
 
 
+class MoveSequence(Base):
+    """A named sequence of moves of a frame; each change is a revision of its own."""
+
+    __tablename__ = "move_sequence"
+    __table_args__ = (UniqueConstraint("name", "revision"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60))
+    revision: Mapped[int]
+    moves: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+    by: Mapped[Person] = relationship()
+
+
 class RunChunk(Base):
     """Samples of a live run as they came; joined into `Run.raw` when it ends."""
 

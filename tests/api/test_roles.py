@@ -55,6 +55,7 @@ ACTS: dict[str, dict[str, Any]] = {
         "PUT /tests/{test_id}/set-up": {"parameters": {}, "revision": 1},
         "POST /specimens/{specimen_id}/acts": {"act": "prepare", "seen": 0, "station_id": 1},
         "POST /specimens/{specimen_id}/acts/{number}/take-back": {"seen": 1},
+        "POST /sequences": {"name": "Slow", "moves": "to break at 5"},
         "POST /specimens/{specimen_id}/trace": FILE,
         "POST /tests/{test_id}/readings": {"document": {"specimens": []}},
         "POST /tests/{test_id}/keep": None,

@@ -85,7 +85,7 @@ class BurstPicture:
 
     def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
         """The trace; what was typed beside it."""
-        return {**state.facts, **({} if columns is None else {"trace": dict(columns)})}
+        return dict(state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
         """Pressure over time."""

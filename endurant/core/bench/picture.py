@@ -11,7 +11,7 @@ from endurant.core.methods.guide import ReadyCheck
 from endurant.core.methods.method import Method
 
 Columns = Mapping[str, Sequence[float] | Sequence[float | None]]
-DeviceKind = Literal["frame", "burst-rig"]
+DeviceKind = Literal["frame", "burst-rig", "compression-rig"]
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,11 @@ def asks_for(method: Method, names: Sequence[str], gauge: str = "") -> tuple[Ask
                 name=name,
                 title=(words if known else name).replace("_", " "),
                 unit=UNITS[unit] if known else "",
-                kind="choice" if choices else "number",
+                kind="choice"
+                if choices
+                else "numbers"
+                if holds_many(field.annotation)
+                else "number",
                 choices=choices,
                 gauge=gauge,
                 required=field.is_required(),
@@ -109,6 +113,11 @@ def choices_of(annotation: object) -> tuple[str, ...]:
     if get_origin(annotation) is Literal:
         return tuple(str(choice) for choice in get_args(annotation))
     return tuple(choice for part in get_args(annotation) for choice in choices_of(part))
+
+
+def holds_many(annotation: object) -> bool:
+    """True for a field that holds a list."""
+    return get_origin(annotation) is list or any(map(holds_many, get_args(annotation)))
 
 
 UNITS = {

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from endurant.core.bench.burst import BurstPicture
 from endurant.core.bench.picture import Picture
+from endurant.core.bench.rig import RigPicture
 from endurant.core.bench.swing import SwingPicture
 from endurant.core.bench.trace import TracePicture
 from endurant.core.bench.weigh import WeighPicture
@@ -15,7 +16,9 @@ from endurant.core.refusals import Conflict
 
 PICTURES: Mapping[BenchPicture, Picture] = {
     "trace": TracePicture(),
+    "paired-trace": TracePicture(),
     "burst": BurstPicture(),
+    "rig": RigPicture(),
     "weigh": WeighPicture(),
     "swing": SwingPicture(),
 }

@@ -22,6 +22,7 @@ from endurant.core.refusals import Invalid, quoted
 Phase = Literal["before", "recording", "paused", "after", "complete"]
 ClockKind = Literal["at-least", "at-most", "exactly"]
 LONGEST_TEXT = 300
+MOST_NUMBERS = 50
 
 
 @dataclass(frozen=True)
@@ -34,7 +35,7 @@ class Ask:
     name: str
     title: str
     unit: str = ""
-    kind: Literal["number", "choice", "text"] = "number"
+    kind: Literal["number", "numbers", "choice", "text"] = "number"
     choices: tuple[str, ...] = ()
     gauge: str = ""
     required: bool = True
@@ -172,7 +173,9 @@ def apply(state: State, event: Event) -> State:
         remarks=remarks,
     )
     if act.records or act.resumes:
-        return replace(state, phase="recording")
+        again = {each.code for each in state.acts if each.phase == "paused"}
+        kept = tuple(code for code in state.done if code not in again)
+        return replace(state, phase="recording", done=kept if act.resumes else state.done)
     return _completed(state)
 
 
@@ -250,6 +253,8 @@ def _answers(act: Act, given: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _answer(ask: Ask, value: object) -> object:
+    if ask.kind == "numbers":
+        return _numbers(ask, value)
     if ask.kind == "number":
         number = isinstance(value, int | float) and not isinstance(value, bool)
         if not number or not isfinite(float(str(value))):
@@ -264,6 +269,23 @@ def _answer(ask: Ask, value: object) -> object:
             field=ask.name,
         )
     return str(value)[:LONGEST_TEXT]
+
+
+def _numbers(ask: Ask, value: object) -> list[float]:
+    """Several numbers parted by spaces."""
+    words = str(value).replace(",", ".").split()
+    try:
+        numbers = [float(word) for word in words]
+    except ValueError:
+        numbers = []
+    if not numbers or len(numbers) > MOST_NUMBERS or not all(map(isfinite, numbers)):
+        unit = f" in {ask.unit}" if ask.unit else ""
+        raise Invalid(
+            f"{ask.title} is {quoted(value)}; expected one number{unit} or several, parted by "
+            "spaces",
+            field=ask.name,
+        )
+    return numbers
 
 
 def _clocks_after(

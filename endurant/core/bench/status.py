@@ -73,6 +73,15 @@ def _seated(status: Status, parameters: Parameters) -> Tick:
     return Tick(level, f"height {height_mm:.1f} mm, {status.number('pressure_kpa'):.1f} kPa")
 
 
+def _touches(status: Status, _: Parameters) -> Tick:
+    return Tick(status.holds("touches"), f"{status.number('force_n'):.0f} N")
+
+
+def _sign(status: Status, parameters: Parameters) -> Tick:
+    counts = str(status.facts.get("down_is", ""))
+    return Tick(counts == parameters.get("down_is"), f"the rig counts downwards as {counts or '?'}")
+
+
 READS: Mapping[str, Callable[[Status, Parameters], Tick]] = {
     "gauge-length": _gauge_length,
     "speed": _speed,
@@ -80,6 +89,8 @@ READS: Mapping[str, Callable[[Status, Parameters], Tick]] = {
     "drain-shut": _drain_shut,
     "clamped": _clamped,
     "seated": _seated,
+    "touches": _touches,
+    "sign": _sign,
 }
 """What ticks an item, by the state of the instrument that it names."""
 

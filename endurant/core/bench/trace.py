@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from endurant.core.bench.picture import (
@@ -20,6 +21,7 @@ from endurant.core.bench.status import separation_mm
 from endurant.core.bench.suspicions import Expected
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.method import Method
+from endurant.core.moves import Move, path_of, read_moves, to_word
 from endurant.core.quantities import in_numbers
 
 
@@ -69,8 +71,7 @@ class TracePicture:
                 "before this page.",
             )
         )
-        if frame.extensometer:
-            acts += _OFF
+        acts += _while_paused(method, frame)
         if frame.after:
             acts.append(
                 Act(
@@ -86,12 +87,16 @@ class TracePicture:
 
     def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
         """What was written down, and the trace."""
-        return {**state.facts, **({} if columns is None else {"trace": dict(columns)})}
+        return dict(state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
         """Force over travel."""
         frame = frame_of(method)
+        moves = moves_of(method, parameters)
         reach = frame.travel_mm if frame.until == "travel" else frame.travel_mm / 8
+        if moves:
+            gauge_mm = separation_mm(parameters) or frame.usual_start_mm
+            reach = max(point.extension_mm for point in path_of(moves, gauge_mm)) or reach
         return Drawing(
             Axis("extension_mm", "Extension", "mm"), Axis("force_n", "Force", "N"), reach
         )
@@ -107,10 +112,33 @@ class TracePicture:
         start_mm = separation_mm(parameters) or frame.usual_start_mm
         if start_mm:
             set_to["gauge_mm"] = start_mm
+        moves = moves_of(method, parameters)
+        if moves:
+            speeds = [move.speed_mm_min for move in moves if move.speed_mm_min]
+            set_to |= {"moves": to_word(moves), "speed_mm_min": speeds[0]}
         if frame.extensometer:
             set_to["off_strain"] = float(parameters.get("extensometer_off_strain") or 0)
             set_to["strain_over_mm"] = float(parameters.get("gauge_length_mm") or 0) or 50.0
         return set_to
+
+
+def moves_of(method: Method, parameters: Mapping[str, Any]) -> tuple[Move, ...]:
+    """The sequence that a frame runs: the one set up at the bench, else the method's own.
+
+    None where it is one pull.
+    """
+    chosen = parameters.get("moves")
+    if chosen:
+        return read_moves(str(chosen))
+    frame = frame_of(method)
+    return frame.moves(parameters) if frame.moves is not None else ()
+
+
+def lacks_moves(method: Method, parameters: Mapping[str, Any]) -> bool:
+    """True for a method that is a sequence, while nothing says what it goes to."""
+    live = method.guide.live
+    is_sequence = isinstance(live, FrameGuide) and live.moves is not None
+    return is_sequence and not moves_of(method, parameters)
 
 
 def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
@@ -142,6 +170,76 @@ def frame_of(method: Method) -> FrameGuide:
     return method.guide.live
 
 
+def _while_paused(method: Method, frame: FrameGuide) -> tuple[Act, ...]:
+    """What is done while the frame pauses: the extensometer, the other half, a measurement."""
+    if frame.extensometer:
+        return _OFF
+    if len(frame.parts) > 1:
+        return _EXCHANGE
+    if frame.held:
+        measure = Act(
+            code="measured",
+            title="Measure while the force stands",
+            why=frame.held_why,
+            button="Write it down",
+            phase="paused",
+            asks=asks_for(method, (frame.held,), gauge="caliper"),
+            caution="The specimen is under load: no finger between the jaws.",
+        )
+        return (measure, replace(_GO_ON, title="Measured? Then let it go", button="Let it go"))
+    return ()
+
+
+_GO_ON = Act(
+    code="go-on",
+    title="Everything clear? Then go on",
+    why="The frame goes on from where it stands; it does not return to zero.",
+    button="Go on to the break",
+    phase="paused",
+    confirms={"fingers-clear": "Fingers clear of the jaws"},
+    tells="go-on",
+    resumes=True,
+    hold=True,
+)
+_EXCHANGE = (
+    Act(
+        code="taken-out",
+        title="Take the unsewn half out",
+        why="The sewn half of the same pair is pulled next, from the same zero.",
+        button="It is out",
+        phase="paused",
+    ),
+    Act(
+        code="returned",
+        title="Bring the jaws back to their distance",
+        why="Both halves start from the same length. Keep fingers clear while they move.",
+        button="Bring the jaws back",
+        phase="paused",
+        tells="return",
+    ),
+    Act(
+        code="sewn-in",
+        title="Clamp the sewn half of {label}, the seam midway",
+        why="A half of another pair compares two cloths.",
+        button="It is clamped",
+        phase="paused",
+        confirms={"partner": "The sewn half carries the same code"},
+    ),
+    Act(
+        code="zeroed-again",
+        title="Zero force and extension",
+        why="Both curves count from one zero.",
+        button="Zero",
+        phase="paused",
+        tells="zero",
+    ),
+    replace(
+        _GO_ON,
+        title="Everything clear? Then pull the sewn half",
+        why="Both curves are drawn on one graph; the opening is what lies between them.",
+        button="All is clear, pull the sewn half",
+    ),
+)
 _OFF = (
     Act(
         code="extensometer-off",
@@ -158,15 +256,5 @@ _OFF = (
         button="The pin is back",
         phase="paused",
     ),
-    Act(
-        code="go-on",
-        title="Everything clear? Then go on",
-        why="The frame goes on from where it stands; it does not return to zero.",
-        button="Go on to the break",
-        phase="paused",
-        confirms={"fingers-clear": "Fingers clear of the jaws"},
-        tells="go-on",
-        resumes=True,
-        hold=True,
-    ),
+    _GO_ON,
 )

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal
 
 from endurant.core.methods.results import Severity
+from endurant.core.moves import Move
 
 BenchPicture = Literal[
     "trace",
@@ -35,7 +36,9 @@ class Observation:
     says: str
 
 
-Reads = Literal["zeroed", "gauge-length", "speed", "drain-shut", "clamped", "seated"]
+Reads = Literal[
+    "zeroed", "gauge-length", "speed", "drain-shut", "clamped", "seated", "touches", "sign"
+]
 
 
 @dataclass(frozen=True)
@@ -162,6 +165,9 @@ class FrameGuide:
     `jagged` says that the force falls and rises by nature, as in a tear or a peel.
     `after` names the readings that are asked for once it has ended. With an `extensometer` the
     frame pauses at the strain at which it comes off.
+    `moves` is the sequence that the parameters ask for, where it is more than one pull; what it
+    records becomes the readings `parts`, one for each of a pair. Where it pauses under load,
+    `held` names the reading that is measured then, and `held_why` says how.
     """
 
     travel_mm: float
@@ -172,6 +178,10 @@ class FrameGuide:
     jagged: bool = False
     after: tuple[str, ...] = ()
     extensometer: bool = False
+    moves: Callable[[Mapping[str, Any]], tuple[Move, ...]] | None = None
+    parts: tuple[str, ...] = ("trace",)
+    held: str = ""
+    held_why: str = ""
 
 
 @dataclass(frozen=True)
@@ -179,6 +189,22 @@ class RigGuide:
     """How a bursting rig runs a method: until it bursts, or `longest_s` are over."""
 
     longest_s: float = 60
+
+
+@dataclass(frozen=True)
+class Sensor:
+    """A displacement sensor of a rig, and where it stands in the plan."""
+
+    name: str
+    x_mm: float
+    y_mm: float
+
+
+@dataclass(frozen=True)
+class PressGuide:
+    """How a compression rig bends a pallet, and where its sensors stand."""
+
+    sensors: tuple[Sensor, ...]
 
 
 @dataclass(frozen=True)
@@ -209,7 +235,7 @@ class SwingGuide:
     transfer: tuple[str, str] | None = None
 
 
-Live = FrameGuide | RigGuide | WeighGuide | SwingGuide
+Live = FrameGuide | RigGuide | PressGuide | WeighGuide | SwingGuide
 
 
 @dataclass(frozen=True)

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import first_fall
 from endurant.core.fields import NotNegative, Positive, Whole
-from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
@@ -22,10 +24,13 @@ from endurant.core.methods.pulling import (
 )
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.moves import Move, Until
 from endurant.core.quantities import in_numbers
 from endurant.core.trace import Samples, find_maxima
 
 TURN_SHARE = 0.5
+USUAL_SPEED_MM_MIN = 100.0
+UNITS_OF_TARGETS: Mapping[str, Until] = {"target_mm": "mm", "target_n": "N"}
 
 
 class Parameters(PullParameters):
@@ -36,6 +41,16 @@ class Parameters(PullParameters):
     target_n: Positive | None = Field(None, description="Force at which it turns.")
     force_limit_n: Positive | None = Field(None, description="Force that guards the load cell.")
     slack_force_n: NotNegative = Field(0.05, description="Force at which the return is slack.")
+
+
+def loops(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
+    """As often as asked for to the target and back to zero; none without a target."""
+    speed = float(parameters.get("speed_mm_min") or USUAL_SPEED_MM_MIN)
+    times = int(parameters.get("cycles") or 1)
+    for name, unit in UNITS_OF_TARGETS.items():
+        if parameters.get(name):
+            return (Move("cycle", float(parameters[name]), unit, speed, times=times),)
+    return ()
 
 
 GUIDE = Guide(
@@ -55,6 +70,8 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
+    watch="Watch the loops: stay clear of the jaws, they come back by themselves.",
+    live=FrameGuide(travel_mm=400, usual_start_mm=100, usual_most_n=200, moves=loops),
     ready_checks=frame_checks(
         "Grips apart by the gauge length written down",
         "One speed for loading and return",

@@ -11,7 +11,7 @@ from endurant.core.columns import Channels, Column
 from endurant.core.curve import Place, break_index, first_reach
 from endurant.core.fields import Name, Number, Positive, Strict
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.guide import Guide, Observation, PressGuide, ReadyCheck, Sensor
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -54,6 +54,15 @@ class PalletParameters(Parameters):
         le=1,
         description="Drop between neighbouring samples that is a failure, of the maximum.",
     )
+    full_load_n: Positive | None = Field(
+        None, description="Full load of the stiffness test; needed to run it at the bench."
+    )
+    datum_fraction: float = Field(
+        0.1, strict=True, gt=0, lt=1, description="Datum load, as a part of the full load."
+    )
+    datum_s: Positive = Field(60, description="How long the datum load is held.")
+    full_s: Positive = Field(86_400, description="How long the full load is held.")
+    relaxed_s: Positive = Field(3600, description="How long it rests under datum load again.")
     down_is: Literal["plus", "minus"] = Field(
         "plus", description="Sign with which the rig counts downwards."
     )
@@ -101,17 +110,38 @@ GUIDE = Guide(
     blank=None,
     atmosphere=None,
     bench="rig",
+    watch="Stay clear. The schedule steps by itself; stop it when something moves aside.",
+    live=PressGuide(
+        sensors=(
+            Sensor("platen", 600, 500),
+            Sensor("left", 60, 500),
+            Sensor("right", 1140, 500),
+            Sensor("front", 600, 60),
+            Sensor("back", 600, 940),
+            Sensor("middle", 600, 500),
+        )
+    ),
     ready_checks=(
-        ReadyCheck("bars-down", "Bars down until they touch, force zeroed", "slack counts as sag"),
+        ReadyCheck(
+            "supports", "Supports at the span, square to the pallet", "another span bends otherwise"
+        ),
         ReadyCheck(
             "plate-touches",
-            "On down until the plate just touches (2 to 5 kgf), displacements zeroed",
+            "Plate just touches (2 to 5 kgf)",
             "a plate that hangs reads nothing",
+            reads="touches",
+        ),
+        ReadyCheck(
+            "zeroed",
+            "Displacements at zero",
+            "every sag counts from where the plate touches",
+            reads="zeroed",
         ),
         ReadyCheck(
             "sign",
-            "Sign of downwards checked against the first mm of travel",
+            "Sign of downwards as the test says",
             "a limit with the wrong sign never trips",
+            reads="sign",
         ),
         ReadyCheck("limit-channel", "Limit and its channel set", "it stops the run", hold=True),
         ReadyCheck("nobody-near", "Nobody near the loaded pallet", "timber splinters", hold=True),
@@ -120,7 +150,10 @@ GUIDE = Guide(
         "A loaded pallet breaks with splinters: keep clear, guard in place, never reach under.",
         LOCAL,
     ),
-    observations=(),
+    observations=(
+        Observation("off-centre", "Load off centre", "void", "the load stood off centre"),
+        Observation("support-moved", "A support moved", "void", "a support moved under load"),
+    ),
     steps=(
         "Bars down until they touch the pallet, zero force.",
         "On down until the plate just touches, zero all displacements.",

@@ -17,6 +17,7 @@ from endurant.core.methods.guide import Guide, Observation
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.readings import Readings, TraceReadings
 from endurant.core.methods.results import Flag, Mark, Results, SpecimenResult
+from endurant.core.moves import MovesText
 from endurant.core.quantities import above, all_at_least, in_numbers
 from endurant.core.recordings import ForceTrace
 from endurant.core.trace import Samples
@@ -54,6 +55,7 @@ class PullParameters(Parameters):
         "gauge_length_mm",
         "grip_separation_mm",
         "load_cell_n",
+        "moves",
     )
     house: ClassVar[tuple[str, ...]] = ("area_rule",)
 
@@ -88,6 +90,9 @@ class PullParameters(Parameters):
     )
     load_cell_n: Positive | None = Field(
         None, description="Capacity of the load cell, to be used from 2 % to 100 %."
+    )
+    moves: MovesText | None = Field(
+        None, description="Moves of the frame, one a line; none: one pull, as the method says."
     )
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Mapping
+from typing import Annotated, Any
 
 import numpy as np
 from pydantic import Field
@@ -10,7 +11,7 @@ from pydantic import Field
 from endurant.core.columns import Column
 from endurant.core.curve import first_index, worth_at
 from endurant.core.fields import Positive
-from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
@@ -22,11 +23,14 @@ from endurant.core.methods.pulling import (
 )
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.moves import Move
 from endurant.core.quantities import all_at_least, at_least, in_numbers
 from endurant.core.recordings import ForceTrace
 from endurant.core.trace import Samples
 
 HOLD_SHARE = 0.999
+USUAL_SPEED_MM_MIN = 200.0
+HELD_LONGER_S = 2.0
 
 Times = Annotated[list[Positive], Field(min_length=1, max_length=20)]
 
@@ -55,6 +59,19 @@ class Readings(PullReadings):
     trace: TimedTrace = Field(description="Force and extension over time.")
 
 
+def stretch_and_hold(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
+    """To the strain that is held, for as long as it is read; none without a strain."""
+    strain = float(parameters.get("hold_strain_percent") or 0)
+    if not strain:
+        return ()
+    speed = float(parameters.get("speed_mm_min") or USUAL_SPEED_MM_MIN)
+    last_s = max(parameters.get("times_s") or [1000.0])
+    return (
+        Move("to", strain, "%", speed),
+        Move("hold", seconds=float(last_s) + HELD_LONGER_S),
+    )
+
+
 GUIDE = Guide(
     purpose="How fast a seal, a strap or a film lets go of its force while it is held stretched.",
     specimen="A strip or a dumbbell, long enough for the grips.",
@@ -71,6 +88,8 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
+    watch="Leave it alone until the hold is over.",
+    live=FrameGuide(travel_mm=400, usual_start_mm=100, usual_most_n=200, moves=stretch_and_hold),
     ready_checks=frame_checks(
         "Grips apart by the gauge length written down",
         "Speed that reaches the hold in a few seconds",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Any, Self
 
@@ -11,13 +11,14 @@ from pydantic import Field, model_validator
 
 from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import begin, review_count, speed_flags
-from endurant.core.methods.guide import Blank, Guide, InnerMark, Observation, ReadyCheck
+from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Observation, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
+from endurant.core.moves import Move
 from endurant.core.quantities import all_at_least, at_least, in_numbers
 from endurant.core.recordings import ForceTrace
 from endurant.core.trace import Samples, mean_speed_mm_min
@@ -77,6 +78,22 @@ class LoadedReadings(Readings):
     trace_sewn: ForceTrace | None = Field(None, description="Pull of the sewn specimen.")
 
 
+def pull_both(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
+    """The unsewn half to the ceiling, then the sewn one."""
+    pull = Move("to", float(parameters["ceiling_n"]), "N", float(parameters["speed_mm_min"]))
+    return (pull, Move("exchange"), pull)
+
+
+def pull_to_load(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
+    """To the load, back to the slack force, and there until the opening is measured."""
+    speed = float(parameters["speed_mm_min"])
+    return (
+        Move("to", float(parameters["load_n"]), "N", speed),
+        Move("to", float(parameters["slack_force_n"]), "N", speed),
+        Move("pause"),
+    )
+
+
 GUIDE = Guide(
     purpose="How far the yarns shift at a seam: the force at which it has opened by a fixed "
     "width beyond what the cloth itself stretches.",
@@ -99,6 +116,15 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="paired-trace",
+    watch="Watch both halves: what slips in a jaw opens no seam.",
+    live=FrameGuide(
+        travel_mm=150,
+        usual_speed_mm_min=50,
+        usual_start_mm=100,
+        usual_most_n=400,
+        moves=pull_both,
+        parts=("trace_unsewn", "trace_sewn"),
+    ),
     ready_checks=frame_checks(
         "Jaws 100 mm apart, 25 mm grab faces",
         "Speed 50 mm per minute",
@@ -150,6 +176,18 @@ GUIDE = Guide(
 
 LOAD_GUIDE = replace(
     GUIDE,
+    watch="Watch the seam: at the slack force the opening is measured.",
+    live=FrameGuide(
+        travel_mm=150,
+        usual_speed_mm_min=50,
+        usual_start_mm=100,
+        usual_most_n=400,
+        moves=pull_to_load,
+        parts=("trace_sewn",),
+        held="seam_opening_mm",
+        held_why="Across the seam with the caliper, in several places; the widest counts. The "
+        "slack force stands.",
+    ),
     purpose="How far a seam stands open after it has been pulled to a fixed load and let back.",
     specimen="A seamed piece 100 mm wide and at least 200 mm long, the seam across its middle.",
     blank=Blank(

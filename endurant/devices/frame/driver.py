@@ -8,6 +8,6 @@ from endurant.devices.recorder import LineRecorder
 
 
 class Frame(LineRecorder):
-    """Channels: time_s, extension_mm, force_n, and strain while an extensometer is on."""
+    """Channels: time_s, extension_mm, force_n; strain with an extensometer, half with a pair."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"prepare", "zero", "release", "go-on"})
+    acts: ClassVar[frozenset[str]] = frozenset({"prepare", "zero", "release", "return", "go-on"})

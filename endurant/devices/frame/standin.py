@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from endurant.core.moves import from_word
+from endurant.core.simulate.moved import moved
 from endurant.core.simulate.pulls import Pulled, pull_of
-from endurant.devices.line import Message
+from endurant.devices.line import Message, Rubbish
 from endurant.devices.standin import SimulatedRecorder, Specimen, samples_in
 
 FASTEST_MM_MIN = 1000.0
@@ -17,6 +19,7 @@ class SimulatedFrame(SimulatedRecorder):
     """The frame itself. Gripping a stiff specimen leaves a force that has to be released."""
 
     faults = ("none", "jaw-slip", "unplug", "rubbish")
+    while_paused = frozenset({"return", "zero"})
 
     def __init__(self, serial: str, pace: float, capacity_n: float = CAPACITY_N) -> None:
         super().__init__(serial, pace)
@@ -42,13 +45,16 @@ class SimulatedFrame(SimulatedRecorder):
         }
 
     def do(self, act: str, message: Message) -> str:
-        """Prepare, zero, release."""
+        """Prepare, zero, release; return to the distance that was set."""
         if act == "prepare":
             named = "gauge_mm" in message.fields
             gauge_mm = message.number("gauge_mm") if named else self.gauge_mm
             return self._prepare(gauge_mm, message.number("speed_mm_min"))
         if act == "release":
             self.preload_n, self.zeroed = 0.0, False
+            return ""
+        if act == "return":
+            self.extension_mm, self.zeroed = 0.0, False
             return ""
         self.extension_mm, self.preload_n, self.zeroed = 0.0, 0.0, True
         return ""
@@ -65,6 +71,8 @@ class SimulatedFrame(SimulatedRecorder):
     def meet(self, message: Message, fault: str) -> tuple[Specimen, int]:
         """A specimen as its code makes it."""
         self.zeroed = False
+        if "moves" in message.fields:
+            return self._meet_moves(message, fault)
         pulled: Pulled = pull_of(
             method=message.text("method"),
             code=message.text("specimen"),
@@ -79,3 +87,22 @@ class SimulatedFrame(SimulatedRecorder):
         )
         seconds = message.number("end_mm") / message.number("speed_mm_min") * 60
         return pulled, pulled.about or samples_in(seconds, self.rate_hz)
+
+    def _meet_moves(self, message: Message, fault: str) -> tuple[Specimen, int]:
+        try:
+            moves = from_word(message.text("moves"))
+        except ValueError as error:
+            raise Rubbish(f"moves that cannot be read: {error}") from error
+        path = moved(
+            message.text("method"),
+            message.text("specimen"),
+            moves,
+            gauge_mm=self.gauge_mm,
+            end_mm=message.number("end_mm"),
+            rate_hz=self.rate_hz,
+            slips=fault == "jaw-slip",
+            force_limit_n=float(message.fields.get("force_limit_n", self.capacity_n)),
+            strain_over_mm=float(message.fields.get("strain_over_mm", "0")),
+            off_strain=float(message.fields.get("off_strain", "0")),
+        )
+        return path, path.about

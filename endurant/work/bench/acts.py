@@ -25,7 +25,10 @@ from endurant.core.bench.procedure import (
     replay,
     unticked,
 )
+from endurant.core.bench.recorded import recorded_entry
+from endurant.core.bench.rig import lacks_load
 from endurant.core.bench.status import Status
+from endurant.core.bench.trace import lacks_moves
 from endurant.core.document import analyse, read_document
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid, Unavailable
@@ -181,6 +184,14 @@ def _open_state(session: Session, specimen: Specimen, asked: ActAsked) -> State:
     state = begun(specimen)
     for name in missing_set_up(specimen.test):
         raise Conflict(f"set-up: {name} is missing; set the test up before its first specimen")
+    if lacks_moves(find_method(specimen.test.method), specimen.test.parameters):
+        raise Conflict(
+            "set-up: what the frame goes to is missing; name it in the test, or choose a sequence "
+            "of moves"
+        )
+    lacking = lacks_load(find_method(specimen.test.method), specimen.test.parameters)
+    if lacking:
+        raise Conflict(f"set-up: {lacking} is missing; the rig would not know where to go")
     run = last_run(specimen)
     if run is None or run.state == "settled" or standing_void(specimen):
         refuse_unfit(specimen, clock.now())
@@ -261,7 +272,7 @@ def _write(
         run = _typed_run(session, actor, specimen, after, asked.deviation)
     elif completes and run is not None:
         read = _readings(specimen, after, run)
-        run.beside = {name: value for name, value in read.items() if name != "trace"} or None
+        run.beside = read or None
         run.state = "ended"
     write_event(
         session,
@@ -291,7 +302,8 @@ def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, An
     method = find_method(specimen.test.method)
     columns = columns_of(run) if run is not None else None
     entry = picture_of(method).readings(state, columns)
-    alone = {"label": specimen.label} | own_facts(specimen) | entry
+    recorded = {} if columns is None else recorded_entry(method, columns)
+    alone = {"label": specimen.label} | own_facts(specimen) | recorded | entry
     document = {
         "method": method.id,
         "parameters": specimen.test.parameters,

@@ -18,7 +18,7 @@ from endurant.core.bench.procedure import State, beside, next_step
 from endurant.core.bench.status import Status, tick
 from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
-from endurant.core.bench.trace import expected_of
+from endurant.core.bench.trace import expected_of, moves_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.method import Method
@@ -44,7 +44,7 @@ class AskView(View):
     name: str
     title: str
     unit: str
-    kind: Literal["number", "choice", "text"]
+    kind: Literal["number", "numbers", "choice", "text"]
     choices: list[str]
     gauge: str
     required: bool
@@ -300,7 +300,7 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
     """What a trace gives away, worked out once for each recording that is still looked at."""
     if run is None or run.state not in ("recorded", "ended") or run.sha256 is None:
         return []
-    if not isinstance(method.guide.live, FrameGuide):
+    if not isinstance(method.guide.live, FrameGuide) or moves_of(method, test.parameters):
         return []
     key = (run.sha256, method.id, repr(test.parameters))
     kept = _looked_at.get(key)

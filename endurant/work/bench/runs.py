@@ -10,6 +10,7 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.recorded import recorded_entry
 from endurant.core.csv_trace import read_trace_csv
 from endurant.core.document import read_specimen
 from endurant.core.drawn import curves_of
@@ -109,7 +110,7 @@ def bring_in(
         refuse_unfit(specimen, now)
         columns = {name: samples.tolist() for name, samples in taken.columns.items()}
         method = find_method(specimen.test.method)
-        if not isinstance(method.guide.live, FrameGuide):
+        if not isinstance(method.guide.live, FrameGuide) or method.guide.live.parts != ("trace",):
             raise Conflict(f"the readings of {method.title} are brought in on their own page")
         read_specimen(method, {"label": specimen.label, "trace": columns}, 1)
         rows = taken.columns["force_n"].size
@@ -337,7 +338,9 @@ def _curves(session: Session, run: Run) -> list[CurveView]:
         curves = curves_of(unpack_entry(run.entry))
     else:
         table = stored_table(session, run)
-        curves = curves_of({"trace": trace_columns(table, channels_of(run))})
+        columns = trace_columns(table, channels_of(run))
+        method = find_method(run.specimen.test.method)
+        curves = curves_of(recorded_entry(method, columns))
     drawn = []
     for curve in curves:
         x, y = thin(curve.x, curve.y, POINTS_TO_DRAW)

@@ -16,7 +16,9 @@ from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session, object_session, undefer
 
 import endurant
+from endurant.core.bench.recorded import recorded_entry
 from endurant.core.document import ResultDocument, analyse, read_document
+from endurant.core.methods import find_method
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.refusals import Invalid, Refusal
 from endurant.store.cards import keeps_cards
@@ -146,7 +148,9 @@ def _with_readings(entry: dict[str, Any], run: Run) -> dict[str, Any]:
     if run.entry is not None:
         entry = entry | unpack_entry(run.entry)
     elif run.raw is not None:
-        entry = entry | {"trace": columns_of(run)} | (run.beside or {})
+        columns = columns_of(run) or {}
+        method = find_method(run.specimen.test.method)
+        entry = entry | recorded_entry(method, columns) | (run.beside or {})
     at_the_bench = entry["observations"] if run.entry is not None else []
     return entry | {"observations": list(dict.fromkeys([*at_the_bench, *seen]))}
 

@@ -1,0 +1,21 @@
+"""One web process: the application, served until it is stopped."""
+
+from __future__ import annotations
+
+import gc
+
+import uvicorn
+
+from endurant.api.app import build_app
+
+GARBAGE_AFTER = (100_000, 20, 100)
+"""A page builds some ten thousand objects; looking for garbage in the midst of it costs a third."""
+
+
+def serve(host: str, port: int) -> None:
+    """Serve; blocks until the process is told to end."""
+    app = build_app()
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(*GARBAGE_AFTER)
+    uvicorn.run(app, host=host, port=port, log_level="warning")

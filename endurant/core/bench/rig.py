@@ -1,0 +1,134 @@
+"""A pallet under a compression rig: a schedule of loads, or a push up to a limit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from endurant.core.bench.picture import (
+    Axis,
+    Columns,
+    DeviceKind,
+    Drawing,
+    by_hand,
+    holds_of,
+    reads_of,
+)
+from endurant.core.bench.procedure import Act, State
+from endurant.core.methods.guide import PressGuide
+from endurant.core.methods.method import Method
+from endurant.core.quantities import in_numbers
+
+
+class RigPicture:
+    """One pallet on its supports."""
+
+    device: DeviceKind | None = "compression-rig"
+
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+        """Bars down, zero the force, plate to the pallet, zero displacements, run."""
+        checks = method.guide.ready_checks
+        holds = holds_of(checks)
+        return (
+            *by_hand(checks),
+            Act(
+                code="lowered",
+                title="Bring the bars down until they touch {label}",
+                why="What they rest with is no load yet.",
+                button="Bring the bars down",
+                tells="lower",
+                caution="Never reach under the bars or the pallet.",
+            ),
+            Act(
+                code="force-zeroed",
+                title="Zero the force",
+                why="The bars' own rest is taken off.",
+                button="Zero the force",
+                tells="zero-force",
+            ),
+            Act(
+                code="touched",
+                title="Go on down until the plate just touches",
+                why="2 to 5 kgf, no more: a plate that hangs reads nothing.",
+                button="Touch the plate",
+                tells="touch",
+                reads=reads_of(checks, "touches"),
+            ),
+            Act(
+                code="zero",
+                title="Zero all displacements",
+                why="Every sensor counts from here.",
+                button="Zero displacements",
+                tells="zero",
+                reads=reads_of(checks, "zeroed"),
+            ),
+            Act(
+                code="start",
+                title=f"{'; '.join(holds.values())}?",
+                why=_what_follows(parameters),
+                button="All is clear, load {label}",
+                confirms=holds,
+                records=True,
+                hold=True,
+                caution="A loaded pallet breaks with splinters: guard in place, nobody near. Local "
+                "rules go before this page.",
+            ),
+        )
+
+    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+        """Nothing is written down beside what is recorded."""
+        return dict(state.facts)
+
+    def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
+        """Force over the sag of the middle, or the sag over time while the schedule runs."""
+        middle = Axis("middle_mm", "Middle", "mm")
+        if parameters.get("test") == "strength":
+            return Drawing(middle, Axis("force_n", "Force", "N"), limit_of(parameters) or 60)
+        return Drawing(Axis("time_s", "Time", "s"), middle, sum(_holds(parameters)) + 60)
+
+    def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
+        """Loads and holds, or speed and limit; the limit has the sign of downwards."""
+        full_n = float(parameters.get("full_load_n") or 0)
+        datum_s, full_s, relaxed_s = _holds(parameters)
+        down_is = str(parameters.get("down_is") or "plus")
+        limit_mm = limit_of(parameters)
+        return {
+            "test_kind": str(parameters.get("test") or "stiffness"),
+            "speed_mm_min": float(parameters.get("speed_mm_min") or 2),
+            "limit_mm": -limit_mm if down_is == "minus" else limit_mm,
+            "datum_n": full_n * float(parameters.get("datum_fraction") or 0.1),
+            "full_n": full_n,
+            "datum_s": datum_s,
+            "full_s": full_s,
+            "relaxed_s": relaxed_s,
+            "down_is": down_is,
+        }
+
+
+def limit_of(parameters: Mapping[str, Any]) -> float:
+    """The sag at which a push ends, in mm; 0 without a span."""
+    span_mm = float(parameters.get("span_mm") or 0)
+    return span_mm * float(parameters.get("limit_fraction") or 0.06)
+
+
+def lacks_load(method: Method, parameters: Mapping[str, Any]) -> str:
+    """The parameter without which the rig does not know where to go; empty when there is none."""
+    if not isinstance(method.guide.live, PressGuide):
+        return ""
+    if parameters.get("test") == "strength":
+        return "" if parameters.get("span_mm") else "span_mm"
+    return "" if parameters.get("full_load_n") else "full_load_n"
+
+
+def _holds(parameters: Mapping[str, Any]) -> tuple[float, float, float]:
+    datum, full, relaxed = (
+        float(parameters.get(name) or 0) for name in ("datum_s", "full_s", "relaxed_s")
+    )
+    return datum, full, relaxed
+
+
+def _what_follows(parameters: Mapping[str, Any]) -> str:
+    if parameters.get("test") == "strength":
+        limit = in_numbers(limit_of(parameters))
+        return f"Then it is pushed until it fails, or its middle has sagged by {limit} mm."
+    return "Then the schedule runs by itself: datum, full load, relaxation. It reads on time."

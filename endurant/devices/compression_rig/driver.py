@@ -1,0 +1,13 @@
+"""The compression rig that speaks the line protocol."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from endurant.devices.recorder import LineRecorder
+
+
+class CompressionRig(LineRecorder):
+    """Channels: time_s, force_n, level, and a displacement in mm for each sensor."""
+
+    acts: ClassVar[frozenset[str]] = frozenset({"lower", "zero-force", "touch", "zero"})
