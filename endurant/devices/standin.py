@@ -17,7 +17,7 @@ from typing import Literal, Protocol, get_args
 from endurant.devices.line import Message, encode
 
 RUBBISH = b"R t=;;; \xff\xfe nonsense *0000\n"
-MOST_IN_A_LINE = 60
+MOST_CELLS_IN_A_LINE = 180
 
 LineFault = Literal["none", "unplug", "rubbish"]
 """What may happen to the line in the middle of a test; other faults are those of a specimen."""
@@ -165,8 +165,9 @@ class SimulatedRecorder(ABC):
             upto = len(test.samples)
             if told < len(test.events):
                 upto = min(upto, max(test.events[told][0], sent))
-            for first in range(sent, upto, MOST_IN_A_LINE):
-                rows = test.samples[first : min(first + MOST_IN_A_LINE, upto)]
+            in_a_line = max(MOST_CELLS_IN_A_LINE // len(test.specimen.channels), 1)
+            for first in range(sent, upto, in_a_line):
+                rows = test.samples[first : min(first + in_a_line, upto)]
                 cells = ";".join(",".join(f"{cell:.10g}" for cell in row) for row in rows)
                 lines.append(encode(Message("S", {"n": str(first), "v": cells})))
             sent = upto

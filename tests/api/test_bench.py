@@ -37,6 +37,8 @@ def rig(bench: Bench, frame: StandIn) -> int:
         kind="burst-rig",
         device="BR-3",
     )
+    press = replace(rig, name="Press", serial="C-1", kind="compression-rig", device="CR-8")
+    add_frame(press)
     large = replace(rig, name="Large frame", serial="T-2", capacity_n=50_000, kind="frame")
     add_frame(replace(large, device="SF-1090"))
     return add_frame(rig)
@@ -226,6 +228,15 @@ ASKED: dict[str, dict[str, Any]] = {
     "iso-179-1": PENDULUM | {"pendulum_j": 5.0},
     "astm-d256": PENDULUM,
     "iso-3036": {"friction_j": 0.3, "capacity_j": 12.0},
+    "hysteresis": {"target_mm": 30.0},
+    "relaxation": {"gauge_length_mm": 100.0, "times_s": [1.0, 10.0]},
+    "iso-8611": {
+        "test": "stiffness",
+        "full_load_n": 5000.0,
+        "datum_s": 30.0,
+        "full_s": 60.0,
+        "relaxed_s": 30.0,
+    },
     "iso-6383-2": {"capacity_n": 16.0},
     "iso-1974": {"capacity_n": 16.0},
 }
@@ -235,7 +246,8 @@ SIZES: dict[str, dict[str, list[float]]] = {
     "iso-179-1": BAR,
     "astm-d256": BAR | {"remaining_width_mm": [10.16, 10.16]},
 }
-VALUES = {
+VALUES: dict[str, float | str] = {
+    "seam_opening_mm": "5.8 6,1",
     "break_distance_mm": 40.0,
     "final_gauge_mm": 58.0,
     "length_at_break_mm": 130.0,

@@ -12,6 +12,7 @@ from endurant.core.bench.events import Event, OutOfOrder
 from endurant.core.bench.picture import begin
 from endurant.core.bench.pictures import PICTURES, picture_of
 from endurant.core.bench.procedure import State, apply, next_step, optional_steps, replay
+from endurant.core.bench.recorded import recorded_entry
 from endurant.core.bench.status import READS, Status, tick
 from endurant.core.methods import all_methods, find_method
 from endurant.core.refusals import Conflict, Invalid

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal, Protocol, get_args, get_origin
+from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
+
+from pydantic import TypeAdapter, ValidationError
 
 from endurant.core.bench.procedure import Act, Ask, State
 from endurant.core.methods.guide import ReadyCheck
 from endurant.core.methods.method import Method
+from endurant.core.refusals import Invalid, quoted
 
 Columns = Mapping[str, Sequence[float] | Sequence[float | None]]
 DeviceKind = Literal["frame", "burst-rig", "compression-rig"]
@@ -103,9 +106,30 @@ def asks_for(method: Method, names: Sequence[str], gauge: str = "") -> tuple[Ask
                 choices=choices,
                 gauge=gauge,
                 required=field.is_required(),
+                whole=is_whole(field.annotation),
             )
         )
     return tuple(asks)
+
+
+def is_whole(annotation: object) -> bool:
+    """True for a field that counts."""
+    return annotation is int or any(map(is_whole, get_args(annotation)))
+
+
+def refuse_values(method: Method, facts: Mapping[str, Any]) -> None:
+    """Raises Invalid for a value that the method's readings do not take."""
+    fields = method.readings.model_fields
+    for name, value in facts.items():
+        if name not in fields:
+            continue
+        try:
+            kind: Any = Annotated[fields[name].annotation, fields[name]]
+            TypeAdapter(kind).validate_python(value)
+        except ValidationError as error:
+            says = error.errors()[0]["msg"]
+            title = name.replace("_", " ")
+            raise Invalid(f"{title} is {quoted(value)}: {says}", field=name) from error
 
 
 def choices_of(annotation: object) -> tuple[str, ...]:

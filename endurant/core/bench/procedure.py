@@ -29,7 +29,7 @@ MOST_NUMBERS = 50
 class Ask:
     """A value that an act asks for; it enters the readings under its name.
 
-    A `gauge` (caliper, thickness gauge, balance) can give it.
+    A `gauge` (caliper, thickness gauge, balance) can give it; a `whole` one counts.
     """
 
     name: str
@@ -39,6 +39,7 @@ class Ask:
     choices: tuple[str, ...] = ()
     gauge: str = ""
     required: bool = True
+    whole: bool = False
 
 
 @dataclass(frozen=True)
@@ -262,7 +263,12 @@ def _answer(ask: Ask, value: object) -> object:
             raise Invalid(
                 f"{ask.title} is {quoted(value)}; expected a number{unit}", field=ask.name
             )
-        return float(str(value))
+        read = float(str(value))
+        if ask.whole and not read.is_integer():
+            raise Invalid(
+                f"{ask.title} is {quoted(value)}; expected a whole number", field=ask.name
+            )
+        return int(read) if ask.whole else read
     if ask.kind == "choice" and value not in ask.choices:
         raise Invalid(
             f"{ask.title} is {quoted(value)}; expected one of {', '.join(ask.choices)}",

@@ -88,9 +88,7 @@ class SwingPicture:
 
     def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
         """What was read and seen, and how long it was on its way."""
-        return {
-            name: int(value) if name == "plies" else value for name, value in state.facts.items()
-        }
+        return dict(state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
         """Nothing is recorded."""

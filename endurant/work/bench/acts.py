@@ -17,6 +17,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event, OutOfOrder
+from endurant.core.bench.picture import refuse_values
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import (
     Act,
@@ -115,7 +116,8 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
         specimen = _locked(session, specimen_id)
         state = _open_state(session, specimen, asked)
         wanted = state.act(asked.act)
-        apply(state, _event_of(asked, actor))
+        after = apply(state, _event_of(asked, actor))
+        refuse_values(find_method(specimen.test.method), after.facts)
         station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
         method = find_method(specimen.test.method)
         status = _tell(station, wanted, picture_of(method).setup(method, specimen.test.parameters))

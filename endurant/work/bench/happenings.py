@@ -91,4 +91,7 @@ def device_event(session: Session, run: Run, kind: str, facts: Mapping[str, Any]
     event = Event(number=number, kind=kind, at=clock.now(), facts=facts)
     state = apply(replay(begun(run.specimen), happened), event)
     write_event(session, run.specimen_id, event, station_id=run.station_id, run_id=run.id)
+    if state.phase == "complete":
+        # What was written down while the device paused.
+        run.beside = dict(state.facts) or None
     return RUN_STATES.get(state.phase, run.state)
