@@ -13,7 +13,7 @@ from starlette.websockets import WebSocketDisconnect
 from endurant.api.files import csv_response
 from endurant.api.session import SignedIn, same_origin, signed_in
 from endurant.core.refusals import Refusal
-from endurant.work.bench import acts, bench_views, live, runs, sequences, stations, voids
+from endurant.work.bench import acts, bench_views, live, runs, scanning, sequences, stations, voids
 from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["bench"])
@@ -54,6 +54,12 @@ def look_at_bench(
 ) -> bench_views.BenchView:
     """Where a specimen stands in its test, and the one thing to do next."""
     return acts.look(specimen_id, station_id)
+
+
+@router.get("/specimens/{specimen_id}/bench/scanned/{code}")
+def scanned_at_bench(actor: SignedIn, specimen_id: int, code: str) -> scanning.Scanned:
+    """What a scanned label means while a specimen is in hand."""
+    return scanning.scanned(specimen_id, code)
 
 
 @router.post("/specimens/{specimen_id}/acts")

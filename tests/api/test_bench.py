@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -327,6 +328,119 @@ def test_a_bar_out_of_its_chamber_is_struck_in_time_or_marked(bench: Bench) -> N
         bench.act(bench.act(view, values=values))
         flags = {flag["code"] for flag in bench.specimen(job, label)["flags"]}
         assert ("too-slow" in flags) is late
+
+
+def test_a_pilot_gives_the_pretension_of_the_others_and_counts_in_no_mean(
+    bench: Bench, rig: int
+) -> None:
+    job = ready(bench, "astm-d4595", "geo-21-65")
+    for specimen in job["tests"][0]["specimens"]:
+        body = {"dimensions": {"width_mm": [200.0, 200.0, 200.0]}, "revision": specimen["revision"]}
+        bench.put(f"/specimens/{specimen['id']}/dimensions", body)
+    first, second = (specimen["label"] for specimen in job["tests"][0]["specimens"][:2])
+    view = bench.at_bench(job, first)
+    assert view["remarks"] == ["No pretension is known: pull one specimen first, as the pilot"]
+    while view["step"]["act"] != "zero":
+        view = bench.act(view)
+    assert [step["act"] for step in view["also"]] == ["pilot"]
+    view = bench.act(view, act="pilot", confirmed=[])
+    assert view["remarks"] == []
+    bench.recorded(through(bench, view))
+    bench.act(bench.at_bench(job, first))
+    test = bench.get(f"/tests/{job['tests'][0]['id']}")
+    assert [flag["code"] for flag in test["specimens"][0]["flags"]] == ["pilot"]
+    assert test["to_go"] == test["wanted"]
+    (says,) = bench.at_bench(job, second)["remarks"]
+    assert re.fullmatch(rf"Pretension 1\d\d(\.\d)? N: 1 % of the pilot {first}", says)
+
+
+def test_after_three_clean_runs_the_set_up_is_confirmed_in_one_act(bench: Bench, rig: int) -> None:
+    job = ready(bench, "iso-535", "paper-23-50")
+
+    def acts_of(label: str) -> list[str]:
+        view, acts = bench.at_bench(job, label), []
+        while view["step"]["act"] != "keep":
+            acts.append(view["step"]["act"])
+            asks = {ask["name"]: VALUES[ask["name"]] for ask in view["step"]["asks"]}
+            view = bench.act(view, values=asks)
+        bench.act(view)
+        return acts
+
+    long = [acts_of(f"T{number}") for number in (1, 2, 3)]
+    assert {"balance", "blotter"} <= set(long[0])
+    assert long[0] == long[1] == long[2]
+    short = acts_of("T4")
+    assert short[0] == "as-before"
+    assert len(short) == len(long[0]) - 1
+    assert "ring-dry" in short
+    checks = {check["code"]: check["ticked"] for check in bench.at_bench(job, "T4")["checks"]}
+    assert all(checks.values())
+    bench.post(f"/specimens/{bench.specimen(job, 'T3')['id']}/void", {"code": "leaked-at-ring"})
+    assert "as-before" not in acts_of("T5")
+
+
+def test_a_label_leads_to_its_specimen_unless_another_one_is_in_hand(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    w1, w2 = (bench.specimen(job, label) for label in ("W1", "W2"))
+    path = f"/specimens/{w1['id']}/bench/scanned"
+    assert bench.get(f"{path}/{w1['code']}")["right"] is True
+    leads = bench.get(f"{path}/{w2['code'].lower()}")
+    assert (leads["right"], leads["specimen_id"]) == (False, w2["id"])
+    bench.post(f"/specimens/{w1['id']}/acts", {"act": "prepare", "seen": 0, "station_id": 1})
+    stays = bench.get(f"{path}/{w2['code']}")
+    assert stays["specimen_id"] is None
+    assert f"{w1['code']} is in hand" in stays["says"]
+    assert "No specimen has the code “J-1-X”" in bench.get(f"{path}/J-1-X")["says"]
+
+
+def test_a_pair_is_one_recording_of_two_halves(bench: Bench, rig: int) -> None:
+    job = ready(bench, "iso-13936-1", "textile-20-65")
+    view = through(bench, bench.at_bench(job, "W1"))
+    wait_until(
+        lambda: bench.at_bench(job, "W1")["phase"] == "paused", 60, "the unsewn half did not end"
+    )
+    view = bench.at_bench(job, "W1")
+    early = {"act": "go-on", "seen": view["last"], "station_id": 1}
+    path = f"/specimens/{view['specimen_id']}/acts"
+    assert "comes after: Take the unsewn half out" in bench.refused("POST", path, 409, json=early)
+    bench.recorded(through(bench, view))
+    view = bench.at_bench(job, "W1")
+    run = bench.get(f"/runs/{view['run_id']}")
+    assert [curve["name"] for curve in run["curves"]] == ["trace_unsewn", "trace_sewn"]
+    unsewn, sewn = (curve["x"][-1] for curve in run["curves"])
+    assert 3 < sewn - unsewn < 12
+    bench.act(view)
+    assert bench.specimen(job, "W1")["value"] is not None
+
+
+def test_a_pallet_goes_through_its_schedule_and_is_read_on_time(bench: Bench, rig: int) -> None:
+    holds = {"datum_s": 30.0, "full_s": 60.0, "relaxed_s": 30.0}
+    job = bench.post("/jobs", pieces("iso-8611", {"test": "stiffness", **holds}))
+    view = bench.at_bench(job, "S1")
+    asked = {"act": view["step"]["act"], "seen": 0, "station_id": view["station"]["id"]}
+    path = f"/specimens/{view['specimen_id']}/acts"
+    missing = bench.refused("POST", path, 409, json=asked | {"confirmed": ["supports"]})
+    assert "full_load_n is missing" in missing
+    job = bench.post("/jobs", pieces("iso-8611", {"full_load_n": 5000.0, **holds}))
+    bench.recorded(through(bench, bench.at_bench(job, "S1")))
+    view = bench.at_bench(job, "S1")
+    result = bench.get(f"/runs/{view['run_id']}")["result"]
+    values = {name: figure["value"] for name, figure in result["values"].items()}
+    assert 10 < values["deflection_full"] < 30
+    assert 0 < values["creep"] < values["deflection_full"]
+    assert 0 < values["residual"] < values["deflection_full"]
+    assert [row["name"] for row in result["channels"]][-1] == "middle"
+
+
+def test_a_pallet_that_moves_the_wrong_way_is_stopped(bench: Bench, rig: int) -> None:
+    strength = {"test": "strength", "span_mm": 1000.0, "speed_mm_min": 20.0}
+    job = bench.post("/jobs", pieces("iso-8611", strength))
+    view = bench.at_bench(job, "S1")
+    bench.post(f"/stations/{view['station']['id']}/pretend", {"fault": "wrong-sign"})
+    bench.recorded(through(bench, view))
+    run = bench.get(f"/runs/{bench.at_bench(job, 'S1')['run_id']}")
+    assert run["end_reason"] == "wrong sign"
+    assert min(run["curves"][0]["x"]) < -1.9
 
 
 def test_a_slip_is_pointed_at_and_left_to_the_technician(bench: Bench) -> None:

@@ -9,11 +9,12 @@ from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 from pydantic import TypeAdapter, ValidationError
 
 from endurant.core.bench.procedure import Act, Ask, State
-from endurant.core.methods.guide import ReadyCheck
+from endurant.core.methods.guide import SET_UP_CHECKS, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid, quoted
 
 Columns = Mapping[str, Sequence[float] | Sequence[float | None]]
+FEWEST_TO_FOLD = 2
 DeviceKind = Literal["frame", "burst-rig", "compression-rig"]
 
 
@@ -53,9 +54,46 @@ class Picture(Protocol):
         """What the device is set to: each with its unit in its name."""
 
 
-def begin(picture: Picture, method: Method, parameters: Mapping[str, Any], label: str) -> State:
-    """A specimen to which nothing has happened yet."""
-    return State(label, picture.acts(method, parameters), watch=method.guide.watch)
+def begin(
+    picture: Picture,
+    method: Method,
+    parameters: Mapping[str, Any],
+    label: str,
+    folded: bool = False,
+) -> State:
+    """A specimen to which nothing has happened yet.
+
+    `folded` has the items that concern the set-up confirmed in one act, where specimens before it
+    went well on the same set-up. Holds are never folded.
+    """
+    acts = picture.acts(method, parameters)
+    return State(
+        label,
+        as_before(acts) if folded else acts,
+        watch=method.guide.watch,
+        folded=folded,
+    )
+
+
+def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
+    """The acts, with those that only confirm the set-up in one, where the first of them was."""
+    steady = [
+        act for act in acts if act.code in SET_UP_CHECKS and act.phase == "before" and not act.tells
+    ]
+    if len(steady) < FEWEST_TO_FOLD:
+        return tuple(acts)
+    one_act = Act(
+        code="as-before",
+        title="The set-up is as before?",
+        why="; ".join(act.title for act in steady) + ".",
+        button="It is as before",
+        confirms={code: title for act in steady for code, title in act.confirms.items()},
+    )
+    return tuple(
+        one_act if act is steady[0] else act
+        for act in acts
+        if act is steady[0] or act not in steady
+    )
 
 
 def by_hand(checks: Sequence[ReadyCheck]) -> list[Act]:

@@ -76,7 +76,8 @@ class Act:
     `confirms` are the codes of ready checks that whoever acts vouches for, with their titles;
     `tells` what the device is told to do, `reads` what it ticks; from an act that `records` on
     the device records until it ends; one that `resumes` lets it go on after a pause. An
-    `optional` one is done where there is cause to, and holds nothing up.
+    `optional` one is done where there is cause to, and holds nothing up. What it `sets` enters
+    the readings by its being done.
     """
 
     code: str
@@ -91,6 +92,7 @@ class Act:
     records: bool = False
     resumes: bool = False
     optional: bool = False
+    sets: Mapping[str, Any] = field(default_factory=dict)
     hold: bool = False
     caution: str = ""
     starts: Timer | None = None
@@ -118,7 +120,10 @@ class Step:
 
 @dataclass(frozen=True)
 class State:
-    """Where a specimen stands in its test. `facts` are what was typed or read off a gauge."""
+    """Where a specimen stands in its test. `facts` are what was typed or read off a gauge.
+
+    `folded` where the items that concern the set-up are confirmed in one act.
+    """
 
     label: str
     acts: tuple[Act, ...]
@@ -129,6 +134,7 @@ class State:
     clocks: tuple[Clock, ...] = ()
     remarks: tuple[str, ...] = ()
     last: int = 0
+    folded: bool = False
 
     def act(self, code: str) -> Act:
         """An act of this test by its code; raises OutOfOrder for one that it does not have."""
@@ -159,7 +165,7 @@ def apply(state: State, event: Event) -> State:
     act = state.act(event.kind)
     _refuse_out_of_order(state, act)
     _refuse_unconfirmed(act, event)
-    facts = {**state.facts, **_answers(act, event.facts)}
+    facts = {**state.facts, **act.sets, **_answers(act, event.facts)}
     facts |= {
         clock.timer.fact: round(clock.served_s(event.at), 1)
         for clock in state.clocks
@@ -184,7 +190,7 @@ def _told_by_device(state: State, event: Event) -> State:
     if state.phase not in ("recording", "paused"):
         raise OutOfOrder(f"{state.label} is not being recorded; nothing can have {event.kind}")
     if event.kind == "abandoned":
-        return State(state.label, state.acts, state.watch, last=event.number)
+        return State(state.label, state.acts, state.watch, last=event.number, folded=state.folded)
     if event.kind == "paused":
         return replace(state, phase="paused")
     return _completed(replace(state, phase="after"))

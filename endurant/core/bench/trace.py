@@ -46,6 +46,8 @@ class TracePicture:
             ),
             *by_hand(checks),
         ]
+        if frame.pilot:
+            acts.append(_PILOT)
         acts.append(
             Act(
                 code="zero",
@@ -190,6 +192,15 @@ def _while_paused(method: Method, frame: FrameGuide) -> tuple[Act, ...]:
     return ()
 
 
+_PILOT = Act(
+    code="pilot",
+    title="{label} is the pilot",
+    why="Of an unknown material one specimen is pulled first: 1 % of its force is the pretension "
+    "of the others. It counts in no mean.",
+    button="{label} is the pilot",
+    optional=True,
+    sets={"pilot": True},
+)
 _GO_ON = Act(
     code="go-on",
     title="Everything clear? Then go on",

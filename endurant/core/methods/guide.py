@@ -41,6 +41,18 @@ Reads = Literal[
 ]
 
 
+SET_UP_CHECKS = frozenset(
+    {
+        *("arm-level", "balance", "blotter", "clamp-pressure", "collar", "dart", "die", "fences"),
+        *("flame", "floor", "force", "force-limit", "gauge", "grips-for-strength", "height"),
+        *("hold-strain", "interval", "level", "light", "light-box", "load", "pendulum", "plies"),
+        *("preload", "pressure", "pretension", "rate", "reference", "ring", "rule-at-hand"),
+        *("scale", "sequence", "small-cell", "supports", "table", "technique", "tip", "weight"),
+    }
+)
+"""Codes of items that concern the set-up: they do not change from one specimen to the next."""
+
+
 @dataclass(frozen=True)
 class ReadyCheck:
     """One item of the list gone through before a run.
@@ -167,7 +179,8 @@ class FrameGuide:
     frame pauses at the strain at which it comes off.
     `moves` is the sequence that the parameters ask for, where it is more than one pull; what it
     records becomes the readings `parts`, one for each of a pair. Where it pauses under load,
-    `held` names the reading that is measured then, and `held_why` says how.
+    `held` names the reading that is measured then, and `held_why` says how. With `pilot` the
+    pretension comes from a specimen that is pulled first and does not count.
     """
 
     travel_mm: float
@@ -182,6 +195,7 @@ class FrameGuide:
     parts: tuple[str, ...] = ("trace",)
     held: str = ""
     held_why: str = ""
+    pilot: bool = False
 
 
 @dataclass(frozen=True)

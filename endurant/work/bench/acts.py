@@ -116,7 +116,7 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
         specimen = _locked(session, specimen_id)
         state = _open_state(session, specimen, asked)
         wanted = state.act(asked.act)
-        after = apply(state, _event_of(asked, actor))
+        after = apply(state, _event_of(asked, actor, state))
         refuse_values(find_method(specimen.test.method), after.facts)
         station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
         method = find_method(specimen.test.method)
@@ -144,7 +144,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
         named = next((event for event in happened if event.number == number), None)
         if named is None or not named.by or named.takes_back is not None:
             raise Conflict(f"{specimen.code} has no act number {number} that can be taken back")
-        state = begun(specimen)
+        state = begun(specimen, happened)
         undone = state.act(named.kind)
         if undone.tells or undone.records or undone.resumes:
             raise OutOfOrder(f"{named.kind} was done by a device, and cannot be taken back")
@@ -183,7 +183,6 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
 def _open_state(session: Session, specimen: Specimen, asked: ActAsked) -> State:
     """The state that an act builds on; raises Conflict where nothing can be done any more."""
     refuse_released(session, specimen.test.job_id)
-    state = begun(specimen)
     for name in missing_set_up(specimen.test):
         raise Conflict(f"set-up: {name} is missing; set the test up before its first specimen")
     if lacks_moves(find_method(specimen.test.method), specimen.test.parameters):
@@ -201,7 +200,7 @@ def _open_state(session: Session, specimen: Specimen, asked: ActAsked) -> State:
     _refuse_unseen(happened, asked.seen)
     if run is not None and not happened:
         raise Conflict(f"{specimen.code} was brought in already; keep or void it")
-    return replay(state, happened)
+    return replay(begun(specimen, happened), happened)
 
 
 def _refuse_unseen(happened: list[Event], seen: int) -> None:
@@ -229,7 +228,7 @@ def _is_repeated(specimen_id: int, asked: ActAsked) -> bool:
         )
 
 
-def _event_of(asked: ActAsked, actor: Actor, now: datetime | None = None) -> Event:
+def _event_of(asked: ActAsked, actor: Actor, state: State, now: datetime | None = None) -> Event:
     facts: dict[str, Any] = {k: v for k, v in asked.values.items() if v is not None}
     if asked.confirmed:
         facts["confirmed"] = asked.confirmed
@@ -237,6 +236,8 @@ def _event_of(asked: ActAsked, actor: Actor, now: datetime | None = None) -> Eve
         facts["request_key"] = asked.request_key
     if asked.deviation:
         facts["why"] = asked.deviation
+    if state.folded and asked.seen == 0:
+        facts["folded"] = True
     return Event(asked.seen + 1, asked.act, now or clock.now(), actor.name, facts)
 
 
@@ -266,7 +267,7 @@ def _write(
     session: Session, actor: Actor, specimen: Specimen, asked: ActAsked, state: State
 ) -> None:
     """Write an act down; the last one of a test makes its readings count as read."""
-    event = _event_of(asked, actor)
+    event = _event_of(asked, actor, state)
     after = apply(state, event)
     run = last_run(specimen)
     completes = after.phase == "complete" and state.phase != "complete"
@@ -371,7 +372,7 @@ def _start(
         titles = {str(check.reads): check.title for check in method.guide.ready_checks}
         words = "; ".join(titles[name] for name in missing)
         raise Invalid(f"the ready check is not done: {words}", field="confirmed")
-    event = _event_of(asked, actor, now)
+    event = _event_of(asked, actor, before, now)
     run = station_run(actor, specimen, station, now, asked.deviation)
     run.checks = _checks_of(apply(before, event), actor)
     session.add(run)

@@ -15,18 +15,20 @@ from endurant.core.bench.events import Event, standing
 from endurant.core.bench.picture import Drawing
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import State, beside, next_step
-from endurant.core.bench.status import Status, tick
+from endurant.core.bench.status import Status, separation_mm, tick
 from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
 from endurant.core.bench.trace import expected_of, moves_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.method import Method
+from endurant.core.moves import path_of, title_of, words_of
 from endurant.core.quantities import in_numbers
 from endurant.store import clock
 from endurant.store.tables import Gauge, Run, Specimen, Station, Test
 from endurant.work.bench.happenings import events_of, state_at_bench
 from endurant.work.bench.holding import held_by_another
+from endurant.work.bench.sequences import PathPointView
 from endurant.work.bench.stations import StationView, station_view
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.states import last_run, standing_void, state_of
@@ -36,6 +38,7 @@ from endurant.work.preparation.measuring import GaugeView, gauge_view
 from endurant.work.record.remembered import Remembered
 
 SHOWN_EVENTS = 40
+PILOT_SHARE = 0.01
 
 
 class AskView(View):
@@ -146,6 +149,14 @@ class DrawingView(View):
     reach: float
 
 
+class PathView(View):
+    """The way that a sequence of moves takes, and the moves in words, one a line."""
+
+    title: str
+    moves: list[str]
+    points: list[PathPointView]
+
+
 class StationChoice(View):
     """A station that could run the test, the fittest first."""
 
@@ -178,6 +189,7 @@ class BenchView(View):
     events: list[EventView]
     suspicions: list[SuspicionView]
     drawing: DrawingView | None
+    path: PathView | None
     scale: ScaleView | None
     gauges: list[GaugeView]
     stations: list[StationChoice]
@@ -240,10 +252,15 @@ def bench_view(
             for running in state.clocks
         ],
         facts=_facts(state),
-        remarks=[*state.remarks, *_holders(session, specimen, station, state)],
+        remarks=[
+            *state.remarks,
+            *_holders(session, specimen, station, state),
+            *_pretension(specimen, method, state),
+        ],
         events=_events(events),
         suspicions=_suspicions(run, method, test),
         drawing=None if drawing is None else _drawing(drawing),
+        path=_path(method, test),
         scale=None if scale is None else ScaleView.model_validate(scale),
         gauges=_gauges(session, state),
         stations=[StationChoice(id=row.id, name=row.name) for row in stations],
@@ -291,6 +308,44 @@ def _holders(
         return []
     holder = held_by_another(session, specimen, station)
     return [holder] if holder else []
+
+
+def _path(method: Method, test: Test) -> PathView | None:
+    if not isinstance(method.guide.live, FrameGuide):
+        return None
+    moves = moves_of(method, test.parameters)
+    if not moves:
+        return None
+    gauge_mm = separation_mm(test.parameters) or method.guide.live.usual_start_mm
+    return PathView(
+        title=title_of(str(test.parameters.get("moves") or "")),
+        moves=words_of(moves).split("\n"),
+        points=[PathPointView.model_validate(point) for point in path_of(moves, gauge_mm)],
+    )
+
+
+_pilots: Remembered[float] = Remembered(200)
+
+
+def _pretension(specimen: Specimen, method: Method, state: State) -> list[str]:
+    """What pretension the pilot gives, or that one is needed, while a specimen is made ready."""
+    live = method.guide.live
+    if not isinstance(live, FrameGuide) or not live.pilot or state.phase != "before":
+        return []
+    if specimen.test.parameters.get("pretension_n") is not None or state.facts.get("pilot"):
+        return []
+    for other in specimen.test.specimens:
+        run = last_run(other)
+        alike = other.direction == specimen.direction and standing_void(other) is None
+        if run is None or not alike or not (run.beside or {}).get("pilot") or not run.sha256:
+            continue
+        most_n = _pilots.get((run.sha256,))
+        if most_n is None:
+            most_n = max(force for force in (columns_of(run) or {})["force_n"] if force is not None)
+            _pilots.put((run.sha256,), most_n)
+        pretension = in_numbers(round(PILOT_SHARE * most_n, 1))
+        return [f"Pretension {pretension} N: 1 % of the pilot {other.label}"]
+    return ["No pretension is known: pull one specimen first, as the pilot"]
 
 
 _looked_at: Remembered[list[SuspicionView]] = Remembered(200)
@@ -371,12 +426,18 @@ def _facts(state: State) -> list[FactView]:
         FactView(
             name=name,
             title=asks[name].title,
-            value=in_numbers(value) if isinstance(value, float) else str(value),
+            value=_in_words(value),
             unit=asks[name].unit,
         )
         for name, value in state.facts.items()
         if name in asks
     ]
+
+
+def _in_words(value: object) -> str:
+    if isinstance(value, list):
+        return " ".join(map(_in_words, value))
+    return in_numbers(value) if isinstance(value, float) else str(value)
 
 
 def _events(events: Sequence[Event]) -> list[EventView]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import select
@@ -15,8 +15,11 @@ from endurant.core.bench.procedure import State, apply, replay
 from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Run, Specimen
+from endurant.work.jobs.states import standing_void
 from endurant.work.record.people import Actor
+from endurant.work.record.run_facts import RunSettings
 
+CLEAN_RUNS = 3
 RUN_STATES = {"before": "abandoned", "after": "recorded", "complete": "ended"}
 """What a run is once its device has ended, by where its test stands then."""
 
@@ -42,16 +45,38 @@ def events_of(session: Session, specimen_id: int) -> list[Event]:
     ]
 
 
-def begun(specimen: Specimen) -> State:
-    """A specimen of a method that the bench runs, before anything happened to it."""
+def begun(specimen: Specimen, happened: Sequence[Event]) -> State:
+    """A specimen of a method that the bench runs, before anything happened to it.
+
+    Whether the set-up is confirmed in one act was settled with its first event.
+    """
     test = specimen.test
     method = find_method(test.method)
-    return begin(picture_of(method), method, test.parameters, specimen.label)
+    folded = bool(happened[0].facts.get("folded")) if happened else _goes_well(specimen)
+    return begin(picture_of(method), method, test.parameters, specimen.label, folded)
+
+
+def _goes_well(specimen: Specimen) -> bool:
+    """The last three specimens of this test were kept, under the set-up that it has now."""
+    finished = sorted(
+        (run for other in specimen.test.specimens for run in other.runs if run.ended_at),
+        key=lambda run: run.id,
+    )[-CLEAN_RUNS:]
+    method = find_method(specimen.test.method)
+    setup = picture_of(method).setup(method, specimen.test.parameters)
+    return len(finished) == CLEAN_RUNS and all(
+        run.state == "settled"
+        and standing_void(run.specimen) is None
+        and run.source_name is None
+        and setup.items() <= RunSettings.model_validate(run.settings).setup.items()
+        for run in finished
+    )
 
 
 def state_at_bench(session: Session, specimen: Specimen) -> State:
     """Where a specimen stands in its test."""
-    return replay(begun(specimen), events_of(session, specimen.id))
+    happened = events_of(session, specimen.id)
+    return replay(begun(specimen, happened), happened)
 
 
 def write_event(
@@ -89,7 +114,7 @@ def device_event(session: Session, run: Run, kind: str, facts: Mapping[str, Any]
         return "abandoned" if kind == "abandoned" else "ended"
     number = happened[-1].number + 1
     event = Event(number=number, kind=kind, at=clock.now(), facts=facts)
-    state = apply(replay(begun(run.specimen), happened), event)
+    state = apply(replay(begun(run.specimen, happened), happened), event)
     write_event(session, run.specimen_id, event, station_id=run.station_id, run_id=run.id)
     if state.phase == "complete":
         # What was written down while the device paused.

@@ -17,7 +17,7 @@ from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid, NeedsReason
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Run, Specimen, Station
-from endurant.work.bench.happenings import begun, state_at_bench
+from endurant.work.bench.happenings import state_at_bench
 from endurant.work.bench.stations import station_or_refuse
 from endurant.work.jobs.states import last_run, standing_void
 
@@ -84,7 +84,7 @@ def _latest_told(session: Session, station: Station) -> BenchEvent | None:
         .limit(MOST_EVENTS)
     )
     for row in rows:
-        acts = begun(session.get_one(Specimen, row.specimen_id)).acts
+        acts = state_at_bench(session, session.get_one(Specimen, row.specimen_id)).acts
         if any(act.code == row.kind and (act.tells or act.records) for act in acts):
             return row
     return None
