@@ -13,7 +13,17 @@ from starlette.websockets import WebSocketDisconnect
 from endurant.api.files import csv_response
 from endurant.api.session import SignedIn, same_origin, signed_in
 from endurant.core.refusals import Refusal
-from endurant.work.bench import acts, bench_views, live, runs, scanning, sequences, stations, voids
+from endurant.work.bench import (
+    acts,
+    bench_views,
+    ghosts,
+    live,
+    runs,
+    scanning,
+    sequences,
+    stations,
+    voids,
+)
 from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["bench"])
@@ -54,6 +64,12 @@ def look_at_bench(
 ) -> bench_views.BenchView:
     """Where a specimen stands in its test, and the one thing to do next."""
     return acts.look(specimen_id, station_id)
+
+
+@router.get("/specimens/{specimen_id}/bench/ghosts")
+def earlier_curves(actor: SignedIn, specimen_id: int) -> list[ghosts.GhostView]:
+    """The curves of specimens of the same test that went before."""
+    return ghosts.ghosts_of(specimen_id)
 
 
 @router.get("/specimens/{specimen_id}/bench/scanned/{code}")

@@ -20,7 +20,7 @@ from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
 from endurant.core.bench.trace import expected_of, moves_of
 from endurant.core.methods import find_method
-from endurant.core.methods.guide import FrameGuide
+from endurant.core.methods.guide import FrameGuide, PressGuide
 from endurant.core.methods.method import Method
 from endurant.core.moves import path_of, title_of, words_of
 from endurant.core.quantities import in_numbers
@@ -149,6 +149,14 @@ class DrawingView(View):
     reach: float
 
 
+class SensorView(View):
+    """A displacement sensor of a rig, and where it stands in the plan."""
+
+    name: str
+    x_mm: float
+    y_mm: float
+
+
 class PathView(View):
     """The way that a sequence of moves takes, and the moves in words, one a line."""
 
@@ -190,6 +198,7 @@ class BenchView(View):
     suspicions: list[SuspicionView]
     drawing: DrawingView | None
     path: PathView | None
+    sensors: list[SensorView]
     scale: ScaleView | None
     gauges: list[GaugeView]
     stations: list[StationChoice]
@@ -261,6 +270,7 @@ def bench_view(
         suspicions=_suspicions(run, method, test),
         drawing=None if drawing is None else _drawing(drawing),
         path=_path(method, test),
+        sensors=_sensors(method),
         scale=None if scale is None else ScaleView.model_validate(scale),
         gauges=_gauges(session, state),
         stations=[StationChoice(id=row.id, name=row.name) for row in stations],
@@ -322,6 +332,12 @@ def _path(method: Method, test: Test) -> PathView | None:
         moves=words_of(moves).split("\n"),
         points=[PathPointView.model_validate(point) for point in path_of(moves, gauge_mm)],
     )
+
+
+def _sensors(method: Method) -> list[SensorView]:
+    live = method.guide.live
+    rows = live.sensors if isinstance(live, PressGuide) else ()
+    return [SensorView.model_validate(row) for row in rows]
 
 
 _pilots: Remembered[float] = Remembered(200)

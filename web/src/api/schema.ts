@@ -1036,6 +1036,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sequences
+         * @description The sequences of moves that the laboratory keeps.
+         */
+        get: operations["list_sequences"];
+        put?: never;
+        /**
+         * Keep Sequence
+         * @description Keep a sequence of moves as a new revision of its name.
+         */
+        post: operations["keep_sequence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sequences/understand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Understand Moves
+         * @description How a text of moves is understood, and the way it takes; nothing is kept.
+         */
+        post: operations["understand_moves"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -1136,6 +1180,46 @@ export interface paths {
          * @description Where a specimen stands in its test, and the one thing to do next.
          */
         get: operations["look_at_bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specimens/{specimen_id}/bench/ghosts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Earlier Curves
+         * @description The curves of specimens of the same test that went before.
+         */
+        get: operations["earlier_curves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specimens/{specimen_id}/bench/scanned/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Scanned At Bench
+         * @description What a scanned label means while a specimen is in hand.
+         */
+        get: operations["scanned_at_bench"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1616,7 +1700,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "number" | "choice" | "text";
+            kind: "number" | "numbers" | "choice" | "text";
             /** Name */
             name: string;
             /** Required */
@@ -1699,6 +1783,7 @@ export interface components {
              * Format: date-time
              */
             now: string;
+            path: components["schemas"]["PathView"] | null;
             /** Phase */
             phase: string;
             /** Picture */
@@ -1710,6 +1795,8 @@ export interface components {
             /** Run State */
             run_state: string | null;
             scale: components["schemas"]["ScaleView"] | null;
+            /** Sensors */
+            sensors: components["schemas"]["SensorView"][];
             /** Set Up */
             set_up: string;
             /** Specimen Id */
@@ -2332,6 +2419,18 @@ export interface components {
             serial: string;
             /** Simulated */
             simulated: boolean;
+        };
+        /**
+         * GhostView
+         * @description The curve of an earlier specimen, thinned for the eye.
+         */
+        GhostView: {
+            /** Label */
+            label: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
         };
         /**
          * GrammageAsked
@@ -3118,6 +3217,29 @@ export interface components {
             watch: string;
         };
         /**
+         * MovesAsked
+         * @description A text of moves, and the distance of the jaws that its percents count from.
+         */
+        MovesAsked: {
+            /**
+             * Gauge Mm
+             * @default 100
+             */
+            gauge_mm: number;
+            /** Moves */
+            moves: string;
+        };
+        /**
+         * MovesRead
+         * @description Moves as they are understood, and the way that they take.
+         */
+        MovesRead: {
+            /** Moves */
+            moves: string;
+            /** Path */
+            path: components["schemas"]["PathPointView"][];
+        };
+        /**
          * OneMoreAsked
          * @description The direction that lacks one; empty where there is none.
          */
@@ -3143,6 +3265,30 @@ export interface components {
             name: string;
             /** Value */
             value: string;
+        };
+        /**
+         * PathPointView
+         * @description A corner of the way that a sequence takes; not `known` where only a run can tell.
+         */
+        PathPointView: {
+            /** Extension Mm */
+            extension_mm: number;
+            /** Known */
+            known: boolean;
+            /** Time S */
+            time_s: number;
+        };
+        /**
+         * PathView
+         * @description The way that a sequence of moves takes, and the moves in words, one a line.
+         */
+        PathView: {
+            /** Moves */
+            moves: string[];
+            /** Points */
+            points: components["schemas"]["PathPointView"][];
+            /** Title */
+            title: string;
         };
         /**
          * PlaceSeen
@@ -3675,6 +3821,68 @@ export interface components {
             reading: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Scanned
+         * @description What a scan means here: `right` where it names the specimen in hand, else where it leads.
+         *
+         *     `specimen_id` and `job_id` are None where it leads nowhere: what is in hand comes first.
+         */
+        Scanned: {
+            /** Job Id */
+            job_id: number | null;
+            /** Right */
+            right: boolean;
+            /** Says */
+            says: string;
+            /** Specimen Id */
+            specimen_id: number | null;
+        };
+        /**
+         * SensorView
+         * @description A displacement sensor of a rig, and where it stands in the plan.
+         */
+        SensorView: {
+            /** Name */
+            name: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * SequenceAsked
+         * @description A sequence to keep; `seen` is the revision that it goes on from, 0 for a new one.
+         */
+        SequenceAsked: {
+            /** Moves */
+            moves: string;
+            /** Name */
+            name: string;
+            /**
+             * Seen
+             * @default 0
+             */
+            seen: number;
+        };
+        /**
+         * SequenceView
+         * @description A sequence in its latest revision, as it is written and as the way that it takes.
+         */
+        SequenceView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Moves */
+            moves: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
         };
         /**
          * SetPointAsked
@@ -6577,6 +6785,128 @@ export interface operations {
             };
         };
     };
+    list_sequences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SequenceView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_sequence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SequenceAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SequenceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    understand_moves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MovesAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovesRead"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     my_session: {
         parameters: {
             query?: never;
@@ -6844,6 +7174,87 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    earlier_curves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GhostView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scanned_at_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scanned"];
                 };
             };
             /** @description Client Error */

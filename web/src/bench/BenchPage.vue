@@ -12,6 +12,7 @@ import NextStep from '@/bench/NextStep.vue'
 import { PICTURES } from '@/bench/pictures'
 import { useRecorded } from '@/bench/pictures/recorded'
 import ReadyList from '@/bench/ReadyList.vue'
+import { useBenchScans } from '@/bench/scanned'
 import SpecimenFacts from '@/bench/SpecimenFacts.vue'
 import SetUpLeaf from '@/jobs/SetUpLeaf.vue'
 import { useSpecimenActs } from '@/bench/specimenActs'
@@ -62,6 +63,7 @@ const { voidWith, takeBack, bringIn, pretend, departingFile } = useSpecimenActs(
   view,
 )
 watch(recorded.trouble, () => void query.refetch())
+const scanSays = useBenchScans(current, props.id, picked)
 const onward = useOnward(job, suggested)
 const step = computed(() =>
   isNext.value || view.value?.phase !== 'before' ? (view.value?.step ?? null) : null,
@@ -145,6 +147,7 @@ useKeys(() => [
         @back="picked = null"
         @take-back="leaves?.askToTakeBack()"
       />
+      <p v-if="scanSays" class="flag" role="status">{{ scanSays }}</p>
       <NextStep
         v-if="step && current"
         ref="next"

@@ -5,6 +5,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type TestView } from '@/api/client'
 import { fieldWords, valueOf, meant, type Schema } from '@/jobs/schema'
 import { useAct } from '@/api/queries'
+import MovesField from '@/jobs/MovesField.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** What exists only at the bench: the pendulum, its friction, the cut interval, the load cell. */
@@ -26,6 +27,10 @@ const fields = computed(() =>
 )
 const missing = computed(() => props.test.set_up_missing ?? [])
 const typed = reactive<Record<string, string>>({})
+const moves = computed({
+  get: () => typed.moves ?? '',
+  set: (text: string) => (typed.moves = text),
+})
 const reason = ref('')
 const open = ref(false)
 const counts = computed(() => props.test.specimens.some((specimen) => specimen.state === 'tested'))
@@ -34,6 +39,8 @@ const shown = (name: string) => {
   const value = props.test.parameters[name]
   return Array.isArray(value) ? value.join(' ') : value == null ? '' : String(value)
 }
+/** A sequence by its name, or its first move. */
+const inALine = (name: string) => shown(name).split('\n')[0]!.replace(/^#\s*/, '')
 watch(
   () => [props.test.revision, fields.value.join()],
   () => {
@@ -62,7 +69,7 @@ async function save() {
     <p v-if="!open && !missing.length">
       <b>Set up</b>
       <span v-for="name in fields.filter(shown)" :key="name" class="mono">
-        {{ fieldWords(name) }} {{ shown(name) }}
+        {{ fieldWords(name) }} {{ inALine(name) }}
       </span>
       <button type="button" class="plain opens" @click="open = true">change</button>
     </p>
@@ -74,7 +81,7 @@ async function save() {
       </p>
       <div class="fields">
         <v-text-field
-          v-for="name in fields"
+          v-for="name in fields.filter((field) => field !== 'moves')"
           :key="name"
           v-model="typed[name]"
           class="mono"
@@ -83,6 +90,11 @@ async function save() {
           persistent-hint
         />
       </div>
+      <MovesField
+        v-if="fields.includes('moves')"
+        v-model="moves"
+        :gauge-mm="Number(test.parameters.gauge_length_mm) || 100"
+      />
       <v-text-field
         v-if="counts"
         v-model="reason"

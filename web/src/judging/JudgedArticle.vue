@@ -29,9 +29,7 @@ const run = useQuery({
   staleTime: Infinity,
 })
 const curve = computed(() => run.data.value?.curves.at(-1) ?? null)
-const under = computed(() =>
-  (run.data.value?.curves.length ?? 0) > 1 ? run.data.value!.curves[0] : undefined,
-)
+const under = computed(() => run.data.value?.curves.slice(0, -1) ?? [])
 const marks = computed(() => (run.data.value?.result?.marks ?? []) as Mark[])
 
 const workingOf = computed(

@@ -22,9 +22,7 @@ interface Result {
 }
 const result = computed(() => specimen.value?.result as unknown as Result | null)
 const curve = computed(() => specimen.value?.curves.at(-1) ?? null)
-const under = computed(() =>
-  (specimen.value?.curves.length ?? 0) > 1 ? specimen.value!.curves[0] : undefined,
-)
+const under = computed(() => specimen.value?.curves.slice(0, -1) ?? [])
 const read = computed(() =>
   Object.entries(specimen.value?.readings ?? {}).map(
     ([name, value]) => [fieldWords(name), shown(value)] as const,

@@ -27,7 +27,8 @@ const props = defineProps<{
   force: number[]
   end?: number
   axes?: Axes
-  under?: { x: number[]; y: number[] }
+  /** Curves of the same kind, quieter than this one. */
+  under?: { x: number[]; y: number[]; faint?: boolean }[]
   marks?: Mark[]
   live?: boolean
 }>()
@@ -83,12 +84,15 @@ function draw() {
       markArea: bands.value || shaded.value.length ? { silent: true, data: areas() } : undefined,
     },
   ]
-  if (props.under)
+  for (const curve of props.under ?? [])
     series.push({
       type: 'line',
-      data: props.under.x.map((x, place) => [x, props.under!.y[place]!]),
+      data: curve.x.map((x, place) => [x, curve.y[place]!]),
       showSymbol: false,
-      lineStyle: { color: colour('--ink-3'), width: 1.3 },
+      lineStyle: {
+        color: colour(curve.faint ? '--hair' : '--ink-3'),
+        width: 1.3,
+      },
       animation: false,
       silent: true,
       z: 2,

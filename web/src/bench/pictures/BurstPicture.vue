@@ -60,14 +60,7 @@ const burst = computed(() => props.view.phase === 'after' || Boolean(props.recor
     <path v-if="time !== null" class="needle" :d="`M${at(time)} 70l-7 -22h14z`" />
     <text :x="at(0)" y="40">time to burst, s</text>
   </svg>
-  <RecordedChart
-    :view="view"
-    :x="recorded.x.value"
-    :y="recorded.y.value"
-    :marks="recorded.marks.value"
-    :live="recorded.isLive.value"
-    :trouble="recorded.trouble.value"
-  />
+  <RecordedChart :view="view" :recorded="recorded" />
 </template>
 
 <style scoped>

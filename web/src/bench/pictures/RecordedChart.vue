@@ -1,17 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { BenchView } from '@/bench/bench'
-import TraceChart, { type Mark } from '@/ui/TraceChart.vue'
+import type { Recorded } from '@/bench/pictures/recorded'
+import TraceChart from '@/ui/TraceChart.vue'
 
 /** The curve that grows, or the one that was recorded; what is wrong with its line is said on it. */
-const props = defineProps<{
-  view: BenchView
-  x: number[]
-  y: number[]
-  marks: Mark[]
-  live: boolean
-  trouble: string
-}>()
+const props = defineProps<{ view: BenchView; recorded: Recorded }>()
+const { x, y, under, marks, isLive, trouble } = props.recorded
 const axes = computed(() => {
   const drawing = props.view.drawing!
   return {
@@ -22,7 +17,7 @@ const axes = computed(() => {
 })
 /** What looks odd is ringed where it was found, beside what was computed. */
 const allMarks = computed(() => [
-  ...props.marks,
+  ...marks.value,
   ...props.view.suspicions.map((odd) => ({
     kind: 'suspect',
     says: odd.says,
@@ -30,13 +25,27 @@ const allMarks = computed(() => [
     names: [],
   })),
 ])
-const end = computed(() => Math.max(props.view.drawing!.reach, props.x[props.x.length - 1] ?? 0))
+const end = computed(() =>
+  Math.max(
+    props.view.drawing!.reach,
+    ...under.value.map((curve) => curve.x.at(-1) ?? 0),
+    x.value.at(-1) ?? 0,
+  ),
+)
 </script>
 
 <template>
   <div class="chart">
-    <TraceChart :extension="x" :force="y" :end="end" :axes="axes" :marks="allMarks" :live="live" />
-    <p v-if="x.length === 0 && !live" class="before quiet">
+    <TraceChart
+      :extension="x"
+      :force="y"
+      :under="under"
+      :end="end"
+      :axes="axes"
+      :marks="allMarks"
+      :live="isLive"
+    />
+    <p v-if="x.length === 0 && !isLive" class="before quiet">
       The curve of {{ view.label }} grows here.
     </p>
     <p v-if="trouble" class="lost" role="alert">{{ trouble }}</p>

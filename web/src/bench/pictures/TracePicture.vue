@@ -3,12 +3,16 @@ import { computed } from 'vue'
 import BigFigures from '@/bench/pictures/BigFigures.vue'
 import { useFigures, type PictureProps } from '@/bench/pictures/figures'
 import RecordedChart from '@/bench/pictures/RecordedChart.vue'
+import PathDrawing from '@/ui/PathDrawing.vue'
 
-/** A pull or a push: force and travel, large, and the curve. */
+/** A pull or a push: force and travel, large, and the curve; before a sequence, its way. */
 const props = defineProps<PictureProps>()
 defineEmits<{ working: [] }>()
 const { upper: force, lower: travel, opens } = useFigures(props, 'force_n', 'extension_mm')
 const unit = computed(() => props.view.drawing?.y.unit ?? 'N')
+const isBefore = computed(
+  () => props.view.phase === 'before' && !props.recorded.x.value.length && props.view.path,
+)
 </script>
 
 <template>
@@ -19,12 +23,27 @@ const unit = computed(() => props.view.drawing?.y.unit ?? 'N')
     :set-up="view.set_up"
     @open="$emit('working')"
   />
-  <RecordedChart
-    :view="view"
-    :x="recorded.x.value"
-    :y="recorded.y.value"
-    :marks="recorded.marks.value"
-    :live="recorded.isLive.value"
-    :trouble="recorded.trouble.value"
-  />
+  <section v-if="isBefore && view.path" class="path">
+    <h2>{{ view.path.title || 'The way it will take' }}</h2>
+    <PathDrawing :points="view.path.points" />
+    <ol class="mono small">
+      <li v-for="(move, place) in view.path.moves" :key="place">{{ move }}</li>
+    </ol>
+  </section>
+  <RecordedChart v-else :view="view" :recorded="recorded" />
 </template>
+
+<style scoped>
+.path {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  padding: 14px 0;
+}
+
+ol {
+  margin: 0;
+  padding-left: 26px;
+  color: var(--ink-2);
+}
+</style>

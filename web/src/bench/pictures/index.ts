@@ -1,5 +1,6 @@
 import type { Component } from 'vue'
 import BurstPicture from '@/bench/pictures/BurstPicture.vue'
+import RigPicture from '@/bench/pictures/RigPicture.vue'
 import SwingPicture from '@/bench/pictures/SwingPicture.vue'
 import TracePicture from '@/bench/pictures/TracePicture.vue'
 import WeighPicture from '@/bench/pictures/WeighPicture.vue'
@@ -7,7 +8,9 @@ import WeighPicture from '@/bench/pictures/WeighPicture.vue'
 /** What each kind of test looks like; a method names its picture. */
 export const PICTURES: Record<string, Component> = {
   trace: TracePicture,
+  'paired-trace': TracePicture,
   burst: BurstPicture,
+  rig: RigPicture,
   weigh: WeighPicture,
   swing: SwingPicture,
 }

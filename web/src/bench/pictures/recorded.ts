@@ -5,6 +5,22 @@ import type { BenchView } from '@/bench/bench'
 import { useLiveRun } from '@/bench/liveRun'
 import type { Mark } from '@/ui/TraceChart.vue'
 
+interface Curve {
+  x: number[]
+  y: number[]
+}
+const BACK_MM = 2
+
+/** The halves of a pair: the second begins where the jaws have gone back to their distance. */
+export function halvesOf(x: number[], y: number[]): Curve[] {
+  const from = x.findIndex((at, place) => place > 0 && at < BACK_MM && x[place - 1]! > 2 * BACK_MM)
+  if (from < 0) return [{ x, y }]
+  return [
+    { x: x.slice(0, from), y: y.slice(0, from) },
+    { x: x.slice(from), y: y.slice(from) },
+  ]
+}
+
 /** What a device records of a specimen: live as it grows, then as it is stored and computed. */
 export function useRecorded(
   view: ComputedRef<BenchView | null>,
@@ -27,9 +43,32 @@ export function useRecorded(
   const shown = computed(() =>
     isLive.value || runId.value === null ? null : (run.data.value ?? null),
   )
-  const curve = computed(() => shown.value?.curves.at(-1) ?? null)
-  const x = computed(() => (isLive.value ? live.x.value : (curve.value?.x ?? [])))
-  const y = computed(() => (isLive.value ? live.y.value : (curve.value?.y ?? [])))
+  const liveCurves = () =>
+    view.value?.picture === 'paired-trace'
+      ? halvesOf(live.x.value, live.y.value)
+      : [{ x: live.x.value, y: live.y.value }]
+  const curves = computed<Curve[]>(() =>
+    isLive.value ? liveCurves() : (shown.value?.curves ?? []),
+  )
+  const curve = computed(() => curves.value.at(-1) ?? null)
+  const x = computed(() => curve.value?.x ?? [])
+  const y = computed(() => curve.value?.y ?? [])
+  const ghosts = useQuery({
+    queryKey: ['ghosts', computed(() => specimen.value?.id), runId],
+    queryFn: () =>
+      ask(
+        client.GET('/api/specimens/{specimen_id}/bench/ghosts', {
+          params: { path: { specimen_id: specimen.value!.id } },
+        }),
+      ),
+    enabled: computed(() => Boolean(view.value?.drawing && specimen.value)),
+    staleTime: Infinity,
+  })
+  /** The other half of a pair, and faintly what went before. */
+  const under = computed(() => [
+    ...(ghosts.data.value ?? []).map((ghost) => ({ ...ghost, faint: true })),
+    ...curves.value.slice(0, -1),
+  ])
   const marks = computed(() => (shown.value?.result?.marks ?? []) as Mark[])
   const working = computed(() => (shown.value?.result?.working ?? []) as Record<string, string>[])
   /** What is wrong with the line while it records; empty while nothing is. */
@@ -40,6 +79,6 @@ export function useRecorded(
     if (piece?.line !== 'lost') return ''
     return `${piece.line_says}. ${piece.samples} samples are safe; asking again for the rest …`
   })
-  return { isLive, shown, x, y, marks, working, trouble }
+  return { isLive, shown, x, y, under, marks, working, trouble }
 }
 export type Recorded = ReturnType<typeof useRecorded>

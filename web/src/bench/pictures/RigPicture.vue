@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { netOf, seen, type Sunk } from '@/bench/pictures/bent'
+import BigFigures from '@/bench/pictures/BigFigures.vue'
+import { useFigures, type PictureProps } from '@/bench/pictures/figures'
+import RecordedChart from '@/bench/pictures/RecordedChart.vue'
+import { fixed } from '@/ui/numbers'
+
+/** A pallet: what its middle does, and, once it was read, how it was bent over its plan. */
+const props = defineProps<PictureProps>()
+defineEmits<{ working: [] }>()
+const isPush = computed(() => props.view.drawing?.y.column === 'force_n')
+const { upper, lower, opens } = useFigures(props, isPush.value ? 'force_n' : 'gap_mm', 'force_n')
+
+interface Channel {
+  name: string
+  deflection_full: number
+}
+const channels = computed(
+  () => (props.recorded.shown.value?.result?.channels ?? []) as unknown as Channel[],
+)
+const sunk = computed<Sunk[]>(() =>
+  props.view.sensors.flatMap((sensor) => {
+    const channel = channels.value.find((row) => row.name === sensor.name)
+    return channel && sensor.name !== 'platen'
+      ? [{ name: sensor.name, x: sensor.x_mm, y: sensor.y_mm, mm: channel.deflection_full }]
+      : []
+  }),
+)
+const net = computed(() => netOf(sunk.value))
+const flat = computed(() => netOf(sunk.value.map((sensor) => ({ ...sensor, mm: 0 }))))
+const places = computed(() =>
+  sunk.value.map((sensor) => ({
+    ...sensor,
+    ...seen(sunk.value, sensor.x, sensor.y, sensor.mm),
+  })),
+)
+</script>
+
+<template>
+  <BigFigures
+    :first="{ value: upper, unit: isPush ? 'N' : 'mm', digits: 1 }"
+    :second="{ value: lower, unit: isPush ? 'mm' : recorded.x.value.length ? 's' : 'N', digits: 1 }"
+    :opens="opens"
+    :set-up="view.set_up"
+    @open="$emit('working')"
+  />
+  <figure v-if="net.length">
+    <svg viewBox="0 0 560 270" role="img" aria-label="The pallet under full load, sag drawn larger">
+      <polyline v-for="(line, place) in flat" :key="`f${place}`" :points="line" class="flat" />
+      <polyline v-for="(line, place) in net" :key="place" :points="line" class="net" />
+      <g v-for="place in places" :key="place.name">
+        <circle :cx="place.x" :cy="place.y" r="4" />
+        <text :x="place.x + 8" :y="place.y + 5">{{ place.name }} {{ fixed(place.mm, 1) }}</text>
+      </g>
+    </svg>
+    <figcaption class="small quiet">Sag under full load in mm, drawn larger than it is.</figcaption>
+  </figure>
+  <RecordedChart v-else :view="view" :recorded="recorded" />
+</template>
+
+<style scoped>
+figure {
+  margin: 12px 0 0;
+}
+
+svg {
+  width: 100%;
+  max-width: 760px;
+}
+
+polyline {
+  fill: none;
+  stroke: var(--ink-2);
+  stroke-width: 1.1;
+}
+
+.flat {
+  stroke: var(--hair);
+}
+
+circle {
+  fill: var(--blue);
+}
+
+text {
+  fill: var(--ink);
+  font-family: var(--mono);
+  font-size: 14px;
+  font-weight: 600;
+  paint-order: stroke;
+  stroke: var(--page);
+  stroke-width: 4;
+}
+</style>

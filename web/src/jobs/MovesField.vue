@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { ask, client, sentence } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import PathDrawing from '@/ui/PathDrawing.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** A sequence of moves: chosen from those the laboratory keeps, or written; drawn as it is understood. */
+const props = defineProps<{ gaugeMm: number }>()
+const text = defineModel<string>({ required: true })
+const typed = refDebounced(text, 300)
+const { act, refused, busy } = useAct()
+const queries = useQueryClient()
+
+const kept = useQuery({
+  queryKey: ['sequences'],
+  queryFn: () => ask(client.GET('/api/sequences')),
+})
+const read = useQuery({
+  queryKey: ['moves', typed, computed(() => props.gaugeMm)],
+  queryFn: () =>
+    ask(
+      client.POST('/api/sequences/understand', {
+        body: { moves: typed.value, gauge_mm: props.gaugeMm },
+      }),
+    ),
+  enabled: computed(() => typed.value.trim() !== ''),
+  retry: false,
+  staleTime: Infinity,
+})
+const says = computed(() => (read.error.value ? sentence(read.error.value) : ''))
+
+const name = ref('')
+function choose(chosen: string) {
+  const sequence = kept.data.value?.find((row) => row.name === chosen)
+  if (!sequence) return
+  name.value = sequence.name
+  text.value = `# ${sequence.name}, revision ${sequence.revision}\n${sequence.moves}`
+}
+const keep = () =>
+  act(async () => {
+    const seen = kept.data.value?.find((row) => row.name === name.value.trim())?.revision ?? 0
+    const body = { name: name.value, moves: text.value, seen }
+    const sequence = await ask(client.POST('/api/sequences', { body }))
+    await queries.invalidateQueries({ queryKey: ['sequences'] })
+    text.value = `# ${sequence.name}, revision ${sequence.revision}\n${sequence.moves}`
+  })
+</script>
+
+<template>
+  <div class="moves">
+    <label v-if="kept.data.value?.length" class="small">
+      Take a sequence that is kept
+      <select :value="''" @change="choose(($event.target as HTMLSelectElement).value)">
+        <option value="" />
+        <option v-for="row in kept.data.value" :key="row.name" :value="row.name">
+          {{ row.name }}, revision {{ row.revision }}
+        </option>
+      </select>
+    </label>
+    <v-textarea
+      v-model="text"
+      class="mono"
+      label="Moves of the frame, one a line"
+      rows="4"
+      auto-grow
+      placeholder="to 0.25 % at 1&#10;to break at 50"
+      hint="to 20 mm at 100 · by 5 mm at 10 · to 180 N at 50 · to break at 50 · hold 60 s · cycle 5 x 0 mm to 20 mm at 100 · zero"
+      persistent-hint
+    />
+    <p v-if="says" class="says small" role="status">{{ says }}</p>
+    <PathDrawing v-else-if="read.data.value && text.trim()" :points="read.data.value.path" />
+    <p v-if="text.trim()" class="keep">
+      <v-text-field v-model="name" label="Keep it as" density="compact" maxlength="60" />
+      <ActButton type="button" :disabled="busy || !name.trim()" @click="keep">Keep it</ActButton>
+    </p>
+    <RefusalNote v-model="refused" />
+  </div>
+</template>
+
+<style scoped>
+.moves {
+  display: grid;
+  gap: 8px;
+}
+
+.says {
+  padding: 6px 10px;
+  border-left: 4px solid var(--tape);
+  background: var(--ochre-wash);
+}
+
+.keep {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+
+select {
+  min-height: 30px;
+  border: 0;
+  border-bottom: 1.5px dotted var(--ink-3);
+  background: transparent;
+  color: var(--blue);
+  font: inherit;
+  appearance: auto;
+}
+</style>
