@@ -82,6 +82,20 @@ RECORDERS = (
         kind="burst-rig",
         device="BR-3",
     ),
+    NewFrame(
+        name="Pallet rig",
+        host="",
+        port=0,
+        simulated=True,
+        instrument="Simulated rig with 50 kN cell and six sensors",
+        serial="CR-8",
+        capacity_n=50_000,
+        certificate="PR-26-0006",
+        calibrated_at=_NOWHEN,
+        calibration_due_at=_NOWHEN,
+        kind="compression-rig",
+        device="CR-8",
+    ),
 )
 GAUGES = (
     ("Caliper", "caliper", "CAL-7", "D-26-0112", 210),

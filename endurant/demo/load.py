@@ -15,8 +15,11 @@ from endurant.demo.samples import (
     JOBS,
     LAMINATE,
     MOULDED,
+    PALLETS,
     RESIN,
     SACK,
+    SEAMS,
+    STRAP,
     TURNED,
     DemoJob,
 )
@@ -51,6 +54,9 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
         pieces(people["ines"], start, SACK, rooms["Paper room"])
         pieces(people["ines"], start, BARS, None, TURNED)
         pieces(people["ines"], start, COVERS, rooms[PLASTICS_ROOM], MOULDED)
+        pieces(people["ines"], start, SEAMS, rooms["Textile room"])
+        pieces(people["ines"], start, STRAP, rooms[PLASTICS_ROOM])
+        pieces(people["ines"], start, PALLETS, None)
         bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
         bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
     # Everything was written as if at an earlier moment, with the log of the night already there.

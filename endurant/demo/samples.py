@@ -295,6 +295,51 @@ COVERS = BOAT.model_copy(
         ],
     }
 )
+SEAMS = BOAT.model_copy(
+    update={
+        "count": 14,
+        "client": "Oakvane Upholstery",
+        "product": "Settle cloth, moss, sewn",
+        "lot": "5561-A",
+        "material": "woven wool and viscose, 410 g/m², pairs as sewn",
+        "tests": [receiving.TestAsked(method="iso-13936-1")],
+    }
+)
+STRAP = BOAT.model_copy(
+    update={
+        "count": 6,
+        "client": "Brackenhall Packs",
+        "product": "Chest strap, elastic",
+        "lot": "CS-8",
+        "material": "elastic webbing, 25 mm",
+        "tests": [
+            receiving.TestAsked(
+                method="hysteresis",
+                parameters={"target_mm": 60.0, "cycles": 3, "gauge_length_mm": 100.0},
+            )
+        ],
+    }
+)
+PALLETS = BOAT.model_copy(
+    update={
+        "count": 4,
+        "client": "Quarry Hill Packers",
+        "product": "Pallet, nine blocks",
+        "lot": "P-31",
+        "material": "softwood, nailed, 1200 x 1000 mm",
+        "tests": [
+            receiving.TestAsked(
+                method="iso-8611",
+                parameters={
+                    "full_load_n": 6000.0,
+                    "datum_s": 120.0,
+                    "full_s": 600.0,
+                    "relaxed_s": 300.0,
+                },
+            )
+        ],
+    }
+)
 COVER_AREAS = [
     cutting.AreaAsked(reason="crease", corners=[(0, 610), (1500, 660), (1500, 690), (0, 640)]),
     cutting.AreaAsked(

@@ -31,6 +31,7 @@ from endurant.work.bench.holding import held_by_another
 from endurant.work.bench.sequences import PathPointView
 from endurant.work.bench.stations import StationView, station_view
 from endurant.work.jobs.calling import called_specimens
+from endurant.work.jobs.settings import parameters_of
 from endurant.work.jobs.states import last_run, standing_void, state_of
 from endurant.work.jobs.views import View
 from endurant.work.judging.results import columns_of
@@ -186,6 +187,7 @@ class BenchView(View):
     picture: str
     phase: str
     last: int
+    figure_unit: str
     step: StepView | None
     also: list[StepView]
     waits: str
@@ -245,6 +247,7 @@ def bench_view(
         picture=method.guide.bench,
         phase=state.phase,
         last=state.last,
+        figure_unit=method.properties_for(parameters_of(test))[0].unit,
         step=None if step is None else StepView.model_validate(step),
         also=[StepView.model_validate(each) for each in beside(state)] if step else [],
         waits=waits,
@@ -488,6 +491,11 @@ def _set_up(method: Method, specimen: Specimen) -> str:
     parameters = specimen.test.parameters
     setup = picture_of(method).setup(method, parameters)
     words = []
+    if setup.get("test_kind") == "stiffness":
+        full_n = float(setup["full_n"])
+        return f"datum {in_numbers(float(setup['datum_n']))} N · full load {in_numbers(full_n)} N"
+    if "limit_mm" in setup:
+        words.append(f"limit {in_numbers(float(setup['limit_mm']))} mm")
     if "speed_mm_min" in setup:
         words.append(f"{in_numbers(float(setup['speed_mm_min']))} mm/min")
     if "gauge_mm" in setup:

@@ -1772,6 +1772,8 @@ export interface components {
             events: components["schemas"]["EventView"][];
             /** Facts */
             facts: components["schemas"]["FactView"][];
+            /** Figure Unit */
+            figure_unit: string;
             /** Gauges */
             gauges: components["schemas"]["GaugeView"][];
             /** Label */

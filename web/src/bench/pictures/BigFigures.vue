@@ -6,10 +6,13 @@ export interface Figure {
   value: number | null
   unit: string
   digits: number
+  /** The figure as it is reported, once there is one. */
+  text?: string | null
 }
 defineProps<{ first: Figure; second: Figure; opens: string; setUp: string }>()
 defineEmits<{ open: [] }>()
-const shown = (figure: Figure) => (figure.value === null ? '–' : fixed(figure.value, figure.digits))
+const shown = (figure: Figure) =>
+  figure.text ?? (figure.value === null ? '–' : fixed(figure.value, figure.digits))
 </script>
 
 <template>

@@ -7,7 +7,13 @@ import RecordedChart from '@/bench/pictures/RecordedChart.vue'
 /** A burst: the dome over its ring, the pressure that raises it, and the time it may take. */
 const props = defineProps<PictureProps>()
 defineEmits<{ working: [] }>()
-const { upper: pressure, lower: time, opens } = useFigures(props, 'pressure_kpa', 'time_s')
+const {
+  upper: pressure,
+  lower: time,
+  figure,
+  unitOr,
+  opens,
+} = useFigures(props, 'pressure_kpa', 'time_s')
 const WINDOW = [15, 25] as const
 const LONGEST = 40
 /** How high the dome stands, as a share of its ring; a sensor that hangs shows no dome. */
@@ -23,7 +29,7 @@ const burst = computed(() => props.view.phase === 'after' || Boolean(props.recor
 
 <template>
   <BigFigures
-    :first="{ value: pressure, unit: 'kPa', digits: 1 }"
+    :first="{ value: pressure, unit: unitOr('kPa'), digits: 1, text: figure }"
     :second="{ value: time, unit: 's', digits: 1 }"
     :opens="opens"
     :set-up="view.set_up"

@@ -25,13 +25,11 @@ const allMarks = computed(() => [
     names: [],
   })),
 ])
-const end = computed(() =>
-  Math.max(
-    props.view.drawing!.reach,
-    ...under.value.map((curve) => curve.x.at(-1) ?? 0),
-    x.value.at(-1) ?? 0,
-  ),
-)
+/** As far as it is expected to go; what goes farther is fitted. */
+const end = computed(() => {
+  const farthest = Math.max(...[{ x: x.value }, ...under.value].map((curve) => curve.x.at(-1) ?? 0))
+  return farthest > props.view.drawing!.reach ? undefined : props.view.drawing!.reach
+})
 </script>
 
 <template>

@@ -10,7 +10,11 @@ import { fixed } from '@/ui/numbers'
 const props = defineProps<PictureProps>()
 defineEmits<{ working: [] }>()
 const isPush = computed(() => props.view.drawing?.y.column === 'force_n')
-const { upper, lower, opens } = useFigures(props, isPush.value ? 'force_n' : 'gap_mm', 'force_n')
+const { upper, lower, figure, unitOr, opens } = useFigures(
+  props,
+  isPush.value ? 'force_n' : 'gap_mm',
+  'force_n',
+)
 
 interface Channel {
   name: string
@@ -39,14 +43,18 @@ const places = computed(() =>
 
 <template>
   <BigFigures
-    :first="{ value: upper, unit: isPush ? 'N' : 'mm', digits: 1 }"
-    :second="{ value: lower, unit: isPush ? 'mm' : recorded.x.value.length ? 's' : 'N', digits: 1 }"
+    :first="{ value: upper, unit: unitOr(isPush ? 'N' : 'mm'), digits: 1, text: figure }"
+    :second="{
+      value: lower,
+      unit: isPush ? 'mm' : recorded.isLive.value || recorded.shown.value ? 's' : 'N',
+      digits: 1,
+    }"
     :opens="opens"
     :set-up="view.set_up"
     @open="$emit('working')"
   />
   <figure v-if="net.length">
-    <svg viewBox="0 0 560 270" role="img" aria-label="The pallet under full load, sag drawn larger">
+    <svg viewBox="0 0 660 270" role="img" aria-label="The pallet under full load, sag drawn larger">
       <polyline v-for="(line, place) in flat" :key="`f${place}`" :points="line" class="flat" />
       <polyline v-for="(line, place) in net" :key="place" :points="line" class="net" />
       <g v-for="place in places" :key="place.name">

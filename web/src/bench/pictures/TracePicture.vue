@@ -8,7 +8,13 @@ import PathDrawing from '@/ui/PathDrawing.vue'
 /** A pull or a push: force and travel, large, and the curve; before a sequence, its way. */
 const props = defineProps<PictureProps>()
 defineEmits<{ working: [] }>()
-const { upper: force, lower: travel, opens } = useFigures(props, 'force_n', 'extension_mm')
+const {
+  upper: force,
+  lower: travel,
+  figure,
+  unitOr,
+  opens,
+} = useFigures(props, 'force_n', 'extension_mm')
 const unit = computed(() => props.view.drawing?.y.unit ?? 'N')
 const isBefore = computed(
   () => props.view.phase === 'before' && !props.recorded.x.value.length && props.view.path,
@@ -17,7 +23,12 @@ const isBefore = computed(
 
 <template>
   <BigFigures
-    :first="{ value: force, unit, digits: recorded.shown.value ? 2 : 1 }"
+    :first="{
+      value: force,
+      unit: unitOr(unit),
+      digits: recorded.shown.value ? 2 : 1,
+      text: figure,
+    }"
     :second="{ value: travel, unit: 'mm', digits: 1 }"
     :opens="opens"
     :set-up="view.set_up"

@@ -10,19 +10,22 @@ export interface PictureProps {
 }
 
 /**
- * The two large figures of what a device records: live as they come, then the figure of the specimen (the
- * highest while it has none), before the run what the device reads by the names given here.
+ * The two large figures of what a device records: live as they come, then the highest (or the figure of the
+ * specimen, once it has one), before the run what the device reads by the names given here.
  */
 export function useFigures(props: PictureProps, first: string, second: string) {
   const reads = (name: string) =>
     props.view.station?.readings.find((reading) => reading.name === name)?.value ?? null
-  const last = (column: number[]) => column[column.length - 1] ?? 0
+  const last = (column: number[]) => column[column.length - 1] ?? null
   const upper = computed(() => {
     const { isLive, shown, y } = props.recorded
     if (isLive.value) return last(y.value)
     if (!shown.value) return reads(first)
-    return props.specimen.value ?? Math.max(...y.value, 0)
+    return y.value.length ? Math.max(...y.value) : null
   })
+  /** Once a specimen has its figure, that is what counts: as it is reported, in its own unit. */
+  const figure = computed(() => (props.recorded.shown.value ? props.specimen.value_text : null))
+  const unitOr = (unit: string) => (figure.value === null ? unit : props.view.figure_unit)
   const lower = computed(() => {
     const { isLive, shown, x } = props.recorded
     return isLive.value || shown.value ? last(x.value) : reads(second)
@@ -30,5 +33,5 @@ export function useFigures(props: PictureProps, first: string, second: string) {
   const opens = computed(() =>
     props.recorded.working.value.length ? `${props.specimen.label}: how its figure came` : '',
   )
-  return { upper, lower, opens }
+  return { upper, lower, figure, unitOr, opens }
 }
