@@ -43,6 +43,7 @@ bench: setup ## print the performance table
 	$(PYTHON) scripts/bench.py
 	$(PYTHON) -m scripts.bench_cutting
 	$(PYTHON) -m scripts.bench_load
+	$(PYTHON) -m scripts.bench_live
 
 fuzz: setup ## explore at random for MINUTES; what it prints becomes an example in a test
 	$(PYTHON) -m scripts.fuzz $(MINUTES) $(SEED)

@@ -28,9 +28,11 @@ from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["bench"])
 
-LOOK_EVERY_S = 0.15
+LOOK_EVERY_S = 0.08
+LOOKS_BETWEEN_RECORDS = 10
+"""Of so many looks one asks the record: whether the line is up, and whether the run is over."""
 REFUSED_CODE = 4403
-LOOKS_BETWEEN_SESSIONS = 20
+LOOKS_BETWEEN_SESSIONS = 40
 """Looks at a run between two looks at whether its viewer is still signed in."""
 
 
@@ -135,6 +137,12 @@ def show_run(actor: SignedIn, run_id: int) -> runs.RunView:
     return runs.run(run_id)
 
 
+@router.get("/runs/{run_id}/window")
+def part_of_run(actor: SignedIn, run_id: int, low: float, high: float) -> runs.WindowView:
+    """A part of what is drawn of a run, as fine as the eye sees it."""
+    return runs.window(run_id, low, high)
+
+
 @router.get("/runs/{run_id}/trace.csv", response_class=Response)
 def raw_trace(actor: SignedIn, run_id: int) -> Response:
     """The raw samples of a run."""
@@ -180,9 +188,10 @@ def new_samples(actor: SignedIn, run_id: int, first: int = 0) -> live.LivePiece:
 
 @router.websocket("/runs/{run_id}/live")
 async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
-    """Samples as they are stored, to everyone who looks, until the run is over.
+    """Samples as they come, to everyone who looks, until the run is over.
 
-    Read from the record, so that any web process can show what another one carries.
+    What this process carries is shown as it arrives; the rest is read from the record, so that
+    any web process can show what another one carries.
     """
     await socket.accept()
     gone = asyncio.create_task(_until_gone(socket))
@@ -196,11 +205,15 @@ async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
             looks += 1
             if looks % LOOKS_BETWEEN_SESSIONS == 0:
                 await run_in_threadpool(signed_in, socket)
-            piece = await run_in_threadpool(live.live_piece, run_id, first)
-            words = f"{piece.state} {piece.line} {piece.samples}"
+            # What arrives here is shown at once; how the run stands, the record says.
+            asks_record = looks % LOOKS_BETWEEN_RECORDS == 1
+            piece = None if asks_record else live.arrived_piece(run_id, first)
+            if piece is None:
+                piece = await run_in_threadpool(live.live_piece, run_id, first)
+            words = f"{piece.state} {piece.line} {max(piece.samples, first)}"
             if words != shown:
                 await socket.send_text(piece.model_dump_json())
-                shown, first = words, piece.samples
+                shown, first = words, max(piece.samples, first)
             if piece.state != "running":
                 await socket.close()
                 return

@@ -17,7 +17,7 @@ from endurant.store import clock
 from endurant.store.samples import FRAME_CHANNELS, pack
 from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
 from endurant.work.bench import runs, voids
-from endurant.work.bench.live import close_run
+from endurant.work.bench.live import close_run, delete_pieces
 from endurant.work.jobs import job_views, receiving, test_views
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.states import open_stay, state_of
@@ -162,6 +162,7 @@ class Walk:
             if stay is not None:
                 stay.taken_at, stay.open_for = clock.now(), None
             run_id, specimen_id, label = run.id, specimen.id, specimen.label
+        delete_pieces(run_id)
         if slipped:
             voids.void(
                 self.technician,

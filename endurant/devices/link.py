@@ -23,7 +23,7 @@ from endurant.devices.driver import (
     TestUnknown,
 )
 
-STORE_EVERY_S = 0.25
+STORE_EVERY_S = 0.5
 TRY_AGAIN_AFTER_S = 0.4
 
 
@@ -42,6 +42,9 @@ class RunRecord(Protocol):
 
     def told(self, event: DeviceEvent) -> None:
         """Note what the device tells of the test."""
+
+    def arrived(self, batch: Batch) -> None:
+        """Samples came in: show them; they are stored a moment later."""
 
     def store(self, first: int, samples: NDArray[np.float64]) -> bool:
         """Store samples, shape (n, channels): the line is up. True when someone asked to stop."""
@@ -110,6 +113,7 @@ class _Link:
                 continue
             if len(sent.samples):
                 self.waiting.append(sent)
+                self.run.arrived(sent)
             if time.monotonic() - self.stored_at >= STORE_EVERY_S:
                 self.flush(sent)
             if self.stop_wanted and not self.stop_sent:

@@ -123,6 +123,7 @@ class Kept:
         self.channels: tuple[str, ...] = ()
         self.events: list[str] = []
         self.lost = 0
+        self.shown = 0
         self.reason = ""
         self.closed_after = closed_after
         self.stop_after = stop_after
@@ -135,6 +136,9 @@ class Kept:
 
     def told(self, event: DeviceEvent) -> None:
         self.events.append(event.kind)
+
+    def arrived(self, batch: Batch) -> None:
+        self.shown += len(batch.samples)
 
     def store(self, first: int, samples: NDArray[np.float64]) -> bool:
         assert first == len(self.samples)
@@ -155,6 +159,7 @@ def test_the_link_gets_every_sample_over_a_bad_line() -> None:
     frame, kept = Flaky(950), Kept()
     carry(frame, ORDER, kept, pause=lambda _: None)
     assert kept.samples == frame.table.tolist()
+    assert kept.shown >= len(kept.samples)
     assert kept.lost > 9
     assert kept.reason == "end-of-travel"
     assert frame.begun == 1

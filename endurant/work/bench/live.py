@@ -6,6 +6,7 @@ import os
 import secrets
 import socket
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import timedelta
 from threading import Event, Thread
 from typing import TypeVar
@@ -19,12 +20,13 @@ from endurant.core.bench.pictures import picture_of
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, NotFound, Unavailable
 from endurant.core.trace import Samples, thin
-from endurant.devices.driver import DeviceEvent, Order
+from endurant.devices.driver import Batch, DeviceEvent, Order
 from endurant.devices.link import TRY_AGAIN_AFTER_S, RunOver, carry
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import FRAME_CHANNELS, Table, pack, sha256, unpack
 from endurant.store.tables import Run, RunChunk, Station
+from endurant.work.bench.feed import arrived, close_feed, publish
 from endurant.work.bench.happenings import device_event, events_of
 from endurant.work.bench.stations import driver_of
 from endurant.work.jobs.views import View
@@ -69,6 +71,23 @@ def live_piece(run_id: int, first: int) -> LivePiece:
         )
 
 
+def arrived_piece(run_id: int, first: int) -> LivePiece | None:
+    """The same for a run that this process carries, without asking the database."""
+    here = arrived(run_id, first)
+    if here is None:
+        return None
+    x, y = thin(*here, POINTS_TO_DRAW)
+    return LivePiece(
+        state="running",
+        line="up",
+        line_says="",
+        end_reason=None,
+        samples=first + here[0].size,
+        x=x.tolist(),
+        y=y.tolist(),
+    )
+
+
 def run_or_refuse(session: Session, run_id: int, *, lock: bool = False) -> Run:
     """The run; raises NotFound."""
     run = session.get(Run, run_id, with_for_update=lock or None)
@@ -84,12 +103,18 @@ def channels_of(run: Run) -> list[str]:
 
 def drawn_columns(run: Run, table: Table) -> tuple[Samples, Samples]:
     """What is drawn of a run while it records: the two columns that its picture names."""
+    x, y = drawn_places(run)
+    return table[:, x], table[:, y]
+
+
+def drawn_places(run: Run) -> tuple[int, int]:
+    """Where those two stand among the channels of a run."""
     test = run.specimen.test
     method = find_method(test.method)
     drawing = picture_of(method).drawing(method, test.parameters)
     names = channels_of(run)
     x, y = (drawing.x.column, drawing.y.column) if drawing else (names[0], names[-1])
-    return table[:, names.index(x)], table[:, names.index(y)]
+    return names.index(x), names.index(y)
 
 
 def stored_table(session: Session, run: Run, first: int = 0) -> Table:
@@ -160,7 +185,10 @@ def _carry(run_id: int, lease: str) -> None:
             method=run.specimen.test.method,
             setup=RunSettings.model_validate(run.settings).setup,
         )
-    carry(driver_of(station), order, StoredRun(run_id, lease), pause=Event().wait)
+    try:
+        carry(driver_of(station), order, StoredRun(run_id, lease), pause=Event().wait)
+    finally:
+        close_feed(run_id)
 
 
 class StoredRun:
@@ -172,10 +200,16 @@ class StoredRun:
     def __init__(self, run_id: int, lease: str) -> None:
         self.run_id = run_id
         self.lease = lease
+        self._drawn: tuple[int, int] | None = None
 
     def stored(self) -> int:
         """How many samples are stored already."""
-        return self._patiently(lambda session, run: run.samples)
+
+        def look(_: Session, run: Run) -> int:
+            self._drawn = drawn_places(run) if run.samples else None
+            return run.samples
+
+        return self._patiently(look)
 
     def began(self, channels: tuple[str, ...]) -> None:
         """Note which channels the device records."""
@@ -183,8 +217,15 @@ class StoredRun:
         def write(session: Session, run: Run) -> None:
             if run.samples == 0:
                 run.channels = None if channels == FRAME_CHANNELS else list(channels)
+            self._drawn = drawn_places(run)
 
         self._patiently(write)
+
+    def arrived(self, batch: Batch) -> None:
+        """Show samples to those who look at this process."""
+        if self._drawn is not None:
+            x, y = self._drawn
+            publish(self.run_id, batch.first, batch.samples[:, x], batch.samples[:, y])
 
     def told(self, event: DeviceEvent) -> None:
         """Note what the device tells of the test, once."""
@@ -228,10 +269,21 @@ class StoredRun:
         return self._patiently(write)
 
     def ended(self, reason: str) -> None:
-        """Close the run with everything that is stored."""
+        """Close the run with everything that is stored.
+
+        What takes long (packing, writing a large recording, deleting its pieces) is done before
+        and after, in transactions of their own: none holds the chain of the record meanwhile, and
+        only writing it holds the run.
+        """
+        joined = self._joined()
+
+        def keep(_: Session, run: Run) -> None:
+            run.raw = joined.packed
+
+        self._patiently(keep)
 
         def write(session: Session, run: Run) -> None:
-            close_run(session, run, reason.replace("-", " "))
+            close_run(session, run, reason.replace("-", " "), joined)
             record(
                 session,
                 person_id=None,
@@ -244,6 +296,16 @@ class StoredRun:
             )
 
         self._patiently(write)
+        delete_pieces(self.run_id)
+
+    def _joined(self) -> Joined:
+        """All that is stored of this run, joined without holding it."""
+        while True:
+            try:
+                with transaction() as session:
+                    return _join(stored_table(session, run_or_refuse(session, self.run_id)))
+            except (Unavailable, Conflict):
+                Event().wait(TRY_AGAIN_AFTER_S)
 
     def _patiently(self, act: Callable[[Session, Run], Answer]) -> Answer:
         """Act on the run under lock, again and again while the database is away."""
@@ -262,11 +324,36 @@ class StoredRun:
                 Event().wait(TRY_AGAIN_AFTER_S)
 
 
-def close_run(session: Session, run: Run, reason: str) -> None:
-    """Join the chunks into the raw samples of the run and let specimen and station go."""
-    table = stored_table(session, run)
-    run.raw, run.sha256 = pack(table), sha256(table)
-    run.samples = table.shape[0]
+@dataclass(frozen=True)
+class Joined:
+    """The pieces of a run as one recording, packed."""
+
+    packed: bytes
+    sha256: str
+    samples: int
+
+
+def _join(table: Table) -> Joined:
+    return Joined(pack(table), sha256(table), table.shape[0])
+
+
+def delete_pieces(run_id: int) -> None:
+    """The pieces of a run that is closed are in its recording, and are not needed any more."""
+    with transaction() as session:
+        run = run_or_refuse(session, run_id)
+        if run.state != "running" and run.raw is not None:
+            session.execute(delete(RunChunk).where(RunChunk.run_id == run_id))
+
+
+def close_run(session: Session, run: Run, reason: str, joined: Joined | None = None) -> None:
+    """End the run with everything that is stored of it, and let specimen and station go.
+
+    Its pieces are joined here unless they were before; they are deleted by `delete_pieces`.
+    """
+    whole = joined or _join(stored_table(session, run))
+    if joined is None:
+        run.raw = whole.packed
+    run.sha256, run.samples = whole.sha256, whole.samples
     gave = run.samples >= FEWEST_SAMPLES
     kind = "ended" if gave else "abandoned"
     run.state = device_event(session, run, kind, {"reason": reason, "samples": run.samples})
@@ -275,7 +362,6 @@ def close_run(session: Session, run: Run, reason: str) -> None:
     run.ended_at, run.end_reason = clock.now(), reason
     run.busy_station_id = None
     run.line, run.line_says = "up", ""
-    session.execute(delete(RunChunk).where(RunChunk.run_id == run.id))
     if run.station_id is not None:
         session.execute(
             update(Station)

@@ -17,7 +17,7 @@ from endurant.core.drawn import curves_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.refusals import Conflict, NeedsReason
-from endurant.core.trace import thin
+from endurant.core.trace import Samples, thin
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import FRAME_CHANNELS, pack, sha256, unpack_entry
@@ -26,6 +26,8 @@ from endurant.work.bench.live import (
     POINTS_TO_DRAW,
     channels_of,
     close_run,
+    delete_pieces,
+    drawn_columns,
     run_or_refuse,
     stored_table,
 )
@@ -42,6 +44,7 @@ from endurant.work.jobs.views import CurveView, View
 from endurant.work.judging.results import document_of, test_result, trace_columns
 from endurant.work.preparation.serving import conditioning_facts, departures
 from endurant.work.record.people import Actor
+from endurant.work.record.remembered import Remembered
 from endurant.work.record.run_facts import DeviationFacts, InstrumentFacts, RunSettings
 from endurant.work.record.transactions import transaction
 
@@ -158,6 +161,37 @@ def run(run_id: int) -> RunView:
         return _run_view(session, run_or_refuse(session, run_id))
 
 
+class WindowView(View):
+    """A part of what is drawn of a run, as fine as the eye sees it."""
+
+    x: list[float]
+    y: list[float]
+
+
+_drawn: Remembered[tuple[Samples, Samples]] = Remembered(4)
+
+
+def window(run_id: int, low: float, high: float) -> WindowView:
+    """What is drawn of a finished run between two places of its first axis.
+
+    The two columns of the last few runs are kept at hand. Raises NotFound.
+    """
+    with transaction() as session:
+        row = run_or_refuse(session, run_id)
+        columns = _drawn.get((row.sha256,)) if row.sha256 else None
+        if columns is None:
+            columns = drawn_columns(row, stored_table(session, row))
+            if row.sha256:
+                _drawn.put((row.sha256,), columns)
+    x, y = columns
+    inside = np.flatnonzero((x >= low) & (x <= high))
+    if not inside.size:
+        return WindowView(x=[], y=[])
+    part = slice(max(int(inside[0]) - 1, 0), int(inside[-1]) + 2)
+    x, y = thin(x[part], y[part], POINTS_TO_DRAW)
+    return WindowView(x=x.tolist(), y=y.tolist())
+
+
 def raw_csv(run_id: int) -> tuple[str, str]:
     """A file name, and the raw samples of a run as CSV text, every digit kept."""
     with transaction() as session:
@@ -193,7 +227,9 @@ def stop(actor: Actor, run_id: int) -> RunView:
             job_id=run_row.specimen.test.job_id,
             words=f"{actor.name} stopped {run_row.specimen.label}",
         )
-        return _run_view(session, run_row)
+        view = _run_view(session, run_row)
+    delete_pieces(run_id)
+    return view
 
 
 def keep(actor: Actor, run_id: int) -> RunView:
