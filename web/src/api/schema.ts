@@ -1036,6 +1036,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Part Of Run
+         * @description A part of what is drawn of a run, as fine as the eye sees it.
+         */
+        get: operations["part_of_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sequences": {
         parameters: {
             query?: never;
@@ -4569,6 +4589,16 @@ export interface components {
             /** Mass G */
             mass_g: number;
         };
+        /**
+         * WindowView
+         * @description A part of what is drawn of a run, as fine as the eye sees it.
+         */
+        WindowView: {
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
     };
     responses: never;
     parameters: never;
@@ -6766,6 +6796,49 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    part_of_run: {
+        parameters: {
+            query: {
+                low: number;
+                high: number;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindowView"];
+                };
             };
             /** @description Client Error */
             "4XX": {

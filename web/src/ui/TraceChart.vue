@@ -1,12 +1,19 @@
 <script setup lang="ts">
 import { LineChart, ScatterChart, type LineSeriesOption } from 'echarts/charts'
-import { GridComponent, MarkAreaComponent } from 'echarts/components'
+import { DataZoomInsideComponent, GridComponent, MarkAreaComponent } from 'echarts/components'
 import { init, use, type EChartsType } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
 import { useTheme } from 'vuetify'
 
-use([LineChart, ScatterChart, GridComponent, MarkAreaComponent, SVGRenderer])
+use([
+  LineChart,
+  ScatterChart,
+  DataZoomInsideComponent,
+  GridComponent,
+  MarkAreaComponent,
+  SVGRenderer,
+])
 
 export interface Mark {
   kind: string
@@ -31,7 +38,10 @@ const props = defineProps<{
   under?: { x: number[]; y: number[]; faint?: boolean }[]
   marks?: Mark[]
   live?: boolean
+  /** The part of the first axis that is looked at; turned to by the wheel where it is given. */
+  range?: [number, number] | null
 }>()
+const emit = defineEmits<{ look: [range: [number, number] | null] }>()
 const holder = ref<HTMLDivElement | null>(null)
 const theme = useTheme()
 let chart: EChartsType | null = null
@@ -138,6 +148,16 @@ function draw() {
         nameGap: 10,
         nameTextStyle: { ...axis.nameTextStyle, align: 'right' },
       },
+      dataZoom:
+        props.range === undefined
+          ? []
+          : [
+              {
+                type: 'inside' as const,
+                filterMode: 'none' as const,
+                ...(props.range && { startValue: props.range[0], endValue: props.range[1] }),
+              },
+            ],
       series: [
         ...series,
         ...(peaks.value.length
@@ -224,8 +244,20 @@ function areas() {
   ]) as never
 }
 
+/** The wheel turned: what is looked at now, or all of it. */
+function looked() {
+  const option = chart?.getOption() as {
+    dataZoom?: { startValue?: number; endValue?: number; start?: number; end?: number }[]
+  }
+  const zoom = option.dataZoom?.[0]
+  if (!zoom) return
+  const isWhole = (zoom.start ?? 0) <= 0.01 && (zoom.end ?? 100) >= 99.99
+  emit('look', isWhole ? null : [Number(zoom.startValue), Number(zoom.endValue)])
+}
+
 onMounted(() => {
   chart = init(holder.value!, null, { renderer: 'svg' })
+  chart.on('datazoom', looked)
   sizes = new ResizeObserver(() => {
     chart?.resize()
     draw()
@@ -237,7 +269,10 @@ onUnmounted(() => {
   sizes?.disconnect()
   chart?.dispose()
 })
-watch([points, () => props.marks, () => props.end, () => props.under], draw)
+watch(
+  [points, () => props.marks, () => props.end, () => props.under, () => props.range === null],
+  draw,
+)
 watch(
   () => theme.global.name.value,
   () => requestAnimationFrame(draw),

@@ -1,12 +1,43 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { ask, client } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
 import type { Recorded } from '@/bench/pictures/recorded'
 import TraceChart from '@/ui/TraceChart.vue'
 
 /** The curve that grows, or the one that was recorded; what is wrong with its line is said on it. */
 const props = defineProps<{ view: BenchView; recorded: Recorded }>()
-const { x, y, under, marks, isLive, trouble } = props.recorded
+const { x: wholeX, y: wholeY, under, marks, isLive, trouble, shown } = props.recorded
+const ASK_AFTER_MS = 120
+
+/** The part that is looked at; a long recording is asked for it again, as fine as the eye sees it. */
+const range = ref<[number, number] | null>(null)
+const settled = refDebounced(range, ASK_AFTER_MS)
+const runId = computed(() => shown.value?.id ?? null)
+watch(runId, () => (range.value = null))
+const isThinned = computed(() => (shown.value?.samples ?? 0) > wholeX.value.length)
+const part = useQuery({
+  queryKey: ['window', runId, settled],
+  queryFn: () =>
+    ask(
+      client.GET('/api/runs/{run_id}/window', {
+        params: {
+          path: { run_id: runId.value! },
+          query: { low: settled.value![0], high: settled.value![1] },
+        },
+      }),
+    ),
+  enabled: computed(() => runId.value !== null && settled.value !== null && isThinned.value),
+  placeholderData: keepPreviousData,
+  staleTime: Infinity,
+})
+const fine = computed(() =>
+  range.value && isThinned.value && props.view.picture !== 'paired-trace' ? part.data.value : null,
+)
+const x = computed(() => fine.value?.x ?? wholeX.value)
+const y = computed(() => fine.value?.y ?? wholeY.value)
 const axes = computed(() => {
   const drawing = props.view.drawing!
   return {
@@ -27,7 +58,9 @@ const allMarks = computed(() => [
 ])
 /** As far as it is expected to go; what goes farther is fitted. */
 const end = computed(() => {
-  const farthest = Math.max(...[{ x: x.value }, ...under.value].map((curve) => curve.x.at(-1) ?? 0))
+  const farthest = Math.max(
+    ...[{ x: wholeX.value }, ...under.value].map((curve) => curve.x.at(-1) ?? 0),
+  )
   return farthest > props.view.drawing!.reach ? undefined : props.view.drawing!.reach
 })
 </script>
@@ -42,7 +75,10 @@ const end = computed(() => {
       :axes="axes"
       :marks="allMarks"
       :live="isLive"
+      :range="isLive ? undefined : range"
+      @look="range = $event"
     />
+    <button v-if="range" class="plain small whole" @click="range = null">the whole curve</button>
     <p v-if="x.length === 0 && !isLive" class="before quiet">
       The curve of {{ view.label }} grows here.
     </p>
@@ -62,6 +98,13 @@ const end = computed(() => {
   position: absolute;
   inset: 40% 0 auto 60px;
   text-align: center;
+}
+
+.whole {
+  position: absolute;
+  top: 0;
+  right: 12px;
+  color: var(--blue);
 }
 
 .lost {
