@@ -14,8 +14,11 @@ from endurant.core.methods.guide import FrameGuide
 from endurant.core.simulate.traces import PARAMETERS, PULLS
 from endurant.store import clock
 from endurant.store.server import wait_until
+from endurant.store.tables import Job
 from endurant.work.bench.holding import HELD_FOR
 from endurant.work.record.founding import NewFrame, add_enclosure, add_frame
+from endurant.work.record.transactions import transaction
+from endurant.work.reporting.content import content_of
 from tests.conftest import StandIn
 from tests.laboratory import Bench, sample
 
@@ -411,6 +414,10 @@ def test_a_pair_is_one_recording_of_two_halves(bench: Bench, rig: int) -> None:
     assert 3 < sewn - unsewn < 12
     bench.act(view)
     assert bench.specimen(job, "W1")["value"] is not None
+    with transaction() as session:
+        (reported,) = content_of(session, session.get_one(Job, job["id"]), None).tests
+    (pause,) = reported.at_bench
+    assert re.fullmatch(r"Paused under way: W1, for \d+ s at most", pause)
 
 
 def test_a_pallet_goes_through_its_schedule_and_is_read_on_time(bench: Bench, rig: int) -> None:

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
-from collections.abc import Sequence
 from typing import Any
 
 from pydantic.fields import FieldInfo
@@ -34,6 +32,8 @@ from endurant.work.preparation.serving import stages_for, usual_stages
 from endurant.work.record.house import laboratory
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts, RunSettings
+from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
+from endurant.work.reporting.labelled import labels_in_words
 from endurant.work.reporting.views import ParameterLine, ReportContent, ReportedRun, ReportedTest
 
 
@@ -77,7 +77,11 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
     house = laboratory(session)
     view = job_view(session, job)
     now = clock.now()
-    tests = [_reported_test(test, shown) for test, shown in zip(job.tests, view.tests, strict=True)]
+    happened = events_of_job(session, job)
+    tests = [
+        _reported_test(test, shown, happened)
+        for test, shown in zip(job.tests, view.tests, strict=True)
+    ]
     runs = [run for reported in tests for run in reported.runs.values()]
     hung = [
         stay.hung_at
@@ -149,7 +153,7 @@ def _changes_in_the_record(session: Session, job: Job) -> list[str]:
     return changes
 
 
-def _reported_test(test: Test, view: TestView) -> ReportedTest:
+def _reported_test(test: Test, view: TestView, happened: Happened) -> ReportedTest:
     method = find_method(test.method)
     fields = method.parameters.model_fields
     runs = {
@@ -174,6 +178,7 @@ def _reported_test(test: Test, view: TestView) -> ReportedTest:
         ],
         atmosphere=_preparation_words(test),
         prepared_otherwise=_prepared_otherwise(test),
+        at_bench=at_bench(test, happened, [check for run in runs.values() for check in run.checks]),
         runs=runs,
         instruments=list(instruments.values()),
         document=document_by_reference(test),
@@ -250,26 +255,6 @@ def _all_deviations(tests: list[ReportedTest]) -> list[str]:
         deviations += [f"{labels_in_words(labels)}: {says}" for says, labels in whose.items()]
         deviations += [flag["text"] for flag in test.view.flags if flag["severity"] == "warn"]
     return list(dict.fromkeys(deviations))
-
-
-def labels_in_words(labels: Sequence[str]) -> str:
-    """Labels as they are read: "L1 to L6, L9"; three or more in a row are drawn together."""
-    runs: list[list[str]] = []
-    for label in labels:
-        if runs and _follows(runs[-1][-1], label):
-            runs[-1].append(label)
-        else:
-            runs.append([label])
-    words = [[f"{run[0]} to {run[-1]}"] if len(run) > 2 else run for run in runs]
-    return ", ".join(word for some in words for word in some)
-
-
-def _follows(before: str, label: str) -> bool:
-    """`label` is the next number of the same letters."""
-    parts = [re.fullmatch(r"(\D*)(\d{1,9})", text) for text in (before, label)]
-    if parts[0] is None or parts[1] is None:
-        return False
-    return parts[0][1] == parts[1][1] and int(parts[1][2]) == int(parts[0][2]) + 1
 
 
 def _default(method: Method, name: str, field: FieldInfo) -> Any:

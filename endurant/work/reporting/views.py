@@ -47,6 +47,7 @@ class ReportedTest(View):
     parameters: list[ParameterLine]
     atmosphere: str
     prepared_otherwise: list[str] = []
+    at_bench: list[str] = []
     runs: dict[str, ReportedRun]
     instruments: list[InstrumentFacts]
     document: dict[str, Any]
