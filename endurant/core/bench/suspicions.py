@@ -6,6 +6,7 @@ in a sentence beside the curve.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,7 +16,17 @@ from scipy.ndimage import maximum_filter1d
 from endurant.core.quantities import in_numbers
 from endurant.core.trace import Samples
 
-Code = Literal["slip", "preload", "noise", "spike", "early-end", "speed"]
+Code = Literal[
+    "slip",
+    "preload",
+    "noise",
+    "spike",
+    "early-end",
+    "speed",
+    "low-break",
+    "extensometer-slip",
+    "toe",
+]
 
 PRELOAD_SHARE = 0.01
 NOISE_SHARE = 0.0015
@@ -29,6 +40,9 @@ STILL_HELD_SHARE = 0.8
 PEAKS_WITHIN, STARTED_SHARE, LET_GO_SHARE = 25, 0.3, 0.5
 SPEED_SHARE = 0.05
 FEWEST = 20
+LOW_SHARE, FEWEST_OTHERS = 0.8, 3
+STRAIN_BACK_SHARE = 0.04
+TOE_FROM, TOE_TO, TOE_SHARE = 0.07, 0.2, 0.00007
 NORMAL_MEDIAN = 0.6745
 """The median of the absolute value of a normal variate of standard deviation 1."""
 
@@ -48,19 +62,30 @@ class Expected:
     """What a trace of this method should be like.
 
     `jagged` where the force falls and rises by nature (a tear, a peel); `breaks` where a run goes
-    on until the specimen breaks, else `travel_mm` is where it ends; speed in mm per minute.
+    on until the specimen breaks, else `travel_mm` is where it ends; speed in mm per minute. A
+    straight start over `straight_over_mm` is looked at for a toe, where that is given.
     """
 
     jagged: bool
     breaks: bool
     speed_mm_min: float | None = None
     travel_mm: float | None = None
+    straight_over_mm: float | None = None
 
 
 def suspicions(
-    x: Samples, force: Samples, time_s: Samples | None, expected: Expected
+    x: Samples,
+    force: Samples,
+    time_s: Samples | None,
+    expected: Expected,
+    strain: Samples | None = None,
+    others_n: Sequence[float] = (),
 ) -> list[Suspicion]:
-    """What looks odd on a trace of force (N) over travel (mm), both shape (n,)."""
+    """What looks odd on a trace of force (N) over travel (mm), both shape (n,).
+
+    `strain` is NaN once the extensometer is off; `others_n` are the highest forces of the
+    specimens of the same test and direction that were kept before.
+    """
     most = float(force.max(initial=0.0))
     if x.size < FEWEST or most <= 0:
         return []
@@ -71,6 +96,9 @@ def suspicions(
         _let_go(x, force) if expected.jagged else _slip(x, force),
         _early_end(x, force, most) if expected.breaks else _short(x, force, expected.travel_mm),
         None if time_s is None else _speed(x, force, time_s, expected.speed_mm_min),
+        _low_break(x, force, most, others_n) if expected.breaks else None,
+        None if strain is None else _extensometer_slip(x, force, strain),
+        _toe(x, force, most, expected.straight_over_mm),
     ]
     return [suspicion for suspicion in rules if suspicion is not None]
 
@@ -212,3 +240,66 @@ def _speed(
 
 def _percent(share: float) -> str:
     return f"{in_numbers(round(100 * share, 1))} %"
+
+
+def _low_break(
+    x: Samples, force: Samples, most: float, others_n: Sequence[float]
+) -> Suspicion | None:
+    """A break far below the others of the test: often one that began at a grip."""
+    if len(others_n) < FEWEST_OTHERS:
+        return None
+    usual = float(np.median(others_n))
+    if most >= LOW_SHARE * usual:
+        return None
+    place = int(np.argmax(force))
+    return Suspicion(
+        "low-break",
+        f"it broke at {in_numbers(round(most, 1))} N, {_percent(1 - most / usual)} below the "
+        "others of this test: did it break at a grip, or at a nick?",
+        float(x[place]),
+        most,
+    )
+
+
+def _extensometer_slip(x: Samples, force: Samples, strain: Samples) -> Suspicion | None:
+    """Strain that goes back while the jaws go on."""
+    on = np.flatnonzero(np.isfinite(strain))
+    if on.size < FEWEST:
+        return None
+    read = strain[on]
+    back = np.maximum.accumulate(read) - read
+    place = int(np.argmax(back))
+    span = float(read.max() - read[0])
+    if span <= 0 or back[place] <= STRAIN_BACK_SHARE * span:
+        return None
+    at = int(on[np.flatnonzero(back > STRAIN_BACK_SHARE * span)[0]])
+    return Suspicion(
+        "extensometer-slip",
+        f"at {in_numbers(round(float(x[at]), 2))} mm the extensometer reads back by "
+        f"{_percent(float(back[place]) / span)} of its range while the jaws go on: did it slip?",
+        float(x[at]),
+        float(force[at]),
+    )
+
+
+def _reached(x: Samples, force: Samples, level_n: float) -> float:
+    """Where the joined samples first reach a force."""
+    place = max(int(np.argmax(force >= level_n)), 1)
+    return float(np.interp(level_n, force[place - 1 : place + 1], x[place - 1 : place + 1]))
+
+
+def _toe(x: Samples, force: Samples, most: float, over_mm: float | None) -> Suspicion | None:
+    """A straight start that, carried down, meets zero later than the trace begins."""
+    if over_mm is None:
+        return None
+    near, far = (_reached(x, force, share * most) for share in (TOE_FROM, TOE_TO))
+    late_mm = near - (far - near) * TOE_FROM / (TOE_TO - TOE_FROM) - float(x[0])
+    if late_mm <= TOE_SHARE * over_mm:
+        return None
+    return Suspicion(
+        "toe",
+        f"the straight part meets zero {in_numbers(round(late_mm, 3))} mm after the start: slack "
+        "or seating bends the beginning; toe compensation takes it off",
+        float(x[0]) + late_mm,
+        0.0,
+    )

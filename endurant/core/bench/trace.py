@@ -73,7 +73,7 @@ class TracePicture:
                 "before this page.",
             )
         )
-        acts += _while_paused(method, frame)
+        acts += _while_paused(method, frame, parameters)
         if frame.after:
             acts.append(
                 Act(
@@ -152,6 +152,9 @@ def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
         breaks=not ends and not frame.jagged,
         speed_mm_min=speed_of(frame, parameters),
         travel_mm=frame.travel_mm if ends and frame.jagged else None,
+        straight_over_mm=float(parameters.get("gauge_length_mm") or 0) or None
+        if frame.extensometer
+        else None,
     )
 
 
@@ -172,9 +175,11 @@ def frame_of(method: Method) -> FrameGuide:
     return method.guide.live
 
 
-def _while_paused(method: Method, frame: FrameGuide) -> tuple[Act, ...]:
+def _while_paused(
+    method: Method, frame: FrameGuide, parameters: Mapping[str, Any]
+) -> tuple[Act, ...]:
     """What is done while the frame pauses: the extensometer, the other half, a measurement."""
-    if frame.extensometer:
+    if frame.extensometer and parameters.get("extensometer_off_strain"):
         return _OFF
     if len(frame.parts) > 1:
         return _EXCHANGE

@@ -4,45 +4,72 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from endurant.core.bench.suspicions import Code, suspicions
 from endurant.core.bench.trace import expected_of
 from endurant.core.methods import find_method
-from endurant.core.simulate.traces import PULLS, SpecimenFault, simulate
+from endurant.core.simulate.traces import PARAMETERS, PULLS, SpecimenFault, simulate
+from endurant.core.trace import Samples
 
-LOOKED_FOR: Mapping[SpecimenFault, Code] = {
+Fault = SpecimenFault | Literal["extensometer-slip"]
+LOOKED_FOR: Mapping[Fault, Code] = {
     "slip": "slip",
     "preload": "preload",
     "noise": "noise",
     "spikes": "spike",
     "early-stop": "early-end",
     "wrong-speed": "speed",
+    "grip-break": "low-break",
+    "toe": "toe",
+    "extensometer-slip": "extensometer-slip",
 }
 """The faults that a rule looks for, each with the suspicion that finds it."""
+BREAKS_AT, LEFT_SHARE = 0.7, 0.03
+SLIPS_BACK = 0.15
+OTHERS = 5
 
 
 @dataclass(frozen=True)
 class Tried:
-    """How one method did: shares of specimens, from 0 to 1."""
+    """How one method did: shares of specimens, from 0 to 1; None where a fault cannot happen."""
 
     method: str
     false: float
-    found: Mapping[str, float]
+    found: Mapping[str, float | None]
 
 
 def tried(method_id: str, specimens: int) -> Tried:
     """So many specimens without a fault, and as many with each; seeded by their number."""
     method, pull = find_method(method_id), PULLS[method_id]
-    expected = expected_of(method, {"speed_mm_min": pull.speed_mm_min})
+    parameters = PARAMETERS.get(method_id, {}) | {"speed_mm_min": pull.speed_mm_min}
+    expected = expected_of(method, parameters)
+    others_n = [
+        max(simulate(method_id, 10_000 + seed)["trace"]["force_n"]) for seed in range(OTHERS)
+    ]
 
-    def codes(seed: int, fault: SpecimenFault) -> set[str]:
-        trace = simulate(method_id, seed, fault=fault)["trace"]
-        x, force, time_s = (
-            np.asarray(trace[name]) for name in ("extension_mm", "force_n", "time_s")
-        )
-        return {suspicion.code for suspicion in suspicions(x, force, time_s, expected)}
+    def codes(seed: int, fault: Fault) -> set[str]:
+        trace = _with_fault(method_id, seed, fault)
+        return {
+            suspicion.code
+            for suspicion in suspicions(
+                trace["extension_mm"],
+                trace["force_n"],
+                trace["time_s"],
+                expected,
+                trace.get("strain"),
+                others_n,
+            )
+        }
+
+    def can_happen(fault: Fault) -> bool:
+        if fault == "extensometer-slip":
+            return pull.strain_over_mm is not None
+        if fault == "toe":
+            return expected.straight_over_mm is not None
+        return fault != "grip-break" or expected.breaks
 
     seeds = range(1, specimens + 1)
     return Tried(
@@ -50,9 +77,31 @@ def tried(method_id: str, specimens: int) -> Tried:
         false=sum(bool(codes(seed, "none")) for seed in seeds) / specimens,
         found={
             fault: sum(code in codes(seed, fault) for seed in seeds) / specimens
+            if can_happen(fault)
+            else None
             for fault, code in LOOKED_FOR.items()
         },
     )
+
+
+def _with_fault(method_id: str, seed: int, fault: Fault) -> dict[str, Samples]:
+    """The columns of a simulated specimen; what the simulation leaves to the eye is cut in here."""
+    made: SpecimenFault = "none" if fault == "extensometer-slip" else fault
+    columns = {
+        name: np.asarray(column)
+        for name, column in simulate(method_id, seed, fault=made)["trace"].items()
+    }
+    if fault == "grip-break":
+        force = columns["force_n"]
+        place = int(np.argmax(force >= BREAKS_AT * force.max()))
+        columns["force_n"] = np.where(
+            np.arange(force.size) <= place, force, LEFT_SHARE * force[place]
+        )
+    if fault == "extensometer-slip" and "strain" in columns:
+        strain = columns["strain"]
+        after = np.arange(strain.size) > strain.size // 2
+        columns["strain"] = strain - SLIPS_BACK * strain.max() * after
+    return columns
 
 
 def table(specimens: int) -> str:
@@ -61,6 +110,10 @@ def table(specimens: int) -> str:
     lines = ["| method | false | " + " | ".join(faults) + " |", "|" + " --- |" * (len(faults) + 2)]
     for method_id in PULLS:
         row = tried(method_id, specimens)
-        shares = [f"{100 * row.found[fault]:.0f}" for fault in faults]
+        shares = [_share(row.found[fault]) for fault in faults]
         lines.append(f"| {method_id} | {100 * row.false:.1f} | " + " | ".join(shares) + " |")
     return "\n".join(lines)
+
+
+def _share(found: float | None) -> str:
+    return "–" if found is None else f"{100 * found:.0f}"

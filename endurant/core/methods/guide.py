@@ -176,7 +176,7 @@ class FrameGuide:
     `usual_most_n` is the greatest force that is usual, by which a frame is proposed;
     `jagged` says that the force falls and rises by nature, as in a tear or a peel.
     `after` names the readings that are asked for once it has ended. With an `extensometer` the
-    frame pauses at the strain at which it comes off.
+    strain is recorded too; where the test says at which strain it comes off, the frame pauses.
     `moves` is the sequence that the parameters ask for, where it is more than one pull; what it
     records becomes the readings `parts`, one for each of a pair. Where it pauses under load,
     `held` names the reading that is measured then, and `held_why` says how. With `pilot` the

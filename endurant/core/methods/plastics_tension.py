@@ -69,7 +69,13 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
-    live=FrameGuide(travel_mm=200, usual_speed_mm_min=50, usual_start_mm=115, usual_most_n=2000),
+    live=FrameGuide(
+        travel_mm=200,
+        usual_speed_mm_min=50,
+        usual_start_mm=115,
+        usual_most_n=2000,
+        extensometer=True,
+    ),
     measures=(
         Measure("width_mm", 5, span_mm=60, nominal_mm=10),
         Measure("thickness_mm", 5, span_mm=60, nominal_mm=4),
@@ -114,7 +120,13 @@ GUIDE = Guide(
 
 D638_GUIDE = replace(
     GUIDE,
-    live=FrameGuide(travel_mm=200, usual_speed_mm_min=5, usual_start_mm=115, usual_most_n=2000),
+    live=FrameGuide(
+        travel_mm=200,
+        usual_speed_mm_min=5,
+        usual_start_mm=115,
+        usual_most_n=2000,
+        extensometer=True,
+    ),
     specimen="A dumbbell with a narrow part 57 mm long and 13 mm wide, 3.2 mm thick as a rule.",
     blank=Blank(
         outline="die",

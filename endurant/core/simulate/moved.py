@@ -99,8 +99,8 @@ class Moved:
         off_strain: float = 0.0,
     ) -> None:
         self._over_mm, self._off_strain = strain_over_mm, off_strain
-        self._has_strain = strain_over_mm > 0 and off_strain > 0
-        self._is_off = not self._has_strain
+        self._has_strain = strain_over_mm > 0
+        self._is_off = False
         self._moves = each_of(moves)
         self._materials = materials
         self._rng = rng
@@ -123,7 +123,7 @@ class Moved:
         """The next sample; `pause` where it waits for somebody, None at the end."""
         if self._why:
             return None
-        if not self._is_off and self._x / self._over_mm >= self._off_strain:
+        if self._comes_off():
             return PAUSE
         dt = 1 / self._rate_hz if number else 0.0
         while self._place < len(self._moves):
@@ -138,6 +138,12 @@ class Moved:
             return self._sample(number)
         self._why = "end-of-path"
         return None
+
+    def _comes_off(self) -> bool:
+        """The extensometer has reached the strain at which somebody takes it off."""
+        if not self._has_strain or self._is_off or self._off_strain <= 0:
+            return False
+        return self._x / self._over_mm >= self._off_strain
 
     def _step(self, move: Move, dt: float) -> None:
         material = self._materials[self._half]
@@ -209,7 +215,7 @@ class Moved:
 
     def go_on(self) -> None:
         """Somebody lets it go on; after an exchange another specimen hangs there, from zero."""
-        if not self._is_off:
+        if self._comes_off():
             self._is_off = True
             return
         if self._place < len(self._moves) and self._moves[self._place].kind == "exchange":

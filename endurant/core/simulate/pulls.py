@@ -80,8 +80,8 @@ class Stretched:
     ) -> None:
         self._rows, self._why = rows, why
         self._over_mm, self._off_strain = strain_over_mm, off_strain
-        self._is_off = off_strain <= 0
-        self._has_strain = strain_over_mm > 0 and off_strain > 0
+        self._is_off = False
+        self._has_strain = strain_over_mm > 0
         strain = ("strain",) if self._has_strain else ()
         self.channels: tuple[str, ...] = ("time_s", "extension_mm", "force_n", *strain)
         self.about = int(rows.shape[0])
@@ -94,7 +94,7 @@ class Stretched:
         if not self._has_strain:
             return time_s, extension_mm, force_n
         strain = extension_mm / self._over_mm
-        if not self._is_off and strain >= self._off_strain:
+        if not self._is_off and 0 < self._off_strain <= strain:
             return PAUSE
         return time_s, extension_mm, force_n, nan if self._is_off else strain
 

@@ -40,6 +40,7 @@ from endurant.work.record.remembered import Remembered
 
 SHOWN_EVENTS = 40
 PILOT_SHARE = 0.01
+MOST_OTHERS = 8
 
 
 class AskView(View):
@@ -343,7 +344,7 @@ def _sensors(method: Method) -> list[SensorView]:
     return [SensorView.model_validate(row) for row in rows]
 
 
-_pilots: Remembered[float] = Remembered(200)
+_most_forces: Remembered[float] = Remembered(400)
 
 
 def _pretension(specimen: Specimen, method: Method, state: State) -> list[str]:
@@ -358,10 +359,10 @@ def _pretension(specimen: Specimen, method: Method, state: State) -> list[str]:
         alike = other.direction == specimen.direction and standing_void(other) is None
         if run is None or not alike or not (run.beside or {}).get("pilot") or not run.sha256:
             continue
-        most_n = _pilots.get((run.sha256,))
+        most_n = _most_forces.get((run.sha256,))
         if most_n is None:
             most_n = max(force for force in (columns_of(run) or {})["force_n"] if force is not None)
-            _pilots.put((run.sha256,), most_n)
+            _most_forces.put((run.sha256,), most_n)
         pretension = in_numbers(round(PILOT_SHARE * most_n, 1))
         return [f"Pretension {pretension} N: 1 % of the pilot {other.label}"]
     return ["No pretension is known: pull one specimen first, as the pilot"]
@@ -376,7 +377,7 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
         return []
     if not isinstance(method.guide.live, FrameGuide) or moves_of(method, test.parameters):
         return []
-    key = (run.sha256, method.id, repr(test.parameters))
+    key = (run.sha256, method.id, repr(test.parameters), len(_kept_before(run)))
     kept = _looked_at.get(key)
     if kept is not None:
         return kept
@@ -385,10 +386,39 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
         return []
     x, force = (np.asarray(columns[name], np.float64) for name in ("extension_mm", "force_n"))
     time_s = np.asarray(columns["time_s"], np.float64) if "time_s" in columns else None
-    odd = suspicions(x, force, time_s, expected_of(method, test.parameters))
+    strain = np.asarray(columns["strain"], np.float64) if "strain" in columns else None
+    expected = expected_of(method, test.parameters)
+    odd = suspicions(x, force, time_s, expected, strain, _others_n(run))
     views = [SuspicionView.model_validate(suspicion) for suspicion in odd]
     _looked_at.put(key, views)
     return views
+
+
+def _kept_before(run: Run) -> list[Run]:
+    """The runs of the same test and direction that count."""
+    kept = [
+        last_run(other)
+        for other in run.specimen.test.specimens
+        if other.direction == run.specimen.direction and standing_void(other) is None
+    ]
+    return [
+        other
+        for other in kept
+        if other is not None and other.id < run.id and other.state == "settled" and other.samples
+    ]
+
+
+def _others_n(run: Run) -> list[float]:
+    """The highest force of each of the last few that count."""
+    forces = []
+    for other in _kept_before(run)[-MOST_OTHERS:]:
+        most_n = _most_forces.get((other.sha256,)) if other.sha256 else None
+        if most_n is None:
+            column = (columns_of(other) or {}).get("force_n") or [0.0]
+            most_n = max(force for force in column if force is not None)
+            _most_forces.put((other.sha256,), most_n)
+        forces.append(most_n)
+    return forces
 
 
 def _gauges(session: Session, state: State) -> list[GaugeView]:
