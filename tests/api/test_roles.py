@@ -93,6 +93,7 @@ SIGNED_IN = (
     "POST /how-much",
     "POST /import",
     "POST /judge",
+    "POST /sequences/understand",
     "POST /jobs/{job_id}/sheet/check",
     "POST /enclosures/read-loggers",
     "DELETE /session",

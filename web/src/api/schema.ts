@@ -3676,6 +3676,11 @@ export interface components {
          * @description One test with everything that its pages show.
          */
         ReportedTest: {
+            /**
+             * At Bench
+             * @default []
+             */
+            at_bench: string[];
             /** Atmosphere */
             atmosphere: string;
             /** Document */
