@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import text
 
 from endurant.core.refusals import Invalid
-from endurant.demo.seed import seed
+from endurant.demo.seed import RELEASED_SHARE, seed
 from endurant.store.engine import engine_for
 from endurant.work.jobs.job_list import JobsAsked, jobs
 from endurant.work.record.verify import verify
@@ -32,7 +32,7 @@ def test_years_of_work_are_seeded_and_hold(database: str) -> None:
     assert counts[0] == JOBS
     assert counts[1] > counts[2] > 20 * JOBS
     released = jobs(JobsAsked(state="released")).jobs
-    assert len(released) == int(0.88 * JOBS)
+    assert len(released) == int(RELEASED_SHARE * JOBS)
     assert all(line.verdict in ("meets", "does not meet") for line in released)
     assert all(line.trouble is None for line in jobs(JobsAsked()).jobs)
     assert verify().sentences == []

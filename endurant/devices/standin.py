@@ -158,23 +158,25 @@ class SimulatedRecorder(ABC):
         if self.test is not None and self.running():
             self.test.advance(time.monotonic())
 
-    def lines_from(self, test: SimulatedTest, sent: int, told: int) -> tuple[list[bytes], int, int]:
+    def lines_from(
+        self, test: SimulatedTest, sent: int, events_sent: int
+    ) -> tuple[list[bytes], int, int]:
         """The lines for samples and events that were not sent yet, with how many are now."""
         lines: list[bytes] = []
-        while sent < len(test.samples) or told < len(test.events):
+        while sent < len(test.samples) or events_sent < len(test.events):
             upto = len(test.samples)
-            if told < len(test.events):
-                upto = min(upto, max(test.events[told][0], sent))
+            if events_sent < len(test.events):
+                upto = min(upto, max(test.events[events_sent][0], sent))
             in_a_line = max(MOST_CELLS_IN_A_LINE // len(test.specimen.channels), 1)
             for first in range(sent, upto, in_a_line):
                 rows = test.samples[first : min(first + in_a_line, upto)]
                 cells = ";".join(",".join(f"{cell:.10g}" for cell in row) for row in rows)
                 lines.append(encode(Message("S", {"n": str(first), "v": cells})))
             sent = upto
-            if told < len(test.events) and test.events[told][0] <= sent:
-                lines.append(encode(Message("EVENT", {"kind": test.events[told][1]})))
-                told += 1
-        return lines, sent, told
+            if events_sent < len(test.events) and test.events[events_sent][0] <= sent:
+                lines.append(encode(Message("EVENT", {"kind": test.events[events_sent][1]})))
+                events_sent += 1
+        return lines, sent, events_sent
 
     def _do(self, act: str, message: Message) -> Message:
         if act == "go-on" and self.test is not None:

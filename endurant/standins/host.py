@@ -72,7 +72,7 @@ class Host:
             writer.write(encode(no("unknown-test", "this test is not in memory")))
             return
         sent = int(message.number("from"))
-        told = sum(1 for number, _ in test.events if number < sent)
+        events_sent = sum(1 for number, _ in test.events if number < sent)
         writer.write(encode(Message("OK", {"channels": ",".join(test.specimen.channels)})))
         while True:
             recorder.advance()
@@ -82,7 +82,7 @@ class Host:
                     self._unplug()
                     return
                 writer.write(b"S n=7 \xff\xfe v=;;; nonsense\n")
-            lines, sent, told = recorder.lines_from(test, sent, told)
+            lines, sent, events_sent = recorder.lines_from(test, sent, events_sent)
             writer.writelines(lines)
             if test.ended is not None and sent == len(test.samples):
                 writer.write(encode(Message("END", {"n": str(sent), "reason": test.ended})))

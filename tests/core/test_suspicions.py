@@ -24,7 +24,7 @@ def test_faults_are_found_and_clean_traces_raise_none(method_id: str) -> None:
     row = tried(method_id, 12)
     assert row.false == 0
     for fault in LOOKED_FOR:
-        share = row.found[fault]
+        share = row.shares[fault]
         if share is not None and method_id not in NOT_TO_BE_SEEN.get(fault, set()):
             assert share >= 0.9, fault
 

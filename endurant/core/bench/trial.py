@@ -38,7 +38,7 @@ class Tried:
 
     method: str
     false: float
-    found: Mapping[str, float | None]
+    shares: Mapping[str, float | None]
 
 
 def tried(method_id: str, specimens: int) -> Tried:
@@ -75,7 +75,7 @@ def tried(method_id: str, specimens: int) -> Tried:
     return Tried(
         method=method_id,
         false=sum(bool(codes(seed, "none")) for seed in seeds) / specimens,
-        found={
+        shares={
             fault: sum(code in codes(seed, fault) for seed in seeds) / specimens
             if can_happen(fault)
             else None
@@ -110,10 +110,10 @@ def table(specimens: int) -> str:
     lines = ["| method | false | " + " | ".join(faults) + " |", "|" + " --- |" * (len(faults) + 2)]
     for method_id in PULLS:
         row = tried(method_id, specimens)
-        shares = [_share(row.found[fault]) for fault in faults]
+        shares = [_share(row.shares[fault]) for fault in faults]
         lines.append(f"| {method_id} | {100 * row.false:.1f} | " + " | ".join(shares) + " |")
     return "\n".join(lines)
 
 
-def _share(found: float | None) -> str:
-    return "–" if found is None else f"{100 * found:.0f}"
+def _share(share: float | None) -> str:
+    return "–" if share is None else f"{100 * share:.0f}"

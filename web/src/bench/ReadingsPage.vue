@@ -12,7 +12,7 @@ import RefusalNote from '@/ui/RefusalNote.vue'
 import SetUpLeaf from '@/jobs/SetUpLeaf.vue'
 import VoidKeys from '@/bench/VoidKeys.vue'
 import { useAct, useJob } from '@/api/queries'
-import { type Schema } from '@/jobs/schema'
+import type { Schema } from '@/jobs/schema'
 import { placeOf } from '@/app/router'
 
 /** Readings of the methods that are not run at the bench here: brought in as files, or typed. */

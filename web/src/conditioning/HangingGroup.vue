@@ -46,7 +46,7 @@ function weigh() {
         <strong>{{ group.test }}</strong>
       </p>
       <p class="quiet small">{{ group.product }}</p>
-      <p class="mono small labels">{{ together(group.specimens.map((one) => one.label)) }}</p>
+      <p class="mono small labels">{{ together(group.specimens.map((member) => member.label)) }}</p>
     </div>
     <div class="time">
       <p>
@@ -87,7 +87,7 @@ function weigh() {
         @click="
           emit(
             'out',
-            group.specimens.map((one) => one.specimen_id),
+            group.specimens.map((member) => member.specimen_id),
           )
         "
       >

@@ -125,9 +125,9 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
       :lines="opened?.working ?? []"
     />
     <LimitsLeaf
-      v-if="job.data.value.tests.find((one) => one.id === limitsOf)"
+      v-if="job.data.value.tests.find((known) => known.id === limitsOf)"
       v-model="limitsOpen"
-      :test="job.data.value.tests.find((one) => one.id === limitsOf)!"
+      :test="job.data.value.tests.find((known) => known.id === limitsOf)!"
     />
   </template>
 </template>

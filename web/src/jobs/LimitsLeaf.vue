@@ -86,7 +86,9 @@ async function save() {
           v-if="limits[keyOf(row)]"
           v-model="limits[keyOf(row)]!"
           :label="
-            rows.some((one) => one.property !== row.property) ? named(row) : row.group || row.title
+            rows.some((other) => other.property !== row.property)
+              ? named(row)
+              : row.group || row.title
           "
           :statistic="statisticOf(row)"
           :unit="row.unit"

@@ -76,7 +76,7 @@ useKeys(() => [
         <HatchPatterns :tests="howMuch?.sheet?.tests ?? []" name="send" :unit="0.7" />
       </svg>
       <ul class="ticked">
-        <li v-for="(one, place) in ticked" :key="one.method.id">
+        <li v-for="(choice, place) in ticked" :key="choice.method.id">
           <svg width="30" height="18" aria-hidden="true">
             <rect
               x=".7"
@@ -84,21 +84,24 @@ useKeys(() => [
               width="28.6"
               height="16.6"
               class="swatch"
-              :fill="number(one.method.id) < 0 ? 'none' : `url(#send-${number(one.method.id)})`"
+              :fill="
+                number(choice.method.id) < 0 ? 'none' : `url(#send-${number(choice.method.id)})`
+              "
             />
           </svg>
           <span>
-            {{ one.method.title }} <span class="mono small quiet">{{ one.method.id }}</span><br />
-            <span class="quiet small">{{ one.method.size_words }}</span>
+            {{ choice.method.title }}
+            <span class="mono small quiet">{{ choice.method.id }}</span><br />
+            <span class="quiet small">{{ choice.method.size_words }}</span>
           </span>
           <label class="small">
-            <input v-model="one.count" class="mono" size="3" inputmode="numeric" />
-            + {{ one.method.spares_per_direction
-            }}{{ one.method.directions.length > 1 ? ' each way' : '' }}
+            <input v-model="choice.count" class="mono" size="3" inputmode="numeric" />
+            + {{ choice.method.spares_per_direction
+            }}{{ choice.method.directions.length > 1 ? ' each way' : '' }}
           </label>
           <button
             class="plain small"
-            :aria-label="`Take ${one.method.title} out`"
+            :aria-label="`Take ${choice.method.title} out`"
             @click="ticked.splice(place, 1)"
           >
             take out

@@ -88,7 +88,7 @@ async function done() {
       </div>
       <p v-if="preparation && !own" class="quiet">
         The method asks for
-        {{ preparation.usual.map((one) => one.words).join('; ') || 'no stay in an enclosure' }}.
+        {{ preparation.usual.map((stage) => stage.words).join('; ') || 'no stay in an enclosure' }}.
         <template v-if="state !== preparation.state">
           A wet test soaks its specimens instead.</template
         >

@@ -34,7 +34,7 @@ async function change(id: number) {
         </span>
         <router-link v-if="test.measures.length" :to="`/measuring/${test.id}`" class="small"
           >{{ test.measures.join(', ') }}: {{ test.measured }} of
-          {{ test.specimens.filter((one) => one.called).length }} measured</router-link
+          {{ test.specimens.filter((specimen) => specimen.called).length }} measured</router-link
         >
         <router-link
           v-else-if="'grammage_g_m2' in test.parameters"
