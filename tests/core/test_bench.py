@@ -166,7 +166,7 @@ def test_every_live_method_has_a_picture_a_start_and_readings_that_exist() -> No
 
 def test_a_method_that_the_bench_does_not_run_is_refused_in_words() -> None:
     with pytest.raises(Conflict, match="is not run at the bench here; bring its readings in"):
-        picture_of(find_method("iso-2248"))
+        picture_of(find_method("barrel-check"))
 
 
 def test_what_the_device_ticks_is_read_off_what_it_reports() -> None:

@@ -8,8 +8,8 @@ from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 
 from pydantic import TypeAdapter, ValidationError
 
-from endurant.core.bench.procedure import Act, Ask, State
-from endurant.core.methods.guide import SET_UP_CHECKS, ReadyCheck
+from endurant.core.bench.procedure import Act, State
+from endurant.core.methods.guide import SET_UP_CHECKS, Ask, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid, quoted
 

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from endurant.core.bench.burn import BurnPicture
 from endurant.core.bench.burst import BurstPicture
+from endurant.core.bench.cuts import CutsPicture
+from endurant.core.bench.leak import LeakPicture
 from endurant.core.bench.picture import Picture
 from endurant.core.bench.rig import RigPicture
+from endurant.core.bench.series import SeriesPicture
 from endurant.core.bench.swing import SwingPicture
 from endurant.core.bench.trace import TracePicture
 from endurant.core.bench.weigh import WeighPicture
@@ -21,6 +25,13 @@ PICTURES: Mapping[BenchPicture, Picture] = {
     "rig": RigPicture(),
     "weigh": WeighPicture(),
     "swing": SwingPicture(),
+    "staircase": SeriesPicture(),
+    "looks": SeriesPicture(),
+    "grades": SeriesPicture(),
+    "drops": SeriesPicture(),
+    "leak": LeakPicture(),
+    "burn": BurnPicture(),
+    "cuts": CutsPicture(),
 }
 
 

@@ -8,7 +8,7 @@ need not be done while it stands, and is done again when it does not.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from math import isfinite
@@ -16,6 +16,7 @@ from typing import Any, Literal
 
 from endurant.core.bench.events import Event, OutOfOrder, standing
 from endurant.core.bench.status import Status, tick
+from endurant.core.methods.guide import Ask, Turn
 from endurant.core.quantities import in_numbers
 from endurant.core.refusals import Invalid, quoted
 
@@ -23,23 +24,6 @@ Phase = Literal["before", "recording", "paused", "after", "complete"]
 ClockKind = Literal["at-least", "at-most", "exactly"]
 LONGEST_TEXT = 300
 MOST_NUMBERS = 50
-
-
-@dataclass(frozen=True)
-class Ask:
-    """A value that an act asks for; it enters the readings under its name.
-
-    A `gauge` (caliper, thickness gauge, balance) can give it; a `whole` one counts.
-    """
-
-    name: str
-    title: str
-    unit: str = ""
-    kind: Literal["number", "numbers", "choice", "text"] = "number"
-    choices: tuple[str, ...] = ()
-    gauge: str = ""
-    required: bool = True
-    whole: bool = False
 
 
 @dataclass(frozen=True)
@@ -78,6 +62,11 @@ class Act:
     the device records until it ends; one that `resumes` lets it go on after a pause. An
     `optional` one is done where there is cause to, and holds nothing up. What it `sets` enters
     the readings by its being done.
+
+    One with `turns` is done again and again: each turn says what is next, from what was collected
+    so far, and what it gives is one more item of the reading that it `collects` (its answers, or
+    the `plain` one alone). It is through when there is no further turn, or when an act that
+    `ends_series` is done.
     """
 
     code: str
@@ -92,10 +81,15 @@ class Act:
     records: bool = False
     resumes: bool = False
     optional: bool = False
+    turns: Callable[[Sequence[Any]], Turn | None] | None = None
+    collects: str = ""
+    plain: str = ""
+    ends_series: str = ""
     sets: Mapping[str, Any] = field(default_factory=dict)
     hold: bool = False
     caution: str = ""
     starts: Timer | None = None
+    also_starts: tuple[Timer, ...] = ()
     ends: str = ""
     hands_on_min: float = 0.5
     unattended_min: float = 0.0
@@ -165,7 +159,9 @@ def apply(state: State, event: Event) -> State:
     act = state.act(event.kind)
     _refuse_out_of_order(state, act)
     _refuse_unconfirmed(act, event)
-    facts = {**state.facts, **act.sets, **_answers(act, event.facts)}
+    if act.turns is not None:
+        return _with_one_more(state, act, act.turns, event)
+    facts = {**state.facts, **act.sets, **_answers(act.asks, event.facts)}
     facts |= {
         clock.timer.fact: round(clock.served_s(event.at), 1)
         for clock in state.clocks
@@ -174,7 +170,11 @@ def apply(state: State, event: Event) -> State:
     clocks, remarks = _clocks_after(state, act, event)
     state = replace(
         state,
-        done=(*(code for code in state.done if code != act.code), act.code),
+        done=(
+            *(code for code in state.done if code not in (act.code, act.ends_series)),
+            *((act.ends_series,) if act.ends_series else ()),
+            act.code,
+        ),
         facts=facts,
         clocks=clocks,
         remarks=remarks,
@@ -184,6 +184,37 @@ def apply(state: State, event: Event) -> State:
         kept = tuple(code for code in state.done if code not in again)
         return replace(state, phase="recording", done=kept if act.resumes else state.done)
     return _completed(state)
+
+
+def collected(state: State, act: Act) -> list[Any]:
+    """What a series has given so far."""
+    return list(state.facts.get(act.collects, ()))
+
+
+def _with_one_more(
+    state: State, act: Act, turns: Callable[[Sequence[Any]], Turn | None], event: Event
+) -> State:
+    """The state after one more turn. What the turn set is kept with the event that did it."""
+    items = collected(state, act)
+    turn = turns(items)
+    if turn is None:
+        raise OutOfOrder(f"{_said(act, state)}: nothing more is to be done")
+    answers = _answers(turn.asks, event.facts)
+    given = {**turn.sets, **event.facts.get("set", {}), **answers}
+    items.append(answers[act.plain] if act.plain else given)
+    is_through = turns(items) is None
+    return _completed(
+        replace(
+            state,
+            facts={**state.facts, act.collects: items},
+            done=(*state.done, act.code) if is_through else state.done,
+        )
+    )
+
+
+def turn_of(state: State, act: Act) -> Turn | None:
+    """What the next turn of a series is; None for other acts, and when there is none."""
+    return None if act.turns is None else act.turns(collected(state, act))
 
 
 def _told_by_device(state: State, event: Event) -> State:
@@ -226,6 +257,8 @@ def _refuse_out_of_order(state: State, act: Act) -> None:
         raise OutOfOrder(f"{_said(act, state)} was done already")
     if act.optional and _is_past(act, state):
         raise OutOfOrder(f"it is too late for: {_said(act, state)}")
+    if act.ends_series and not _has_begun(state, act):
+        raise OutOfOrder(f"{_said(act, state)}: nothing was done yet that could be ended")
     for earlier in state.in_phase():
         if earlier is act:
             return
@@ -246,10 +279,10 @@ def _refuse_unconfirmed(act: Act, event: Event) -> None:
         raise Invalid(f"the ready check is not done: {'; '.join(missing)}", field="confirmed")
 
 
-def _answers(act: Act, given: Mapping[str, Any]) -> dict[str, Any]:
-    """The values that an act asks for, each of its kind; raises Invalid."""
+def _answers(asks: Sequence[Ask], given: Mapping[str, Any]) -> dict[str, Any]:
+    """The values that are asked for, each of its kind; raises Invalid."""
     answers: dict[str, Any] = {}
-    for ask in act.asks:
+    for ask in asks:
         value = given.get(ask.name)
         if value is None or value == "":
             if ask.required:
@@ -280,7 +313,7 @@ def _answer(ask: Ask, value: object) -> object:
             f"{ask.title} is {quoted(value)}; expected one of {', '.join(ask.choices)}",
             field=ask.name,
         )
-    return str(value)[:LONGEST_TEXT]
+    return ask.means.get(str(value), str(value)[:LONGEST_TEXT])
 
 
 def _numbers(ask: Ask, value: object) -> list[float]:
@@ -312,8 +345,8 @@ def _clocks_after(
         remark = ended_off(clock, event.at)
         if remark:
             remarks.append(remark)
-    if act.starts is not None:
-        clocks.append(Clock(act.starts, event.at))
+    timers = (act.starts, *act.also_starts)
+    clocks += [Clock(timer, event.at) for timer in timers if timer is not None]
     return tuple(clocks), tuple(remarks)
 
 
@@ -359,7 +392,8 @@ def optional_steps(state: State) -> list[Step]:
     steps = []
     for act in state.in_phase():
         if act.optional and act.code not in state.done and not _is_past(act, state):
-            steps.append(_step(act, state))
+            if not act.ends_series or _has_begun(state, act):
+                steps.append(_step(act, state))
         elif _holds_up(act) and act.code not in state.done:
             break
     return steps
@@ -381,6 +415,11 @@ def beside(state: State) -> list[Step]:
     ]
 
 
+def _has_begun(state: State, ending: Act) -> bool:
+    """The series that this act ends has an item."""
+    return any(act.code == ending.ends_series and collected(state, act) for act in state.in_phase())
+
+
 def _is_past(act: Act, state: State) -> bool:
     """Something that comes after it was done already."""
     acts = state.in_phase()
@@ -388,13 +427,15 @@ def _is_past(act: Act, state: State) -> bool:
 
 
 def _step(act: Act, state: State) -> Step:
+    turn = turn_of(state, act)
+    said = turn or act
     return Step(
         act=act.code,
-        title=act.title.format(label=state.label),
-        why=act.why.format(label=state.label),
-        button=act.button.format(label=state.label),
+        title=said.title.format(label=state.label),
+        why=said.why.format(label=state.label),
+        button=said.button.format(label=state.label),
         confirms=tuple(act.confirms),
-        asks=act.asks,
+        asks=said.asks,
         hold=act.hold,
         caution=act.caution,
         hands_on_min=act.hands_on_min,

@@ -6,7 +6,10 @@ from pydantic import Field
 
 from endurant.core.fields import NotNegative, Number
 from endurant.core.methods.checks import begin
-from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.guide import (
+    Guide,
+    ReadyCheck,
+)
 from endurant.core.methods.melting import CAUTIONS
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters

@@ -10,7 +10,11 @@ from pydantic import Field
 
 from endurant.core.fields import Positive
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.guide import (
+    Guide,
+    ReadyCheck,
+    StepsGuide,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -51,6 +55,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere=None,
     bench="leak",
+    live=StepsGuide(),
     ready_checks=(
         ReadyCheck("jar", "Jar and lid whole, seal clean", "a cracked jar implodes", hold=True),
         ReadyCheck("gauge", "Vacuum gauge reads zero open", "the vacuum decides"),

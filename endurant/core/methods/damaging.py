@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from endurant.core.fields import Strict
+from endurant.core.methods.guide import Ask, yes_or_no
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -29,6 +30,16 @@ class Look(Strict):
     def failed(self, limit: int) -> bool:
         """It leaks, or its inside is damaged beyond the limit agreed."""
         return self.leak or self.damage_inside > limit
+
+
+def damage_asks() -> tuple[Ask, ...]:
+    """What is looked for after a drop or a shake."""
+    means = {grade: number for number, grade in enumerate(GRADES)}
+    return (
+        Ask("damage_outside", "damage outside", kind="choice", choices=GRADES, means=means),
+        Ask("damage_inside", "damage inside", kind="choice", choices=GRADES, means=means),
+        yes_or_no("leak", "leak", "tight", "leaks"),
+    )
 
 
 class DamageParameters(Parameters):

@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from endurant.core.fields import Positive, Strict, Whole
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck
+from endurant.core.methods.guide import (
+    Blank,
+    Guide,
+    InnerMark,
+    ReadyCheck,
+    SeriesGuide,
+    Turn,
+    yes_or_no,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
 from endurant.core.methods.parameters import Parameters
@@ -63,6 +71,30 @@ class DartReadings(Readings):
     )
 
 
+def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | None:
+    """The mass that is due, by the last drop; None when the series is done."""
+    asked = DartParameters.model_validate(dict(parameters))
+    due_g, says = asked.start_g, "The first drop, near the mass at which half fail."
+    if drops:
+        taken = DartReadings(label="S", drops=[Drop.model_validate(drop) for drop in drops])
+        series = climb(taken, asked)
+        if series.done:
+            return None
+        failed = len(series.failures())
+        due_g = series.next_g
+        says = (
+            f"{failed} failed and {len(drops) - failed} held; {asked.failures_needed} failures end "
+            f"it, after {asked.drops_planned} drops at least."
+        )
+    return Turn(
+        title=f"Drop {len(drops) + 1}: {in_numbers(due_g)} g",
+        why=f"{says} A fresh place of the film; catch the dart.",
+        button="Write it down",
+        asks=(yes_or_no("failed", "The film", "held", "failed"),),
+        sets={"mass_g": due_g},
+    )
+
+
 GUIDE = Guide(
     purpose="The mass of a falling dart at which half of the drops break a film.",
     specimen="Film over a ring of 127 mm, a fresh place for each drop.",
@@ -76,6 +108,7 @@ GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="staircase",
+    live=SeriesGuide("drop", "drops", next_drop, may_end="End the series here"),
     ready_checks=(
         ReadyCheck("flat", "Film flat and held all round", "slack takes up the blow"),
         ReadyCheck(

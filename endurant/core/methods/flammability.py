@@ -10,7 +10,14 @@ from pydantic import Field
 
 from endurant.core.fields import Name, NotNegative, Positive
 from endurant.core.methods.checks import begin
-from endurant.core.methods.guide import Blank, Guide, GuideStage, InnerMark, ReadyCheck
+from endurant.core.methods.guide import (
+    Blank,
+    Guide,
+    GuideStage,
+    InnerMark,
+    ReadyCheck,
+    StepsGuide,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -140,6 +147,7 @@ GUIDE = Guide(
         ),
     ),
     bench="burn",
+    live=StepsGuide(),
     ready_checks=(
         ReadyCheck("oven", "Dried at 105 ± 3 °C for 30 min", "moisture slows a flame"),
         ReadyCheck("desiccator", "Cooled in the desiccator", "cloth takes up water in seconds"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -166,6 +166,72 @@ class Measure:
     instead: bool = False
 
 
+AskKind = Literal["number", "numbers", "choice", "text"]
+
+
+@dataclass(frozen=True)
+class Ask:
+    """A value that is asked for at the bench; it enters the readings under its name.
+
+    A `gauge` (caliper, thickness gauge, balance) can give it; a `whole` one counts. What a choice
+    `means` is kept in its place; `preset` is what it will be, unless it is another.
+    """
+
+    name: str
+    title: str
+    unit: str = ""
+    kind: AskKind = "number"
+    choices: tuple[str, ...] = ()
+    gauge: str = ""
+    required: bool = True
+    whole: bool = False
+    means: Mapping[str, Any] = field(default_factory=dict)
+    preset: float | str | None = None
+
+
+def yes_or_no(name: str, title: str, no: str, yes: str) -> Ask:
+    """A question with two answers, kept as false and true."""
+    return Ask(name, title, kind="choice", choices=(no, yes), means={no: False, yes: True})
+
+
+@dataclass(frozen=True)
+class Turn:
+    """One more drop, look or cut of a series: what is next, why, and what is asked for after it.
+
+    What it `sets` enters the item beside the answers.
+    """
+
+    title: str
+    why: str
+    button: str
+    asks: tuple[Ask, ...]
+    sets: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SeriesGuide:
+    """A test that goes turn by turn: drops of a dart, looks at counts, grades by assessors.
+
+    `turn` says what is next from the parameters and the items so far; None when it is through.
+    The items become the list `reading`, each its answers or the `plain` one alone; with `blind`
+    nobody sees them before. It may be ended earlier where `may_end` says so in words. `then` is a
+    series that follows.
+    """
+
+    code: str
+    reading: str
+    turn: Callable[[Mapping[str, Any], Sequence[Any]], Turn | None]
+    plain: str = ""
+    blind: bool = False
+    may_end: str = ""
+    then: SeriesGuide | None = None
+
+
+@dataclass(frozen=True)
+class StepsGuide:
+    """A test that is a few steps of its kind, which its picture lays out (a leak, a flame)."""
+
+
 @dataclass(frozen=True)
 class FrameGuide:
     """How a frame runs a method.
@@ -249,7 +315,7 @@ class SwingGuide:
     transfer: tuple[str, str] | None = None
 
 
-Live = FrameGuide | RigGuide | PressGuide | WeighGuide | SwingGuide
+Live = FrameGuide | RigGuide | PressGuide | WeighGuide | SwingGuide | SeriesGuide | StepsGuide
 
 
 @dataclass(frozen=True)

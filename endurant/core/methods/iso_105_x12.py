@@ -6,8 +6,18 @@ from pydantic import Field
 
 from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck
-from endurant.core.methods.looking import Grades, give_grade
+from endurant.core.methods.guide import (
+    Blank,
+    Guide,
+    InnerMark,
+    ReadyCheck,
+    SeriesGuide,
+)
+from endurant.core.methods.looking import (
+    Grades,
+    give_grade,
+    next_grade,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -50,6 +60,7 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="grades",
+    live=SeriesGuide("grade", "grades", next_grade("grade", "Staining"), plain="grade", blind=True),
     ready_checks=(
         ReadyCheck("force", "9 N on a finger of 16 mm", "the grade depends on it"),
         ReadyCheck("take-up", "Wet cloth weighed: 95 to 100 % take-up", "a dripping cloth stains"),

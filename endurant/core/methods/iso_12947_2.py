@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
 from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Blank, Guide, ReadyCheck
-from endurant.core.methods.looking import Inspections, endpoint_of
+from endurant.core.methods.guide import (
+    Blank,
+    Guide,
+    ReadyCheck,
+    SeriesGuide,
+    Turn,
+)
+from endurant.core.methods.looking import Inspections, endpoint_of, next_look
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -51,6 +58,13 @@ class EnduranceReadings(Readings):
     inspections: Inspections = Field(description="Looks, in order; acceptable: no breakdown yet.")
 
 
+def next_rubs(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | None:
+    """At intervals for the life that is expected, or for the one reached so far."""
+    last = looks[-1]["count"] if looks else 0
+    due = last + interval_for(parameters.get("expected_rubs") or last + 1)
+    return next_look(looks, due, "no breakdown", "breakdown")
+
+
 GUIDE = Guide(
     purpose="How many rubs a cloth stands until threads break or the pile is off.",
     specimen="A disc of 38 mm, rubbed on wool cloth in figures that turn all ways.",
@@ -66,6 +80,7 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="looks",
+    live=SeriesGuide("look", "inspections", next_rubs, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("pressure", "Loading piece for 9 or 12 kPa", "the life depends on it"),
         ReadyCheck("abradant", "Fresh wool cloth, flat on its felt", "a worn one flatters"),

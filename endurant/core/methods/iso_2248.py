@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from math import sqrt
 from typing import Annotated, Any
 
@@ -15,11 +16,18 @@ from endurant.core.methods.damaging import (
     FAILED,
     DamageParameters,
     Look,
+    damage_asks,
     give_damages,
     give_failed,
     summarise_failed,
 )
-from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.guide import (
+    Ask,
+    Guide,
+    ReadyCheck,
+    SeriesGuide,
+    Turn,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
@@ -60,6 +68,32 @@ def _as_position(given: Any) -> str:
 Position = Annotated[Any, PlainValidator(_as_position), WithJsonSchema({"type": "string"})]
 
 
+def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | None:
+    """The next position of the order that was fixed; without one, the position is asked for."""
+    order = parameters.get("sequence")
+    if order is not None and len(drops) >= len(order):
+        return None
+    height = Ask("height_mm", "height", "mm", preset=drops[-1]["height_mm"] if drops else None)
+    if order is None:
+        place = Ask("position", "position, as 3, 2-3 or 2-3-5", kind="text")
+        return Turn(
+            f"Drop {len(drops) + 1}",
+            "Faces: 1 top, 2 right, 3 bottom, 4 left, 5 and 6 the ends.",
+            "Write it down",
+            (place, height, *damage_asks()),
+        )
+    position = str(order[len(drops)])
+    faces = " and ".join(FACES[digit] for digit in position.split("-"))
+    kind = ("face", "edge", "corner")[position.count("-")]
+    return Turn(
+        title=f"Drop {len(drops) + 1} of {len(order)}: on {kind} {position}",
+        why=f"{faces}. Level before it is let go; look inside only where the order says so.",
+        button="Write it down",
+        asks=(height, *damage_asks()),
+        sets={"position": position},
+    )
+
+
 class DropParameters(DamageParameters):
     """Parameters of the drops."""
 
@@ -91,6 +125,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere="paper-23-50",
     bench="drops",
+    live=SeriesGuide("drop", "drops", next_drop, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("faces", "Faces numbered on the pack", "an edge is named by its faces"),
         ReadyCheck("sequence", "Order of the drops fixed", "a worn corner decides the next drop"),

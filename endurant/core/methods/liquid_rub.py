@@ -6,8 +6,17 @@ from pydantic import Field
 
 from endurant.core.fields import Name, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Blank, Guide, ReadyCheck
-from endurant.core.methods.looking import Grades, give_grade
+from endurant.core.methods.guide import (
+    Blank,
+    Guide,
+    ReadyCheck,
+    SeriesGuide,
+)
+from endurant.core.methods.looking import (
+    Grades,
+    give_grade,
+    next_grade,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -38,6 +47,20 @@ GUIDE = Guide(
     blank=Blank(outline="rectangle", long_mm=150, short_mm=50, works_on="rubbed along {yarns}"),
     atmosphere="plastics-23-50",
     bench="grades",
+    live=SeriesGuide(
+        "change",
+        "change_grades",
+        next_grade("grade", "Change of the surface"),
+        plain="grade",
+        blind=True,
+        then=SeriesGuide(
+            "stain",
+            "stain_grades",
+            next_grade("grade", "Colour on the felt"),
+            plain="grade",
+            blind=True,
+        ),
+    ),
     ready_checks=(
         ReadyCheck("liquid", "Liquid named and fresh", "a wrong or spent liquid grades itself"),
         ReadyCheck("felt", "Fresh felt, wetted through the shaft", "a dry felt polishes"),

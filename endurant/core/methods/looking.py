@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -11,11 +11,13 @@ from pydantic import Field, PlainValidator, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
 from endurant.core.fields import Strict, Whole
+from endurant.core.methods.guide import Ask, Turn, yes_or_no
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.quantities import GRADES, above, half_step_down, in_numbers, read_grade
 
 DISAGREE_ABOVE = 0.5
+FEWEST_ASSESSORS, MOST_ASSESSORS = 2, 3
 
 
 class Inspection(Strict):
@@ -122,3 +124,44 @@ def give_grade(result: SpecimenResult, name: str, grades: Sequence[float], what:
     ):
         text = f"the assessors are more than half a step apart{what} ({listed}); ask a third"
         result.flag("assessors-disagree", "warn", text)
+
+
+def next_look(
+    looks: Sequence[Any], due: int, good: str, bad: str, ends_at: int | None = None
+) -> Turn | None:
+    """The next look at a count; None once it was bad, or the count that ends it was looked at."""
+    last = looks[-1]["count"] if looks else 0
+    if looks and (not looks[-1]["acceptable"] or (ends_at is not None and last >= ends_at)):
+        return None
+    due = due if ends_at is None else min(due, ends_at)
+    proven = f"Good up to {last} so far." if looks else "The first look."
+    return Turn(
+        title=f"Look at {due}",
+        why=f"{proven} A count that was passed by is written down as it was.",
+        button="Write it down",
+        asks=(
+            Ask("count", "count at the look", whole=True, preset=float(due)),
+            yes_or_no("acceptable", "What is seen", bad, good),
+        ),
+    )
+
+
+def next_grade(name: str, title: str) -> Callable[[Mapping[str, Any], Sequence[Any]], Turn | None]:
+    """Grades of assessors, each alone: two, and a third where those are far apart."""
+
+    def turn(_: Mapping[str, Any], grades: Sequence[Any]) -> Turn | None:
+        steps = [read_grade(grade) for grade in grades]
+        if len(steps) >= MOST_ASSESSORS:
+            return None
+        if len(steps) == FEWEST_ASSESSORS and not above(max(steps) - min(steps), DISAGREE_ABOVE):
+            return None
+        third = " The first two disagree." if len(steps) == FEWEST_ASSESSORS else ""
+        return Turn(
+            title=f"{title}: assessor {len(steps) + 1}",
+            why="Alone, in the light box, against the grey scale; a screen is none. What the "
+            f"others said is shown at the end.{third}",
+            button="This grade",
+            asks=(Ask(name, "grade", kind="choice", choices=tuple(GRADES)),),
+        )
+
+    return turn

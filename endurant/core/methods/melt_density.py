@@ -9,7 +9,10 @@ from pydantic import Field
 
 from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.guide import Guide
+from endurant.core.methods.guide import (
+    Guide,
+    SeriesGuide,
+)
 from endurant.core.methods.melting import (
     CAUTIONS,
     MINUTES_10_S,
@@ -22,6 +25,7 @@ from endurant.core.methods.melting import (
     flag_clocks,
     give_mfr_by_mass,
     good_cuts,
+    next_cut,
     spread_of,
 )
 from endurant.core.methods.method import Method
@@ -71,6 +75,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere=None,
     bench="cuts",
+    live=SeriesGuide("cut", "cuts", next_cut, may_end="No more of this charge"),
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
     observations=(),

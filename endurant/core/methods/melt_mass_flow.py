@@ -10,7 +10,10 @@ from pydantic import Field
 
 from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Guide
+from endurant.core.methods.guide import (
+    Guide,
+    SeriesGuide,
+)
 from endurant.core.methods.melting import (
     CAUTIONS,
     READY_CHECKS,
@@ -25,6 +28,7 @@ from endurant.core.methods.melting import (
     give_mfr_by_mass,
     good_cuts,
     interval_for,
+    next_cut,
     preheated_7_min,
     spread_of,
 )
@@ -75,6 +79,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere=None,
     bench="cuts",
+    live=SeriesGuide("cut", "cuts", next_cut, may_end="No more of this charge"),
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
     observations=(),

@@ -10,7 +10,10 @@ from pydantic import Field
 
 from endurant.core.fields import Positive, Strict
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.guide import Guide
+from endurant.core.methods.guide import (
+    Guide,
+    SeriesGuide,
+)
 from endurant.core.methods.melting import (
     CAUTIONS,
     MINUTES_10_S,
@@ -20,6 +23,7 @@ from endurant.core.methods.melting import (
     MeltParameters,
     MeltReadings,
     flag_clocks,
+    next_travel,
     preheated_7_min,
 )
 from endurant.core.methods.method import Method
@@ -77,6 +81,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere=None,
     bench="cuts",
+    live=SeriesGuide("travel", "travels", next_travel, may_end="No more of this charge"),
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
     observations=(),

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Annotated, Literal
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field
 
 from endurant.core.fields import NotNegative, Number, Positive, Strict
-from endurant.core.methods.guide import ReadyCheck
+from endurant.core.methods.guide import (
+    Ask,
+    ReadyCheck,
+    Turn,
+    yes_or_no,
+)
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
@@ -17,6 +22,7 @@ from endurant.core.quantities import above, at_least, in_numbers
 
 MINUTES_10_S = 600
 PISTON_AREA_CM2 = 0.711
+FEWEST_CUTS = 3
 
 IntervalTable = Literal["iso-older", "iso-newer", "astm"]
 
@@ -127,6 +133,41 @@ def good_cuts(result: SpecimenResult, cuts: Sequence[Cut], fewest: int) -> list[
 def spread_of(values: Sequence[float]) -> float:
     """(max - min) / mean."""
     return float((max(values) - min(values)) / np.mean(values))
+
+
+def next_cut(parameters: Mapping[str, Any], cuts: Sequence[Any]) -> Turn | None:
+    """Cuts until there are enough without bubbles."""
+    needed = int(parameters.get("min_cuts") or 3)
+    good = [cut for cut in cuts if not cut["bubbles"]]
+    if len(good) >= max(needed, FEWEST_CUTS):
+        return None
+    interval = parameters.get("cut_interval_s")
+    every = (
+        f" Every {in_numbers(float(interval))} s, clean and close to the die." if interval else ""
+    )
+    return Turn(
+        title=f"Cut {len(cuts) + 1}",
+        why=f"{len(good)} good so far, {max(needed, FEWEST_CUTS)} needed.{every} Let it cool, then "
+        "weigh it to 0.1 mg.",
+        button="Write it down",
+        asks=(
+            Ask("mass_g", "mass", "g", gauge="balance"),
+            Ask("length_mm", "length", "mm", gauge="caliper"),
+            yes_or_no("bubbles", "Bubbles", "none", "bubbles"),
+        ),
+    )
+
+
+def next_travel(parameters: Mapping[str, Any], travels: Sequence[Any]) -> Turn | None:
+    """Travels of the piston between its marks."""
+    if len(travels) >= FEWEST_CUTS:
+        return None
+    return Turn(
+        title=f"Travel {len(travels) + 1} of {FEWEST_CUTS}",
+        why="Between the two marks: how far the piston came, in which time.",
+        button="Write it down",
+        asks=(Ask("length_mm", "travel", "mm"), Ask("time_s", "time", "s")),
+    )
 
 
 def interval_for(flow: float, table: str) -> int | None:

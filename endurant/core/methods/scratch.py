@@ -4,13 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from math import floor
-from typing import Annotated, ClassVar
+from typing import Annotated, Any, ClassVar
 
 from pydantic import Field
 
 from endurant.core.fields import Name, NotNegative, Positive, Strict
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.guide import (
+    Guide,
+    ReadyCheck,
+    SeriesGuide,
+    Turn,
+    yes_or_no,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -53,6 +59,33 @@ class ScratchReadings(Readings):
     )
 
 
+def next_trace(parameters: Mapping[str, Any], traces: Sequence[Any]) -> Turn | None:
+    """The largest force first, then by halving; None once both sides lie a step apart."""
+    asked = ScratchParameters.model_validate(dict(parameters))
+    force_n, says = asked.max_force_n, "The largest force first, then by halving."
+    if traces:
+        drawn = [Scratch.model_validate(trace) for trace in traces]
+        result = analyse(ScratchReadings(label="S", traces=drawn), asked)
+        least = min((trace.force_n for trace in drawn if trace.visible), default=None)
+        if least is None:
+            return None
+        next_n = result.figure("next_force")
+        if result.figure("no_trace_force") is None:
+            next_n = max(round(least / 2 / asked.step_n), 1) * asked.step_n
+            next_n = None if next_n >= least else next_n
+        if next_n is None:
+            return None
+        force_n = next_n
+        says = f"Visible down to {in_numbers(least)} N so far."
+    return Turn(
+        title=f"Draw a trace at {in_numbers(force_n)} N",
+        why=f"{says} Beside the others, the arm level.",
+        button="Write it down",
+        asks=(yes_or_no("visible", "The trace", "not visible", "visible"),),
+        sets={"force_n": force_n},
+    )
+
+
 GUIDE = Guide(
     purpose="The force from which a tip leaves a trace that can be seen.",
     specimen="A flat plate with its surface as it is used.",
@@ -60,6 +93,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere="plastics-23-50",
     bench="looks",
+    live=SeriesGuide("trace", "traces", next_trace, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("arm-level", "Load arm level", "an arm aslant presses with another force"),
         ReadyCheck("tip", "Tip clean and whole under a lens", "a chipped tip ploughs"),

@@ -2,16 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from typing import Any
+
 from pydantic import Field
 
 from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Blank, Guide, ReadyCheck
+from endurant.core.methods.guide import (
+    Blank,
+    Guide,
+    ReadyCheck,
+    SeriesGuide,
+    Turn,
+)
 from endurant.core.methods.looking import (
     Endpoint,
     Inspections,
     endpoint_of,
     give_endpoint,
+    next_look,
 )
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
@@ -35,6 +45,13 @@ class ScuffReadings(Readings):
     inspections: Inspections = Field(description="Looks, in order.")
 
 
+def next_rubs(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | None:
+    """Every interval, up to the first that is not acceptable or the preset count."""
+    last = looks[-1]["count"] if looks else 0
+    due = last + int(parameters["interval"])
+    return next_look(looks, due, "acceptable", "not acceptable", parameters.get("preset_count"))
+
+
 GUIDE = Guide(
     purpose="How many rubs a print stands before the scuff is not acceptable.",
     specimen="Two discs from a printed sheet where colours mix, marked with a template on the "
@@ -43,6 +60,7 @@ GUIDE = Guide(
     blank=Blank(outline="disc", long_mm=115, short_mm=115, works_on="rubbed, print against print"),
     atmosphere="paper-23-50",
     bench="looks",
+    live=SeriesGuide("look", "inspections", next_rubs, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("weight", "Weight fitted and written down", "more weight is harsher"),
         ReadyCheck("flat", "Discs flat, held with double-sided tape", "a fold scuffs first"),

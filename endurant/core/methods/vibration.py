@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from math import pi
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -16,11 +16,18 @@ from endurant.core.methods.damaging import (
     FAILED,
     DamageParameters,
     Look,
+    damage_asks,
     give_damages,
     give_failed,
     summarise_failed,
 )
-from endurant.core.methods.guide import Guide, ReadyCheck
+from endurant.core.methods.guide import (
+    Ask,
+    Guide,
+    ReadyCheck,
+    SeriesGuide,
+    Turn,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
@@ -159,6 +166,20 @@ class TableReadings(Readings):
     )
 
 
+def next_minutes(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | None:
+    """A look at the end of the time that was asked for; earlier ones may be written down too."""
+    total = float(parameters["minutes"])
+    last = looks[-1]["minutes"] if looks else 0.0
+    if last >= total:
+        return None
+    return Turn(
+        title=f"Shake up to {in_numbers(total)} min, then look",
+        why=f"{in_numbers(last)} min so far. An earlier look is written down with its minutes.",
+        button="Write it down",
+        asks=(Ask("minutes", "minutes so far", "min", preset=total), *damage_asks()),
+    )
+
+
 GUIDE = Guide(
     purpose="Whether a pack and its contents stand the shaking of their journey.",
     specimen="Whole packs or a pallet layer, as they travel.",
@@ -166,6 +187,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere="paper-23-50",
     bench="looks",
+    live=SeriesGuide("look", "inspections", next_minutes, may_end="Stop here"),
     ready_checks=(
         ReadyCheck(
             "fences", "Fences set, load free to move but not to fall", "a load that walks falls off"

@@ -24,6 +24,7 @@ from endurant.core.bench.procedure import (
     State,
     apply,
     replay,
+    turn_of,
     unticked,
 )
 from endurant.core.bench.recorded import recorded_entry
@@ -236,6 +237,9 @@ def _event_of(asked: ActAsked, actor: Actor, state: State, now: datetime | None 
         facts["request_key"] = asked.request_key
     if asked.deviation:
         facts["why"] = asked.deviation
+    turn = next((turn_of(state, act) for act in state.acts if act.code == asked.act), None)
+    if turn is not None and turn.sets:
+        facts["set"] = dict(turn.sets)
     if state.folded and asked.seen == 0:
         facts["folded"] = True
     return Event(asked.seen + 1, asked.act, now or clock.now(), actor.name, facts)

@@ -1,0 +1,66 @@
+"""A pack under vacuum in a jar: covered with water, the dwell counted, looked at, let in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from endurant.core.bench.picture import Columns, DeviceKind, Drawing, asks_for, by_hand, holds_of
+from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.methods.method import Method
+from endurant.core.quantities import in_numbers
+
+CLOCK = "dwell"
+
+
+class LeakPicture:
+    """One pack in the jar."""
+
+    device: DeviceKind | None = None
+
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+        """Under the grid, lid on, vacuum for its time, a look, and air before it is opened."""
+        checks = method.guide.ready_checks
+        vacuum = in_numbers(float(parameters.get("vacuum_kpa") or 0))
+        dwell_s = float(parameters.get("dwell_s") or 0)
+        holds = holds_of(checks)
+        return (
+            *by_hand(checks),
+            Act(
+                code="vacuum",
+                title=f"{'; '.join(holds.values()) or 'Lid on'}? Then draw {vacuum} kPa of vacuum",
+                why=f"From there on it stands for {in_numbers(dwell_s)} s.",
+                button=f"The vacuum is at {vacuum} kPa",
+                confirms=holds,
+                hold=True,
+                caution="A jar under vacuum can burst: shield in place, eye protection on.",
+                starts=Timer(CLOCK, "Under vacuum", "at-least", dwell_s, within_s=0.5),
+            ),
+            Act(
+                code="looked",
+                title="Where does it bubble?",
+                why="A steady stream is a leak; bubbles that cling to the outside are not.",
+                button="Write it down",
+                asks=asks_for(method, ("bubbles", "place")),
+                ends=CLOCK,
+            ),
+            Act(
+                code="aired",
+                title="Let air in, then open the lid",
+                why="Never the other way round.",
+                button="Air is in, the lid is off",
+            ),
+        )
+
+    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+        """What was seen."""
+        return dict(state.facts)
+
+    def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
+        """Nothing is recorded."""
+        return None
+
+    def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
+        """The vacuum and its time."""
+        names = ("vacuum_kpa", "dwell_s")
+        return {name: float(parameters[name]) for name in names if parameters.get(name)}

@@ -1,0 +1,81 @@
+"""A test that goes turn by turn: drops of a dart or a pack, looks at counts, grades, scratches."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import partial
+from typing import Any
+
+from endurant.core.bench.picture import Columns, DeviceKind, Drawing, by_hand, holds_of
+from endurant.core.bench.procedure import Act, State
+from endurant.core.methods.guide import SeriesGuide
+from endurant.core.methods.method import Method
+
+
+class SeriesPicture:
+    """One specimen, as many turns as it takes."""
+
+    device: DeviceKind | None = None
+
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+        """What is confirmed, then turn after turn."""
+        checks = method.guide.ready_checks
+        cautions = method.guide.cautions
+        acts = by_hand(checks)
+        series: SeriesGuide | None = series_of(method)
+        while series is not None:
+            acts += turns_of(series, parameters, holds_of(checks), cautions[0] if cautions else "")
+            series = series.then
+        return tuple(acts)
+
+    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+        """The items, one after the other."""
+        return dict(state.facts)
+
+    def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
+        """Nothing is recorded; the items are drawn."""
+        return None
+
+    def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
+        """Nothing is set on a device."""
+        return {}
+
+
+def series_of(method: Method) -> SeriesGuide:
+    """How this method goes turn by turn; raises TypeError for one that does not."""
+    if not isinstance(method.guide.live, SeriesGuide):
+        raise TypeError(f"{method.id} does not go turn by turn")
+    return method.guide.live
+
+
+def turns_of(
+    series: SeriesGuide, parameters: Mapping[str, Any], holds: Mapping[str, str], caution: str
+) -> list[Act]:
+    """The act that is done again and again, and the one that ends it earlier where it may."""
+    acts = []
+    if series.may_end:
+        acts.append(
+            Act(
+                code=f"enough-{series.code}",
+                title=series.may_end,
+                why="What was written down stays, and is computed as it is.",
+                button=series.may_end,
+                optional=True,
+                ends_series=series.code,
+            )
+        )
+    return [
+        *acts,
+        Act(
+            code=series.code,
+            title=f"Go on with {{label}}: {series.reading}",
+            why="",
+            button="Write it down",
+            turns=partial(series.turn, parameters),
+            collects=series.reading,
+            plain=series.plain,
+            confirms=dict(holds),
+            hold=bool(holds),
+            caution=caution if holds else "",
+        ),
+    ]
