@@ -70,16 +70,6 @@ def test_refusals_are_problem_documents_with_safety_headers(
 WEAR = {"method": "iso-12947-2", "parameters": {"pressure_kpa": 12.0}}
 
 
-def test_what_is_not_run_at_the_bench_is_refused_there(bench: Bench) -> None:
-    job = bench.post("/jobs", sample(tests=[WEAR]))
-    specimen = job["tests"][0]["specimens"][0]["id"]
-    asked = {"act": "prepare", "seen": 0, "station_id": 1}
-    refusal = bench.refused("POST", f"/specimens/{specimen}/acts", 409, json=asked)
-    assert "is not run at the bench here; bring its readings in" in refusal
-    assert "bring its readings in" in bench.refused("GET", f"/specimens/{specimen}/bench", 409)
-    assert bench.call("GET", f"/jobs/{job['id']}/draft.pdf").status_code == 200
-
-
 def test_labels_that_differ_by_capitals_alone_are_refused(bench: Bench) -> None:
     fire = {"method": "16-cfr-1610", "parameters": {"surface": "plain"}}
     test = bench.post("/jobs", sample(tests=[fire]))["tests"][0]

@@ -20,7 +20,7 @@ from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
 from endurant.core.bench.trace import expected_of, moves_of
 from endurant.core.methods import find_method
-from endurant.core.methods.guide import FrameGuide, PressGuide
+from endurant.core.methods.guide import FrameGuide, PressGuide, SeriesGuide
 from endurant.core.methods.method import Method
 from endurant.core.moves import path_of, title_of, words_of
 from endurant.core.quantities import in_numbers
@@ -53,6 +53,7 @@ class AskView(View):
     choices: list[str]
     gauge: str
     required: bool
+    preset: float | str | None
 
 
 class StepView(View):
@@ -151,6 +152,15 @@ class DrawingView(View):
     reach: float
 
 
+class SeriesView(View):
+    """What a series gave so far, item by item; hidden where assessors are blind to the others."""
+
+    code: str
+    reading: str
+    items: list[dict[str, Any] | str | float]
+    hidden: int
+
+
 class SensorView(View):
     """A displacement sensor of a rig, and where it stands in the plan."""
 
@@ -202,6 +212,7 @@ class BenchView(View):
     drawing: DrawingView | None
     path: PathView | None
     sensors: list[SensorView]
+    series: list[SeriesView]
     scale: ScaleView | None
     gauges: list[GaugeView]
     stations: list[StationChoice]
@@ -275,6 +286,7 @@ def bench_view(
         drawing=None if drawing is None else _drawing(drawing),
         path=_path(method, test),
         sensors=_sensors(method),
+        series=_series(method, state),
         scale=None if scale is None else ScaleView.model_validate(scale),
         gauges=_gauges(session, state),
         stations=[StationChoice(id=row.id, name=row.name) for row in stations],
@@ -336,6 +348,24 @@ def _path(method: Method, test: Test) -> PathView | None:
         moves=words_of(moves).split("\n"),
         points=[PathPointView.model_validate(point) for point in path_of(moves, gauge_mm)],
     )
+
+
+def _series(method: Method, state: State) -> list[SeriesView]:
+    series = method.guide.live if isinstance(method.guide.live, SeriesGuide) else None
+    views = []
+    while series is not None:
+        items = list(state.facts.get(series.reading, ()))
+        is_hidden = series.blind and state.phase != "complete"
+        views.append(
+            SeriesView(
+                code=series.code,
+                reading=series.reading,
+                items=[] if is_hidden else items,
+                hidden=len(items) if is_hidden else 0,
+            )
+        )
+        series = series.then
+    return views
 
 
 def _sensors(method: Method) -> list[SensorView]:

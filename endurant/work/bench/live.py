@@ -261,6 +261,8 @@ class StoredRun:
 
     def line_lost(self, says: str) -> bool:
         """Note that the line is lost; True when someone asked to stop the run."""
+        # Nothing arrives here now: whoever looks is told by the record.
+        close_feed(self.run_id)
 
         def write(session: Session, run: Run) -> bool:
             run.line, run.line_says = "lost", says

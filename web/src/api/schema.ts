@@ -1723,6 +1723,8 @@ export interface components {
             kind: "number" | "numbers" | "choice" | "text";
             /** Name */
             name: string;
+            /** Preset */
+            preset: number | string | null;
             /** Required */
             required: boolean;
             /** Title */
@@ -1819,6 +1821,8 @@ export interface components {
             scale: components["schemas"]["ScaleView"] | null;
             /** Sensors */
             sensors: components["schemas"]["SensorView"][];
+            /** Series */
+            series: components["schemas"]["SeriesView"][];
             /** Set Up */
             set_up: string;
             /** Specimen Id */
@@ -3910,6 +3914,22 @@ export interface components {
             name: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * SeriesView
+         * @description What a series gave so far, item by item; hidden where assessors are blind to the others.
+         */
+        SeriesView: {
+            /** Code */
+            code: string;
+            /** Hidden */
+            hidden: number;
+            /** Items */
+            items: ({
+                [key: string]: unknown;
+            } | string | number)[];
+            /** Reading */
+            reading: string;
         };
         /**
          * SetPointAsked

@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
+import { isTyping } from '@/ui/keys'
 import { figureFrom } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
@@ -17,15 +19,30 @@ const props = defineProps<{
 const emit = defineEmits<{
   go: [values: Record<string, number | string | null>, wanted?: string]
 }>()
+const MOST_BUTTONS = 9
 const { act, refused, busy: reading } = useAct()
 const typed = reactive<Record<string, string>>({})
 const first = ref<HTMLInputElement[]>([])
+/** What will be so unless it is another stands there already; a new turn begins anew. */
 watch(
-  () => props.step.act,
+  () => `${props.step.act} ${props.step.title}`,
   () => {
     for (const name of Object.keys(typed)) delete typed[name]
+    for (const asked of props.step.asks)
+      if (asked.preset !== null) typed[asked.name] = String(asked.preset)
   },
+  { immediate: true },
 )
+/** A question with few answers and nothing beside it: each answer is a button. */
+const answers = computed(() => {
+  const [asked] = props.step.asks
+  const isAlone = props.step.asks.length === 1 && asked?.kind === 'choice'
+  return isAlone && asked.choices.length <= MOST_BUTTONS ? asked : null
+})
+const fields = computed(() => (answers.value ? [] : props.step.asks))
+function answer(choice: string) {
+  emit('go', { [answers.value!.name]: choice })
+}
 watch(first, (fields) => fields[0]?.focus(), { flush: 'post', deep: true, once: true })
 
 const values = computed(() =>
@@ -52,7 +69,17 @@ async function read(name: string, kind: string) {
     typed[name] = String(answer.value)
   })
 }
-const go = () => emit('go', values.value)
+const go = () => {
+  if (!answers.value) emit('go', values.value)
+}
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  const choice = answers.value?.choices[Number(event.key) - 1]
+  if (!choice || props.busy || event.ctrlKey || event.altKey || event.metaKey || event.repeat)
+    return
+  if (isTyping(event)) return
+  event.preventDefault()
+  answer(choice)
+})
 defineExpose({ go })
 </script>
 
@@ -62,10 +89,10 @@ defineExpose({ go })
     <p class="quiet">{{ step.why }}</p>
     <p v-if="step.caution" class="caution small">{{ step.caution }}</p>
     <div
-      v-for="asked in step.asks"
+      v-for="asked in fields"
       :key="asked.name"
       class="asked"
-      :class="{ several: step.asks.length > 1 }"
+      :class="{ several: fields.length > 1 }"
     >
       <v-select
         v-if="asked.kind === 'choice'"
@@ -106,7 +133,19 @@ defineExpose({ go })
         {{ beside.button }}
       </ActButton>
     </div>
-    <ActButton :kind="step.kind === 'watch' ? 'stop' : 'main'" :disabled="busy">
+    <fieldset v-if="answers" class="answers">
+      <legend class="small quiet">{{ answers.title }}</legend>
+      <ActButton
+        v-for="(choice, place) in answers.choices"
+        :key="choice"
+        type="button"
+        :disabled="busy"
+        @click="answer(choice)"
+      >
+        {{ choice.replace(/-(?=[a-z])/g, ' ') }} <kbd>{{ place + 1 }}</kbd>
+      </ActButton>
+    </fieldset>
+    <ActButton v-else :kind="step.kind === 'watch' ? 'stop' : 'main'" :disabled="busy">
       {{ step.button }} <kbd>{{ step.kind === 'watch' ? 'Esc' : 'Enter' }}</kbd>
     </ActButton>
   </form>
@@ -161,6 +200,20 @@ h2 {
   min-height: 40px;
   border-width: 1.5px;
   font-size: 19px;
+}
+
+.answers {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  padding: 0;
+  border: 0;
+}
+
+.answers .act {
+  min-width: 64px;
+  padding: 12px 16px;
+  font-size: 17px;
 }
 
 .next > .act {

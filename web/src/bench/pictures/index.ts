@@ -1,6 +1,8 @@
 import type { Component } from 'vue'
 import BurstPicture from '@/bench/pictures/BurstPicture.vue'
 import RigPicture from '@/bench/pictures/RigPicture.vue'
+import SeriesPicture from '@/bench/pictures/SeriesPicture.vue'
+import StepsPicture from '@/bench/pictures/StepsPicture.vue'
 import SwingPicture from '@/bench/pictures/SwingPicture.vue'
 import TracePicture from '@/bench/pictures/TracePicture.vue'
 import WeighPicture from '@/bench/pictures/WeighPicture.vue'
@@ -13,4 +15,11 @@ export const PICTURES: Record<string, Component> = {
   rig: RigPicture,
   weigh: WeighPicture,
   swing: SwingPicture,
+  staircase: SeriesPicture,
+  looks: SeriesPicture,
+  grades: SeriesPicture,
+  drops: SeriesPicture,
+  cuts: SeriesPicture,
+  leak: StepsPicture,
+  burn: StepsPicture,
 }
