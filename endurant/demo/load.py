@@ -8,14 +8,18 @@ from endurant.demo.house import FILM_ROOM, PLASTICS_ROOM, ROOMS, fill_log, found
 from endurant.demo.samples import (
     BARS,
     BOAT,
+    CARTONS,
     COVER,
     COVER_AREAS,
     COVERS,
+    DARTS,
     FLANNEL,
     JOBS,
     LAMINATE,
     MOULDED,
     PALLETS,
+    PELLETS,
+    PRINTED,
     RESIN,
     SACK,
     SEAMS,
@@ -57,6 +61,10 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
         pieces(people["ines"], start, SEAMS, rooms["Textile room"])
         pieces(people["ines"], start, STRAP, rooms[PLASTICS_ROOM])
         pieces(people["ines"], start, PALLETS, None)
+        pieces(people["ines"], start, PELLETS, None)
+        pieces(people["ines"], start, CARTONS, None)
+        pieces(people["ines"], start, PRINTED, None)
+        pieces(people["ines"], start, DARTS, rooms[FILM_ROOM])
         bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
         bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
     # Everything was written as if at an earlier moment, with the log of the night already there.

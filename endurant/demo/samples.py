@@ -295,6 +295,62 @@ COVERS = BOAT.model_copy(
         ],
     }
 )
+PELLETS = RESIN.model_copy(
+    update={
+        "product": "Cap compound, white",
+        "lot": "CW-4",
+        "material": "polyethylene, pellets",
+        "tests": [
+            receiving.TestAsked(
+                method="iso-1133-1-a",
+                parameters={"temperature_c": 190.0, "load_kg": 2.16, "cut_interval_s": 20.0},
+            )
+        ],
+    }
+)
+CARTONS = BOAT.model_copy(
+    update={
+        "form": "packs",
+        "count": 12,
+        "client": "Quarry Hill Packers",
+        "product": "Jar case, twelve jars",
+        "lot": "JC-9",
+        "material": "single wall board, filled",
+        "tests": [
+            receiving.TestAsked(
+                method="iso-2248", parameters={"sequence": ["3", "2-3", "2-3-5", "5", "1"]}
+            ),
+            receiving.TestAsked(method="bubble-leak", parameters={"vacuum_kpa": 60.0}),
+        ],
+    }
+)
+PRINTED = BOAT.model_copy(
+    update={
+        "count": 16,
+        "client": "Cob & Kettle Roasters",
+        "product": "Roaster's box, printed",
+        "lot": "RB-71",
+        "material": "folding board, printed and varnished",
+        "tests": [
+            receiving.TestAsked(method="scuff", parameters={"weight_n": 9.0, "preset_count": 200}),
+            receiving.TestAsked(method="iso-105-x12"),
+        ],
+    }
+)
+DARTS = BOAT.model_copy(
+    update={
+        "count": 40,
+        "client": "Cob & Kettle Roasters",
+        "product": "Sack film, clear",
+        "lot": "SF-15",
+        "material": "polyethylene film, 60 µm",
+        "tests": [
+            receiving.TestAsked(
+                method="astm-d1709", parameters={"dart": "A", "start_g": 150.0, "step_g": 15.0}
+            )
+        ],
+    }
+)
 SEAMS = BOAT.model_copy(
     update={
         "count": 14,

@@ -67,9 +67,6 @@ def test_refusals_are_problem_documents_with_safety_headers(
         assert answer.headers["allow"]
 
 
-WEAR = {"method": "iso-12947-2", "parameters": {"pressure_kpa": 12.0}}
-
-
 def test_labels_that_differ_by_capitals_alone_are_refused(bench: Bench) -> None:
     fire = {"method": "16-cfr-1610", "parameters": {"surface": "plain"}}
     test = bench.post("/jobs", sample(tests=[fire]))["tests"][0]

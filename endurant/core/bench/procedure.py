@@ -97,13 +97,16 @@ class Act:
 
 @dataclass(frozen=True)
 class Step:
-    """The one thing to do next, and why; `kind` is `watch` while a device records."""
+    """The one thing to do next, and why.
+
+    Its `kind` is `watch` while a device records, `look` at the end, `end` where it ends a series.
+    """
 
     act: str
     title: str
     why: str
     button: str
-    kind: Literal["do", "watch", "look"] = "do"
+    kind: Literal["do", "watch", "look", "end"] = "do"
     confirms: tuple[str, ...] = ()
     asks: tuple[Ask, ...] = ()
     hold: bool = False
@@ -434,6 +437,7 @@ def _step(act: Act, state: State) -> Step:
         title=said.title.format(label=state.label),
         why=said.why.format(label=state.label),
         button=said.button.format(label=state.label),
+        kind="end" if act.ends_series else "do",
         confirms=tuple(act.confirms),
         asks=said.asks,
         hold=act.hold,

@@ -87,7 +87,8 @@ def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | Non
     kind = ("face", "edge", "corner")[position.count("-")]
     return Turn(
         title=f"Drop {len(drops) + 1} of {len(order)}: on {kind} {position}",
-        why=f"{faces}. Level before it is let go; look inside only where the order says so.",
+        why=f"{faces.capitalize()}. Level before it is let go; look inside only where the order "
+        "says so.",
         button="Write it down",
         asks=(height, *damage_asks()),
         sets={"position": position},

@@ -275,6 +275,8 @@ def _write(
     after = apply(state, event)
     run = last_run(specimen)
     completes = after.phase == "complete" and state.phase != "complete"
+    if not completes and after.facts != state.facts:
+        _refuse_nonsense(specimen, after)
     if completes and run is None:
         run = _typed_run(session, actor, specimen, after, asked.deviation)
     elif completes and run is not None:
@@ -318,6 +320,19 @@ def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, An
     }
     analyse(read_document(document))
     return entry
+
+
+def _refuse_nonsense(specimen: Specimen, state: State) -> None:
+    """Raises Invalid as soon as what was written down so far cannot go together.
+
+    It is tried once nothing is missing that the readings need, so that nobody learns at the last
+    act what was wrong with an earlier one.
+    """
+    method = find_method(specimen.test.method)
+    given = picture_of(method).readings(state, None).keys() | own_facts(specimen).keys()
+    needed = {name for name, field in method.readings.model_fields.items() if field.is_required()}
+    if needed - {"label"} <= given:
+        _readings(specimen, state, None)
 
 
 def _typed_run(

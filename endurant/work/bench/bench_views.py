@@ -63,7 +63,7 @@ class StepView(View):
     title: str
     why: str
     button: str
-    kind: Literal["do", "watch", "look"]
+    kind: Literal["do", "watch", "look", "end"]
     confirms: list[str]
     asks: list[AskView]
     hold: bool
@@ -115,6 +115,13 @@ class EventView(View):
     at: datetime
     by: str
     taken_back: bool
+
+
+class UndoView(View):
+    """The last thing that a person did here and can take back."""
+
+    number: int
+    title: str
 
 
 class SuspicionView(View):
@@ -208,6 +215,7 @@ class BenchView(View):
     facts: list[FactView]
     remarks: list[str]
     events: list[EventView]
+    undo: UndoView | None
     suspicions: list[SuspicionView]
     drawing: DrawingView | None
     path: PathView | None
@@ -282,6 +290,7 @@ def bench_view(
             *_pretension(specimen, method, state),
         ],
         events=_events(events),
+        undo=_undo(state, events, run),
         suspicions=_suspicions(run, method, test),
         drawing=None if drawing is None else _drawing(drawing),
         path=_path(method, test),
@@ -531,6 +540,22 @@ def _events(events: Sequence[Event]) -> list[EventView]:
         )
         for event in events[-SHOWN_EVENTS:]
     ]
+
+
+def _undo(state: State, events: Sequence[Event], run: Run | None) -> UndoView | None:
+    """The last act that stands, unless a device did it or the specimen was kept."""
+    stood = [event for event in standing(events) if event.by]
+    if not stood or (run is not None and run.state == "settled"):
+        return None
+    last = stood[-1]
+    act = next((act for act in state.acts if act.code == last.kind), None)
+    is_last = max(event.number for event in standing(events)) == last.number
+    if act is None or act.tells or act.records or act.resumes or not is_last:
+        return None
+    title = act.title.format(label=state.label)
+    if act.turns is not None:
+        title = f"{act.code} {len(state.facts.get(act.collects, ()))}"
+    return UndoView(number=last.number, title=title)
 
 
 def _drawing(drawing: Drawing) -> DrawingView:

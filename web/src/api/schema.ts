@@ -1835,6 +1835,7 @@ export interface components {
             suspicions: components["schemas"]["SuspicionView"][];
             /** Test Id */
             test_id: number;
+            undo: components["schemas"]["UndoView"] | null;
             /** Waits */
             waits: string;
         };
@@ -4279,7 +4280,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "do" | "watch" | "look";
+            kind: "do" | "watch" | "look" | "end";
             /** Title */
             title: string;
             /** Unattended Min */
@@ -4519,6 +4520,16 @@ export interface components {
             tests: components["schemas"]["SheetTest"][];
             /** Width Mm */
             width_mm: number;
+        };
+        /**
+         * UndoView
+         * @description The last thing that a person did here and can take back.
+         */
+        UndoView: {
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
         };
         /**
          * VoidAsked

@@ -12,6 +12,7 @@ import RuleStrip from '@/bench/RuleStrip.vue'
 import ReadyList from '@/bench/ReadyList.vue'
 import SpecimenFacts from '@/bench/SpecimenFacts.vue'
 import SetUpLeaf from '@/jobs/SetUpLeaf.vue'
+import UndoLine from '@/bench/UndoLine.vue'
 import VoidKeys from '@/bench/VoidKeys.vue'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
@@ -107,6 +108,7 @@ useKeys(() => [
         >
       </template>
       <RefusalNote v-model="bench.refused" />
+      <UndoLine :view="bench.view" :busy="bench.busy" @take-back="bench.takeActBack" />
       <VoidKeys
         v-if="bench.canVoid && bench.method"
         ref="voids"

@@ -123,7 +123,11 @@ defineExpose({ go })
       </ActButton>
     </div>
     <RefusalNote v-model="refused" />
-    <div v-for="beside in also" :key="beside.act" class="beside">
+    <div
+      v-for="beside in also.filter((each) => each.kind !== 'end')"
+      :key="beside.act"
+      class="beside"
+    >
       <ActButton
         type="button"
         :disabled="busy"
@@ -148,6 +152,20 @@ defineExpose({ go })
     <ActButton v-else :kind="step.kind === 'watch' ? 'stop' : 'main'" :disabled="busy">
       {{ step.button }} <kbd>{{ step.kind === 'watch' ? 'Esc' : 'Enter' }}</kbd>
     </ActButton>
+    <div
+      v-for="beside in also.filter((each) => each.kind === 'end')"
+      :key="beside.act"
+      class="beside ending"
+    >
+      <ActButton
+        type="button"
+        :disabled="busy"
+        :title="beside.why"
+        @click="$emit('go', {}, beside.act)"
+      >
+        {{ beside.button }}
+      </ActButton>
+    </div>
   </form>
 </template>
 

@@ -62,6 +62,7 @@ path {
 
 .link {
   min-height: 20px;
+  margin-left: 8px;
 }
 
 .mono {

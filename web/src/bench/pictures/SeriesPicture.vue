@@ -180,6 +180,9 @@ text {
   fill: var(--ink);
   font-family: var(--mono);
   font-size: 13px;
+  paint-order: stroke;
+  stroke: var(--page);
+  stroke-width: 4;
 }
 
 .next {

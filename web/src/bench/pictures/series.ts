@@ -16,7 +16,7 @@ export interface Stair {
 }
 
 const STEP_PX = 34
-const HIGH_PX = 190
+const HIGH_PX = 160
 const LOW_PX = 24
 
 /** A staircase of drops: each at its mass, one after the other, the one that is due at the end. */

@@ -1,0 +1,24 @@
+<script setup lang="ts">
+import type { BenchView } from '@/bench/bench'
+
+/** The last thing that was done by hand, and the way back from it. */
+defineProps<{ view: BenchView | null; busy: boolean }>()
+defineEmits<{ takeBack: [number: number] }>()
+</script>
+
+<template>
+  <p v-if="view?.undo" class="small quiet">
+    Last: {{ view.undo.title }}
+    <button class="plain link" :disabled="busy" @click="$emit('takeBack', view.undo.number)">
+      take it back
+    </button>
+  </p>
+</template>
+
+<style scoped>
+.link {
+  min-height: 24px;
+  margin-left: 6px;
+  text-decoration: underline;
+}
+</style>
