@@ -325,13 +325,15 @@ def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, An
 def _refuse_nonsense(specimen: Specimen, state: State) -> None:
     """Raises Invalid as soon as what was written down so far cannot go together.
 
-    It is tried once nothing is missing that the readings need, so that nobody learns at the last
-    act what was wrong with an earlier one.
+    It is tried once nothing more is asked for, so that nobody learns at the last act what was
+    wrong with an earlier one.
     """
-    method = find_method(specimen.test.method)
-    given = picture_of(method).readings(state, None).keys() | own_facts(specimen).keys()
-    needed = {name for name, field in method.readings.model_fields.items() if field.is_required()}
-    if needed - {"label"} <= given:
+    asks_more = any(
+        act.asks or act.turns
+        for act in state.acts
+        if act.code not in state.done and not act.optional
+    )
+    if not asks_more and not any(act.records for act in state.acts):
         _readings(specimen, state, None)
 
 
