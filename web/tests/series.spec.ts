@@ -16,10 +16,11 @@ describe('a staircase of drops', () => {
     expect(due!.x).toBeGreaterThan(stairs[1]!.x)
   })
 
-  it('reads the mass that is due off the step, where it says one', () => {
-    expect(dueOf('Drop 3: 142.5 g')).toBe(142.5)
-    expect(dueOf('Drop 2 of 5: on edge 2-3')).toBeNull()
-    expect(dueOf(undefined)).toBeNull()
+  it('takes the mass that is due from the server, where there is one', () => {
+    const view = (due: unknown) => ({ series: [{ due, items: [] }] }) as unknown as BenchView
+    expect(dueOf(view({ mass_g: 142.5 }))).toBe(142.5)
+    expect(dueOf(view({ position: '2-3' }))).toBeNull()
+    expect(dueOf(view(null))).toBeNull()
   })
 
   it('is one spot before the first drop', () => {

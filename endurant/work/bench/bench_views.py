@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from endurant.core.bench.events import Event, standing
 from endurant.core.bench.picture import Drawing
 from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import State, beside, next_step
+from endurant.core.bench.procedure import State, beside, next_step, turn_of
 from endurant.core.bench.status import Status, separation_mm, tick
 from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
@@ -160,10 +160,14 @@ class DrawingView(View):
 
 
 class SeriesView(View):
-    """What a series gave so far, item by item; hidden where assessors are blind to the others."""
+    """What a series gave so far, item by item; hidden where assessors are blind to the others.
+
+    `due` is what the next turn sets by itself: a mass, a position; None when it is through.
+    """
 
     code: str
     reading: str
+    due: dict[str, str | float] | None
     items: list[dict[str, Any] | str | float]
     hidden: int
 
@@ -369,12 +373,19 @@ def _series(method: Method, state: State) -> list[SeriesView]:
             SeriesView(
                 code=series.code,
                 reading=series.reading,
+                due=_due(state, series.code),
                 items=[] if is_hidden else items,
                 hidden=len(items) if is_hidden else 0,
             )
         )
         series = series.then
     return views
+
+
+def _due(state: State, code: str) -> dict[str, str | float] | None:
+    act = next((act for act in state.in_phase() if act.code == code), None)
+    turn = None if act is None or code in state.done else turn_of(state, act)
+    return None if turn is None else dict(turn.sets)
 
 
 def _sensors(method: Method) -> list[SensorView]:

@@ -84,7 +84,9 @@ def _latest_told(session: Session, station: Station) -> BenchEvent | None:
         .limit(MOST_EVENTS)
     )
     for row in rows:
-        acts = state_at_bench(session, session.get_one(Specimen, row.specimen_id)).acts
+        test = session.get_one(Specimen, row.specimen_id).test
+        method = find_method(test.method)
+        acts = picture_of(method).acts(method, test.parameters)
         if any(act.code == row.kind and (act.tells or act.records) for act in acts):
             return row
     return None

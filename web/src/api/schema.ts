@@ -3919,10 +3919,16 @@ export interface components {
         /**
          * SeriesView
          * @description What a series gave so far, item by item; hidden where assessors are blind to the others.
+         *
+         *     `due` is what the next turn sets by itself: a mass, a position; None when it is through.
          */
         SeriesView: {
             /** Code */
             code: string;
+            /** Due */
+            due: {
+                [key: string]: string | number;
+            } | null;
             /** Hidden */
             hidden: number;
             /** Items */

@@ -4,7 +4,8 @@ import { computed } from 'vue'
 /** A pack unfolded, its faces numbered: where it was dropped, and where the next drop goes. */
 const props = defineProps<{
   items: Record<string, number | string | boolean | null>[]
-  title: string
+  /** The position that is next, by its digits. */
+  next: string
 }>()
 const FACES = [
   { face: '1', x: 120, y: 0, w: 150, h: 90 },
@@ -14,7 +15,7 @@ const FACES = [
   { face: '3', x: 120, y: 180, w: 150, h: 90 },
   { face: '6', x: 370, y: 90, w: 150, h: 90 },
 ]
-const next = computed(() => / on \w+ ([\d-]+)$/.exec(props.title)?.[1]?.split('-') ?? [])
+const marked = computed(() => props.next.split('-'))
 const drops = (face: string) =>
   props.items.filter((item) => String(item.position).split('-').includes(face)).length
 const DAMAGE = ['none', 'slight', 'marked', 'severe']
@@ -29,7 +30,7 @@ const DAMAGE = ['none', 'slight', 'marked', 'severe']
           :y="face.y + 1"
           :width="face.w"
           :height="face.h"
-          :class="{ next: next.includes(face.face) }"
+          :class="{ next: marked.includes(face.face) }"
         />
         <text :x="face.x + face.w / 2" :y="face.y + face.h / 2 + 8" text-anchor="middle">
           {{ face.face }}

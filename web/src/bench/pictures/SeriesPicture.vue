@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import ClockFigure from '@/bench/pictures/ClockFigure.vue'
+import FactsLine from '@/bench/pictures/FactsLine.vue'
 import DropBox from '@/bench/pictures/DropBox.vue'
 import type { PictureProps } from '@/bench/pictures/figures'
 import { dueOf, itemsOf, rodsOf, stairsOf } from '@/bench/pictures/series'
@@ -9,7 +10,7 @@ import { dueOf, itemsOf, rodsOf, stairsOf } from '@/bench/pictures/series'
 const props = defineProps<PictureProps>()
 defineEmits<{ working: [] }>()
 const items = computed(() => itemsOf(props.view))
-const stairs = computed(() => stairsOf(items.value, dueOf(props.view.step?.title)))
+const stairs = computed(() => stairsOf(items.value, dueOf(props.view)))
 const wide = computed(() => Math.max(60 + 34 * (items.value.length + 2), 420))
 const rods = computed(() => rodsOf(items.value))
 const grades = computed(() =>
@@ -95,7 +96,11 @@ const kind = computed(() => {
         <b v-if="rod.bubbles">bubbles, thrown out</b>
       </p>
     </div>
-    <DropBox v-else-if="kind === 'drops'" :items="items" :title="view.step?.title ?? ''" />
+    <DropBox
+      v-else-if="kind === 'drops'"
+      :items="items"
+      :next="String(view.series[0]?.due?.position ?? '')"
+    />
     <div v-else-if="kind === 'grades'" class="grades">
       <p v-for="row in grades" :key="row.title">
         <span>{{ row.title }}</span>
@@ -115,12 +120,7 @@ const kind = computed(() => {
     <p v-if="!items.length && kind !== 'grades' && !stairs.due" class="quiet">
       What is written down of {{ view.label }} stands here, turn by turn.
     </p>
-    <dl v-if="view.facts.length">
-      <div v-for="fact in view.facts" :key="fact.name">
-        <dt>{{ fact.title }}</dt>
-        <dd class="mono">{{ fact.value }} {{ fact.unit }}</dd>
-      </div>
-    </dl>
+    <FactsLine :facts="view.facts" />
   </div>
 </template>
 
@@ -264,22 +264,5 @@ ol {
 .covered {
   border-style: dashed;
   color: var(--ink-3);
-}
-
-dl {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 34px;
-  margin: 0;
-}
-
-dt {
-  color: var(--ink-2);
-  font-size: 14px;
-}
-
-dd {
-  margin: 0;
-  font-weight: 600;
 }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import ClockFigure from '@/bench/pictures/ClockFigure.vue'
+import FactsLine from '@/bench/pictures/FactsLine.vue'
 import type { PictureProps } from '@/bench/pictures/figures'
 
 /** A jar under vacuum, or a cabinet with its flame: in which state it is, and the clock that runs. */
@@ -56,12 +57,7 @@ const isUnderVacuum = computed(() => done.value.has('vacuum') && !done.value.has
       <text x="310" y="110">{{ isUnderVacuum ? 'vacuum' : 'air' }}</text>
     </svg>
     <ClockFigure v-for="clock in view.clocks" :key="clock.code" :clock="clock" />
-    <dl v-if="view.facts.length">
-      <div v-for="fact in view.facts" :key="fact.name">
-        <dt>{{ fact.title }}</dt>
-        <dd class="mono">{{ fact.value.replace(/-/g, ' ') }} {{ fact.unit }}</dd>
-      </div>
-    </dl>
+    <FactsLine :facts="view.facts" />
   </div>
 </template>
 
@@ -139,22 +135,5 @@ text {
   fill: var(--ink-2);
   font-family: var(--mono);
   font-size: 17px;
-}
-
-dl {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 34px;
-  margin: 0;
-}
-
-dt {
-  color: var(--ink-2);
-  font-size: 14px;
-}
-
-dd {
-  margin: 0;
-  font-weight: 600;
 }
 </style>

@@ -42,10 +42,10 @@ export function stairsOf(
   return { stairs, due: dueG === null ? null : at(dueG, items.length, false) }
 }
 
-/** The mass that is due, as the step says it: "Drop 5: 165 g". */
-export function dueOf(title: string | undefined): number | null {
-  const said = /: ([\d.]+) g$/.exec(title ?? '')
-  return said ? Number(said[1]) : null
+/** The mass that is due, where one is. */
+export function dueOf(view: BenchView): number | null {
+  const mass = view.series[0]?.due?.mass_g
+  return typeof mass === 'number' ? mass : null
 }
 
 export interface Rod {
