@@ -117,7 +117,7 @@ legend {
   align-items: center;
 }
 
-.row > .mono {
+.row > span.mono {
   width: 24px;
 }
 
