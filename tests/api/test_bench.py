@@ -424,6 +424,26 @@ def test_after_three_clean_runs_the_set_up_is_confirmed_in_one_act(bench: Bench,
     assert "as-before" not in acts_of("T5")
 
 
+def test_the_fourth_specimen_at_a_frame_takes_two_acts_and_its_holds_stay(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    for label in ("W1", "W2", "W3"):
+        bench.ended(bench.start(job, label))
+        bench.act(bench.at_bench(job, label))
+    view = bench.at_bench(job, "W4")
+    acts = []
+    while view["step"]["kind"] == "do":
+        acts.append(view["step"]["act"])
+        if view["step"]["act"] == "start":
+            asked = {"act": "start", "seen": view["last"], "station_id": 1}
+            path = f"/specimens/{view['specimen_id']}/acts"
+            halfway = asked | {"confirmed": ["fingers-clear"]}
+            missing = bench.refused("POST", path, 422, json=halfway)
+            assert "A leg centred in each jaw" in missing
+        view = bench.act(view)
+    assert acts == ["zero", "start"]
+    bench.recorded(view)
+
+
 def test_a_label_leads_to_its_specimen_unless_another_one_is_in_hand(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     w1, w2 = (bench.specimen(job, label) for label in ("W1", "W2"))

@@ -34,6 +34,8 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     page.get_by_label("How much").fill("800")
     page.get_by_label("Melt mass-flow rate: mean at least").fill("1.5")
     page.get_by_role("button", name="Receive it").click()
+    expect(page.get_by_text("Before a figure can be computed")).to_be_visible()
+    page.get_by_role("link", name="Type readings, or bring a document in").click()
     expect(page.get_by_role("heading", name="Bring readings in")).to_be_visible()
     page.get_by_label("cut interval, s").fill("20")
     page.get_by_role("button", name="Set it up like this").click()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 
 from pydantic import TypeAdapter, ValidationError
@@ -76,13 +76,27 @@ def begin(
 
 
 def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
-    """The acts, with those that only confirm the set-up in one, where the first of them was."""
-    steady = [
-        act for act in acts if act.code in SET_UP_CHECKS and act.phase == "before" and not act.tells
-    ]
+    """The acts of a specimen that goes as the ones before it, in as few as may be.
+
+    Where a device records, all that is confirmed by hand is confirmed together with the holds, as
+    it starts; unless one of those acts has the device do something, for then their order counts.
+    Elsewhere, and there, what concerns the set-up alone is confirmed in one act.
+    """
+    hands = [act for act in acts if act.phase == "before" and _only_confirms(act)]
+    start = next((act for act in acts if act.records), None)
+    is_ordered = any(act.tells and act.confirms for act in acts if act.phase == "before")
+    if start is not None and not is_ordered:
+        items = {code: title for act in hands for code, title in act.confirms.items()}
+        whole = replace(
+            start,
+            title="; ".join([*items.values(), *start.confirms.values()]) + "?",
+            confirms=items | dict(start.confirms),
+        )
+        return tuple(whole if act is start else act for act in acts if act not in hands)
+    steady = [act for act in hands if act.code in SET_UP_CHECKS]
     if len(steady) < FEWEST_TO_FOLD:
         return tuple(acts)
-    one_act = Act(
+    together = Act(
         code="as-before",
         title="The set-up is as before?",
         why="; ".join(act.title for act in steady) + ".",
@@ -90,10 +104,16 @@ def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
         confirms={code: title for act in steady for code, title in act.confirms.items()},
     )
     return tuple(
-        one_act if act is steady[0] else act
+        together if act is steady[0] else act
         for act in acts
         if act is steady[0] or act not in steady
     )
+
+
+def _only_confirms(act: Act) -> bool:
+    """An item of the ready check that a person confirms, and that does nothing else."""
+    does_more = act.tells or act.asks or act.turns or act.starts or act.ends or act.records
+    return bool(act.confirms) and not act.hold and not act.optional and not does_more
 
 
 def by_hand(checks: Sequence[ReadyCheck]) -> list[Act]:

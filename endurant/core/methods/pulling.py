@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import START, Place, break_index, first_index, first_reach
-from endurant.core.fields import NotNegative, Positive
+from endurant.core.fields import Name, NotNegative, Positive
 from endurant.core.measuring import section_of
 from endurant.core.methods.checks import begin, speed_flags, too_few_valid
 from endurant.core.methods.guide import Guide, Observation
@@ -55,6 +55,7 @@ class PullParameters(Parameters):
         "gauge_length_mm",
         "grip_separation_mm",
         "load_cell_n",
+        "grips",
         "moves",
     )
     house: ClassVar[tuple[str, ...]] = ("area_rule",)
@@ -90,6 +91,9 @@ class PullParameters(Parameters):
     )
     load_cell_n: Positive | None = Field(
         None, description="Capacity of the load cell, to be used from 2 % to 100 %."
+    )
+    grips: Name | None = Field(
+        None, description="Grips and what they are lined with, as they were used."
     )
     moves: MovesText | None = Field(
         None, description="Moves of the frame, one a line; none: one pull, as the method says."
