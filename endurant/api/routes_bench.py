@@ -15,13 +15,13 @@ from endurant.api.session import SignedIn, same_origin, signed_in
 from endurant.core.refusals import Refusal
 from endurant.work.bench import (
     acts,
-    bench_views,
     ghosts,
     live,
     runs,
     scanning,
     sequences,
     stations,
+    views,
     voids,
 )
 from endurant.work.record.asked import Asked
@@ -63,7 +63,7 @@ def list_stations(actor: SignedIn) -> list[stations.StationView]:
 @router.get("/specimens/{specimen_id}/bench")
 def look_at_bench(
     actor: SignedIn, specimen_id: int, station_id: int | None = None
-) -> bench_views.BenchView:
+) -> views.BenchView:
     """Where a specimen stands in its test, and the one thing to do next."""
     return acts.look(specimen_id, station_id)
 
@@ -81,7 +81,7 @@ def scanned_at_bench(actor: SignedIn, specimen_id: int, code: str) -> scanning.S
 
 
 @router.post("/specimens/{specimen_id}/acts")
-def act_at_bench(actor: SignedIn, specimen_id: int, asked: acts.ActAsked) -> bench_views.BenchView:
+def act_at_bench(actor: SignedIn, specimen_id: int, asked: acts.ActAsked) -> views.BenchView:
     """Do one thing at the bench; it names the last event that its sender saw."""
     return acts.act(actor, specimen_id, asked)
 
@@ -89,7 +89,7 @@ def act_at_bench(actor: SignedIn, specimen_id: int, asked: acts.ActAsked) -> ben
 @router.post("/specimens/{specimen_id}/acts/{number}/take-back")
 def take_act_back(
     actor: SignedIn, specimen_id: int, number: int, asked: TakenBack
-) -> bench_views.BenchView:
+) -> views.BenchView:
     """A slip of the hand does not count; the event stays in the record."""
     return acts.take_back(actor, specimen_id, number, asked.seen)
 

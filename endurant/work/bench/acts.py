@@ -38,7 +38,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Station
-from endurant.work.bench.bench_views import BenchView, aims_of, bench_view
+from endurant.work.bench.bench_views import aims_of, bench_view
 from endurant.work.bench.happenings import begun, events_of, write_event
 from endurant.work.bench.holding import station_for
 from endurant.work.bench.live import LEASE, carry_in_background, new_lease
@@ -51,6 +51,7 @@ from endurant.work.bench.runs import (
     stop,
 )
 from endurant.work.bench.stations import driver_of, stations_for
+from endurant.work.bench.views import BenchView
 from endurant.work.jobs.settings import missing_set_up
 from endurant.work.jobs.states import (
     last_run,
