@@ -181,3 +181,12 @@ def test_what_the_device_ticks_is_read_off_what_it_reports() -> None:
     assert tick("seated", Status("R", "idle", rig | {"height_mm": 0.0}), {}).ticked
     assert not tick("drain-shut", Status("R", "idle", rig), {}).ticked
     assert {name: tick(name, None, {}).ticked for name in READS} == dict.fromkeys(READS, False)
+
+
+def test_what_is_confirmed_before_a_device_acts_is_never_put_after_it() -> None:
+    tear = find_method("iso-13937-2")
+    folded = begin(picture_of(tear), tear, {}, "S1", folded=True)
+    assert [act.code for act in folded.acts] == ["prepare", "zero", "start"]
+    burst = find_method("iso-2758")
+    codes = [act.code for act in begin(picture_of(burst), burst, {}, "S1", folded=True).acts]
+    assert codes.index("side") < codes.index("clamp")

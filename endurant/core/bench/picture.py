@@ -15,6 +15,8 @@ from endurant.core.refusals import Invalid, quoted
 
 Columns = Mapping[str, Sequence[float] | Sequence[float | None]]
 FEWEST_TO_FOLD = 2
+SETS_ONLY = ("", "prepare", "zero")
+"""What a device is told that does nothing to a specimen."""
 DeviceKind = Literal["frame", "burst-rig", "compression-rig"]
 
 
@@ -79,12 +81,12 @@ def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
     """The acts of a specimen that goes as the ones before it, in as few as may be.
 
     Where a device records, all that is confirmed by hand is confirmed together with the holds, as
-    it starts; unless one of those acts has the device do something, for then their order counts.
-    Elsewhere, and there, what concerns the set-up alone is confirmed in one act.
+    it starts; unless the device does more before than being set and zeroed (it clamps, it comes
+    down, it lets go), for then the order counts. Elsewhere, and there, what concerns the set-up alone is confirmed in one act.
     """
     hands = [act for act in acts if act.phase == "before" and _only_confirms(act)]
     start = next((act for act in acts if act.records), None)
-    is_ordered = any(act.tells and act.confirms for act in acts if act.phase == "before")
+    is_ordered = any(act.tells not in SETS_ONLY for act in acts if act.phase == "before")
     if start is not None and not is_ordered:
         items = {code: title for act in hands for code, title in act.confirms.items()}
         whole = replace(

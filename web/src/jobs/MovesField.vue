@@ -72,7 +72,11 @@ const keep = () =>
       persistent-hint
     />
     <p v-if="says" class="says small" role="status">{{ says }}</p>
-    <PathDrawing v-else-if="read.data.value && text.trim()" :points="read.data.value.path" />
+    <PathDrawing
+      v-else-if="read.data.value && text.trim()"
+      :points="read.data.value.path"
+      :wide="290"
+    />
     <p v-if="text.trim()" class="keep">
       <v-text-field v-model="name" label="Keep it as" density="compact" maxlength="60" />
       <ActButton type="button" :disabled="busy || !name.trim()" @click="keep">Keep it</ActButton>

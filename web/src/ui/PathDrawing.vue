@@ -4,15 +4,16 @@ import type { Schemas } from '@/api/client'
 import { fixed } from '@/ui/numbers'
 
 /** The way that a frame will take: length over time, dashed from where only the run can tell. */
-const props = defineProps<{ points: Schemas['PathPointView'][] }>()
+const props = withDefaults(defineProps<{ points: Schemas['PathPointView'][]; wide?: number }>(), {
+  wide: 600,
+})
 
-const WIDE = 600
 const HIGH = 130
 const MARGIN = 26
 const longest = computed(() => Math.max(1e-9, ...props.points.map((point) => point.time_s)))
 const farthest = computed(() => Math.max(1e-9, ...props.points.map((point) => point.extension_mm)))
 const at = (point: Schemas['PathPointView']) =>
-  `${MARGIN + ((WIDE - 2 * MARGIN) * point.time_s) / longest.value},${
+  `${MARGIN + ((props.wide - 2 * MARGIN) * point.time_s) / longest.value},${
     HIGH - MARGIN - ((HIGH - 2 * MARGIN) * Math.max(point.extension_mm, 0)) / farthest.value
   }`
 const firstGuess = computed(() => props.points.findIndex((point) => !point.known))
@@ -33,12 +34,12 @@ const lasts = computed(() =>
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${WIDE} ${HIGH}`" role="img" aria-label="The way that the frame will take">
-    <path :d="`M${MARGIN} ${HIGH - MARGIN}H${WIDE - MARGIN}`" class="axis" />
+  <svg :viewBox="`0 0 ${wide} ${HIGH}`" role="img" aria-label="The way that the frame will take">
+    <path :d="`M${MARGIN} ${HIGH - MARGIN}H${wide - MARGIN}`" class="axis" />
     <polyline :points="sure" class="sure" />
     <polyline v-if="guessed" :points="guessed" class="guessed" />
     <text :x="MARGIN" :y="15">{{ fixed(farthest, 1) }} mm</text>
-    <text :x="WIDE - MARGIN" :y="HIGH - 7" text-anchor="end">
+    <text :x="wide - MARGIN" :y="HIGH - 7" text-anchor="end">
       {{ guessed ? 'as far as is known ' : '' }}{{ lasts }}
     </text>
   </svg>
