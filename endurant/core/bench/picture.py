@@ -82,7 +82,8 @@ def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
 
     Where a device records, all that is confirmed by hand is confirmed together with the holds, as
     it starts; unless the device does more before than being set and zeroed (it clamps, it comes
-    down, it lets go), for then the order counts. Elsewhere, and there, what concerns the set-up alone is confirmed in one act.
+    down, it lets go), for then the order counts. Elsewhere, and there, what concerns the set-up
+    alone is confirmed in one act.
     """
     hands = [act for act in acts if act.phase == "before" and _only_confirms(act)]
     start = next((act for act in acts if act.records), None)
