@@ -64,15 +64,15 @@ def main(words: Sequence[str] | None = None) -> None:
 def _found(serials: list[str]) -> list[int]:
     from endurant.store.migrate import upgrade
     from endurant.work.jobs import receiving
-    from endurant.work.record.founding import NewFrame, add_frame, add_person, found_laboratory
+    from endurant.work.record.founding import NewStation, add_person, add_station, found_laboratory
 
     upgrade(os.environ[DATABASE_VARIABLE])
     found_laboratory("Bench", "Bench")
     people = {new.login: add_person(new) for new in PEOPLE}
     now = datetime.now(UTC)
     for serial in serials:
-        add_frame(
-            NewFrame(
+        add_station(
+            NewStation(
                 name=f"Frame {serial}",
                 host="127.0.0.1",
                 port=FIRST_PORT + 3,

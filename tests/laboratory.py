@@ -17,11 +17,11 @@ from endurant.work.jobs import receiving
 from endurant.work.jobs.cards import rebuild
 from endurant.work.preparation import hanging
 from endurant.work.record.founding import (
-    NewFrame,
     NewPerson,
+    NewStation,
     add_enclosure,
-    add_frame,
     add_person,
+    add_station,
     found_laboratory,
 )
 from endurant.work.record.people import Actor, sign_in
@@ -44,8 +44,8 @@ def found(frame_port: int, *, calibration_due: timedelta = timedelta(days=100)) 
     for person in PEOPLE:
         add_person(person)
     add_enclosure("Textile room", "textile-20-65")
-    add_frame(
-        NewFrame(
+    add_station(
+        NewStation(
             name="Frame 1",
             host="127.0.0.1",
             port=frame_port,

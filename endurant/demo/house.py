@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
+from endurant.core.bench.picture import StationKind
 from endurant.devices.logger.standin import LOG_EVERY_S, WARMER_C, SimulatedLogger
 from endurant.standins.laboratory import demo_devices
 from endurant.work.preparation.enclosures import store_readings
 from endurant.work.record.founding import (
-    NewFrame,
     NewGauge,
     NewLogger,
     NewPerson,
+    NewStation,
     add_enclosure,
-    add_frame,
     add_gauge,
     add_person,
+    add_station,
     found_laboratory,
 )
 from endurant.work.record.people import Actor
@@ -53,55 +54,26 @@ ROOMS: tuple[tuple[str, str, str | None, dict[str, float | None] | None], ...] =
     ("Paper room", "paper-23-50", None, None),
     (PLASTICS_ROOM, "plastics-23-50", None, None),
 )
-_NOWHEN = datetime(2199, 1, 1, tzinfo=UTC)
-RECORDERS = (
-    NewFrame(
-        name="Frame 1",
-        host="",
-        port=0,
-        simulated=True,
-        instrument="Simulated frame with 50 kN load cell",
-        serial="SF-1090",
-        capacity_n=50_000,
-        certificate="LC-26-0290",
-        calibrated_at=_NOWHEN,
-        calibration_due_at=_NOWHEN,
-        device="SF-1090",
-    ),
-    NewFrame(
-        name="Burst rig",
-        host="",
-        port=0,
-        simulated=True,
-        instrument="Simulated rig with 1 MPa cell",
-        serial="BR-3",
-        capacity_n=0,
-        certificate="PC-26-0071",
-        calibrated_at=_NOWHEN,
-        calibration_due_at=_NOWHEN,
-        kind="burst-rig",
-        device="BR-3",
-    ),
-    NewFrame(
-        name="Pallet rig",
-        host="",
-        port=0,
-        simulated=True,
-        instrument="Simulated rig with 50 kN cell and six sensors",
-        serial="CR-8",
-        capacity_n=50_000,
-        certificate="PR-26-0006",
-        calibrated_at=_NOWHEN,
-        calibration_due_at=_NOWHEN,
-        kind="compression-rig",
-        device="CR-8",
-    ),
+STATIONS: tuple[tuple[str, StationKind, str, str, str], ...] = (
+    ("Burst rig", "burst-rig", "BR-3", "Simulated rig with 1 MPa cell", "PC-26-0071"),
+    ("Pendulum", "pendulum", "PEN-4", "Simulated pendulum, 1 to 22 J", "P-26-0018"),
+    ("Melt flow rig", "melt-rig", "MR-2", "Simulated rig with two sensors", "MF-26-0009"),
+    ("Dart tower", "dart-tower", "DT-1", "Simulated tower, 0.66 and 1.5 m", "DT-26-0031"),
+    ("Flame cabinet", "flame-cabinet", "FC-1", "Simulated cabinet with timer", "FC-26-0012"),
+    ("Rub rig", "rub-rig", "RR-5", "Simulated rig with counter", "RR-26-0027"),
+    ("Shaking table", "shaking-table", "ST-1", "Simulated table, 3 to 100 Hz", "ST-26-0003"),
+    ("Drop tester", "drop-tester", "DR-3", "Simulated hook, to 2 m", "DR-26-0008"),
+    ("Vacuum jar", "vacuum-jar", "VJ-2", "Simulated jar, to 90 kPa", "VJ-26-0015"),
 )
+LARGE: tuple[tuple[str, StationKind, str, str, str], ...] = (
+    ("Frame 1", "frame", "SF-1090", "Simulated frame with 50 kN load cell", "LC-26-0290"),
+    ("Pallet rig", "compression-rig", "CR-8", "Simulated rig with 50 kN cell", "PR-26-0006"),
+)
+LARGE_N = 50_000
 GAUGES = (
     ("Caliper", "caliper", "CAL-7", "D-26-0112", 210),
     ("Thickness gauge", "thickness-gauge", "TG-2", "D-26-0119", 190),
     ("Balance", "balance", "BAL-1", "M-26-0044", 320),
-    ("Pendulum", "pendulum", "PEN-4", "P-26-0018", 150),
 )
 LOG_DAYS = 14
 WARM_HOURS = (9.6, 8.9)
@@ -141,8 +113,8 @@ def found_house(host: str, port: int, now: datetime) -> DemoHouse:
                 calibration_due_at=now + timedelta(days=days),
             )
         )
-    frame = add_frame(
-        NewFrame(
+    frame = add_station(
+        NewStation(
             name="Frame 2",
             host=host,
             port=port,
@@ -155,12 +127,19 @@ def found_house(host: str, port: int, now: datetime) -> DemoHouse:
             calibration_due_at=now + timedelta(days=225),
         )
     )
-    for recorder in RECORDERS:
-        add_frame(
-            replace(
-                recorder,
+    for name, kind, serial, instrument, certificate in (*LARGE, *STATIONS):
+        add_station(
+            NewStation(
+                name=name,
+                kind=kind,
+                device=serial,
                 host=host,
                 port=port,
+                simulated=True,
+                instrument=instrument,
+                serial=serial,
+                capacity_n=LARGE_N if (name, kind, serial, instrument, certificate) in LARGE else 0,
+                certificate=certificate,
                 calibrated_at=now - timedelta(days=90),
                 calibration_due_at=now + timedelta(days=275),
             )

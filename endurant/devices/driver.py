@@ -116,3 +116,21 @@ class Recorder(Protocol):
 
     def pretend(self, fault: str) -> None:
         """Stand-ins only: how the next specimen shall behave."""
+
+
+class Indicator(Protocol):
+    """A device that shows readings and records none. Every call may raise LineLost."""
+
+    def status(self) -> Status:
+        """What it reports of itself."""
+
+    def do(self, act: str, **setup: float | str) -> Status:
+        """Heat, charge, fan off …; raises DeviceRefused with its own words."""
+
+    def read(
+        self, specimen: str, method: str, asked: Mapping[str, float | str]
+    ) -> Mapping[str, float | bool | str]:
+        """What it reads of a specimen now, by the names of the readings."""
+
+    def pretend(self, fault: str) -> None:
+        """Stand-ins only: how it shall behave from now on."""

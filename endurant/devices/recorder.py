@@ -2,42 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from typing import ClassVar, Literal
+from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
 
-from endurant.core.bench.status import Status
 from endurant.devices.driver import Batch, DeviceEvent, Ended, LineLost, Order
-from endurant.devices.line import Message, Rubbish
-from endurant.devices.tcp import TcpDevice
+from endurant.devices.line import Rubbish
+from endurant.devices.station import LineStation, plain
 
 BATCH_AT_MOST = 500
 MAY_BE_MISSING = frozenset({"strain"})
 """Channels that read nothing once their sensor is off: NaN."""
 
 
-class LineRecorder(TcpDevice):
+class LineRecorder(LineStation):
     """One recorder by its address, and by its serial number where several answer there."""
 
-    acts: ClassVar[frozenset[str]] = frozenset()
-    """What it can be told to do."""
-
     def __init__(self, name: str, address: tuple[str, int], device: str | None = None) -> None:
-        super().__init__(name, *address)
-        self.device = device
+        super().__init__(name, address, device)
         self._channels: tuple[str, ...] = ()
-
-    def status(self) -> Status:
-        """What it reports of itself."""
-        return self._status(self._message("STATUS"))
-
-    def do(self, act: str, **setup: float | str) -> Status:
-        """One of its `acts`; raises ValueError for another."""
-        if act not in self.acts:
-            raise ValueError(f"{act} is nothing that {self.name} does")
-        return self._status(self._message("DO", {"act": act} | _plain(setup)))
 
     def begin(self, order: Order) -> tuple[str, ...]:
         """Start; asking twice for the same test starts once."""
@@ -45,8 +29,8 @@ class LineRecorder(TcpDevice):
             "test": order.device_run,
             "specimen": order.specimen,
             "method": order.method,
-        } | _plain(order.setup)
-        answer = self.ask(self._message("RUN", facts))
+        } | plain(order.setup)
+        answer = self.ask(self.message("RUN", facts))
         try:
             self._channels = tuple(answer.text("channels").split(","))
         except Rubbish as rubbish:
@@ -55,11 +39,7 @@ class LineRecorder(TcpDevice):
 
     def stop(self, device_run: str) -> None:
         """Stop; the samples so far stay."""
-        self.ask(self._message("STOP", {"test": device_run}))
-
-    def pretend(self, fault: str) -> None:
-        """Stand-ins only: how the next specimen shall behave."""
-        self.ask(self._message("PRETEND", {"fault": fault}))
+        self.ask(self.message("STOP", {"test": device_run}))
 
     def follow(self, device_run: str, first: int) -> Iterator[Batch | DeviceEvent | Ended]:
         """Samples from number `first` on, then live until the end."""
@@ -67,7 +47,7 @@ class LineRecorder(TcpDevice):
         channels: tuple[str, ...] = ()
         gathered: list[NDArray[np.float64]] = []
         with self.line() as lines:
-            lines.send(self._message("FOLLOW", {"test": device_run, "from": str(first)}))
+            lines.send(self.message("FOLLOW", {"test": device_run, "from": str(first)}))
             for message in lines.messages():
                 if message.word == "ERR":
                     raise self.refusal(message)
@@ -90,42 +70,6 @@ class LineRecorder(TcpDevice):
                 if message.word == "END":
                     yield Ended(int(message.number("n")), message.text("reason"))
                     return
-
-    def _message(self, word: str, fields: dict[str, str] | None = None) -> Message:
-        named = {} if self.device is None else {"device": self.device}
-        return Message(word, named | (fields or {}))
-
-    def _status(self, ask: Message) -> Status:
-        answer = self.ask(ask)
-        try:
-            state = answer.text("state")
-            if state not in ("idle", "running", "paused", "fault"):
-                raise Rubbish(f"{state[:20]} is no state")
-            known: Literal["idle", "running", "paused", "fault"] = state  # type: ignore[assignment]
-            facts = {
-                name: _fact(value)
-                for name, value in answer.fields.items()
-                if name not in ("serial", "state")
-            }
-            return Status(answer.text("serial"), known, facts)
-        except Rubbish as rubbish:
-            raise LineLost(f"{self.name} sends what cannot be read: {rubbish}") from rubbish
-
-
-def _plain(setup: Mapping[str, float | str]) -> dict[str, str]:
-    return {
-        name: f"{value:.10g}" if isinstance(value, int | float) else str(value)
-        for name, value in setup.items()
-    }
-
-
-def _fact(text: str) -> float | bool | str:
-    if text in ("yes", "no"):
-        return text == "yes"
-    try:
-        return float(text)
-    except ValueError:
-        return text
 
 
 def _rows(text: str, channels: tuple[str, ...]) -> NDArray[np.float64]:

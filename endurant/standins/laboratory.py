@@ -5,10 +5,18 @@ from __future__ import annotations
 from endurant.core.simulate.room import SimulatedRoom
 from endurant.devices.burst_rig.standin import SimulatedBurstRig
 from endurant.devices.compression_rig.standin import SimulatedCompressionRig
+from endurant.devices.dart_tower.standin import SimulatedDartTower
+from endurant.devices.drop_tester.standin import SimulatedDropTester
+from endurant.devices.flame_cabinet.standin import SimulatedFlameCabinet
 from endurant.devices.frame.standin import SimulatedFrame
 from endurant.devices.gauge.standin import SimulatedGauge
 from endurant.devices.logger.standin import SimulatedLogger
+from endurant.devices.melt_rig.standin import SimulatedMeltRig
+from endurant.devices.pendulum.standin import SimulatedPendulum
+from endurant.devices.rub_rig.standin import SimulatedRubRig
+from endurant.devices.shaking_table.standin import SimulatedShakingTable
 from endurant.devices.standin import Device
+from endurant.devices.vacuum_jar.standin import SimulatedVacuumJar
 from endurant.standins.host import Host
 
 
@@ -23,7 +31,6 @@ def demo_devices() -> dict[str, Device]:
         "CAL-7": SimulatedGauge(0.01, 0.002, 7),
         "TG-2": SimulatedGauge(0.001, 0.004, 2),
         "BAL-1": SimulatedGauge(0.001, 0.001, 1),
-        "PEN-4": SimulatedGauge(0.01, 0.04, 4),
     }
 
 
@@ -34,4 +41,18 @@ def demo_host(pace: float) -> Host:
     large = SimulatedFrame("SF-1090", pace, capacity_n=50_000)
     press = SimulatedCompressionRig("CR-8", pace)
     others = {device.serial: device for device in (rig, large, press)}
-    return Host(frame, others, demo_devices())
+    return Host(frame, others, demo_devices() | indicators(pace))
+
+
+def indicators(pace: float) -> dict[str, Device]:
+    """What shows readings and records none."""
+    return {
+        "PEN-4": SimulatedPendulum("PEN-4", pace),
+        "MR-2": SimulatedMeltRig("MR-2", pace),
+        "DT-1": SimulatedDartTower("DT-1", pace),
+        "FC-1": SimulatedFlameCabinet("FC-1", pace),
+        "RR-5": SimulatedRubRig("RR-5", pace),
+        "ST-1": SimulatedShakingTable("ST-1", pace),
+        "DR-3": SimulatedDropTester("DR-3", pace),
+        "VJ-2": SimulatedVacuumJar("VJ-2", pace),
+    }

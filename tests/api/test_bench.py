@@ -16,7 +16,7 @@ from endurant.store import clock
 from endurant.store.server import wait_until
 from endurant.store.tables import Job
 from endurant.work.bench.holding import HELD_FOR
-from endurant.work.record.founding import NewFrame, add_enclosure, add_frame
+from endurant.work.record.founding import NewStation, add_enclosure, add_station
 from endurant.work.record.transactions import transaction
 from endurant.work.reporting.content import content_of
 from tests.conftest import StandIn
@@ -27,7 +27,7 @@ from tests.laboratory import Bench, sample
 def rig(bench: Bench, frame: StandIn) -> int:
     """A bursting rig and a large frame beside the small one; the id of the rig's station."""
     now = datetime.now(UTC)
-    rig = NewFrame(
+    rig = NewStation(
         name="Burst rig",
         host="127.0.0.1",
         port=frame.port,
@@ -42,10 +42,10 @@ def rig(bench: Bench, frame: StandIn) -> int:
         device="BR-3",
     )
     press = replace(rig, name="Press", serial="C-1", kind="compression-rig", device="CR-8")
-    add_frame(press)
+    add_station(press)
     large = replace(rig, name="Large frame", serial="T-2", capacity_n=50_000, kind="frame")
-    add_frame(replace(large, device="SF-1090"))
-    return add_frame(rig)
+    add_station(replace(large, device="SF-1090"))
+    return add_station(rig)
 
 
 def pieces(method: str, parameters: dict[str, Any]) -> dict[str, Any]:
@@ -390,10 +390,18 @@ def test_a_pilot_gives_the_pretension_of_the_others_and_counts_in_no_mean(
     assert [step["act"] for step in view["also"]] == ["pilot"]
     view = bench.act(view, act="pilot", confirmed=[])
     assert view["remarks"] == []
+    path = f"/specimens/{view['specimen_id']}/bench"
+    through(bench, view)
+    wait_until(lambda: bench.get(path)["phase"] == "paused", 60, "it did not pause past the peak")
+    view = bench.get(path)
+    assert view["step"]["title"] == "Take the extensometer off"
+    early = {"act": "go-on", "seen": view["last"], "station_id": view["station"]["id"]}
+    assert "comes after" in bench.refused("POST", path.replace("bench", "acts"), 409, json=early)
     bench.recorded(through(bench, view))
     bench.act(bench.at_bench(job, first))
     test = bench.get(f"/tests/{job['tests'][0]['id']}")
-    assert [flag["code"] for flag in test["specimens"][0]["flags"]] == ["pilot"]
+    flags = [flag["code"] for flag in test["specimens"][0]["flags"]]
+    assert flags == ["strain-from-crosshead", "pilot"]
     assert test["to_go"] == test["wanted"]
     (says,) = bench.at_bench(job, second)["remarks"]
     assert re.fullmatch(rf"Pretension 1\d\d(\.\d)? N: 1 % of the pilot {first}", says)

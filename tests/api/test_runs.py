@@ -23,7 +23,7 @@ from endurant.store.server import DatabaseServer, port_is_free, wait_until
 from endurant.store.tables import Specimen, Station
 from endurant.work.bench.live import close_run
 from endurant.work.bench.runs import station_run
-from endurant.work.bench.stations import driver_of
+from endurant.work.bench.stations import recorder_of
 from endurant.work.record.founding import move_station
 from tests.conftest import StandIn, free_port
 from tests.laboratory import Bench, found
@@ -53,10 +53,10 @@ def line_lost(bench: Bench, run: dict[str, Any]) -> None:
     wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 20, "nobody noticed")
 
 
-def driver_of_station_1() -> Recorder:
+def recorder_of_station_1() -> Recorder:
     """A line of one's own to the frame."""
     with transaction() as session:
-        return driver_of(session.get_one(Station, 1))
+        return recorder_of(session.get_one(Station, 1))
 
 
 def samples_of(bench: Bench, run_id: int) -> list[list[float]]:
@@ -112,7 +112,7 @@ def test_the_ready_check_holds_the_start(bench: Bench) -> None:
     start["seen"] = view["last"]
     refusal = bench.refused("POST", path, 422, json=start | {"confirmed": []})
     assert "Fingers clear" in refusal
-    driver_of_station_1().do("prepare", gauge_mm=180, speed_mm_min=50)
+    recorder_of_station_1().do("prepare", gauge_mm=180, speed_mm_min=50)
     refusal = bench.refused("POST", path, 422, json=start)
     assert "Jaws 100 mm apart" in refusal
     assert "at zero" in refusal
@@ -184,7 +184,7 @@ def test_a_frame_started_at_its_own_panel_is_not_ready(bench: Bench, slow: Stand
     job = bench.job_ready_to_test()
     ready = bench.make_ready(job)
     setup: dict[str, float | str] = {"speed_mm_min": 100, "end_mm": 150}
-    driver_of_station_1().begin(Order("by-hand", "nobody", "iso-13937-2", setup))
+    recorder_of_station_1().begin(Order("by-hand", "nobody", "iso-13937-2", setup))
     path = f"/specimens/{ready['specimen_id']}/acts"
     body = {
         "act": "start",

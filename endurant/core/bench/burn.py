@@ -45,6 +45,7 @@ class BurnPicture:
                 why="A draught feeds the flame. The fan is off while it burns, and on right after.",
                 button="The fan is off",
                 confirms={"fan-off": "Fan off"},
+                tells="fan-off",
             ),
             Act(
                 code="lit",
@@ -56,6 +57,7 @@ class BurnPicture:
                 caution="Open flame: extinguisher and water at hand, nothing loose near, gas off "
                 "when not in use. Local fire rules go before this page.",
                 ends=CLOCK,
+                tells="light",
             ),
             Act(
                 code="burned",
@@ -70,6 +72,7 @@ class BurnPicture:
                 why="Off while it burns, on right after.",
                 button="The fan is on",
                 confirms={"fan-on": "Fan on"},
+                tells="fan-on",
                 caution="Gloves: the holder is hot.",
             ),
         )

@@ -29,6 +29,15 @@ class CutsPicture:
         total_s = 60 * float(parameters.get("max_minutes_from_charge") or 25)
         tolerance_s = float(parameters.get("preheat_tolerance_s") or 30)
         return (
+            Act(
+                code="heated",
+                title="Set the barrel to its temperature",
+                why=f"{in_numbers(float(parameters.get('temperature_c') or 0))} °C, and left alone "
+                "for 20 min once it is there.",
+                button="The barrel is set",
+                caution=HOT,
+                tells="heat",
+            ),
             *by_hand(checks),
             Act(
                 code="charging",
@@ -38,6 +47,7 @@ class CutsPicture:
                 confirms=holds_of(checks),
                 hold=True,
                 caution=HOT,
+                tells="charge",
                 starts=Timer(
                     CHARGING, "Charging", "at-most", charge_s, within_s=0.0, fact="charge_s"
                 ),

@@ -34,6 +34,7 @@ class LeakPicture:
                 confirms=holds,
                 hold=True,
                 caution="A jar under vacuum can burst: shield in place, eye protection on.",
+                tells="evacuate",
                 starts=Timer(CLOCK, "Under vacuum", "at-least", dwell_s, within_s=0.5),
             ),
             Act(
@@ -49,6 +50,7 @@ class LeakPicture:
                 title="Let air in, then open the lid",
                 why="Never the other way round.",
                 button="Air is in, the lid is off",
+                tells="air",
             ),
         )
 

@@ -18,6 +18,19 @@ FEWEST_TO_FOLD = 2
 SETS_ONLY = ("", "prepare", "zero")
 """What a device is told that does nothing to a specimen."""
 DeviceKind = Literal["frame", "burst-rig", "compression-rig"]
+"""Kinds of device that record."""
+IndicatorKind = Literal[
+    "pendulum",
+    "melt-rig",
+    "dart-tower",
+    "flame-cabinet",
+    "rub-rig",
+    "shaking-table",
+    "drop-tester",
+    "vacuum-jar",
+]
+"""Kinds of device that show what they read, and record nothing."""
+StationKind = DeviceKind | IndicatorKind
 
 
 @dataclass(frozen=True)

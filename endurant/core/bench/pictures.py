@@ -8,7 +8,7 @@ from endurant.core.bench.burn import BurnPicture
 from endurant.core.bench.burst import BurstPicture
 from endurant.core.bench.cuts import CutsPicture
 from endurant.core.bench.leak import LeakPicture
-from endurant.core.bench.picture import Picture
+from endurant.core.bench.picture import IndicatorKind, Picture, StationKind
 from endurant.core.bench.rig import RigPicture
 from endurant.core.bench.series import SeriesPicture
 from endurant.core.bench.swing import SwingPicture
@@ -33,6 +33,25 @@ PICTURES: Mapping[BenchPicture, Picture] = {
     "burn": BurnPicture(),
     "cuts": CutsPicture(),
 }
+
+INDICATORS: Mapping[BenchPicture, IndicatorKind] = {
+    "swing": "pendulum",
+    "cuts": "melt-rig",
+    "staircase": "dart-tower",
+    "burn": "flame-cabinet",
+    "looks": "rub-rig",
+    "grades": "rub-rig",
+    "drops": "drop-tester",
+    "leak": "vacuum-jar",
+}
+"""What a picture without a recorder is worked at, unless the guide names another device."""
+
+
+def station_kind_of(method: Method) -> StationKind | None:
+    """The kind of device that a method is worked at; None where a balance and a clock do."""
+    if method.guide.station:
+        return method.guide.station
+    return PICTURES[method.guide.bench].device or INDICATORS.get(method.guide.bench)
 
 
 def picture_of(method: Method) -> Picture:

@@ -79,7 +79,7 @@ class SwingPicture:
                 why="The pointer stays where the swing left it.",
                 button="Write it down",
                 asks=(
-                    *asks_for(method, (live.reading,), gauge="pendulum"),
+                    *asks_for(method, (live.reading,)),
                     *asks_for(method, live.also),
                 ),
             ),

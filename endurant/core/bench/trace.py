@@ -121,6 +121,8 @@ class TracePicture:
         if frame.extensometer:
             set_to["off_strain"] = float(parameters.get("extensometer_off_strain") or 0)
             set_to["strain_over_mm"] = float(parameters.get("gauge_length_mm") or 0) or 50.0
+            if frame.off_past_peak and not moves:
+                set_to["off_fall"] = frame.off_past_peak
         return set_to
 
 
@@ -153,7 +155,7 @@ def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
         speed_mm_min=speed_of(frame, parameters),
         travel_mm=frame.travel_mm if ends and frame.jagged else None,
         straight_over_mm=float(parameters.get("gauge_length_mm") or 0) or None
-        if frame.extensometer
+        if frame.extensometer and not frame.off_past_peak
         else None,
     )
 
@@ -181,6 +183,10 @@ def _while_paused(
     """What is done while the frame pauses: the extensometer, the other half, a measurement."""
     if frame.extensometer and parameters.get("extensometer_off_strain"):
         return _OFF
+    if frame.off_past_peak:
+        return tuple(
+            replace(act, why=PAST_PEAK) if act.code == "extensometer-off" else act for act in _OFF
+        )
     if len(frame.parts) > 1:
         return _EXCHANGE
     if frame.held:
@@ -196,6 +202,8 @@ def _while_paused(
         return (measure, replace(_GO_ON, title="Measured? Then let it go", button="Let it go"))
     return ()
 
+
+PAST_PEAK = "The highest force is past: what still breaks would throw it. The tether stays on."
 
 _PILOT = Act(
     code="pilot",

@@ -246,7 +246,8 @@ class FrameGuide:
     `moves` is the sequence that the parameters ask for, where it is more than one pull; what it
     records becomes the readings `parts`, one for each of a pair. Where it pauses under load,
     `held` names the reading that is measured then, and `held_why` says how. With `pilot` the
-    pretension comes from a specimen that is pulled first and does not count.
+    pretension comes from a specimen that is pulled first and does not count. With `off_past_peak`
+    the extensometer comes off where the force has fallen by that share of its highest.
     """
 
     travel_mm: float
@@ -262,6 +263,7 @@ class FrameGuide:
     held: str = ""
     held_why: str = ""
     pilot: bool = False
+    off_past_peak: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -327,7 +329,7 @@ class Guide:
     `stages` are the stays before the test where one atmosphere does not say it all,
     `measures` what is read off each specimen, and `age` how old the material may be. Where
     the parameter `cut_by` decides on the die, `blanks` has the blank of each of its values that
-    is not `cut`.
+    is not `cut`. `station` names the device where it is not the usual one of its picture.
     """
 
     purpose: str
@@ -350,3 +352,4 @@ class Guide:
     age: Age | None = None
     cut_by: str = ""
     blanks: Mapping[str, Blank] = field(default_factory=dict)
+    station: Literal["", "rub-rig", "shaking-table"] = ""

@@ -187,6 +187,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere="paper-23-50",
     bench="looks",
+    station="shaking-table",
     live=SeriesGuide("look", "inspections", next_minutes, may_end="Stop here"),
     ready_checks=(
         ReadyCheck(

@@ -95,7 +95,13 @@ GEOTEXTILE_GUIDE = Guide(
     atmosphere="geo-21-65",
     bench="trace",
     live=FrameGuide(
-        travel_mm=150, usual_speed_mm_min=10, usual_start_mm=100, usual_most_n=15_000, pilot=True
+        travel_mm=150,
+        usual_speed_mm_min=10,
+        usual_start_mm=100,
+        usual_most_n=15_000,
+        pilot=True,
+        extensometer=True,
+        off_past_peak=0.05,
     ),
     measures=(Measure("width_mm", 3, span_mm=80, nominal_mm=200),),
     ready_checks=frame_checks(
@@ -151,6 +157,8 @@ GRID_GUIDE = replace(
         usual_most_n=3000,
         after=("ribs_tested", "ribs_per_metre"),
         pilot=True,
+        extensometer=True,
+        off_past_peak=0.05,
     ),
     purpose="The force per metre of width that breaks a geogrid, from the ribs that carry it.",
     specimen="Whole ribs only: outer ribs cut away, three cross ribs at least between the grips.",

@@ -77,9 +77,11 @@ class Stretched:
         why: str,
         strain_over_mm: float = 0.0,
         off_strain: float = 0.0,
+        off_fall: float = 0.0,
     ) -> None:
         self._rows, self._why = rows, why
         self._over_mm, self._off_strain = strain_over_mm, off_strain
+        self._off_from = _fallen_from(rows[:, 2], off_fall) if off_fall else rows.shape[0]
         self._is_off = False
         self._has_strain = strain_over_mm > 0
         strain = ("strain",) if self._has_strain else ()
@@ -94,7 +96,8 @@ class Stretched:
         if not self._has_strain:
             return time_s, extension_mm, force_n
         strain = extension_mm / self._over_mm
-        if not self._is_off and 0 < self._off_strain <= strain:
+        is_due = 0 < self._off_strain <= strain or number >= self._off_from
+        if is_due and not self._is_off:
             return PAUSE
         return time_s, extension_mm, force_n, nan if self._is_off else strain
 
@@ -107,6 +110,15 @@ class Stretched:
         return self._why
 
 
+def _fallen_from(force_n: Samples, fall: float) -> int:
+    """The sample at which the force has fallen by this share, while the specimen still holds."""
+    top = int(np.argmax(force_n))
+    fallen = np.flatnonzero(force_n[top:] < (1 - fall) * force_n[top])
+    if not fallen.size or force_n[top + fallen[0]] < BROKEN_BELOW * force_n[top]:
+        return int(force_n.size)
+    return top + int(fallen[0])
+
+
 def pull_of(
     method: str,
     code: str,
@@ -117,6 +129,7 @@ def pull_of(
     slips: bool = False,
     off_strain: float = 0.0,
     strain_over_mm: float = 0.0,
+    off_fall: float = 0.0,
     force_limit_n: float = inf,
 ) -> Pulled:
     """The specimen of this code under this method; the same code always gives the same."""
@@ -146,4 +159,4 @@ def pull_of(
     beyond = np.flatnonzero(rows[:, 2] > force_limit_n)
     if beyond.size:
         rows, why = rows[: int(beyond[0])], "force-limit"
-    return Stretched(rows, why, strain_over_mm, off_strain)
+    return Stretched(rows, why, strain_over_mm, off_strain, off_fall)

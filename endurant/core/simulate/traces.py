@@ -74,6 +74,18 @@ def rising(most_n: float, at_mm: float, power: float, left: float = 0.05) -> Any
     return shape
 
 
+def fraying(most_n: float, at_mm: float, power: float, over_mm: float) -> Any:
+    """A force that rises, falls as yarn after yarn gives way past its maximum, and breaks."""
+    whole = rising(most_n, at_mm, power, left=1.0)
+
+    def shape(x: Samples, rng: np.random.Generator) -> Samples:
+        force: Samples = whole(x, rng)
+        past = (x - x[int(np.argmax(force))]) / over_mm
+        return np.where(past <= 1, force * (1 - 0.3 * np.clip(past, 0, 1)), 0.05 * force)
+
+    return shape
+
+
 def yielding(slope: float, yield_n: float, draw_n: float, break_mm: float) -> Any:
     """Stiff at first, a yield, a plateau that is drawn, and a break."""
 
@@ -122,9 +134,9 @@ PULLS: dict[str, SimulatedPull] = {
     "iso-34-1": SimulatedPull(90, 100, yarns(18, 2.2), _RUBBER),
     "iso-13934-1": SimulatedPull(60, 100, rising(1450, 38, 1.5)),
     "iso-13934-2": SimulatedPull(45, 50, rising(420, 31, 1.7)),
-    "astm-d4595": SimulatedPull(20, 10, rising(12_400, 13, 1.1), _WIDE),
+    "astm-d4595": SimulatedPull(20, 10, fraying(12_400, 13, 1.1, 3), _WIDE),
     "astm-d6637": SimulatedPull(
-        20, 10, rising(1300, 11, 0.9), {"ribs_tested": 1.0, "ribs_per_metre": 43.5}
+        20, 10, fraying(1300, 11, 0.9, 2), {"ribs_tested": 1.0, "ribs_per_metre": 43.5}
     ),
     "iso-527": SimulatedPull(18, 10, yielding(1450, 1240, 900, 15), _BAR, 50),
     "astm-d638": SimulatedPull(18, 10, yielding(1450, 1240, 900, 15), _BAR, 50),

@@ -83,6 +83,7 @@ class SimulatedFrame(SimulatedRecorder):
             slips=fault == "jaw-slip",
             off_strain=float(message.fields.get("off_strain", "0")),
             strain_over_mm=float(message.fields.get("strain_over_mm", "0")),
+            off_fall=float(message.fields.get("off_fall", "0")),
             force_limit_n=float(message.fields.get("force_limit_n", self.capacity_n)),
         )
         seconds = message.number("end_mm") / message.number("speed_mm_min") * 60

@@ -33,7 +33,9 @@ from endurant.core.bench.status import Status
 from endurant.core.bench.trace import lacks_moves
 from endurant.core.document import analyse, read_document
 from endurant.core.methods import find_method
-from endurant.core.refusals import Conflict, Invalid, Unavailable
+from endurant.core.refusals import Conflict, Invalid
+from endurant.devices.driver import LineLost
+from endurant.devices.indicator import LineIndicator
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import pack_entry
@@ -43,14 +45,15 @@ from endurant.work.bench.happenings import begun, events_of, write_event
 from endurant.work.bench.holding import station_for
 from endurant.work.bench.live import LEASE, carry_in_background, new_lease
 from endurant.work.bench.runs import (
-    deviations,
     end_stay,
     keep,
     refuse_unfit,
+    settings_at,
     station_run,
     stop,
 )
-from endurant.work.bench.stations import driver_of, stations_for
+from endurant.work.bench.showing import question_of, shown_by
+from endurant.work.bench.stations import device_of, has_line, stations_for, status_of
 from endurant.work.bench.views import BenchView
 from endurant.work.jobs.settings import missing_set_up
 from endurant.work.jobs.states import (
@@ -60,10 +63,9 @@ from endurant.work.jobs.states import (
     standing_void,
 )
 from endurant.work.judging.results import columns_of, own_facts
-from endurant.work.preparation.serving import conditioning_facts
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import Actor
-from endurant.work.record.run_facts import CheckFacts, RunSettings
+from endurant.work.record.run_facts import CheckFacts
 from endurant.work.record.transactions import transaction
 
 MOST_VALUES = 40
@@ -95,10 +97,12 @@ def look(specimen_id: int, station_id: int | None = None) -> BenchView:
         chosen = next((row for row in stations if row.id == own), None) or next(
             iter(stations), None
         )
-    status, says = _status_of(chosen)
+    status, says = status_of(chosen)
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
-        return bench_view(session, specimen, stations, chosen, status, says)
+        view = bench_view(session, specimen, stations, chosen, status, says)
+        question = None if status is None else question_of(session, specimen, chosen, view.step)
+    return view if question is None else view.model_copy(update={"shows": shown_by(question)})
 
 
 def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
@@ -126,7 +130,7 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
         if wanted.records and station is not None:
             starts = _start(session, actor, specimen, station, asked, state, status)
         else:
-            _write(session, actor, specimen, asked, state)
+            _write(session, actor, specimen, asked, state, station)
     if starts is not None:
         carry_in_background(*starts)
     return look(specimen_id, asked.station_id)
@@ -247,29 +251,34 @@ def _event_of(asked: ActAsked, actor: Actor, state: State, now: datetime | None 
 
 
 def _tell(station: Station | None, wanted: Act, setup: Mapping[str, float | str]) -> Status | None:
-    """Tell the device what the act tells it; what it then reports of itself."""
-    if station is None:
+    """Tell the device what the act tells it; what it then reports of itself.
+
+    One that records nothing and does not answer holds nobody up: a person does it by hand. Raises
+    DeviceRefused where it says no.
+    """
+    if station is None or not has_line(station):
         return None
-    driver = driver_of(station)
+    device = device_of(station)
+    if isinstance(device, LineIndicator):
+        try:
+            return device.do(wanted.tells, **setup) if wanted.tells else None
+        except LineLost:
+            return None
     if wanted.tells == "prepare":
         names = ("gauge_mm", "speed_mm_min")
-        return driver.do("prepare", **{name: setup[name] for name in names if name in setup})
+        return device.do("prepare", **{name: setup[name] for name in names if name in setup})
     if wanted.tells:
-        return driver.do(wanted.tells)
-    return driver.status() if wanted.records else None
-
-
-def _status_of(station: Station | None) -> tuple[Status | None, str]:
-    if station is None:
-        return None, ""
-    try:
-        return driver_of(station).status(), ""
-    except Unavailable as lost:
-        return None, lost.sentence
+        return device.do(wanted.tells)
+    return device.status() if wanted.records else None
 
 
 def _write(
-    session: Session, actor: Actor, specimen: Specimen, asked: ActAsked, state: State
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    asked: ActAsked,
+    state: State,
+    station: Station | None,
 ) -> None:
     """Write an act down; the last one of a test makes its readings count as read."""
     event = _event_of(asked, actor, state)
@@ -279,7 +288,7 @@ def _write(
     if not completes and after.facts != state.facts:
         _refuse_nonsense(specimen, after)
     if completes and run is None:
-        run = _typed_run(session, actor, specimen, after, asked.deviation)
+        run = _typed_run(session, actor, specimen, after, station, asked.deviation)
     elif completes and run is not None:
         read = _readings(specimen, after, run)
         run.beside = read or None
@@ -289,7 +298,7 @@ def _write(
         specimen.id,
         event,
         actor=actor,
-        station_id=asked.station_id,
+        station_id=None if station is None else station.id,
         run_id=run.id if run else None,
     )
     record(
@@ -339,7 +348,12 @@ def _refuse_nonsense(specimen: Specimen, state: State) -> None:
 
 
 def _typed_run(
-    session: Session, actor: Actor, specimen: Specimen, state: State, deviation: str | None
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    state: State,
+    station: Station | None,
+    deviation: str | None,
 ) -> Run:
     """The run of a test that no device recorded: its readings are what was written down."""
     now = clock.now()
@@ -348,10 +362,9 @@ def _typed_run(
         specimen=specimen,
         state="ended",
         busy_specimen_id=specimen.id,
-        settings=RunSettings(
-            conditioning=conditioning_facts(specimen, now),
-            deviations=deviations(specimen, None, now, deviation),
-        ).model_dump(mode="json"),
+        station_id=None if station is None else station.id,
+        instrument_id=None if station is None else station.instrument_id,
+        settings=settings_at(specimen, station, now, deviation).model_dump(mode="json"),
         checks=_checks_of(state, actor),
         source_said=list(state.remarks),
         started_at=now,

@@ -39,6 +39,7 @@ from endurant.work.bench.views import (
     FactView,
     PathView,
     ScaleView,
+    SealWindowView,
     SensorView,
     SeriesView,
     StationChoice,
@@ -49,7 +50,7 @@ from endurant.work.bench.views import (
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.settings import parameters_of
 from endurant.work.jobs.states import last_run, standing_void, state_of
-from endurant.work.judging.results import columns_of
+from endurant.work.judging.results import columns_of, test_figures
 from endurant.work.preparation.measuring import GaugeView, gauge_view
 from endurant.work.record.remembered import Remembered
 
@@ -125,6 +126,8 @@ def bench_view(
         sensors=_sensors(method),
         series=_series(method, state),
         scale=None if scale is None else ScaleView.model_validate(scale),
+        seal_window=_seal_window(specimen),
+        shows=[],
         gauges=_gauges(session, state),
         stations=[StationChoice(id=row.id, name=row.name) for row in stations],
         station=device,
@@ -216,6 +219,16 @@ def _sensors(method: Method) -> list[SensorView]:
     live = method.guide.live
     rows = live.sensors if isinstance(live, PressGuide) else ()
     return [SensorView.model_validate(row) for row in rows]
+
+
+def _seal_window(specimen: Specimen) -> SealWindowView | None:
+    """The window of this direction from what counts so far; None before the first point."""
+    figures, _ = test_figures(specimen.test)
+    windows = figures.more.get("seal_window", []) if figures is not None else []
+    for window in windows:
+        if window["direction"] in (specimen.direction, None):
+            return SealWindowView.model_validate(window)
+    return None
 
 
 _most_forces: Remembered[float] = Remembered(400)

@@ -11,7 +11,7 @@ from datetime import timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.pictures import picture_of, station_kind_of
 from endurant.core.bench.procedure import Act, State
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid, NeedsReason
@@ -29,21 +29,24 @@ MOST_EVENTS = 60
 def station_for(
     session: Session, specimen: Specimen, station_id: int | None, wanted: Act, why: str | None
 ) -> Station | None:
-    """The station that an act is done at; None where no device is needed.
+    """The station that an act is done at; None where no device is needed, or none is named.
 
     What a device is told, it is told by one person at a time: the station is locked until the
     transaction ends. Raises Invalid where a station is needed and none is named, Conflict for
     one that runs another specimen, NeedsReason for one that somebody else made ready unless
     `why` says why it is taken over.
     """
-    device = picture_of(find_method(specimen.test.method)).device
-    if device is None:
+    method = find_method(specimen.test.method)
+    kind = station_kind_of(method)
+    if kind is None:
+        return None
+    if station_id is None and picture_of(method).device is None:
         return None
     if station_id is None:
-        raise Invalid(f"station_id is missing; a {device} is needed", field="station_id")
+        raise Invalid(f"station_id is missing; a {kind} is needed", field="station_id")
     station = station_or_refuse(session, station_id)
-    if station.kind != device:
-        raise Conflict(f"{station.name} is no {device}")
+    if station.kind != kind:
+        raise Conflict(f"{station.name} is no {kind.replace('-', ' ')}")
     if not (wanted.tells or wanted.records or wanted.resumes):
         return station
     session.refresh(station, with_for_update=True)

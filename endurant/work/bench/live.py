@@ -28,7 +28,7 @@ from endurant.store.samples import FRAME_CHANNELS, Table, pack, sha256, unpack
 from endurant.store.tables import Run, RunChunk, Station
 from endurant.work.bench.feed import arrived, close_feed, publish
 from endurant.work.bench.happenings import device_event, events_of
-from endurant.work.bench.stations import driver_of
+from endurant.work.bench.stations import recorder_of
 from endurant.work.jobs.views import View
 from endurant.work.record.run_facts import RunSettings
 from endurant.work.record.transactions import transaction
@@ -186,7 +186,7 @@ def _carry(run_id: int, lease: str) -> None:
             setup=RunSettings.model_validate(run.settings).setup,
         )
     try:
-        carry(driver_of(station), order, StoredRun(run_id, lease), pause=Event().wait)
+        carry(recorder_of(station), order, StoredRun(run_id, lease), pause=Event().wait)
     finally:
         close_feed(run_id)
 

@@ -76,8 +76,6 @@ def station_run(
     actor: Actor, specimen: Specimen, station: Station, now: datetime, deviation: str | None
 ) -> Run:
     """A run of a specimen at a station that begins now, with everything that it is made under."""
-    test = specimen.test
-    method = find_method(test.method)
     return Run(
         specimen=specimen,
         station_id=station.id,
@@ -86,17 +84,30 @@ def station_run(
         busy_station_id=station.id,
         busy_specimen_id=specimen.id,
         state="running",
-        settings=RunSettings(
-            setup=picture_of(method).setup(method, test.parameters) | _limits_of(station),
-            conditioning=conditioning_facts(specimen, now),
-            instrument=_instrument_facts(station),
-            deviations=deviations(specimen, station, now, deviation),
-        ).model_dump(mode="json"),
+        settings=settings_at(specimen, station, now, deviation).model_dump(mode="json"),
         checks=[],
         source_said=[],
         started_at=now,
         by_id=actor.id,
         samples=0,
+    )
+
+
+def settings_at(
+    specimen: Specimen, station: Station | None, now: datetime, deviation: str | None
+) -> RunSettings:
+    """Everything that a run at this station, or by hand, is made under.
+
+    Raises NeedsReason for what departs from the rules without a word.
+    """
+    test = specimen.test
+    method = find_method(test.method)
+    setup = picture_of(method).setup(method, test.parameters)
+    return RunSettings(
+        setup={} if station is None else setup | _limits_of(station),
+        conditioning=conditioning_facts(specimen, now),
+        instrument=None if station is None else _instrument_facts(station),
+        deviations=deviations(specimen, station, now, deviation),
     )
 
 

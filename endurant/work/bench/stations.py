@@ -8,13 +8,14 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.pictures import station_kind_of
 from endurant.core.bench.status import Status
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.refusals import Forbidden, NotFound, Unavailable
-from endurant.devices.driver import Recorder
-from endurant.devices.registry import RECORDERS
+from endurant.devices.driver import Indicator, Recorder
+from endurant.devices.recorder import LineRecorder
+from endurant.devices.registry import INDICATORS, RECORDERS
 from endurant.store import clock
 from endurant.store.tables import Run, Station, Test
 from endurant.work.jobs.views import View
@@ -30,7 +31,10 @@ class ReadingView(View):
 
 
 class StationView(View):
-    """A station with what it reports of itself; `reachable` is False when it does not answer."""
+    """A station with what it reports of itself; `reachable` is False when it does not answer.
+
+    One without a line is worked and read by a person.
+    """
 
     id: int
     name: str
@@ -42,23 +46,40 @@ class StationView(View):
     calibration_due_at: datetime
     overdue: bool
     reachable: bool
+    has_line: bool
     says: str
     state: str
     readings: list[ReadingView]
     busy_run_id: int | None
 
 
-def driver_of(station: Station) -> Recorder:
+def recorder_of(station: Station) -> Recorder:
+    """The driver of a station that records; raises TypeError for one that does not."""
+    driver = device_of(station)
+    if not isinstance(driver, LineRecorder):
+        raise TypeError(f"{station.name} records nothing")
+    return driver
+
+
+def device_of(station: Station) -> Recorder | Indicator:
     """The driver for a station's kind of device."""
-    kind = next(kind for kind in RECORDERS if kind == station.kind)
-    return RECORDERS[kind](station.name, (station.host, station.port), station.device)
+    where = (station.name, (station.host, station.port), station.device)
+    for recorder, records in RECORDERS.items():
+        if recorder == station.kind:
+            return records(*where)
+    return next(shows for kind, shows in INDICATORS.items() if kind == station.kind)(*where)
+
+
+def has_line(station: Station) -> bool:
+    """False for a device that tells nothing: a person works it and reads it."""
+    return station.port > 0
 
 
 def stations() -> list[StationView]:
     """All stations."""
     with transaction() as session:
         rows = list(session.scalars(select(Station).order_by(Station.id)))
-    statuses = [_status_of(row) for row in rows]
+    statuses = [status_of(row) for row in rows]
     with transaction() as session:
         return [
             station_view(session, row, status, says)
@@ -73,10 +94,10 @@ def stations_for(session: Session, test: Test) -> Sequence[Station]:
     the smallest cell, which reads small forces best. The others come after, the largest first.
     """
     method = find_method(test.method)
-    device = picture_of(method).device
-    if device is None:
+    kind = station_kind_of(method)
+    if kind is None:
         return []
-    rows = session.scalars(select(Station).where(Station.kind == device).order_by(Station.id))
+    rows = session.scalars(select(Station).where(Station.kind == kind).order_by(Station.id))
     live = method.guide.live
     most_n = live.usual_most_n if isinstance(live, FrameGuide) else 0.0
 
@@ -97,7 +118,7 @@ def pretend(actor: Actor, station_id: int, fault: str) -> None:
         station = station_or_refuse(session, station_id)
     if not station.simulated:
         raise Forbidden(f"{station.name} is a real device; only a simulated one can pretend")
-    driver_of(station).pretend(fault)
+    device_of(station).pretend(fault)
 
 
 def station_or_refuse(session: Session, station_id: int) -> Station:
@@ -108,9 +129,12 @@ def station_or_refuse(session: Session, station_id: int) -> Station:
     return station
 
 
-def _status_of(station: Station) -> tuple[Status | None, str]:
+def status_of(station: Station | None) -> tuple[Status | None, str]:
+    """What a station reports of itself, or why it does not."""
+    if station is None or not has_line(station):
+        return None, ""
     try:
-        return driver_of(station).status(), ""
+        return device_of(station).status(), ""
     except Unavailable as lost:
         return None, lost.sentence
 
@@ -131,9 +155,10 @@ def station_view(
         serial=station.instrument.serial,
         calibration_due_at=station.instrument.calibration_due_at,
         overdue=station.instrument.calibration_due_at < clock.now(),
-        reachable=status is not None,
+        reachable=status is not None or not has_line(station),
+        has_line=has_line(station),
         says=says,
-        state=status.state if status else "away",
+        state=status.state if status else "away" if has_line(station) else "idle",
         readings=[
             ReadingView(name=name, value=float(value))
             for name, value in facts.items()

@@ -156,6 +156,30 @@ class PathView(View):
     points: list[PathPointView]
 
 
+class SealedAt(View):
+    """The mean strength of what was sealed at one temperature, in N/mm."""
+
+    jaw_temperature_c: float
+    mean: float
+
+
+class SealWindowView(View):
+    """The window of a sealer as far as it is known: where the strength stays near its best."""
+
+    points: list[SealedAt]
+    plateau_c: tuple[float, float]
+    setting_c: float
+    initiation_c: float | None
+
+
+class ShownView(View):
+    """What the device reads for a value that is asked for; words where it is one of several."""
+
+    name: str
+    title: str
+    value: float | str
+
+
 class StationChoice(View):
     """A station that could run the test, the fittest first."""
 
@@ -194,6 +218,8 @@ class BenchView(View):
     sensors: list[SensorView]
     series: list[SeriesView]
     scale: ScaleView | None
+    seal_window: SealWindowView | None
+    shows: list[ShownView]
     gauges: list[GaugeView]
     stations: list[StationChoice]
     station: StationView | None

@@ -126,12 +126,13 @@ class MeasuredSpecimen(View):
 SIMULATED = {
     "dry_g": 1.25,
     "wet_g": 1.55,
-    "energy_j": 1.9,
-    "reading_j": 6.0,
-    "reading_percent": 48.0,
+    "mass_before_g": 4.2,
+    "mass_after_g": 4.1,
+    "charge_g": 5.0,
+    "mass_g": 0.0567,
 }
-"""What a simulated balance or pendulum shows, by the reading that is taken."""
-READ_AS_IT_IS = {"balance": "g", "pendulum": ""}
+"""What a simulated balance shows, by the reading that is taken."""
+READ_AS_IT_IS = {"balance": "g"}
 """Gauges that read no size of a specimen, with their unit."""
 
 

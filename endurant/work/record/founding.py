@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.picture import DeviceKind
+from endurant.core.bench.picture import StationKind
 from endurant.core.conditioning.atmospheres import find_atmosphere
 from endurant.core.refusals import Conflict, quoted
 from endurant.store.audit import START_HASH, record
@@ -36,10 +36,11 @@ class NewPerson:
 
 
 @dataclass(frozen=True)
-class NewFrame:
-    """A frame with its load cell, or another recorder, and the address it answers at.
+class NewStation:
+    """A frame, a rig or another device with its instrument, and the address it answers at.
 
-    `device` is its serial number where several answer there.
+    `device` is its serial number where several answer there; a `port` of 0 is a device without
+    a line, which a person works and reads.
     """
 
     name: str
@@ -52,7 +53,7 @@ class NewFrame:
     certificate: str
     calibrated_at: datetime
     calibration_due_at: datetime
-    kind: DeviceKind = "frame"
+    kind: StationKind = "frame"
     device: str | None = None
 
 
@@ -155,8 +156,8 @@ def add_gauge(new: NewGauge) -> int:
         return gauge.id
 
 
-def add_frame(new: NewFrame) -> int:
-    """Add a frame as a station, with its instrument; the station's id."""
+def add_station(new: NewStation) -> int:
+    """Add a station, with its instrument; the station's id."""
     with transaction() as session:
         instrument = Instrument(
             name=new.instrument,

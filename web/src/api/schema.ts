@@ -1819,12 +1819,15 @@ export interface components {
             /** Run State */
             run_state: string | null;
             scale: components["schemas"]["ScaleView"] | null;
+            seal_window: components["schemas"]["SealWindowView"] | null;
             /** Sensors */
             sensors: components["schemas"]["SensorView"][];
             /** Series */
             series: components["schemas"]["SeriesView"][];
             /** Set Up */
             set_up: string;
+            /** Shows */
+            shows: components["schemas"]["ShownView"][];
             /** Specimen Id */
             specimen_id: number;
             station: components["schemas"]["StationView"] | null;
@@ -3871,6 +3874,33 @@ export interface components {
             specimen_id: number | null;
         };
         /**
+         * SealWindowView
+         * @description The window of a sealer as far as it is known: where the strength stays near its best.
+         */
+        SealWindowView: {
+            /** Initiation C */
+            initiation_c: number | null;
+            /** Plateau C */
+            plateau_c: [
+                number,
+                number
+            ];
+            /** Points */
+            points: components["schemas"]["SealedAt"][];
+            /** Setting C */
+            setting_c: number;
+        };
+        /**
+         * SealedAt
+         * @description The mean strength of what was sealed at one temperature, in N/mm.
+         */
+        SealedAt: {
+            /** Jaw Temperature C */
+            jaw_temperature_c: number;
+            /** Mean */
+            mean: number;
+        };
+        /**
          * SensorView
          * @description A displacement sensor of a rig, and where it stands in the plan.
          */
@@ -4051,6 +4081,18 @@ export interface components {
             width_mm: number;
         };
         /**
+         * ShownView
+         * @description What the device reads for a value that is asked for; words where it is one of several.
+         */
+        ShownView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Value */
+            value: number | string;
+        };
+        /**
          * SizeView
          * @description The readings of one size with what they give; places in mm along the long side.
          */
@@ -4186,6 +4228,8 @@ export interface components {
         /**
          * StationView
          * @description A station with what it reports of itself; `reachable` is False when it does not answer.
+         *
+         *     One without a line is worked and read by a person.
          */
         StationView: {
             /** Busy Run Id */
@@ -4195,6 +4239,8 @@ export interface components {
              * Format: date-time
              */
             calibration_due_at: string;
+            /** Has Line */
+            has_line: boolean;
             /** Id */
             id: number;
             /** Instrument */

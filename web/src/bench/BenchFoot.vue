@@ -55,6 +55,7 @@ defineExpose({ open: () => field.value?.click() })
     <StandInPanel
       v-if="view.station?.simulated"
       :station="view.station"
+      :shows="view.shows"
       @pretend="$emit('pretend', $event)"
     />
   </div>

@@ -98,6 +98,8 @@ useKeys(() => [
         :also="bench.view!.also"
         :specimen-id="bench.current.id"
         :gauges="bench.view!.gauges"
+        :shows="bench.view!.shows"
+        :device="bench.view!.station?.name ?? ''"
         :busy="bench.busy"
         @go="go"
       />

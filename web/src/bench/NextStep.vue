@@ -14,6 +14,8 @@ const props = defineProps<{
   also: Schemas['StepView'][]
   specimenId: number
   gauges: Schemas['GaugeView'][]
+  shows: Schemas['ShownView'][]
+  device: string
   busy: boolean
 }>()
 const emit = defineEmits<{
@@ -56,6 +58,9 @@ const values = computed(() =>
     }),
   ),
 )
+/** What the device at the station reads now, for a field that is a number. */
+const shownFor = (name: string) =>
+  props.shows.find((shown) => shown.name === name && typeof shown.value === 'number')
 const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === kind)
 
 async function read(name: string, kind: string) {
@@ -120,6 +125,13 @@ defineExpose({ go })
         @click="read(asked.name, asked.gauge)"
       >
         Read the {{ asked.gauge }}
+      </ActButton>
+      <ActButton
+        v-else-if="shownFor(asked.name)"
+        type="button"
+        @click="typed[asked.name] = String(shownFor(asked.name)!.value)"
+      >
+        {{ device }} reads <b class="mono">{{ shownFor(asked.name)!.value }}</b>
       </ActButton>
     </div>
     <RefusalNote v-model="refused" />

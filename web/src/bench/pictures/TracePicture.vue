@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import BigFigures from '@/bench/pictures/BigFigures.vue'
 import { useFigures, type PictureProps } from '@/bench/pictures/figures'
 import RecordedChart from '@/bench/pictures/RecordedChart.vue'
+import SealWindow from '@/bench/pictures/SealWindow.vue'
 import PathDrawing from '@/ui/PathDrawing.vue'
 
 /** A pull or a push: force and travel, large, and the curve; before a sequence, its way. */
@@ -42,6 +43,7 @@ const isBefore = computed(
     </ol>
   </section>
   <RecordedChart v-else :view="view" :recorded="recorded" />
+  <SealWindow v-if="view.seal_window" :window="view.seal_window" />
 </template>
 
 <style scoped>

@@ -1,0 +1,1 @@
+"""A tower from which darts fall."""

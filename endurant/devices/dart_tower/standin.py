@@ -1,0 +1,16 @@
+"""A tower from which darts fall, simulated."""
+
+from __future__ import annotations
+
+from random import Random
+
+from endurant.core.simulate.shown import Asked, Shown, dart
+from endurant.devices.simulated_indicator import SimulatedIndicator
+
+
+class SimulatedDartTower(SimulatedIndicator):
+    """The device itself."""
+
+    def shows(self, luck: Random, asked: Asked) -> Shown:
+        """What the specimen's code makes of it."""
+        return dart(luck, asked)

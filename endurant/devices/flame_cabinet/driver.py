@@ -1,0 +1,13 @@
+"""A cabinet for a cloth at 45 degrees, as it speaks the line protocol."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from endurant.devices.indicator import LineIndicator
+
+
+class FlameCabinet(LineIndicator):
+    """Reads code, burn_time_s."""
+
+    acts: ClassVar[frozenset[str]] = frozenset({"fan-off", "light", "fan-on"})

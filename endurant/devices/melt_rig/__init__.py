@@ -1,0 +1,1 @@
+"""A melt flow rig: barrel with two sensors, piston, die."""

@@ -1,0 +1,13 @@
+"""A melt flow rig, as it speaks the line protocol."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from endurant.devices.indicator import LineIndicator
+
+
+class MeltRig(LineIndicator):
+    """Reads mass_g, length_mm, time_s."""
+
+    acts: ClassVar[frozenset[str]] = frozenset({"heat", "charge"})

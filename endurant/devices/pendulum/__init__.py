@@ -1,0 +1,1 @@
+"""A pendulum with its scale: impact, tear, puncture."""

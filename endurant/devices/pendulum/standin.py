@@ -1,0 +1,16 @@
+"""A pendulum with its scale, simulated."""
+
+from __future__ import annotations
+
+from random import Random
+
+from endurant.core.simulate.shown import Asked, Shown, blow
+from endurant.devices.simulated_indicator import SimulatedIndicator
+
+
+class SimulatedPendulum(SimulatedIndicator):
+    """The device itself."""
+
+    def shows(self, luck: Random, asked: Asked) -> Shown:
+        """What the specimen's code makes of it."""
+        return blow(luck, asked)

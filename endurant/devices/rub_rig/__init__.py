@@ -1,0 +1,1 @@
+"""A rig that rubs and counts: scuff, colour rub, linear, wear, scratch."""

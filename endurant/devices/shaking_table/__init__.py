@@ -1,0 +1,1 @@
+"""A table that shakes packs."""

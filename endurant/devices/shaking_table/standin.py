@@ -1,0 +1,16 @@
+"""A table that shakes packs, simulated."""
+
+from __future__ import annotations
+
+from random import Random
+
+from endurant.core.simulate.shown import Asked, Shown, pack
+from endurant.devices.simulated_indicator import SimulatedIndicator
+
+
+class SimulatedShakingTable(SimulatedIndicator):
+    """The device itself."""
+
+    def shows(self, luck: Random, asked: Asked) -> Shown:
+        """What the specimen's code makes of it."""
+        return pack(luck, asked)

@@ -1,0 +1,91 @@
+"""What simulated devices share that show readings and record none."""
+
+from __future__ import annotations
+
+import time
+from abc import ABC, abstractmethod
+from collections.abc import Iterator, Mapping
+from random import Random
+from typing import ClassVar, Literal, get_args
+
+from endurant.core.simulate.shown import Asked, Shown, luck_of
+from endurant.devices.line import Message, encode
+from endurant.devices.standin import RUBBISH, no
+from endurant.devices.station import fact, plain
+
+IndicatorFault = Literal["none", "rubbish", "silent", "jumps-back"]
+JUMPS_BACK_TO = 0.4
+
+
+class SimulatedIndicator(ABC):
+    """One device that shows what a specimen does; the same code always does the same."""
+
+    acts: ClassVar[frozenset[str]] = frozenset()
+
+    def __init__(self, serial: str, pace: float) -> None:
+        self.serial = serial
+        self.pace = pace
+        self.fault: IndicatorFault = "none"
+        self._began = time.monotonic()
+
+    def now_s(self) -> float:
+        """Seconds of the device's own time since it was switched on."""
+        return (time.monotonic() - self._began) * self.pace
+
+    @abstractmethod
+    def shows(self, luck: Random, asked: Asked) -> Shown:
+        """What a specimen with this luck shows of what is asked for."""
+
+    def facts(self) -> dict[str, str]:
+        """What it reports of itself beside its state."""
+        return {}
+
+    def do(self, act: str, message: Message) -> str:
+        """Do one of its `acts`; words where it refuses."""
+        return f"{act} is nothing that this device does"
+
+    def answer(self, message: Message) -> Iterator[bytes]:
+        """`STATUS`, `DO act=`, `READ specimen= method= …`, `PRETEND fault=`."""
+        if message.word == "PRETEND":
+            yield encode(self._pretend(message.text("fault")))
+        elif self.fault == "silent":
+            return
+        elif self.fault == "rubbish":
+            yield RUBBISH
+        elif message.word == "STATUS":
+            yield encode(self._status())
+        elif message.word == "DO":
+            refused = self.do(message.text("act"), message)
+            yield encode(no("refused", refused) if refused else self._status())
+        elif message.word == "READ":
+            yield encode(Message("OK", self._read(message)))
+        else:
+            says = f"{message.word[:20]} is no command of this device"
+            yield encode(no("unknown-word", says))
+
+    def _read(self, message: Message) -> dict[str, str]:
+        asked = {name: fact(text) for name, text in message.fields.items() if name != "device"}
+        shown = self.shows(luck_of(message.text("specimen")), asked)
+        count = shown.get("count")
+        if self.fault == "jumps-back" and isinstance(count, float):
+            shown["count"] = round(JUMPS_BACK_TO * count)
+        return _in_fields(shown)
+
+    def _status(self) -> Message:
+        own = {"serial": self.serial, "state": "idle", "pace": f"{self.pace:g}"}
+        return Message("OK", own | self.facts())
+
+    def _pretend(self, fault: str) -> Message:
+        if fault not in get_args(IndicatorFault):
+            return no("fault", f"expected one of {', '.join(get_args(IndicatorFault))}")
+        self.fault = fault  # type: ignore[assignment]
+        return Message("OK", {"fault": fault})
+
+
+def _in_fields(shown: Mapping[str, float | bool | str]) -> dict[str, str]:
+    words: dict[str, float | str] = {
+        name: ("yes" if value else "no") if isinstance(value, bool) else value
+        for name, value in shown.items()
+        if value != ""
+    }
+    return plain(words)

@@ -1,0 +1,1 @@
+"""A jar under vacuum, with packs under water."""
