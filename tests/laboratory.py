@@ -28,6 +28,8 @@ from endurant.work.record.people import Actor, sign_in
 from endurant.work.sheets import cutting
 
 PASSWORD = "bench-tests"
+PENDULUM = {"pendulum_j": 5.5, "friction_j": 0.02}
+BAR = {"thickness_mm": [4.0, 4.0, 4.0], "remaining_width_mm": [8.0, 8.0]}
 PEOPLE = (
     NewPerson("ines", "Ines Tester", "technician", PASSWORD),
     NewPerson("olga", "Olga Tester", "technician", PASSWORD),
@@ -252,3 +254,33 @@ def behind_its_back(database: str, *statements: str, **values: Any) -> None:
             connection.execute(text(statement), values)
         connection.execute(text("DELETE FROM stay_tally"))
     rebuild()
+
+
+def pieces(method: str, parameters: dict[str, Any]) -> dict[str, Any]:
+    """Twenty specimens that came ready, and one test of them."""
+    return sample(
+        form="pieces",
+        count=20,
+        width_mm=None,
+        length_mm=None,
+        tests=[{"method": method, "parameters": parameters}],
+    )
+
+
+def ready(bench: Bench, method: str, room: str, **parameters: Any) -> dict[str, Any]:
+    """A job of pieces that came ready and hung for three days."""
+    long_ago = datetime.now(UTC) - timedelta(hours=80)
+    with clock.as_if(long_ago):
+        job: dict[str, Any] = bench.post("/jobs", pieces(method, parameters))
+        enclosure = add_enclosure(f"Room of {job['number']}", room)
+        ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]
+        bench.post(f"/enclosures/{enclosure}/hang", {"specimen_ids": ids})
+    return job
+
+
+def through(bench: Bench, view: dict[str, Any], **values: float) -> dict[str, Any]:
+    """Do what is next until the specimen is looked at or a device records."""
+    while view["step"] and view["step"]["kind"] == "do":
+        asked = {ask["name"]: values[ask["name"]] for ask in view["step"]["asks"]}
+        view = bench.act(view, values=asked)
+    return view

@@ -23,6 +23,7 @@ from endurant.api import (
     routes_bench,
     routes_changes,
     routes_cutting,
+    routes_instruments,
     routes_jobs,
     routes_methods,
     routes_people,
@@ -99,6 +100,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         routes_cutting,
         routes_preparation,
         routes_bench,
+        routes_instruments,
         routes_reports,
         routes_changes,
     ):

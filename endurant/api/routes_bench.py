@@ -20,6 +20,7 @@ from endurant.work.bench import (
     runs,
     scanning,
     sequences,
+    setting_up,
     stations,
     views,
     voids,
@@ -124,11 +125,17 @@ def bring_in_trace(
     specimen_id: int,
     file: Annotated[UploadFile, File()],
     deviation: Annotated[str | None, Form(max_length=300)] = None,
+    instrument: Annotated[str, Form(max_length=40)] = "",
 ) -> runs.RunView:
     """Take the trace of a specimen from a CSV file."""
-    return runs.bring_in(
-        actor, specimen_id, file.filename or "trace.csv", file.file.read(), deviation
-    )
+    name = file.filename or "trace.csv"
+    return runs.bring_in(actor, specimen_id, name, file.file.read(), deviation, instrument)
+
+
+@router.get("/tests/{test_id}/set-up/earlier")
+def earlier_set_ups(actor: SignedIn, test_id: int) -> list[setting_up.EarlierSetUp]:
+    """What was set up for the same method at each station, the latest first."""
+    return setting_up.earlier_set_ups(test_id)
 
 
 @router.get("/runs/{run_id}")

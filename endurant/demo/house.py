@@ -5,9 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
+from sqlalchemy import select
+
 from endurant.core.bench.picture import StationKind
 from endurant.devices.logger.standin import LOG_EVERY_S, WARMER_C, SimulatedLogger
 from endurant.standins.laboratory import demo_devices
+from endurant.store import clock
+from endurant.store.equipment import Supply
+from endurant.work.instruments import checks, equipment, supplies
 from endurant.work.preparation.enclosures import store_readings
 from endurant.work.record.founding import (
     NewGauge,
@@ -144,7 +149,81 @@ def found_house(host: str, port: int, now: datetime) -> DemoHouse:
                 calibration_due_at=now + timedelta(days=275),
             )
         )
+    equip(people, rooms, now)
     return DemoHouse(people, rooms, frame)
+
+
+STANDS_IN = {
+    "SF-2041": "Textile room",
+    "SF-1090": PLASTICS_ROOM,
+    "BR-3": "Textile room",
+    "RR-5": "Textile room",
+    "DT-1": FILM_ROOM,
+    "PEN-4": PLASTICS_ROOM,
+}
+CHECKS: tuple[tuple[str, str, str, float, float, float, int, tuple[float, ...]], ...] = (
+    (
+        "MR-2",
+        "Reference resin at 190 °C, 2.16 kg",
+        "g/10 min",
+        1.7,
+        0.05,
+        0.09,
+        7,
+        (1.69, 1.71, 1.7, 1.72, 1.68, 1.71, 1.73, 1.72),
+    ),
+    ("BR-3", "Check foil", "kPa", 412.0, 8.0, 14.0, 7, (410.0, 415.0, 409.0, 418.0, 414.0)),
+    ("PEN-4", "Free swing of 5.5 J", "J", 0.02, 0.008, 0.015, 1, (0.021, 0.019, 0.022, 0.02)),
+    ("BAL-1", "Check mass of 1 g", "g", 1.0, 0.0006, 0.001, 1, (1.0002, 0.9998, 1.0001)),
+    (
+        "RR-5",
+        "Check fabric, grade after 10 rubs",
+        "steps",
+        4.0,
+        0.4,
+        0.6,
+        14,
+        (4.0, 4.0, 3.5, 3.5),
+    ),
+)
+SUPPLIES: tuple[tuple[str, str, int | None, int | None], ...] = (
+    ("diaphragm", "D-118", 1200, 180),
+    ("rubbing cloth", "RC-26-7", 400, None),
+    ("scuff felt", "SF-31", 60, None),
+    ("wool abradant", "WA-9", 40, None),
+    ("notch cutter", "NC-4", 2000, None),
+    ("stop thread", "ST-77", None, 365),
+    ("knife", "K-12", 300, None),
+    ("needle", "N-90-3", 100, None),
+    ("blotter", "BL-5", 500, None),
+)
+USED = {"diaphragm": 1184, "scuff felt": 60, "needle": 71, "notch cutter": 1460}
+
+
+def equip(people: dict[str, Actor], rooms: dict[str, int], now: datetime) -> None:
+    """Where the stations stand, their checks with some weeks of readings, and what wears out."""
+    manager, technician = people["ruben"], people["ines"]
+    for serial, room in STANDS_IN.items():
+        equipment.set_room(manager, serial, equipment.RoomAsked(enclosure_id=rooms[room]))
+    for serial, title, unit, target, warn, limit, days, readings in CHECKS:
+        asked = checks.CheckAsked(
+            title=title, unit=unit, target=target, warn=warn, limit=limit, every_days=days
+        )
+        first = now - timedelta(days=days * len(readings))
+        with clock.as_if(first):
+            check = checks.begin_check(manager, serial, asked)[-1]
+        for place, value in enumerate(readings):
+            with clock.as_if(first + timedelta(days=days * (place + 0.6))):
+                checks.read_check(technician, check.id, checks.ReadingAsked(value=value))
+    for kind, lot, count, most_days in SUPPLIES:
+        with clock.as_if(now - timedelta(days=40)):
+            supplies.open_lot(
+                technician,
+                supplies.SupplyAsked(kind=kind, lot=lot, limit_count=count, limit_days=most_days),
+            )
+    with transaction() as session:
+        for row in session.scalars(select(Supply).where(Supply.kind.in_(USED))):
+            row.used = USED[row.kind]
 
 
 def fill_log(enclosure_id: int, serial: str, start: datetime, *, warm: bool) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 import numpy as np
+from sqlalchemy.orm import Session
 
 from endurant.core.bench.trace import frame_of
 from endurant.core.judging.criteria import Criterion
@@ -149,7 +150,8 @@ class Walk:
                 return None
             specimen = ready[0]
             slipped = specimen.label in self.job.slips
-            run = self._store_run(session.get_one(Station, self.station), specimen, slipped)
+            station = session.get_one(Station, self.station)
+            run = self._store_run(session, station, specimen)
             session.add(run)
             session.flush()
             columns = self._columns(specimen, slipped)
@@ -175,8 +177,8 @@ class Walk:
             runs.keep(self.technician, run_id)
         return label
 
-    def _store_run(self, station: Station, specimen: Specimen, slipped: bool) -> Run:
-        run = runs.station_run(self.technician, specimen, station, clock.now(), None)
+    def _store_run(self, session: Session, station: Station, specimen: Specimen) -> Run:
+        run = runs.station_run(session, self.technician, specimen, station, clock.now(), None)
         guide = find_method(METHOD).guide
         run.checks = [
             {"code": check.code, "title": check.title, "says": "", "by": self.technician.name}

@@ -18,6 +18,15 @@ from typing import Any
 from sqlalchemy import event, inspect, select
 from sqlalchemy.orm import InstrumentedAttribute, Mapper, Session
 
+from endurant.store.equipment import (
+    ColumnMapping,
+    InstrumentEvent,
+    MeltDensity,
+    PhotoUse,
+    ReferenceCheck,
+    ReferenceReading,
+    Supply,
+)
 from endurant.store.tables import (
     Base,
     BenchEvent,
@@ -55,6 +64,13 @@ FACTS: tuple[type[Base], ...] = (
     Run,
     BenchEvent,
     MoveSequence,
+    InstrumentEvent,
+    ReferenceCheck,
+    ReferenceReading,
+    Supply,
+    PhotoUse,
+    ColumnMapping,
+    MeltDensity,
     Report,
 )
 """The tables whose rows are facts, in an order in which they can be told."""
@@ -63,6 +79,7 @@ PASSING: Mapping[type[Base], frozenset[str]] = {
     Person: frozenset({"password_hash"}),
     Job: frozenset({"damp"}),
     Enclosure: frozenset({"line_says"}),
+    Supply: frozenset({"used"}),
     Station: frozenset({"leased_by", "leased_until"}),
     Run: frozenset(
         {

@@ -279,7 +279,22 @@ class Stay(Base):
     enclosure: Mapped[Enclosure] = relationship(lazy="joined")
 
 
-class Instrument(Base):
+class Kept:
+    """What every instrument and gauge has: its range, and whether it is in service.
+
+    It is used from `least` to `most` of its `unit`. Out of service it is used for nothing until
+    it is back; a retired one never again.
+    """
+
+    least: Mapped[float | None]
+    most: Mapped[float | None]
+    unit: Mapped[str | None] = mapped_column(String(16))
+    out_since: Mapped[datetime | None]
+    out_reason: Mapped[str | None] = mapped_column(String(300))
+    retired_at: Mapped[datetime | None]
+
+
+class Instrument(Kept, Base):
     """A measuring instrument with its last calibration."""
 
     __tablename__ = "instrument"
@@ -293,7 +308,7 @@ class Instrument(Base):
     calibration_due_at: Mapped[datetime]
 
 
-class Gauge(Base):
+class Gauge(Kept, Base):
     """A caliper, thickness gauge or balance that answers over its line."""
 
     __tablename__ = "gauge"
@@ -311,7 +326,10 @@ class Gauge(Base):
 
 
 class Station(Base):
-    """Where a test is run. One web process at a time holds its lease while a run is on."""
+    """Where a test is run. One web process at a time holds its lease while a run is on.
+
+    `room_id` is the enclosure whose logger stands nearest.
+    """
 
     __tablename__ = "station"
 
@@ -323,6 +341,7 @@ class Station(Base):
     device: Mapped[str | None] = mapped_column(String(40))
     simulated: Mapped[bool]
     instrument_id: Mapped[int] = mapped_column(ForeignKey("instrument.id"))
+    room_id: Mapped[int | None] = mapped_column(ForeignKey("enclosure.id"))
     leased_by: Mapped[str | None] = mapped_column(String(80))
     leased_until: Mapped[datetime | None]
 

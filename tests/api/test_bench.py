@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -16,66 +15,10 @@ from endurant.store import clock
 from endurant.store.server import wait_until
 from endurant.store.tables import Job
 from endurant.work.bench.holding import HELD_FOR
-from endurant.work.record.founding import NewStation, add_enclosure, add_station
 from endurant.work.record.transactions import transaction
 from endurant.work.reporting.content import content_of
 from tests.conftest import StandIn
-from tests.laboratory import Bench, sample
-
-
-@pytest.fixture
-def rig(bench: Bench, frame: StandIn) -> int:
-    """A bursting rig and a large frame beside the small one; the id of the rig's station."""
-    now = datetime.now(UTC)
-    rig = NewStation(
-        name="Burst rig",
-        host="127.0.0.1",
-        port=frame.port,
-        simulated=True,
-        instrument="Pressure cell",
-        serial="P-1",
-        capacity_n=0,
-        certificate="C-2",
-        calibrated_at=now - timedelta(days=10),
-        calibration_due_at=now + timedelta(days=300),
-        kind="burst-rig",
-        device="BR-3",
-    )
-    press = replace(rig, name="Press", serial="C-1", kind="compression-rig", device="CR-8")
-    add_station(press)
-    large = replace(rig, name="Large frame", serial="T-2", capacity_n=50_000, kind="frame")
-    add_station(replace(large, device="SF-1090"))
-    return add_station(rig)
-
-
-def pieces(method: str, parameters: dict[str, Any]) -> dict[str, Any]:
-    """Twenty specimens that came ready, and one test of them."""
-    return sample(
-        form="pieces",
-        count=20,
-        width_mm=None,
-        length_mm=None,
-        tests=[{"method": method, "parameters": parameters}],
-    )
-
-
-def ready(bench: Bench, method: str, room: str, **parameters: Any) -> dict[str, Any]:
-    """A job of pieces that came ready and hung for three days."""
-    long_ago = datetime.now(UTC) - timedelta(hours=80)
-    with clock.as_if(long_ago):
-        job: dict[str, Any] = bench.post("/jobs", pieces(method, parameters))
-        enclosure = add_enclosure("A room", room)
-        ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]
-        bench.post(f"/enclosures/{enclosure}/hang", {"specimen_ids": ids})
-    return job
-
-
-def through(bench: Bench, view: dict[str, Any], **values: float) -> dict[str, Any]:
-    """Do what is next until the specimen is looked at or a device records."""
-    while view["step"] and view["step"]["kind"] == "do":
-        asked = {ask["name"]: values[ask["name"]] for ask in view["step"]["asks"]}
-        view = bench.act(view, values=asked)
-    return view
+from tests.laboratory import BAR, PENDULUM, Bench, pieces, ready, through
 
 
 def test_a_colleague_who_acts_on_an_older_state_is_told(bench: Bench) -> None:
@@ -220,7 +163,6 @@ def test_a_void_before_the_rig_is_open_enters_no_figure(bench: Bench, rig: int) 
 
 
 LIVE = [method.id for method in all_methods().values() if method.runs_live]
-PENDULUM = {"pendulum_j": 5.5, "friction_j": 0.02}
 MELT = {"temperature_c": 190.0, "load_kg": 2.16}
 DART = {"dart": "A", "start_g": 150.0, "step_g": 15.0}
 ASKED: dict[str, dict[str, Any]] = {
@@ -262,7 +204,6 @@ ASKED: dict[str, dict[str, Any]] = {
     "iso-6383-2": {"capacity_n": 16.0},
     "iso-1974": {"capacity_n": 16.0},
 }
-BAR = {"thickness_mm": [4.0, 4.0, 4.0], "remaining_width_mm": [8.0, 8.0]}
 SIZES: dict[str, dict[str, list[float]]] = {
     "iso-180": BAR,
     "iso-179-1": BAR,

@@ -56,6 +56,11 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /specimens/{specimen_id}/acts": {"act": "prepare", "seen": 0, "station_id": 1},
         "POST /specimens/{specimen_id}/acts/{number}/take-back": {"seen": 1},
         "POST /sequences": {"name": "Slow", "moves": "to break at 5"},
+        "POST /instruments/{serial}/out": {"reason": "it was hit"},
+        "POST /instruments/{serial}/log": {"kind": "note", "words": "as new"},
+        "POST /checks/{check_id}/readings": {"value": 1},
+        "POST /supplies": {"kind": "felt", "lot": "F-1"},
+        "POST /supplies/{supply_id}/finish": None,
         "POST /specimens/{specimen_id}/trace": FILE,
         "POST /tests/{test_id}/readings": {"document": {"specimens": []}},
         "POST /tests/{test_id}/keep": None,
@@ -64,6 +69,34 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /runs/{run_id}/keep": None,
         "POST /specimens/{specimen_id}/void": {"code": "set-aside", "words": "it was nicked"},
         "POST /specimens/{specimen_id}/void/withdraw": {"reason": "it was another"},
+    },
+    "equip": {
+        "POST /instruments": {
+            "name": "Pendulum",
+            "kind": "pendulum",
+            "serial": "P-1",
+            "certificate": "C-1",
+            "calibrated_at": "2026-01-01T00:00Z",
+            "calibration_due_at": SOON,
+        },
+        "DELETE /instruments/{serial}": None,
+        "POST /instruments/{serial}/calibrate": {
+            "certificate": "C-1",
+            "calibrated_at": "2026-01-01T00:00Z",
+            "calibration_due_at": SOON,
+        },
+        "POST /instruments/{serial}/back": {"reason": "it is whole"},
+        "POST /instruments/{serial}/retire": {"reason": "it is sold"},
+        "PUT /instruments/{serial}/room": {"enclosure_id": None},
+        "POST /instruments/{serial}/checks": {
+            "title": "Check mass",
+            "unit": "g",
+            "target": 1,
+            "warn": 0.001,
+            "limit": 0.002,
+            "every_days": 1,
+        },
+        "POST /checks/{check_id}/close": None,
     },
     "release": {
         "POST /jobs/{job_id}/release": {
@@ -82,6 +115,7 @@ MAY = {
     "condition": ("technician", "reviewer", "manager"),
     "set limits": ("technician", "reviewer", "manager"),
     "test": ("technician", "reviewer", "manager"),
+    "equip": ("reviewer", "manager"),
     "release": ("reviewer", "manager"),
 }
 ROLES = {"pelle": "trainee", "ines": "technician", "maren": "reviewer", "greta": "manager"}

@@ -49,6 +49,7 @@ const vuetify = createVuetify({
   defaults: {
     global: { ripple: false },
     VTextField: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
+    VCombobox: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
     VFileInput: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
     VAutocomplete: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
     VTextarea: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },

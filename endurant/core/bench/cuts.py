@@ -70,6 +70,7 @@ class CutsPicture:
                 why="Measured is only between the two marks; what came before is put aside.",
                 button="The mark is at the top of the barrel",
                 caution=HOT,
+                tells="load",
                 ends=PREHEAT,
             ),
             *turns_of(series, parameters, {}, HOT),

@@ -91,6 +91,7 @@ GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="trace",
+    wears=("blade",),
     live=FrameGuide(
         travel_mm=60,
         usual_speed_mm_min=300,

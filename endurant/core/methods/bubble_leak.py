@@ -55,6 +55,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere=None,
     bench="leak",
+    wears=("gasket",),
     live=StepsGuide(),
     ready_checks=(
         ReadyCheck("jar", "Jar and lid whole, seal clean", "a cracked jar implodes", hold=True),

@@ -75,6 +75,7 @@ PAPER_GUIDE = Guide(
     ),
     atmosphere="paper-23-50",
     bench="burst",
+    wears=("diaphragm",),
     live=RigGuide(longest_s=90),
     ready_checks=(
         ReadyCheck("diaphragm", "Diaphragm sound and flat", "a bulged one bursts late"),

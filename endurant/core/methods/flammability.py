@@ -147,6 +147,7 @@ GUIDE = Guide(
         ),
     ),
     bench="burn",
+    wears=("stop thread",),
     live=StepsGuide(),
     ready_checks=(
         ReadyCheck("oven", "Dried at 105 ± 3 °C for 30 min", "moisture slows a flame"),

@@ -329,7 +329,8 @@ class Guide:
     `stages` are the stays before the test where one atmosphere does not say it all,
     `measures` what is read off each specimen, and `age` how old the material may be. Where
     the parameter `cut_by` decides on the die, `blanks` has the blank of each of its values that
-    is not `cut`. `station` names the device where it is not the usual one of its picture.
+    is not `cut`. `station` names the device where it is not the usual one of its picture;
+    `wears` is what a specimen of it uses up a little of, and has to be changed in time.
     """
 
     purpose: str
@@ -353,3 +354,4 @@ class Guide:
     cut_by: str = ""
     blanks: Mapping[str, Blank] = field(default_factory=dict)
     station: Literal["", "rub-rig", "shaking-table"] = ""
+    wears: tuple[str, ...] = ()

@@ -60,6 +60,7 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="grades",
+    wears=("rubbing cloth",),
     live=SeriesGuide("grade", "grades", next_grade("grade", "Staining"), plain="grade", blind=True),
     ready_checks=(
         ReadyCheck("force", "9 N on a finger of 16 mm", "the grade depends on it"),

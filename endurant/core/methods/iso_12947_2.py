@@ -80,6 +80,7 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="looks",
+    wears=("wool abradant", "felt"),
     live=SeriesGuide("look", "inspections", next_rubs, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("pressure", "Loading piece for 9 or 12 kPa", "the life depends on it"),

@@ -73,6 +73,7 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="burst",
+    wears=("diaphragm",),
     live=RigGuide(),
     ready_checks=(
         ReadyCheck("ring", "Ring for the test area", "strength depends on the area"),

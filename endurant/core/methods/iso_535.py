@@ -51,6 +51,7 @@ GUIDE = Guide(
     ),
     atmosphere="paper-23-50",
     bench="weigh",
+    wears=("blotter",),
     ready_checks=(
         ReadyCheck("balance", "Balance to 1 mg, tared", "the uptake is grams"),
         ReadyCheck("ring-dry", "Ring and mat dry", "a wet ring leaks and counts"),

@@ -65,6 +65,7 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="weigh",
+    wears=("abradant",),
     station="rub-rig",
     live=WeighGuide(
         "mass_before_g", "mass_after_g", between="Rub {label} for the set number of strokes"

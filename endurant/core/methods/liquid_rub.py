@@ -47,6 +47,7 @@ GUIDE = Guide(
     blank=Blank(outline="rectangle", long_mm=150, short_mm=50, works_on="rubbed along {yarns}"),
     atmosphere="plastics-23-50",
     bench="grades",
+    wears=("felt",),
     live=SeriesGuide(
         "change",
         "change_grades",

@@ -111,6 +111,7 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="swing",
+    wears=("notch cutter",),
     live=SwingGuide(
         "energy_j",
         also=("break_type", "temperature_c"),

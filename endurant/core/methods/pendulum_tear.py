@@ -60,6 +60,7 @@ FILM_GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="swing",
+    wears=("knife",),
     live=SwingGuide("reading_percent", also=("plies",)),
     ready_checks=(
         ReadyCheck("level", "Instrument level and firm", "a base that rocks takes up work"),

@@ -93,6 +93,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere="plastics-23-50",
     bench="looks",
+    wears=("tip",),
     live=SeriesGuide("trace", "traces", next_trace, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("arm-level", "Load arm level", "an arm aslant presses with another force"),

@@ -60,6 +60,7 @@ GUIDE = Guide(
     blank=Blank(outline="disc", long_mm=115, short_mm=115, works_on="rubbed, print against print"),
     atmosphere="paper-23-50",
     bench="looks",
+    wears=("scuff felt",),
     live=SeriesGuide("look", "inspections", next_rubs, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("weight", "Weight fitted and written down", "more weight is harsher"),

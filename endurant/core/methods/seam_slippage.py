@@ -116,6 +116,7 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="paired-trace",
+    wears=("needle",),
     watch="Watch both halves: what slips in a jaw opens no seam.",
     live=FrameGuide(
         travel_mm=150,

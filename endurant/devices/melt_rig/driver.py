@@ -10,4 +10,4 @@ from endurant.devices.indicator import LineIndicator
 class MeltRig(LineIndicator):
     """Reads mass_g, length_mm, time_s."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"heat", "charge"})
+    acts: ClassVar[frozenset[str]] = frozenset({"heat", "charge", "load"})

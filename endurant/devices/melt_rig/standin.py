@@ -18,7 +18,7 @@ UPPER_IS_OFF_C, LOWER_IS_OFF_C = 0.1, -0.1
 class SimulatedMeltRig(SimulatedIndicator):
     """Two sensors in the barrel; cold pellets pull both down, and they come back."""
 
-    acts = frozenset({"heat", "charge"})
+    acts = frozenset({"heat", "charge", "load"})
 
     def __init__(self, serial: str, pace: float) -> None:
         super().__init__(serial, pace)
@@ -37,15 +37,17 @@ class SimulatedMeltRig(SimulatedIndicator):
         }
 
     def do(self, act: str, message: Message) -> str:
-        """Heat to a temperature; take a charge."""
+        """Heat to a temperature; take a charge; lay the load on."""
         if act == "charge":
             self.charged_at_s = self.now_s()
             return ""
+        if act == "load":
+            return "" if self.charged_at_s is not None else "there is no charge in the barrel"
         if act != "heat":
             return super().do(act, message)
         wanted_c = message.number("temperature_c")
         if not ROOM_C <= wanted_c <= HOTTEST_C:
-            return f"{wanted_c:g} °C lies outside {ROOM_C:g} to {HOTTEST_C:g} °C"
+            return f"{wanted_c:g} C lies outside {ROOM_C:g} to {HOTTEST_C:g} C"
         if wanted_c != self.set_c:
             self.from_c, self.set_c, self.heated_at_s = self._barrel_c(), wanted_c, self.now_s()
         return ""

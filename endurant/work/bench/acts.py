@@ -9,6 +9,7 @@ then carried.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
@@ -17,7 +18,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event, OutOfOrder
-from endurant.core.bench.picture import refuse_values
+from endurant.core.bench.picture import SETS_ONLY, refuse_values
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import (
     Act,
@@ -41,6 +42,7 @@ from endurant.store.audit import record
 from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Station
 from endurant.work.bench.bench_views import aims_of, bench_view
+from endurant.work.bench.gauges_read import gauges_read
 from endurant.work.bench.happenings import begun, events_of, write_event
 from endurant.work.bench.holding import station_for
 from endurant.work.bench.live import LEASE, carry_in_background, new_lease
@@ -74,7 +76,8 @@ MOST_VALUES = 40
 class ActAsked(Asked):
     """One act; `seen` is the number of the last event that its sender saw, 0 before any.
 
-    `confirmed` are the codes that the person vouches for, `values` what the act asks for;
+    `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
+    the serial numbers of what they were read off, by value;
     `deviation` names why a rule of the preparation was not kept.
     """
 
@@ -83,6 +86,7 @@ class ActAsked(Asked):
     station_id: int | None = None
     confirmed: list[str] = Field(default_factory=list, max_length=MOST_VALUES)
     values: dict[str, float | str | None] = Field(default_factory=dict, max_length=MOST_VALUES)
+    read: dict[str, str] = Field(default_factory=dict, max_length=MOST_VALUES)
     deviation: str | None = Field(None, max_length=300)
     request_key: str | None = Field(None, max_length=64)
 
@@ -130,7 +134,7 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
         if wanted.records and station is not None:
             starts = _start(session, actor, specimen, station, asked, state, status)
         else:
-            _write(session, actor, specimen, asked, state, station)
+            _write(session, actor, specimen, asked, state, station, status)
     if starts is not None:
         carry_in_background(*starts)
     return look(specimen_id, asked.station_id)
@@ -238,6 +242,8 @@ def _event_of(asked: ActAsked, actor: Actor, state: State, now: datetime | None 
     facts: dict[str, Any] = {k: v for k, v in asked.values.items() if v is not None}
     if asked.confirmed:
         facts["confirmed"] = asked.confirmed
+    if asked.read:
+        facts["read"] = asked.read
     if asked.request_key:
         facts["request_key"] = asked.request_key
     if asked.deviation:
@@ -279,9 +285,12 @@ def _write(
     asked: ActAsked,
     state: State,
     station: Station | None,
+    status: Status | None,
 ) -> None:
     """Write an act down; the last one of a test makes its readings count as read."""
     event = _event_of(asked, actor, state)
+    if status is not None and _reports(state, asked.act):
+        event = replace(event, facts={**event.facts, "device": dict(status.facts)})
     after = apply(state, event)
     run = last_run(specimen)
     completes = after.phase == "complete" and state.phase != "complete"
@@ -301,6 +310,9 @@ def _write(
         station_id=None if station is None else station.id,
         run_id=run.id if run else None,
     )
+    if completes and run is not None:
+        gauges = [gauge.model_dump() for gauge in gauges_read(session, specimen)]
+        run.settings = run.settings | {"gauges": gauges}
     record(
         session,
         person_id=actor.id,
@@ -311,6 +323,11 @@ def _write(
         words=f"{actor.name}, {specimen.label}: {state.act(asked.act).code}",
         after={"number": event.number, "facts": dict(event.facts)},
     )
+
+
+def _reports(state: State, act: str) -> bool:
+    """What the device reported as it did this act is kept with it: a rig's temperatures, a fan."""
+    return state.act(act).tells not in SETS_ONLY
 
 
 def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, Any]:
@@ -364,7 +381,7 @@ def _typed_run(
         busy_specimen_id=specimen.id,
         station_id=None if station is None else station.id,
         instrument_id=None if station is None else station.instrument_id,
-        settings=settings_at(specimen, station, now, deviation).model_dump(mode="json"),
+        settings=settings_at(session, specimen, station, now, deviation).model_dump(mode="json"),
         checks=_checks_of(state, actor),
         source_said=list(state.remarks),
         started_at=now,
@@ -408,7 +425,7 @@ def _start(
         words = "; ".join(titles[name] for name in missing)
         raise Invalid(f"the ready check is not done: {words}", field="confirmed")
     event = _event_of(asked, actor, before, now)
-    run = station_run(actor, specimen, station, now, asked.deviation)
+    run = station_run(session, actor, specimen, station, now, asked.deviation)
     run.checks = _checks_of(apply(before, event), actor)
     session.add(run)
     end_stay(specimen, now)

@@ -47,6 +47,8 @@ from endurant.work.bench.views import (
     SuspicionView,
     UndoView,
 )
+from endurant.work.instruments.standing import standing_checks, standing_of
+from endurant.work.instruments.supplies import reminders
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.settings import parameters_of
 from endurant.work.jobs.states import last_run, standing_void, state_of
@@ -117,6 +119,7 @@ def bench_view(
             *state.remarks,
             *_holders(session, specimen, station, state),
             *_pretension(specimen, method, state),
+            *([] if waits else _equipment(session, method, station, state)),
         ],
         events=_events(events),
         undo=_undo(state, events, run),
@@ -174,6 +177,23 @@ def _holders(
         return []
     holder = held_by_another(session, specimen, station)
     return [holder] if holder else []
+
+
+def _equipment(
+    session: Session, method: Method, station: Station | None, state: State
+) -> list[str]:
+    """What is to be said of the instrument and of what wears out, before a specimen is begun."""
+    if state.phase != "before":
+        return []
+    says = reminders(session, method, None if station is None else station.id)
+    if station is None:
+        return says
+    row = station.instrument
+    checks = standing_checks(session, row.serial).get(row.serial, [])
+    standing, why = standing_of(row, checks, clock.now())
+    if standing in ("out", "watch", "overdue"):
+        says.append(f"{station.name}: {why}")
+    return says
 
 
 def _path(method: Method, test: Test) -> PathView | None:

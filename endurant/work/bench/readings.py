@@ -15,28 +15,30 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Test
-from endurant.work.bench.runs import deviations, end_stay, refuse_unfit
+from endurant.work.bench.runs import brought_in_with, end_stay, refuse_unfit
 from endurant.work.bench.setting_up import change_set_up
 from endurant.work.jobs.settings import missing_set_up, set_up_names
 from endurant.work.jobs.states import last_run, refuse_released, test_or_refuse
 from endurant.work.jobs.test_views import test_view
 from endurant.work.jobs.views import TestView
 from endurant.work.judging.results import test_result
-from endurant.work.preparation.serving import conditioning_facts
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import Actor
-from endurant.work.record.run_facts import RunSettings
 from endurant.work.record.transactions import transaction
 
 MOST_LABEL = 16
 
 
 class ReadingsAsked(Asked):
-    """A test document (its method and parameters may be left out), and where it came from."""
+    """A test document (its method and parameters may be left out), and where it came from.
+
+    `instrument` is the serial number of what it was read off.
+    """
 
     document: dict[str, Any]
     source_name: str | None = Field(None, max_length=200)
     said: list[str] = Field(default_factory=list, max_length=500)
+    instrument: str = Field("", max_length=40)
     deviation: str | None = Field(None, max_length=300)
 
 
@@ -57,7 +59,7 @@ def bring_in_readings(actor: Actor, test_id: int, asked: ReadingsAsked) -> TestV
             specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
             _refuse_other_direction(specimen, entry)
             refuse_unfit(specimen, now)
-            specimen.runs.append(_run(actor, specimen, entry, asked, now))
+            specimen.runs.append(_run(session, actor, specimen, entry, asked, now))
             end_stay(specimen, now)
         session.flush()
         test_result(test)
@@ -107,18 +109,24 @@ def keep_all(actor: Actor, test_id: int) -> TestView:
 
 
 def _run(
-    actor: Actor, specimen: Specimen, entry: dict[str, Any], asked: ReadingsAsked, now: datetime
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    entry: dict[str, Any],
+    asked: ReadingsAsked,
+    now: datetime,
 ) -> Run:
     """The run that holds the readings of one specimen."""
     kept = {name: value for name, value in entry.items() if name not in _OWN_FIELDS}
     packed, sha256 = pack_entry(kept)
+    settings, instrument_id = brought_in_with(
+        session, specimen, asked.instrument, now, asked.deviation
+    )
     return Run(
         state="ended",
         busy_specimen_id=specimen.id,
-        settings=RunSettings(
-            conditioning=conditioning_facts(specimen, now),
-            deviations=deviations(specimen, None, now, asked.deviation),
-        ).model_dump(mode="json"),
+        instrument_id=instrument_id,
+        settings=settings.model_dump(mode="json"),
         checks=[],
         source_name=asked.source_name,
         source_said=asked.said,

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any
 
 import numpy as np
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.recorded import recorded_entry
@@ -31,6 +31,11 @@ from endurant.work.bench.live import (
     run_or_refuse,
     stored_table,
 )
+from endurant.work.bench.setting_up import remember_set_up
+from endurant.work.instruments.equipment import owned_or_refuse
+from endurant.work.instruments.room import room_at
+from endurant.work.instruments.standing import refuse_out
+from endurant.work.instruments.supplies import use_up
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.states import (
     open_stay,
@@ -45,7 +50,7 @@ from endurant.work.judging.results import document_of, test_result, trace_column
 from endurant.work.preparation.serving import conditioning_facts, departures
 from endurant.work.record.people import Actor
 from endurant.work.record.remembered import Remembered
-from endurant.work.record.run_facts import DeviationFacts, InstrumentFacts, RunSettings
+from endurant.work.record.run_facts import DeviationFacts, GaugeFacts, InstrumentFacts, RunSettings
 from endurant.work.record.transactions import transaction
 
 
@@ -73,7 +78,12 @@ class RunView(View):
 
 
 def station_run(
-    actor: Actor, specimen: Specimen, station: Station, now: datetime, deviation: str | None
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    station: Station,
+    now: datetime,
+    deviation: str | None,
 ) -> Run:
     """A run of a specimen at a station that begins now, with everything that it is made under."""
     return Run(
@@ -84,7 +94,7 @@ def station_run(
         busy_station_id=station.id,
         busy_specimen_id=specimen.id,
         state="running",
-        settings=settings_at(specimen, station, now, deviation).model_dump(mode="json"),
+        settings=settings_at(session, specimen, station, now, deviation).model_dump(mode="json"),
         checks=[],
         source_said=[],
         started_at=now,
@@ -94,25 +104,61 @@ def station_run(
 
 
 def settings_at(
-    specimen: Specimen, station: Station | None, now: datetime, deviation: str | None
+    session: Session,
+    specimen: Specimen,
+    station: Station | None,
+    now: datetime,
+    deviation: str | None,
 ) -> RunSettings:
-    """Everything that a run at this station, or by hand, is made under.
+    """Everything that a run at this station, or by hand, is made under; what it wears is counted.
 
     Raises NeedsReason for what departs from the rules without a word.
     """
     test = specimen.test
     method = find_method(test.method)
     setup = picture_of(method).setup(method, test.parameters)
+    departed = deviations(specimen, station, now, deviation)
+    remember_set_up(session, test, None if station is None else station.id)
     return RunSettings(
         setup={} if station is None else setup | _limits_of(station),
         conditioning=conditioning_facts(specimen, now),
         instrument=None if station is None else _instrument_facts(station),
-        deviations=deviations(specimen, station, now, deviation),
+        deviations=departed,
+        room=room_at(session, specimen, station),
+        supplies=use_up(session, method, None if station is None else station.id),
     )
 
 
+def brought_in_with(
+    session: Session, specimen: Specimen, serial: str, now: datetime, deviation: str | None
+) -> tuple[RunSettings, int | None]:
+    """What readings from elsewhere are brought in under, and the id of the instrument they name.
+
+    Raises NotFound for a serial number that nothing has, Conflict for an instrument that is out.
+    """
+    owned = owned_or_refuse(session, serial) if serial else None
+    station = None if owned is None else owned.station
+    gauge = owned.row if owned is not None and station is None else None
+    if gauge is not None:
+        refuse_out(session, gauge)
+    settings = RunSettings(
+        conditioning=conditioning_facts(specimen, now),
+        instrument=None if station is None else _instrument_facts(station),
+        deviations=deviations(specimen, station, now, deviation),
+        gauges=[]
+        if gauge is None
+        else [GaugeFacts(reading="", name=gauge.name, serial=gauge.serial)],
+    )
+    return settings, None if station is None else station.instrument_id
+
+
 def bring_in(
-    actor: Actor, specimen_id: int, file_name: str, data: bytes, deviation: str | None
+    actor: Actor,
+    specimen_id: int,
+    file_name: str,
+    data: bytes,
+    deviation: str | None,
+    instrument: str = "",
 ) -> RunView:
     """Take the trace of a specimen from a CSV file; it is then looked at like any other run."""
     actor.must("test")
@@ -130,14 +176,13 @@ def bring_in(
         rows = taken.columns["force_n"].size
         missing = np.full(rows, np.nan)
         table = np.column_stack([taken.columns.get(name, missing) for name in FRAME_CHANNELS])
+        settings, instrument_id = brought_in_with(session, specimen, instrument, now, deviation)
         run = Run(
             specimen=specimen,
             state="ended",
             busy_specimen_id=specimen.id,
-            settings=RunSettings(
-                conditioning=conditioning_facts(specimen, now),
-                deviations=deviations(specimen, None, now, deviation),
-            ).model_dump(mode="json"),
+            instrument_id=instrument_id,
+            settings=settings.model_dump(mode="json"),
             checks=[],
             source_name=file_name[:200],
             source_file=data,
@@ -320,14 +365,9 @@ def deviations(
     Raises Conflict that says what would deviate when no word is given.
     """
     departed = departures(specimen, now)
-    if station is not None and station.instrument.calibration_due_at < now:
-        departed.append(
-            (
-                "calibration-overdue",
-                f"the calibration of {station.instrument.name} {station.instrument.serial} "
-                f"was due on {station.instrument.calibration_due_at:%d %b %Y}",
-            )
-        )
+    session = object_session(specimen)
+    if station is not None and session is not None:
+        departed += refuse_out(session, station.instrument)
     given = (words or "").strip()
     if departed and not given:
         raise NeedsReason(

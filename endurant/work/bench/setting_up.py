@@ -2,23 +2,37 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict
+from endurant.store import clock
 from endurant.store.audit import record
-from endurant.store.tables import Test
-from endurant.work.jobs.settings import with_set_up
+from endurant.store.equipment import StationSetUp
+from endurant.store.tables import Station, Test
+from endurant.work.jobs.settings import set_up_names, with_set_up
 from endurant.work.jobs.states import refuse_released, refuse_stale, test_or_refuse
 from endurant.work.jobs.test_views import test_view
-from endurant.work.jobs.views import TestView
+from endurant.work.jobs.views import TestView, View
 from endurant.work.judging.results import settled_results, test_figures
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
+
+
+class EarlierSetUp(View):
+    """What was last set up for the same method at a station, or by hand."""
+
+    station: str
+    job_number: str
+    at: datetime
+    parameters: dict[str, Any]
 
 
 class SetUpAsked(Asked):
@@ -76,4 +90,47 @@ def change_set_up(
         before=before,
         after={"set_up": given, "tested_before": counting},
         why=why or None,
+    )
+
+
+def earlier_set_ups(test_id: int) -> list[EarlierSetUp]:
+    """What was set up for this method at each station, the latest first. Raises NotFound."""
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        rows = session.scalars(
+            select(StationSetUp)
+            .where(StationSetUp.method == test.method, StationSetUp.job_number != test.job.number)
+            .order_by(StationSetUp.at.desc())
+        ).all()
+        names = {row.id: row.name for row in session.scalars(select(Station))}
+        known = set_up_names(find_method(test.method))
+        return [
+            EarlierSetUp(
+                station=names.get(row.station, ""),
+                job_number=row.job_number,
+                at=row.at,
+                parameters={name: row.parameters[name] for name in known if name in row.parameters},
+            )
+            for row in rows
+        ]
+
+
+def remember_set_up(session: Session, test: Test, station_id: int | None) -> None:
+    """Keep what is set up for this method at this station, for the next test of it."""
+    names = set_up_names(find_method(test.method))
+    parameters = {
+        name: test.parameters[name] for name in names if test.parameters.get(name) is not None
+    }
+    if not parameters:
+        return
+    key = (test.method, station_id or 0)
+    known = session.get(StationSetUp, key)
+    is_same = known is not None and known.parameters == parameters
+    if known is not None and is_same and known.job_number == test.job.number:
+        return
+    latest = {"parameters": parameters, "job_number": test.job.number, "at": clock.now()}
+    session.execute(
+        insert(StationSetUp)
+        .values(method=key[0], station=key[1], **latest)
+        .on_duplicate_key_update(**latest)
     )

@@ -17,7 +17,7 @@ from endurant.devices.driver import Indicator, Recorder
 from endurant.devices.recorder import LineRecorder
 from endurant.devices.registry import INDICATORS, RECORDERS
 from endurant.store import clock
-from endurant.store.tables import Run, Station, Test
+from endurant.store.tables import Instrument, Run, Station, Test
 from endurant.work.jobs.views import View
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
@@ -91,19 +91,26 @@ def stations_for(session: Session, test: Test) -> Sequence[Station]:
     """The stations that can run a test, the fittest first.
 
     A frame fits whose load cell holds the greatest force that is usual; of those the one with
-    the smallest cell, which reads small forces best. The others come after, the largest first.
+    the smallest cell, which reads small forces best. The others come after, the largest first,
+    and what is out of service last.
     """
     method = find_method(test.method)
     kind = station_kind_of(method)
     if kind is None:
         return []
-    rows = session.scalars(select(Station).where(Station.kind == kind).order_by(Station.id))
+    rows = session.scalars(
+        select(Station)
+        .join(Instrument)
+        .where(Station.kind == kind, Instrument.retired_at.is_(None))
+        .order_by(Station.id)
+    )
     live = method.guide.live
     most_n = live.usual_most_n if isinstance(live, FrameGuide) else 0.0
 
-    def fitness(station: Station) -> tuple[bool, float]:
+    def fitness(station: Station) -> tuple[bool, bool, float]:
         capacity_n = station.instrument.capacity_n
-        return (capacity_n < most_n, capacity_n if capacity_n >= most_n else -capacity_n)
+        is_out = station.instrument.out_since is not None
+        return (is_out, capacity_n < most_n, capacity_n if capacity_n >= most_n else -capacity_n)
 
     return sorted(rows, key=fitness)
 

@@ -20,6 +20,7 @@ from endurant.devices.gauge.driver import TcpGauge
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Gauge, Specimen, Test
+from endurant.work.instruments.standing import refuse_out
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.states import (
     blank_of,
@@ -300,6 +301,7 @@ def read_gauge(actor: Actor, gauge_id: int, asked: ReadAsked) -> GaugeReadingVie
     actor.must("test")
     with transaction() as session:
         gauge = _gauge_or_refuse(session, gauge_id)
+        refuse_out(session, gauge)
         specimen = specimen_or_refuse(session, asked.specimen_id)
         near = (
             SIMULATED.get(asked.field, 1.0)

@@ -68,6 +68,32 @@ class DeviationFacts(Facts):
     why: str
 
 
+class RoomFacts(Facts):
+    """The air at the station as the nearest logger read it last, and how it departs."""
+
+    room: str
+    at: datetime | None = None
+    temperature_c: float | None = None
+    humidity_percent: float | None = None
+    departs: str = ""
+
+
+class SupplyFacts(Facts):
+    """A lot that was used, and how many specimens it had done with this one."""
+
+    kind: str
+    lot: str
+    count: int
+
+
+class GaugeFacts(Facts):
+    """A gauge, or the station's own device, that a value was read off."""
+
+    reading: str
+    name: str
+    serial: str
+
+
 class RunSettings(Facts):
     """Everything that a run was made under.
 
@@ -82,3 +108,6 @@ class RunSettings(Facts):
     conditioning: ConditioningFacts | None = None
     instrument: InstrumentFacts | None = None
     deviations: list[DeviationFacts] = Field(default_factory=list)
+    room: RoomFacts | None = None
+    supplies: list[SupplyFacts] = Field(default_factory=list)
+    gauges: list[GaugeFacts] = Field(default_factory=list)

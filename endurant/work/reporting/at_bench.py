@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -12,7 +12,7 @@ from endurant.core.methods.guide import SET_UP_CHECKS
 from endurant.core.moves import read_moves, title_of
 from endurant.core.quantities import in_numbers
 from endurant.store.tables import BenchEvent, Job, Test
-from endurant.work.record.run_facts import CheckFacts
+from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.labelled import labels_in_words
 
 Happened = dict[int, list[Event]]
@@ -34,14 +34,26 @@ def events_of_job(session: Session, job: Job) -> Happened:
     return happened
 
 
-def at_bench(test: Test, happened: Happened, checks: Sequence[CheckFacts]) -> list[str]:
-    """The sentences; none for a test that no bench ran. `checks` are those of its runs."""
+def at_bench(
+    test: Test,
+    happened: Happened,
+    checks: Sequence[CheckFacts],
+    settings: Mapping[str, RunSettings],
+) -> list[str]:
+    """The sentences; none for a test that no bench ran.
+
+    `checks` are those of its runs, `settings` what each specimen was tested under, by its label.
+    """
     return [
         *_sequence(test),
         *_set_up(checks),
         *_pilots(test, happened),
         *_pauses(test, happened),
         *_taken_over(test, happened),
+        *_barrel(test, happened),
+        *_read_off(settings.values()),
+        *_supplies(settings.values()),
+        *_rooms(settings),
     ]
 
 
@@ -92,4 +104,62 @@ def _taken_over(test: Test, happened: Happened) -> list[str]:
         for specimen in test.specimens
         for event in happened.get(specimen.id, [])
         if event.kind == "prepare" and event.facts.get("why")
+    ]
+
+
+def _barrel(test: Test, happened: Happened) -> list[str]:
+    """What the sensors of a barrel read as it was charged and as the load was laid on."""
+    says = []
+    for code, when in (("charging", "charging"), ("purged", "the purge")):
+        read = [
+            float(event.facts["device"][name])
+            for specimen in test.specimens
+            for event in happened.get(specimen.id, [])
+            if event.kind == code and "device" in event.facts
+            for name in ("upper_c", "lower_c")
+            if name in event.facts["device"]
+        ]
+        if read:
+            says.append(f"{in_numbers(min(read))} to {in_numbers(max(read))} °C at {when}")
+    return [f"Barrel: {', '.join(says)}"] if says else []
+
+
+def _read_off(settings: Iterable[RunSettings]) -> list[str]:
+    gauges = dict.fromkeys(
+        f"{gauge.name} {gauge.serial}" for each in settings for gauge in each.gauges
+    )
+    return [f"Read off: {', '.join(gauges)}"] if gauges else []
+
+
+def _supplies(settings: Iterable[RunSettings]) -> list[str]:
+    """Which lots were used, and what they had done by the last specimen."""
+    lots: dict[tuple[str, str], int] = {}
+    for each in settings:
+        for lot in each.supplies:
+            key = (lot.kind, lot.lot)
+            lots[key] = max(lots.get(key, 0), lot.count)
+    words = [f"{kind} lot {lot} ({count} done)" for (kind, lot), count in lots.items()]
+    return [f"Used: {', '.join(words)}"] if words else []
+
+
+def _rooms(settings: Mapping[str, RunSettings]) -> list[str]:
+    """The air at the station while it was tested, and the specimens for which it departed."""
+    known = [each.room for each in settings.values() if each.room is not None]
+    read = [room for room in known if room.temperature_c is not None]
+    says = []
+    if read:
+        warm = [room.temperature_c for room in read if room.temperature_c is not None]
+        damp = [room.humidity_percent for room in read if room.humidity_percent is not None]
+        air = f"{in_numbers(min(warm))} to {in_numbers(max(warm))} °C"
+        if damp:
+            air += f", {in_numbers(min(damp))} to {in_numbers(max(damp))} %RH"
+        rooms = " and ".join(dict.fromkeys(room.room for room in known))
+        says.append(f"While it was tested: {rooms}, {air}")
+    departed: dict[str, list[str]] = {}
+    for label, each in settings.items():
+        if each.room is not None and each.room.departs:
+            departed.setdefault(f"{each.room.room}: {each.room.departs}", []).append(label)
+    return [
+        *says,
+        *(f"{labels_in_words(labels)}: {words}" for words, labels in departed.items()),
     ]

@@ -24,6 +24,7 @@ from endurant.work.jobs.views import SpecimenView, TestView
 from endurant.work.judging.results import (
     document_by_reference,
     finished_run,
+    runs_of,
     test_figures,
     test_result,
     with_raw_data,
@@ -178,7 +179,15 @@ def _reported_test(test: Test, view: TestView, happened: Happened) -> ReportedTe
         ],
         atmosphere=_preparation_words(test),
         prepared_otherwise=_prepared_otherwise(test),
-        at_bench=at_bench(test, happened, [check for run in runs.values() for check in run.checks]),
+        at_bench=at_bench(
+            test,
+            happened,
+            [check for run in runs.values() for check in run.checks],
+            {
+                specimen.label: RunSettings.model_validate(run.settings)
+                for specimen, run in runs_of(test)
+            },
+        ),
         runs=runs,
         instruments=list(instruments.values()),
         document=document_by_reference(test),

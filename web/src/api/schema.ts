@@ -44,6 +44,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/checks/{check_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close Check
+         * @description The check is kept up no longer.
+         */
+        post: operations["close_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/checks/{check_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Check
+         * @description One reading of a check.
+         */
+        post: operations["read_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clocks": {
         parameters: {
             query?: never;
@@ -386,6 +426,218 @@ export interface paths {
          * @description Make a test document of CSV files, to be looked at before it is brought in.
          */
         post: operations["import_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Instruments
+         * @description Every instrument and gauge; what is not in order first.
+         */
+        get: operations["list_instruments"];
+        put?: never;
+        /**
+         * Add Instrument
+         * @description A new instrument.
+         */
+        post: operations["add_instrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Instrument
+         * @description Take back one that was added by a slip, and never used.
+         */
+        delete: operations["delete_instrument"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Instrument Back
+         * @description In service again.
+         */
+        post: operations["bring_instrument_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/calibrate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calibrate Instrument
+         * @description A calibration takes the place of the one before.
+         */
+        post: operations["calibrate_instrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Checks
+         * @description Its reference checks with their readings.
+         */
+        get: operations["list_checks"];
+        put?: never;
+        /**
+         * Begin Check
+         * @description A check that is kept up from now on.
+         */
+        post: operations["begin_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Instrument Log
+         * @description What happened to it, the latest first.
+         */
+        get: operations["show_instrument_log"];
+        put?: never;
+        /**
+         * Write Instrument Log
+         * @description Something that was done to it.
+         */
+        post: operations["write_instrument_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Instrument Out
+         * @description Out of service until it is back.
+         */
+        post: operations["take_instrument_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retire Instrument
+         * @description Never used again; what it measured stays.
+         */
+        post: operations["retire_instrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Instrument Room
+         * @description Which logger stands nearest.
+         */
+        put: operations["set_instrument_room"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/touched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Touched
+         * @description What was tested since its last good check, while the last one is bad.
+         */
+        get: operations["list_touched"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1388,6 +1640,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/supplies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Supplies
+         * @description What wears out: what is in use, and what was finished.
+         */
+        get: operations["list_supplies"];
+        put?: never;
+        /**
+         * Open Supply
+         * @description Open a lot.
+         */
+        post: operations["open_supply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/supplies/{supply_id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Finish Supply
+         * @description A lot is used up.
+         */
+        post: operations["finish_supply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}": {
         parameters: {
             query?: never;
@@ -1632,6 +1928,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/set-up/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Earlier Set Ups
+         * @description What was set up for the same method at each station, the latest first.
+         */
+        get: operations["earlier_set_ups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1640,7 +1956,8 @@ export interface components {
          * ActAsked
          * @description One act; `seen` is the number of the last event that its sender saw, 0 before any.
          *
-         *     `confirmed` are the codes that the person vouches for, `values` what the act asks for;
+         *     `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
+         *     the serial numbers of what they were read off, by value;
          *     `deviation` names why a rule of the preparation was not kept.
          */
         ActAsked: {
@@ -1650,6 +1967,10 @@ export interface components {
             confirmed?: string[];
             /** Deviation */
             deviation?: string | null;
+            /** Read */
+            read?: {
+                [key: string]: string;
+            };
             /** Request Key */
             request_key?: string | null;
             /** Seen */
@@ -1868,6 +2189,11 @@ export interface components {
             deviation?: string | null;
             /** File */
             file: string;
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
         };
         /** Body_import_files */
         Body_import_files: {
@@ -1904,6 +2230,42 @@ export interface components {
             /** Specimens */
             specimens: number[];
             where: components["schemas"]["BoxView"];
+        };
+        /**
+         * CalibrationAsked
+         * @description A calibration that was done.
+         */
+        CalibrationAsked: {
+            /**
+             * Calibrated At
+             * Format: date-time
+             */
+            calibrated_at: string;
+            /**
+             * Calibration Due At
+             * Format: date-time
+             */
+            calibration_due_at: string;
+            /** Certificate */
+            certificate: string;
+        };
+        /**
+         * CheckAsked
+         * @description A check that is kept up from now on.
+         */
+        CheckAsked: {
+            /** Every Days */
+            every_days: number;
+            /** Limit */
+            limit: number;
+            /** Target */
+            target: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Warn */
+            warn: number;
         };
         /**
          * CheckFacts
@@ -2222,6 +2584,25 @@ export interface components {
             y: components["schemas"]["AxisView"];
         };
         /**
+         * EarlierSetUp
+         * @description What was last set up for the same method at a station, or by hand.
+         */
+        EarlierSetUp: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Job Number */
+            job_number: string;
+            /** Parameters */
+            parameters: {
+                [key: string]: unknown;
+            };
+            /** Station */
+            station: string;
+        };
+        /**
          * EnclosureAsked
          * @description A new enclosure; its logger may answer at an address.
          */
@@ -2419,6 +2800,18 @@ export interface components {
             specimen: components["schemas"]["SpecimenView"];
             /** Test Id */
             test_id: number;
+        };
+        /**
+         * GaugeFacts
+         * @description A gauge, or the station's own device, that a value was read off.
+         */
+        GaugeFacts: {
+            /** Name */
+            name: string;
+            /** Reading */
+            reading: string;
+            /** Serial */
+            serial: string;
         };
         /**
          * GaugeReadingView
@@ -2642,6 +3035,25 @@ export interface components {
             points: components["schemas"]["PointView"][];
         };
         /**
+         * InstrumentEventView
+         * @description Something that happened to an instrument.
+         */
+        InstrumentEventView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * InstrumentFacts
          * @description The station and instrument of a run, with the calibration that was in force.
          */
@@ -2668,6 +3080,61 @@ export interface components {
             simulated: boolean;
             /** Station */
             station: string;
+        };
+        /**
+         * InstrumentView
+         * @description An instrument or a gauge: what it is, whether it may be used, and for what.
+         */
+        InstrumentView: {
+            /**
+             * Calibrated At
+             * Format: date-time
+             */
+            calibrated_at: string;
+            /**
+             * Calibration Due At
+             * Format: date-time
+             */
+            calibration_due_at: string;
+            /** Certificate */
+            certificate: string;
+            /** Has Line */
+            has_line: boolean;
+            /** Kind */
+            kind: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Name */
+            name: string;
+            /** Overdue */
+            overdue: boolean;
+            /** Retired */
+            retired: boolean;
+            /** Room */
+            room: string | null;
+            /** Room Id */
+            room_id: number | null;
+            /** Says */
+            says: string;
+            /** Serial */
+            serial: string;
+            /** Serves */
+            serves: string[];
+            /** Simulated */
+            simulated: boolean;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "good" | "watch" | "overdue" | "out" | "retired";
+            /** Station */
+            station: string;
+            /** Station Id */
+            station_id: number | null;
+            /** Unit */
+            unit: string | null;
         };
         /**
          * JobLine
@@ -2991,6 +3458,19 @@ export interface components {
             y: number[];
         };
         /**
+         * LogAsked
+         * @description Something that was done to an instrument.
+         */
+        LogAsked: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cleaned" | "heater-changed" | "tuned" | "repaired" | "note";
+            /** Words */
+            words: string;
+        };
+        /**
          * LogStretchView
          * @description A stretch of the log: an excursion that still runs has no end.
          */
@@ -3270,6 +3750,54 @@ export interface components {
             path: components["schemas"]["PathPointView"][];
         };
         /**
+         * NewAsked
+         * @description A new instrument; one without an address is worked and read by a person.
+         */
+        NewAsked: {
+            /**
+             * Calibrated At
+             * Format: date-time
+             */
+            calibrated_at: string;
+            /**
+             * Calibration Due At
+             * Format: date-time
+             */
+            calibration_due_at: string;
+            /** Certificate */
+            certificate: string;
+            /**
+             * Host
+             * @default
+             */
+            host: string;
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
+            /** Kind */
+            kind: ("frame" | "burst-rig" | "compression-rig") | ("pendulum" | "melt-rig" | "dart-tower" | "flame-cabinet" | "rub-rig" | "shaking-table" | "drop-tester" | "vacuum-jar") | ("caliper" | "thickness-gauge" | "balance");
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Port
+             * @default 0
+             */
+            port: number;
+            /** Serial */
+            serial: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
          * OneMoreAsked
          * @description The direction that lacks one; empty where there is none.
          */
@@ -3482,6 +4010,19 @@ export interface components {
             specimen_id: number;
         };
         /**
+         * ReadingAsked
+         * @description One reading; `unit` is that of the check, where it is named.
+         */
+        ReadingAsked: {
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * ReadingView
          * @description A fact that a device reports, such as a force.
          */
@@ -3494,6 +4035,8 @@ export interface components {
         /**
          * ReadingsAsked
          * @description A test document (its method and parameters may be left out), and where it came from.
+         *
+         *     `instrument` is the serial number of what it was read off.
          */
         ReadingsAsked: {
             /** Deviation */
@@ -3502,6 +4045,11 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
             /** Said */
             said?: string[];
             /** Source Name */
@@ -3526,6 +4074,54 @@ export interface components {
         Reason: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * ReferenceCheckView
+         * @description A check with its latest readings, the oldest first.
+         */
+        ReferenceCheckView: {
+            /** Due */
+            due: boolean;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Every Days */
+            every_days: number;
+            /** Id */
+            id: number;
+            /** Limit */
+            limit: number;
+            /** Readings */
+            readings: components["schemas"]["ReferenceReadingView"][];
+            /** Target */
+            target: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Warn */
+            warn: number;
+        };
+        /**
+         * ReferenceReadingView
+         * @description One reading as the chart shows it.
+         */
+        ReferenceReadingView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Says */
+            says: string;
+            /** Value */
+            value: number;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * ReleaseAsked
@@ -3715,6 +4311,33 @@ export interface components {
             view: components["schemas"]["TestView"];
         };
         /**
+         * RoomAsked
+         * @description The enclosure whose logger stands nearest to a station; None where there is none.
+         */
+        RoomAsked: {
+            /** Enclosure Id */
+            enclosure_id: number | null;
+        };
+        /**
+         * RoomFacts
+         * @description The air at the station as the nearest logger read it last, and how it departs.
+         */
+        RoomFacts: {
+            /** At */
+            at?: string | null;
+            /**
+             * Departs
+             * @default
+             */
+            departs: string;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Room */
+            room: string;
+            /** Temperature C */
+            temperature_c?: number | null;
+        };
+        /**
          * RuleStretchView
          * @description A stretch of a rule, from start to end.
          */
@@ -3739,13 +4362,18 @@ export interface components {
             end_mm?: number | null;
             /** Gauge Length Mm */
             gauge_length_mm?: number | null;
+            /** Gauges */
+            gauges?: components["schemas"]["GaugeFacts"][];
             instrument?: components["schemas"]["InstrumentFacts"] | null;
+            room?: components["schemas"]["RoomFacts"] | null;
             /** Setup */
             setup?: {
                 [key: string]: number | string;
             };
             /** Speed Mm Min */
             speed_mm_min?: number | null;
+            /** Supplies */
+            supplies?: components["schemas"]["SupplyFacts"][];
         };
         /**
          * RunView
@@ -4384,6 +5012,79 @@ export interface components {
             statistic: string;
         };
         /**
+         * SupplyAsked
+         * @description A lot that is opened; the one of its kind at the same place is finished by it.
+         */
+        SupplyAsked: {
+            /** Kind */
+            kind: string;
+            /** Limit Count */
+            limit_count?: number | null;
+            /** Limit Days */
+            limit_days?: number | null;
+            /** Lot */
+            lot: string;
+            /** Station Id */
+            station_id?: number | null;
+        };
+        /**
+         * SupplyFacts
+         * @description A lot that was used, and how many specimens it had done with this one.
+         */
+        SupplyFacts: {
+            /** Count */
+            count: number;
+            /** Kind */
+            kind: string;
+            /** Lot */
+            lot: string;
+        };
+        /**
+         * SupplyList
+         * @description What is in use, what was finished lately, and what the methods wear out.
+         */
+        SupplyList: {
+            /** Finished */
+            finished: components["schemas"]["SupplyView"][];
+            /** In Use */
+            in_use: components["schemas"]["SupplyView"][];
+            /** Kinds */
+            kinds: string[];
+        };
+        /**
+         * SupplyView
+         * @description A lot in use or finished, what it has done, and whether it is due.
+         */
+        SupplyView: {
+            /** Due */
+            due: boolean;
+            /** Finished At */
+            finished_at: string | null;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Limit Count */
+            limit_count: number | null;
+            /** Limit Days */
+            limit_days: number | null;
+            /** Lot */
+            lot: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Opened By */
+            opened_by: string;
+            /** Says */
+            says: string;
+            /** Station */
+            station: string;
+            /** Used */
+            used: number;
+        };
+        /**
          * SuspicionView
          * @description Something that looks odd on the trace, what gave it away, and where.
          */
@@ -4574,6 +5275,29 @@ export interface components {
             width_mm: number;
         };
         /**
+         * TouchedView
+         * @description A result that was made since the last good check.
+         */
+        TouchedView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Job Id */
+            job_id: number;
+            /** Job Number */
+            job_number: string;
+            /** Label */
+            label: string;
+            /** Method */
+            method: string;
+            /** Released */
+            released: boolean;
+            /** Run Id */
+            run_id: number;
+        };
+        /**
          * UndoView
          * @description The last thing that a person did here and can take back.
          */
@@ -4678,6 +5402,14 @@ export interface components {
             mass_g: number;
         };
         /**
+         * WhyAsked
+         * @description Why something is done to an instrument.
+         */
+        WhyAsked: {
+            /** Reason */
+            reason: string;
+        };
+        /**
          * WindowView
          * @description A part of what is drawn of a run, as fine as the eye sees it.
          */
@@ -4753,6 +5485,90 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceCheckView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceCheckView"][];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -5546,6 +6362,552 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportedView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_instrument_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calibrate_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrationAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceCheckView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceCheckView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_instrument_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentEventView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_instrument_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentEventView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_instrument_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retire_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_instrument_room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoomAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_touched: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchedView"][];
                 };
             };
             /** @description Client Error */
@@ -7736,6 +9098,126 @@ export interface operations {
             };
         };
     };
+    list_supplies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyList"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_supply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyList"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    finish_supply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                supply_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyList"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_test: {
         parameters: {
             query?: never;
@@ -8265,6 +9747,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    earlier_set_ups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarlierSetUp"][];
                 };
             };
             /** @description Client Error */

@@ -27,6 +27,7 @@ const tabs = computed(() => [
   { to: '/bench', words: 'Bench', key: 'b', count: waitingAt('bench') },
   { to: '/judge', words: 'Judge', key: 'v', count: waitingAt('judge') },
   { to: '/methods', words: 'Methods', key: 'm', count: 0 },
+  { to: '/instruments', words: 'Instruments', key: 'i', count: 0 },
 ])
 
 function waitingAt(place: string): number {

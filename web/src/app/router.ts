@@ -35,6 +35,10 @@ export const router = createRouter({
       component: () => import('@/bench/ReadingsPage.vue'),
       props: numbered,
     },
+    {
+      path: '/instruments',
+      component: () => import('@/instruments/InstrumentsPage.vue'),
+    },
     { path: '/methods', component: () => import('@/methods/MethodsPage.vue') },
     { path: '/methods/:method', component: () => import('@/methods/MethodPage.vue'), props: true },
     { path: '/:rest(.*)', component: () => import('@/app/NowherePage.vue') },

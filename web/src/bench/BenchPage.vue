@@ -29,9 +29,13 @@ const next = ref<InstanceType<typeof NextStep> | null>(null)
 const voids = ref<InstanceType<typeof VoidKeys> | null>(null)
 const foot = ref<InstanceType<typeof BenchFoot> | null>(null)
 const leaves = ref<InstanceType<typeof BenchLeaves> | null>(null)
-async function go(values: Record<string, number | string | null>, wanted?: string) {
+async function go(
+  values: Record<string, number | string | null>,
+  wanted?: string,
+  read?: Record<string, string>,
+) {
   const kept = bench.step?.act === 'keep' && !wanted
-  if ((await bench.doStep(values, wanted)) && kept) bench.picked = null
+  if ((await bench.doStep(values, wanted, read)) && kept) bench.picked = null
 }
 async function setAside(code: string, words: string) {
   if (await bench.voidWith(code, words)) bench.picked = null
@@ -100,6 +104,7 @@ useKeys(() => [
         :gauges="bench.view!.gauges"
         :shows="bench.view!.shows"
         :device="bench.view!.station?.name ?? ''"
+        :serial="bench.view!.station?.serial ?? ''"
         :busy="bench.busy"
         @go="go"
       />

@@ -16,20 +16,38 @@ const props = defineProps<{
   gauges: Schemas['GaugeView'][]
   shows: Schemas['ShownView'][]
   device: string
+  serial: string
   busy: boolean
 }>()
 const emit = defineEmits<{
-  go: [values: Record<string, number | string | null>, wanted?: string]
+  go: [
+    values: Record<string, number | string | null>,
+    wanted?: string,
+    read?: Record<string, string>,
+  ]
 }>()
 const MOST_BUTTONS = 9
 const { act, refused, busy: reading } = useAct()
 const typed = reactive<Record<string, string>>({})
+/** What a value was read off, while nobody has typed another in its place. */
+const readOff = new Map<string, { text: string; serial: string }>()
+function take(name: string, value: string, serial: string) {
+  typed[name] = value
+  readOff.set(name, { text: value, serial })
+}
+const readFrom = () =>
+  Object.fromEntries(
+    [...readOff]
+      .filter(([name, read]) => typed[name] === read.text)
+      .map(([name, read]) => [name, read.serial]),
+  )
 const first = ref<HTMLInputElement[]>([])
 /** What will be so unless it is another stands there already; a new turn begins anew. */
 watch(
   () => `${props.step.act} ${props.step.title}`,
   () => {
     for (const name of Object.keys(typed)) delete typed[name]
+    readOff.clear()
     for (const asked of props.step.asks)
       if (asked.preset !== null) typed[asked.name] = String(asked.preset)
   },
@@ -71,11 +89,11 @@ async function read(name: string, kind: string) {
         body: { specimen_id: props.specimenId, field: name },
       }),
     )
-    typed[name] = String(answer.value)
+    take(name, String(answer.value), answer.gauge)
   })
 }
 const go = () => {
-  if (!answers.value) emit('go', values.value)
+  if (!answers.value) emit('go', values.value, undefined, readFrom())
 }
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   const choice = answers.value?.choices[Number(event.key) - 1]
@@ -129,7 +147,7 @@ defineExpose({ go })
       <ActButton
         v-else-if="shownFor(asked.name)"
         type="button"
-        @click="typed[asked.name] = String(shownFor(asked.name)!.value)"
+        @click="take(asked.name, String(shownFor(asked.name)!.value), serial)"
       >
         {{ device }} reads <b class="mono">{{ shownFor(asked.name)!.value }}</b>
       </ActButton>

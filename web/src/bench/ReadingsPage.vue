@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useBringing } from '@/bench/bringing'
+import ReadWith from '@/bench/ReadWith.vue'
 import ReadingsTable from '@/bench/ReadingsTable.vue'
 import TestTabs from '@/bench/TestTabs.vue'
 import TypedReadings from '@/bench/TypedReadings.vue'
@@ -50,7 +51,7 @@ const typable = computed(
       name.startsWith('trace'),
     ),
 )
-const { why, files, remarks, needsWhy, bring, takeFiles } = useBringing(test, acting)
+const { why, instrument, files, remarks, needsWhy, bring, takeFiles } = useBringing(test, acting)
 const open = computed(() =>
   (test.value?.specimens ?? []).filter(
     (specimen) => specimen.called && specimen.run_id === null && !specimen.void,
@@ -131,6 +132,7 @@ async function voidOne(code: string, words: string) {
           <li v-for="line in method.cautions" :key="line">{{ line }}</li>
         </ul>
         <SetUpLeaf :test="test" />
+        <ReadWith v-model="instrument" :method="test.method" />
         <form class="files" @submit.prevent="takeFiles">
           <v-file-input
             v-model="files"

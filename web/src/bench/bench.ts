@@ -42,6 +42,7 @@ export function useBench(
     confirmed: string[],
     deviation: string | null,
     request_key: string,
+    read: Record<string, string>,
   ): Promise<boolean> {
     const seen = view.value!
     const sent = await act(async () => {
@@ -56,6 +57,7 @@ export function useBench(
             values,
             deviation,
             request_key,
+            read,
           },
         }),
       )
@@ -66,18 +68,18 @@ export function useBench(
       refused.value = ''
       departing.value = {
         says,
-        go: (why) => void send(wanted, values, confirmed, why, request_key),
+        go: (why) => void send(wanted, values, confirmed, why, request_key, read),
       }
     }
     return sent
   }
 
   /** Do the step that is next, or one that may be done beside it, with what it asks for. */
-  function doStep(values: Values = {}, wanted?: string) {
+  function doStep(values: Values = {}, wanted?: string, read: Record<string, string> = {}) {
     const also = view.value?.also.find((beside) => beside.act === wanted)
     const step = also ?? view.value?.step
     if (!step) return Promise.resolve(false)
-    return send(step.act, values, step.confirms, null, crypto.randomUUID())
+    return send(step.act, values, step.confirms, null, crypto.randomUUID(), read)
   }
   const takeBack = (number: number) =>
     act(async () => {

@@ -9,6 +9,7 @@ export function useBringing(
   { act, refused, refusedFor }: ReturnType<typeof useAct>,
 ) {
   const why = ref('')
+  const instrument = ref('')
   const files = ref<File[]>([])
   const remarks = ref<string[]>([])
   const needsWhy = computed(() => refusedFor.value === 'needs-reason')
@@ -18,6 +19,7 @@ export function useBringing(
       document: document as Record<string, unknown>,
       source_name: source,
       said,
+      instrument: instrument.value,
       deviation: why.value.trim() || null,
     }
     const params = { path: { test_id: test.value!.id } }
@@ -59,11 +61,12 @@ export function useBringing(
       document: { specimens: made.document.specimens },
       source_name: source,
       said: made.said,
+      instrument: instrument.value,
       deviation: why.value.trim() || null,
     }
     const params = { path: { test_id: test.value!.id } }
     await ask(client.POST('/api/tests/{test_id}/readings', { params, body }))
   }
 
-  return { why, files, remarks, needsWhy, bring, takeFiles }
+  return { why, instrument, files, remarks, needsWhy, bring, takeFiles }
 }

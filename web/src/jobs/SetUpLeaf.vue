@@ -2,10 +2,11 @@
 import ActButton from '@/ui/ActButton.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
-import { ask, client, type TestView } from '@/api/client'
+import { ask, client, type Schemas, type TestView } from '@/api/client'
 import { fieldWords, valueOf, meant, type Schema } from '@/jobs/schema'
 import { useAct } from '@/api/queries'
 import MovesField from '@/jobs/MovesField.vue'
+import { dayOf } from '@/ui/words'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** What exists only at the bench: the pendulum, its friction, the cut interval, the load cell. */
@@ -49,6 +50,29 @@ watch(
   { immediate: true },
 )
 
+/** What was set up for the same method before, at each station: taken over with one press. */
+const earlier = useQuery({
+  queryKey: ['set-up', computed(() => props.test.id), computed(() => props.test.revision)],
+  queryFn: () =>
+    ask(
+      client.GET('/api/tests/{test_id}/set-up/earlier', {
+        params: { path: { test_id: props.test.id } },
+      }),
+    ),
+  enabled: computed(() => fields.value.length > 0),
+})
+const offered = computed(() =>
+  (earlier.data.value ?? []).filter((set) =>
+    Object.entries(set.parameters).some(
+      ([name, value]) => typed[name] !== (Array.isArray(value) ? value.join(' ') : String(value)),
+    ),
+  ),
+)
+function takeOver(set: Schemas['EarlierSetUp']) {
+  for (const [name, value] of Object.entries(set.parameters))
+    typed[name] = Array.isArray(value) ? value.join(' ') : String(value)
+}
+
 async function save() {
   const changed = fields.value.filter((name) => (typed[name] ?? '') !== shown(name))
   const parameters = Object.fromEntries(
@@ -78,6 +102,11 @@ async function save() {
       <p v-if="missing.length" class="small">
         Before a figure can be computed: {{ missing.map(fieldWords).join('; ') }}. A document may
         bring it too.
+      </p>
+      <p v-for="set in offered" :key="set.station" class="small">
+        {{ set.station || 'Here' }} was set up for <span class="mono">{{ set.job_number }}</span> on
+        {{ dayOf(set.at) }}:
+        <button type="button" class="plain link" @click="takeOver(set)">as then</button>
       </p>
       <div class="fields">
         <v-text-field

@@ -86,3 +86,13 @@ function follows(before: string, label: string): boolean {
   const [, other, next] = /^(\D*)(\d+)$/.exec(label) ?? []
   return named !== undefined && named === other && Number(number) + 1 === Number(next)
 }
+
+/** A day, as "27 Nov 2026"; a dash where there is none. */
+export function dayOf(iso: string | null | undefined): string {
+  if (!iso) return '–'
+  return new Date(iso).toLocaleDateString('en-GB', {
+    day: '2-digit',
+    month: 'short',
+    year: 'numeric',
+  })
+}

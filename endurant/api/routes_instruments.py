@@ -1,0 +1,134 @@
+"""Instruments, their reference checks, and what wears out."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from endurant.api.session import SignedIn
+from endurant.work.instruments import checks, equipment, supplies
+
+router = APIRouter(tags=["instruments"])
+
+
+@router.get("/instruments")
+def list_instruments(actor: SignedIn) -> list[equipment.InstrumentView]:
+    """Every instrument and gauge; what is not in order first."""
+    return equipment.instruments()
+
+
+@router.post("/instruments", status_code=201)
+def add_instrument(actor: SignedIn, asked: equipment.NewAsked) -> equipment.InstrumentView:
+    """A new instrument."""
+    return equipment.add(actor, asked)
+
+
+@router.delete("/instruments/{serial}", status_code=204)
+def delete_instrument(actor: SignedIn, serial: str) -> None:
+    """Take back one that was added by a slip, and never used."""
+    equipment.delete_unused(actor, serial)
+
+
+@router.post("/instruments/{serial}/calibrate")
+def calibrate_instrument(
+    actor: SignedIn, serial: str, asked: equipment.CalibrationAsked
+) -> equipment.InstrumentView:
+    """A calibration takes the place of the one before."""
+    return equipment.calibrate(actor, serial, asked)
+
+
+@router.post("/instruments/{serial}/out")
+def take_instrument_out(
+    actor: SignedIn, serial: str, asked: equipment.WhyAsked
+) -> equipment.InstrumentView:
+    """Out of service until it is back."""
+    return equipment.take_out(actor, serial, asked)
+
+
+@router.post("/instruments/{serial}/back")
+def bring_instrument_back(
+    actor: SignedIn, serial: str, asked: equipment.WhyAsked
+) -> equipment.InstrumentView:
+    """In service again."""
+    return equipment.bring_back(actor, serial, asked)
+
+
+@router.post("/instruments/{serial}/retire")
+def retire_instrument(
+    actor: SignedIn, serial: str, asked: equipment.WhyAsked
+) -> equipment.InstrumentView:
+    """Never used again; what it measured stays."""
+    return equipment.retire(actor, serial, asked)
+
+
+@router.put("/instruments/{serial}/room")
+def set_instrument_room(
+    actor: SignedIn, serial: str, asked: equipment.RoomAsked
+) -> equipment.InstrumentView:
+    """Which logger stands nearest."""
+    return equipment.set_room(actor, serial, asked)
+
+
+@router.get("/instruments/{serial}/log")
+def show_instrument_log(actor: SignedIn, serial: str) -> list[equipment.InstrumentEventView]:
+    """What happened to it, the latest first."""
+    return equipment.events_of_instrument(serial)
+
+
+@router.post("/instruments/{serial}/log", status_code=201)
+def write_instrument_log(
+    actor: SignedIn, serial: str, asked: equipment.LogAsked
+) -> list[equipment.InstrumentEventView]:
+    """Something that was done to it."""
+    return equipment.write_log(actor, serial, asked)
+
+
+@router.get("/instruments/{serial}/checks")
+def list_checks(actor: SignedIn, serial: str) -> list[checks.ReferenceCheckView]:
+    """Its reference checks with their readings."""
+    return checks.checks_of(serial)
+
+
+@router.post("/instruments/{serial}/checks", status_code=201)
+def begin_check(
+    actor: SignedIn, serial: str, asked: checks.CheckAsked
+) -> list[checks.ReferenceCheckView]:
+    """A check that is kept up from now on."""
+    return checks.begin_check(actor, serial, asked)
+
+
+@router.post("/checks/{check_id}/readings", status_code=201)
+def read_check(
+    actor: SignedIn, check_id: int, asked: checks.ReadingAsked
+) -> list[checks.ReferenceCheckView]:
+    """One reading of a check."""
+    return checks.read_check(actor, check_id, asked)
+
+
+@router.post("/checks/{check_id}/close")
+def close_check(actor: SignedIn, check_id: int) -> list[checks.ReferenceCheckView]:
+    """The check is kept up no longer."""
+    return checks.close_check(actor, check_id)
+
+
+@router.get("/instruments/{serial}/touched")
+def list_touched(actor: SignedIn, serial: str) -> list[checks.TouchedView]:
+    """What was tested since its last good check, while the last one is bad."""
+    return checks.touched(serial)
+
+
+@router.get("/supplies")
+def list_supplies(actor: SignedIn) -> supplies.SupplyList:
+    """What wears out: what is in use, and what was finished."""
+    return supplies.supplies()
+
+
+@router.post("/supplies", status_code=201)
+def open_supply(actor: SignedIn, asked: supplies.SupplyAsked) -> supplies.SupplyList:
+    """Open a lot."""
+    return supplies.open_lot(actor, asked)
+
+
+@router.post("/supplies/{supply_id}/finish")
+def finish_supply(actor: SignedIn, supply_id: int) -> supplies.SupplyList:
+    """A lot is used up."""
+    return supplies.finish_lot(actor, supply_id)

@@ -1,0 +1,56 @@
+"""The air around a station while it is tested there, from the logger that stands nearest."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.conditioning.atmospheres import ATMOSPHERES
+from endurant.core.methods import find_method
+from endurant.core.quantities import in_numbers
+from endurant.store import clock
+from endurant.store.tables import Enclosure, EnclosureReading, Specimen, Station
+from endurant.work.record.run_facts import RoomFacts
+
+NOT_OLDER_THAN = timedelta(minutes=30)
+
+
+def room_at(session: Session, specimen: Specimen, station: Station | None) -> RoomFacts | None:
+    """What the nearest logger read last; None where there is none, or it has been silent."""
+    if station is None or station.room_id is None:
+        return None
+    room = session.get_one(Enclosure, station.room_id)
+    reading = session.scalar(
+        select(EnclosureReading)
+        .where(
+            EnclosureReading.enclosure_id == room.id,
+            EnclosureReading.at > clock.now() - NOT_OLDER_THAN,
+        )
+        .order_by(EnclosureReading.at.desc())
+        .limit(1)
+    )
+    if reading is None:
+        return RoomFacts(room=room.name, departs="its logger has been silent for half an hour")
+    return RoomFacts(
+        room=room.name,
+        at=reading.at,
+        temperature_c=reading.temperature_c,
+        humidity_percent=reading.humidity_percent,
+        departs=_departs(specimen, reading),
+    )
+
+
+def _departs(specimen: Specimen, reading: EnclosureReading) -> str:
+    """What lies outside the atmosphere that the method asks for; empty where nothing does."""
+    wanted = ATMOSPHERES.get(find_method(specimen.test.method).guide.atmosphere or "")
+    if wanted is None:
+        return ""
+    off = []
+    if wanted.is_off_temperature(reading.temperature_c):
+        off.append(f"{in_numbers(reading.temperature_c)} °C")
+    humidity = reading.humidity_percent
+    if humidity is not None and wanted.is_off_humidity(humidity):
+        off.append(f"{in_numbers(humidity)} %RH")
+    return f"{' and '.join(off)}, outside {wanted.in_words()}" if off else ""

@@ -1,0 +1,37 @@
+"""Stations beside the one frame of the laboratory that every test has."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from endurant.work.record.founding import NewStation, add_station
+from tests.conftest import StandIn
+from tests.laboratory import Bench
+
+
+@pytest.fixture
+def rig(bench: Bench, frame: StandIn) -> int:
+    """A bursting rig and a large frame beside the small one; the id of the rig's station."""
+    now = datetime.now(UTC)
+    rig = NewStation(
+        name="Burst rig",
+        host="127.0.0.1",
+        port=frame.port,
+        simulated=True,
+        instrument="Pressure cell",
+        serial="P-1",
+        capacity_n=0,
+        certificate="C-2",
+        calibrated_at=now - timedelta(days=10),
+        calibration_due_at=now + timedelta(days=300),
+        kind="burst-rig",
+        device="BR-3",
+    )
+    press = replace(rig, name="Press", serial="C-1", kind="compression-rig", device="CR-8")
+    add_station(press)
+    large = replace(rig, name="Large frame", serial="T-2", capacity_n=50_000, kind="frame")
+    add_station(replace(large, device="SF-1090"))
+    return add_station(rig)

@@ -1,0 +1,287 @@
+"""Instruments: in service or not, their checks, what wears out, and the room around them."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from endurant.store import clock
+from endurant.store.tables import Station
+from endurant.work.preparation.enclosures import store_readings
+from endurant.work.record.founding import NewStation, add_enclosure, add_station
+from endurant.work.record.transactions import transaction
+from endurant.work.record.verify import verify
+from tests.conftest import StandIn
+from tests.laboratory import BAR, PENDULUM, Bench, ready, through
+
+FOIL = {
+    "title": "Check weight",
+    "unit": "N",
+    "target": 100.0,
+    "warn": 0.5,
+    "limit": 1.0,
+    "every_days": 7,
+}
+
+
+def pendulum(name: str, serial: str, port: int = 0) -> int:
+    """A pendulum, with a line where there is a port; the id of its station."""
+    now = datetime.now(UTC)
+    return add_station(
+        NewStation(
+            name=name,
+            host="127.0.0.1" if port else "",
+            port=port,
+            simulated=port > 0,
+            instrument=name,
+            serial=serial,
+            capacity_n=0,
+            certificate="C",
+            calibrated_at=now,
+            calibration_due_at=now + timedelta(days=9),
+            kind="pendulum",
+            device=serial if port else None,
+        )
+    )
+
+
+def named(bench: Bench, serial: str) -> dict[str, Any]:
+    (found,) = (each for each in bench.get("/instruments") if each["serial"] == serial)
+    return dict(found)
+
+
+def new(**changes: Any) -> dict[str, Any]:
+    now = datetime.now(UTC)
+    return {
+        "name": "Pendulum 2",
+        "kind": "pendulum",
+        "serial": "P-2",
+        "certificate": "C-9",
+        "calibrated_at": (now - timedelta(days=2)).isoformat(),
+        "calibration_due_at": (now + timedelta(days=300)).isoformat(),
+    } | changes
+
+
+def test_what_is_out_of_service_is_used_for_nothing_until_it_is_back(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    greta = bench.as_("greta")
+    bench.post("/instruments/T-1/out", {"reason": "the cell was hit"})
+    view = named(bench, "T-1")
+    assert (view["standing"], view["says"][-20:]) == ("out", "26: the cell was hit"[-20:])
+    says = bench.refused("POST", "/instruments/T-1/out", 409, json={"reason": "again"})
+    assert "out of service already: the cell was hit" in says
+    seen = bench.at_bench(job, "W1")
+    assert any("the cell was hit" in remark for remark in seen["remarks"])
+    greta.post("/instruments/T-1/back", {"reason": "checked, unharmed"})
+    assert named(bench, "T-1")["standing"] == "good"
+    kinds = [event["kind"] for event in bench.get("/instruments/T-1/log")]
+    assert kinds == ["back", "out"]
+
+
+def test_a_run_at_a_station_that_is_out_is_refused(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    view = bench.at_bench(job, "W1")
+    while view["step"]["act"] != "start":
+        view = bench.act(view)
+    bench.post("/instruments/T-1/out", {"reason": "the cell was hit"})
+    body = {
+        "act": "start",
+        "seen": view["last"],
+        "station_id": 1,
+        "confirmed": view["step"]["confirms"],
+    }
+    path = f"/specimens/{view['specimen_id']}/acts"
+    says = bench.refused("POST", path, 409, json=body | {"deviation": "in a hurry"})
+    assert "cannot be used: out of service since" in says
+
+
+def test_a_check_that_fails_puts_the_station_out_and_names_what_it_touches(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    (check,) = greta.post("/instruments/T-1/checks", FOIL)
+    path = f"/checks/{check['id']}/readings"
+    bench.post(path, {"value": 100.2})
+    job = bench.job_ready_to_test()
+    bench.pull(job, "W1")
+    assert bench.get("/instruments/T-1/touched") == []
+    says = bench.refused("POST", path, 422, json={"value": 22.48})
+    assert "newtons and pounds of force taken for each other" in says
+    assert "read in N" in bench.refused("POST", path, 422, json={"value": 100, "unit": "kN"})
+    (check,) = bench.post(path, {"value": 98.4})
+    assert check["readings"][-1]["verdict"] == "out"
+    assert named(bench, "T-1")["standing"] == "out"
+    (touched,) = bench.get("/instruments/T-1/touched")
+    assert (touched["label"], touched["released"]) == ("W1", False)
+    bench.post(path, {"value": 100.1})
+    assert named(bench, "T-1")["standing"] == "good"
+    assert bench.get("/instruments/T-1/touched") == []
+    assert verify().sentences == []
+
+
+def test_a_check_that_is_overdue_asks_for_a_word(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    with clock.as_if(datetime.now(UTC) - timedelta(days=8)):
+        greta.post("/instruments/T-1/checks", FOIL)
+    assert named(bench, "T-1")["standing"] == "overdue"
+    assert greta.refused("POST", "/instruments/T-1/checks", 409, json=FOIL)
+    (check,) = bench.get("/instruments/T-1/checks")
+    assert check["due"] is True
+    greta.post(f"/checks/{check['id']}/close")
+    assert named(bench, "T-1")["standing"] == "good"
+    assert bench.refused("POST", f"/checks/{check['id']}/readings", 404, json={"value": 100})
+
+
+def test_an_instrument_is_added_used_and_not_deleted_but_retired(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    added = greta.post("/instruments", new())
+    assert (added["has_line"], "iso-180" in added["serves"]) == (False, True)
+    assert "is there already" in greta.refused("POST", "/instruments", 409, json=new())
+    early = new(serial="P-3", name="Third", calibration_due_at=new()["calibrated_at"])
+    assert "after the calibration" in greta.refused("POST", "/instruments", 422, json=early)
+    ahead = new(serial="P-3", name="Third", calibrated_at=new()["calibration_due_at"])
+    assert "lies ahead" in greta.refused("POST", "/instruments", 422, json=ahead)
+    job = ready(bench, "iso-180", "plastics-23-50", **PENDULUM)
+    specimen = bench.specimen(job, "S1")
+    sizes = {"dimensions": BAR, "revision": specimen["revision"]}
+    bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
+    view = bench.at_bench(job, "S1")
+    assert view["station"]["name"] == "Pendulum 2"
+    while view["step"]["act"] != "read":
+        view = bench.act(view)
+    bench.act(
+        bench.act(view, values={"energy_j": 1.9, "break_type": "C"}, read={"energy_j": "P-2"})
+    )
+    run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
+    assert run["settings"]["instrument"]["serial"] == "P-2"
+    assert [gauge["serial"] for gauge in run["settings"]["gauges"]] == ["P-2"]
+    says = greta.refused("DELETE", "/instruments/P-2", 409)
+    assert "Retire it instead" in says
+    greta.post("/instruments/P-2/retire", {"reason": "sold"})
+    assert named(bench, "P-2")["standing"] == "retired"
+    assert bench.at_bench(job, "S2")["station"] is None
+    greta.post("/instruments", new(serial="P-4", name="A slip"))
+    assert greta.call("DELETE", "/instruments/P-4").status_code == 204
+    assert [each["serial"] for each in bench.get("/instruments") if each["serial"] == "P-4"] == []
+    assert verify().sentences == []
+
+
+def test_a_calibration_takes_the_place_of_an_overdue_one(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    dates = {key: new()[key] for key in ("calibrated_at", "calibration_due_at")}
+    view = greta.post("/instruments/T-1/calibrate", dates | {"certificate": "C-77"})
+    assert view["certificate"] == "C-77"
+    assert bench.get("/instruments/T-1/log")[0]["words"] == "certificate C-77 in place of C-1"
+    says = bench.refused(
+        "POST", "/instruments/T-9/calibrate", 403, json=dates | {"certificate": "C"}
+    )
+    assert "may not equip" in says
+    assert greta.refused("POST", "/instruments/T-9/out", 404, json={"reason": "lost"})
+
+
+def test_what_wears_out_is_counted_and_its_change_asked_for(bench: Bench, rig: int) -> None:
+    bench.post("/supplies", {"kind": "diaphragm", "lot": "D-1", "limit_count": 1})
+    job = ready(bench, "iso-13938-1", "textile-20-65", diaphragm_pressure_kpa=24.5)
+    first = bench.at_bench(job, "S1")
+    assert first["remarks"] == []
+    view = through(bench, first)
+    bench.recorded(view)
+    bench.act(through(bench, bench.at_bench(job, "S1")))
+    run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
+    assert run["settings"]["supplies"] == [{"kind": "diaphragm", "lot": "D-1", "count": 1}]
+    assert bench.at_bench(job, "S2")["remarks"] == ["Change the diaphragm: lot D-1 has done 1 of 1"]
+    shown = bench.post("/supplies", {"kind": "diaphragm", "lot": "D-2", "station_id": rig})
+    assert {lot["lot"] for lot in shown["in_use"]} == {"D-1", "D-2"}
+    assert bench.at_bench(job, "S2")["remarks"] == []
+    shown = bench.post("/supplies", {"kind": "diaphragm", "lot": "D-3"})
+    assert [lot["lot"] for lot in shown["finished"]] == ["D-1"]
+    assert bench.refused(
+        "POST", "/supplies", 404, json={"kind": "felt", "lot": "x", "station_id": 99}
+    )
+    assert verify().sentences == []
+
+
+@pytest.mark.parametrize(("warm_c", "departs"), [(20.4, ""), (23.1, "23.1 °C, outside")])
+def test_the_air_at_the_station_is_kept_with_the_run(
+    bench: Bench, warm_c: float, departs: str
+) -> None:
+    corner = add_enclosure("Frame corner", "textile-20-65")
+    view = bench.as_("greta").put("/instruments/T-1/room", {"enclosure_id": corner})
+    assert view["room"] == "Frame corner"
+    with transaction() as session:
+        store_readings(session, corner, [(datetime.now(UTC), warm_c, 65.0)])
+    job = bench.job_ready_to_test()
+    run = bench.pull(job, "W1")
+    room = run["settings"]["room"]
+    assert (room["room"], room["temperature_c"]) == ("Frame corner", warm_c)
+    assert room["departs"].startswith(departs)
+    assert bool(room["departs"]) is bool(departs)
+
+
+def test_readings_from_elsewhere_name_their_instrument(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    greta.post("/instruments", new())
+    job = ready(bench, "iso-180", "plastics-23-50", **PENDULUM)
+    test_id = job["tests"][0]["id"]
+    entry = {"label": "S1", "energy_j": 1.9, "break_type": "C", "dimensions": BAR}
+    body = {"document": {"specimens": [entry]}, "instrument": "P-2"}
+    greta.post("/instruments/P-2/out", {"reason": "bent"})
+    says = bench.refused("POST", f"/tests/{test_id}/readings", 409, json=body)
+    assert "cannot be used" in says
+    greta.post("/instruments/P-2/back", {"reason": "straightened"})
+    bench.post(f"/tests/{test_id}/readings", body)
+    run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
+    assert run["settings"]["instrument"]["name"] == "Pendulum 2"
+    other = {"document": {"specimens": [entry | {"label": "S2"}]}, "instrument": "P-99"}
+    says = bench.refused("POST", f"/tests/{test_id}/readings", 404, json=other)
+    assert "no instrument with the serial number" in says
+
+
+def test_the_set_up_of_a_station_is_offered_to_the_next_job(bench: Bench) -> None:
+    first = ready(bench, "iso-180", "plastics-23-50", **PENDULUM)
+    entry = {"label": "S1", "energy_j": 1.9, "break_type": "C", "dimensions": BAR}
+    now = datetime.now(UTC)
+    add_station(
+        NewStation(
+            "Pendulum", "", 0, False, "Pendulum", "P-1", 0, "C", now, now + timedelta(9), "pendulum"
+        )
+    )
+    specimen = bench.specimen(first, "S1")
+    sizes = {"dimensions": BAR, "revision": specimen["revision"]}
+    bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
+    view = bench.at_bench(first, "S1")
+    while view["step"]["act"] != "read":
+        view = bench.act(view)
+    bench.act(bench.act(view, values={"energy_j": entry["energy_j"], "break_type": "C"}))
+    second = ready(bench, "iso-180", "plastics-23-50")
+    (offered,) = bench.get(f"/tests/{second['tests'][0]['id']}/set-up/earlier")
+    assert (offered["station"], offered["job_number"]) == ("Pendulum", first["number"])
+    assert offered["parameters"]["pendulum_j"] == 5.5
+    assert bench.get(f"/tests/{first['tests'][0]['id']}/set-up/earlier") == []
+
+
+def test_a_station_shows_what_it_reads_and_a_silent_one_holds_nobody_up(
+    bench: Bench, frame: StandIn
+) -> None:
+    now = datetime.now(UTC)
+    line = ("127.0.0.1", frame.port, True)
+    added = add_station(
+        NewStation(
+            "Swing", *line, "Swing", "PEN-4", 0, "C", now, now + timedelta(9), "pendulum", "PEN-4"
+        )
+    )
+    job = ready(bench, "iso-180", "plastics-23-50", **PENDULUM)
+    specimen = bench.specimen(job, "S1")
+    sizes = {"dimensions": BAR, "revision": specimen["revision"]}
+    bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
+    view = bench.at_bench(job, "S1")
+    while view["step"]["act"] != "read":
+        view = bench.act(view)
+    shown = {each["name"]: each["value"] for each in view["shows"]}
+    assert shown["break_type"] in ("C", "H", "P")
+    assert 0 < shown["energy_j"] < 5.5
+    with transaction() as session:
+        session.get_one(Station, added).port = 1
+    again = bench.get(f"/specimens/{specimen['id']}/bench")
+    assert (again["shows"], again["step"]["act"]) == ([], "read")
+    bench.act(again, values={"energy_j": 1.9, "break_type": "C"})

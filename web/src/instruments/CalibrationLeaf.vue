@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { reactive, watch } from 'vue'
+import { ask, client } from '@/api/client'
+import { useAct } from '@/api/queries'
+import type { Instrument } from '@/instruments/instruments'
+import ActButton from '@/ui/ActButton.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** A calibration that was done: its certificate, when, and when the next is due. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ instrument: Instrument }>()
+const { act, refused, busy } = useAct()
+const typed = reactive({ certificate: '', done: '', due: '' })
+watch(open, () => Object.assign(typed, { certificate: '', done: '', due: '' }))
+const at = (day: string) => new Date(`${day}T12:00`).toISOString()
+
+async function save() {
+  const answer = {
+    params: { path: { serial: props.instrument.serial } },
+    body: {
+      certificate: typed.certificate,
+      calibrated_at: at(typed.done),
+      calibration_due_at: at(typed.due),
+    },
+  }
+  if (await act(() => ask(client.POST('/api/instruments/{serial}/calibrate', answer))))
+    open.value = false
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="520">
+    <form class="leaf" @submit.prevent="save">
+      <h2>{{ instrument.name }} was calibrated</h2>
+      <v-text-field v-model="typed.certificate" class="mono" label="Certificate" autofocus />
+      <v-text-field v-model="typed.done" type="date" label="Calibrated on" />
+      <v-text-field v-model="typed.due" type="date" label="Next due" />
+      <RefusalNote v-model="refused" />
+      <footer>
+        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton
+          kind="main"
+          :disabled="busy || !typed.certificate.trim() || !typed.done || !typed.due"
+        >
+          Write it down
+        </ActButton>
+      </footer>
+    </form>
+  </v-dialog>
+</template>

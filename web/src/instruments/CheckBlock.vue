@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { ask, client } from '@/api/client'
+import { useAct } from '@/api/queries'
+import CheckChart from '@/instruments/CheckChart.vue'
+import type { Check } from '@/instruments/instruments'
+import ActButton from '@/ui/ActButton.vue'
+import { figureFrom } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { dayOf } from '@/ui/words'
+
+/** A reference check: what it should read, its chart, and one more reading. */
+const props = defineProps<{ check: Check; mayEnd: boolean }>()
+const { act, refused, busy } = useAct()
+const typed = ref('')
+
+async function read() {
+  const [number = '', unit = ''] = typed.value.trim().split(/\s+(?=\D)/)
+  const body = { value: figureFrom(number), unit: unit.trim() }
+  const params = { path: { check_id: props.check.id } }
+  if (await act(() => ask(client.POST('/api/checks/{check_id}/readings', { params, body }))))
+    typed.value = ''
+}
+const end = () =>
+  act(() =>
+    ask(
+      client.POST('/api/checks/{check_id}/close', {
+        params: { path: { check_id: props.check.id } },
+      }),
+    ),
+  )
+</script>
+
+<template>
+  <article>
+    <header>
+      <h3>{{ check.title }}</h3>
+      <p class="mono small">
+        {{ check.target }} ± {{ check.limit }} {{ check.unit }}
+        <span :class="check.due ? 'bad' : 'quiet'">
+          · {{ check.due ? 'was due' : 'due' }} {{ dayOf(check.due_at) }}
+        </span>
+      </p>
+    </header>
+    <CheckChart :check="check" />
+    <p v-if="check.readings.length" class="small" :class="check.readings.at(-1)!.verdict">
+      {{ dayOf(check.readings.at(-1)!.at) }}, {{ check.readings.at(-1)!.by }}:
+      <b class="mono">{{ check.readings.at(-1)!.value }} {{ check.unit }}</b
+      >, {{ check.readings.at(-1)!.says }}
+    </p>
+    <form @submit.prevent="read">
+      <v-text-field v-model="typed" class="mono" label="It reads" :suffix="check.unit" />
+      <ActButton :disabled="busy || !typed.trim()">Write it down</ActButton>
+      <button v-if="mayEnd" type="button" class="plain small" :disabled="busy" @click="end">
+        check this no longer
+      </button>
+    </form>
+    <RefusalNote v-model="refused" />
+  </article>
+</template>
+
+<style scoped>
+article {
+  display: grid;
+  gap: 6px;
+  padding: 10px 0 14px;
+  border-top: 1px solid var(--hair);
+}
+
+header {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 20px;
+  align-items: baseline;
+  justify-content: space-between;
+}
+
+form {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+
+form .v-text-field {
+  max-width: 240px;
+}
+
+.watch {
+  color: var(--ochre);
+}
+
+.out {
+  color: var(--brick);
+}
+</style>

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+import { reactive, watch } from 'vue'
+import { ask, client } from '@/api/client'
+import { useAct } from '@/api/queries'
+import type { Instrument } from '@/instruments/instruments'
+import ActButton from '@/ui/ActButton.vue'
+import { figureFrom } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** A reference check that is kept up from now on: what is read, and how far off it may be. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ instrument: Instrument }>()
+const { act, refused, busy } = useAct()
+const empty = () => ({ title: '', unit: '', target: '', warn: '', limit: '', every: '7' })
+const typed = reactive(empty())
+watch(open, () => Object.assign(typed, empty(), { unit: props.instrument.unit ?? '' }))
+
+async function save() {
+  const body = {
+    title: typed.title,
+    unit: typed.unit,
+    target: figureFrom(typed.target),
+    warn: figureFrom(typed.warn),
+    limit: figureFrom(typed.limit),
+    every_days: figureFrom(typed.every),
+  }
+  const params = { path: { serial: props.instrument.serial } }
+  if (await act(() => ask(client.POST('/api/instruments/{serial}/checks', { params, body }))))
+    open.value = false
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="560">
+    <form class="leaf" @submit.prevent="save">
+      <h2>Check the {{ instrument.station || instrument.name }} from now on</h2>
+      <p class="quiet">
+        Outside its limit the instrument is out until a check is good. Two of three beyond the
+        warning, or seven in a row on one side, and it is watched.
+      </p>
+      <v-text-field
+        v-model="typed.title"
+        label="What is read"
+        placeholder="reference resin R-12, check foil 50 µm, free swing"
+        autofocus
+      />
+      <div class="pairs">
+        <v-text-field v-model="typed.target" class="mono" label="It should read" />
+        <v-text-field v-model="typed.unit" class="mono" label="Unit" />
+        <v-text-field v-model="typed.warn" class="mono" label="Warning at ±" :suffix="typed.unit" />
+        <v-text-field v-model="typed.limit" class="mono" label="Limit ±" :suffix="typed.unit" />
+        <v-text-field v-model="typed.every" class="mono" label="Every" suffix="days" />
+      </div>
+      <RefusalNote v-model="refused" />
+      <footer>
+        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton kind="main" :disabled="busy || !typed.title.trim() || !typed.unit.trim()">
+          Begin it
+        </ActButton>
+      </footer>
+    </form>
+  </v-dialog>
+</template>
+
+<style scoped>
+.pairs {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+</style>

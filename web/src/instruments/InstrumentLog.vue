@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { moment } from '@/ui/words'
+
+/** What happened to an instrument, and one more line of it. */
+const props = defineProps<{
+  serial: string
+  events: Schemas['InstrumentEventView'][]
+  mayWrite: boolean
+}>()
+const { act, refused, busy } = useAct()
+const KINDS: [Schemas['LogAsked']['kind'], string][] = [
+  ['cleaned', 'cleaned'],
+  ['heater-changed', 'heater changed'],
+  ['tuned', 'tuned'],
+  ['repaired', 'repaired'],
+  ['note', 'note'],
+]
+const kind = ref<Schemas['LogAsked']['kind']>('cleaned')
+const words = ref('')
+
+async function write() {
+  const params = { path: { serial: props.serial } }
+  const body = { kind: kind.value, words: words.value }
+  if (await act(() => ask(client.POST('/api/instruments/{serial}/log', { params, body }))))
+    words.value = ''
+}
+</script>
+
+<template>
+  <section>
+    <h3>Log</h3>
+    <form v-if="mayWrite" @submit.prevent="write">
+      <select v-model="kind" aria-label="What was done">
+        <option v-for="[value, title] in KINDS" :key="value" :value="value">{{ title }}</option>
+      </select>
+      <v-text-field v-model="words" label="What, and how it was found" maxlength="300" />
+      <ActButton :disabled="busy || !words.trim()">Write it down</ActButton>
+    </form>
+    <RefusalNote v-model="refused" />
+    <ol>
+      <li v-for="event in events" :key="event.id">
+        <span class="mono small quiet">{{ moment(event.at) }}</span>
+        <span
+          ><b>{{ event.kind.replace(/-/g, ' ') }}</b
+          >: {{ event.words }}</span
+        >
+        <span class="small quiet">{{ event.by }}</span>
+      </li>
+    </ol>
+    <p v-if="!events.length" class="quiet">Nothing was written down yet.</p>
+  </section>
+</template>
+
+<style scoped>
+section {
+  display: grid;
+  gap: 8px;
+}
+
+form {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+
+select {
+  min-height: var(--touch);
+  border: 0;
+  border-bottom: 1.5px dotted var(--ink-3);
+  background: transparent;
+  color: var(--blue);
+  font: inherit;
+  appearance: auto;
+}
+
+ol {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: 150px minmax(0, 1fr) auto;
+  gap: 14px;
+  align-items: baseline;
+  padding: 6px 0;
+  border-top: 1px solid var(--hair);
+}
+</style>

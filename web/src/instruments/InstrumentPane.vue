@@ -1,0 +1,227 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { ask, client } from '@/api/client'
+import { useAct } from '@/api/queries'
+import { useSession } from '@/app/session'
+import CalibrationLeaf from '@/instruments/CalibrationLeaf.vue'
+import CheckBlock from '@/instruments/CheckBlock.vue'
+import CheckLeaf from '@/instruments/CheckLeaf.vue'
+import InstrumentLog from '@/instruments/InstrumentLog.vue'
+import RoomField from '@/instruments/RoomField.vue'
+import { useInstrumentPages, type Instrument } from '@/instruments/instruments'
+import ActButton from '@/ui/ActButton.vue'
+import ReasonLeaf from '@/ui/ReasonLeaf.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { dayOf, moment } from '@/ui/words'
+
+/** One instrument: what it is, whether it may be used, its checks, and what happened to it. */
+const props = defineProps<{ instrument: Instrument }>()
+const emit = defineEmits<{ gone: [] }>()
+const { me } = useSession()
+const { act, refused, busy } = useAct()
+const pages = useInstrumentPages(computed(() => props.instrument.serial))
+const mayEquip = computed(() => me.value?.may.includes('equip') ?? false)
+const mayTest = computed(() => me.value?.may.includes('test') ?? false)
+const isOut = computed(() => props.instrument.says.startsWith('out of service'))
+const asking = ref<'out' | 'back' | 'retire' | null>(null)
+const asks = computed({
+  get: () => asking.value !== null,
+  set: (open: boolean) => {
+    if (!open) asking.value = null
+  },
+})
+const calibrating = ref(false)
+const beginning = ref(false)
+const ASKED = {
+  out: ['Out of service', 'Nothing is tested with it until it is back.', 'Take it out'],
+  back: ['In service again', 'What was done to it stands in its log.', 'Bring it back'],
+  retire: ['Retire it', 'It is never used again; what it measured keeps its name.', 'Retire it'],
+} as const
+
+async function give(reason: string) {
+  const wanted = asking.value
+  const answer = { params: { path: { serial: props.instrument.serial } }, body: { reason } }
+  await act(() => {
+    if (wanted === 'back') return ask(client.POST('/api/instruments/{serial}/back', answer))
+    if (wanted === 'retire') return ask(client.POST('/api/instruments/{serial}/retire', answer))
+    return ask(client.POST('/api/instruments/{serial}/out', answer))
+  })
+}
+async function remove() {
+  const params = { path: { serial: props.instrument.serial } }
+  if (await act(() => ask(client.DELETE('/api/instruments/{serial}', { params })))) emit('gone')
+}
+</script>
+
+<template>
+  <section>
+    <header>
+      <div>
+        <h2>{{ instrument.station || instrument.name }}</h2>
+        <p class="quiet">
+          {{ instrument.name }}, <span class="mono">{{ instrument.serial }}</span>
+          <template v-if="instrument.simulated"> · simulated</template>
+          <template v-else-if="!instrument.has_line"> · read by hand</template>
+        </p>
+      </div>
+      <div v-if="!instrument.retired" class="acts">
+        <ActButton v-if="mayEquip" @click="calibrating = true">It was calibrated</ActButton>
+        <ActButton v-if="isOut && mayEquip" @click="asking = 'back'">Back in service</ActButton>
+        <ActButton v-else-if="!isOut && mayTest" @click="asking = 'out'">Out of service</ActButton>
+      </div>
+    </header>
+    <p v-if="instrument.says" class="says" :class="instrument.standing">
+      {{ instrument.says }}
+    </p>
+    <RefusalNote v-model="refused" />
+    <dl>
+      <dt>Certificate</dt>
+      <dd>
+        <b class="mono">{{ instrument.certificate }}</b> of {{ dayOf(instrument.calibrated_at) }},
+        due
+        <span :class="{ bad: instrument.overdue }">{{ dayOf(instrument.calibration_due_at) }}</span>
+      </dd>
+      <template v-if="instrument.most">
+        <dt>Range</dt>
+        <dd class="mono">
+          {{ instrument.least ?? 0 }} to {{ instrument.most }} {{ instrument.unit }}
+        </dd>
+      </template>
+      <template v-if="instrument.station_id">
+        <dt>Room</dt>
+        <dd>
+          <RoomField :instrument="instrument" :disabled="!mayEquip || busy" />
+        </dd>
+      </template>
+      <dt>Serves</dt>
+      <dd class="mono small serves">
+        <router-link v-for="id in instrument.serves" :key="id" :to="`/methods/${id}`">{{
+          id
+        }}</router-link>
+        <span v-if="!instrument.serves.length" class="quiet">nothing</span>
+      </dd>
+    </dl>
+    <template v-if="pages.touched.data.value?.length">
+      <h3 class="bad">Tested since the last good check: look at these again</h3>
+      <ul class="touched">
+        <li v-for="run in pages.touched.data.value" :key="run.run_id">
+          <router-link :to="`/judge/${run.job_id}`" class="mono">{{ run.job_number }}</router-link>
+          <span class="mono small">{{ run.method }} {{ run.label }}</span>
+          <span class="small quiet"
+            >{{ moment(run.at) }}{{ run.released ? ', released' : '' }}</span
+          >
+        </li>
+      </ul>
+    </template>
+    <div class="title">
+      <h3>Checks between calibrations</h3>
+      <ActButton v-if="mayEquip && !instrument.retired" @click="beginning = true">
+        Begin a check
+      </ActButton>
+    </div>
+    <p v-if="!pages.checks.data.value?.length" class="quiet">
+      None is kept up. A reference material, a foil, a mass or a free swing shows drift long before
+      the next certificate.
+    </p>
+    <CheckBlock
+      v-for="check in pages.checks.data.value ?? []"
+      :key="check.id"
+      :check="check"
+      :may-end="mayEquip"
+    />
+    <InstrumentLog
+      :serial="instrument.serial"
+      :events="pages.log.data.value ?? []"
+      :may-write="mayTest && !instrument.retired"
+    />
+    <p v-if="mayEquip && !instrument.retired" class="ending small">
+      <button class="plain link" :disabled="busy" @click="asking = 'retire'">retire it</button>
+      <button class="plain link" :disabled="busy" @click="remove">
+        it was added by a slip: take it away
+      </button>
+    </p>
+    <ReasonLeaf
+      v-if="asking"
+      v-model="asks"
+      :title="ASKED[asking][0]"
+      :says="ASKED[asking][1]"
+      :act="ASKED[asking][2]"
+      @given="give"
+    />
+    <CalibrationLeaf v-model="calibrating" :instrument="instrument" />
+    <CheckLeaf v-model="beginning" :instrument="instrument" />
+  </section>
+</template>
+
+<style scoped>
+section {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+  min-width: 0;
+}
+
+header,
+.title {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 24px;
+  align-items: center;
+  justify-content: space-between;
+}
+
+.acts {
+  display: flex;
+  gap: 10px;
+}
+
+.says {
+  padding: 8px 12px;
+  border-left: 5px solid var(--ochre);
+  background: var(--sunk);
+}
+
+.says.out {
+  border-color: var(--brick);
+}
+
+dl {
+  display: grid;
+  grid-template-columns: 110px minmax(0, 1fr);
+  gap: 6px 16px;
+  align-items: baseline;
+}
+
+dt {
+  color: var(--ink-2);
+}
+
+dd {
+  margin: 0;
+}
+
+.serves {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+}
+
+.touched {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.touched li {
+  display: grid;
+  grid-template-columns: 90px 220px 1fr;
+  gap: 12px;
+  align-items: baseline;
+  min-height: 30px;
+}
+
+.ending {
+  display: flex;
+  gap: 22px;
+}
+</style>

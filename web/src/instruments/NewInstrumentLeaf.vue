@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import { reactive, watch } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import { figureFrom } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** A new instrument: what it is, its range, its certificate, and its line where it has one. */
+const open = defineModel<boolean>({ required: true })
+const emit = defineEmits<{ added: [serial: string] }>()
+const { act, refused, busy } = useAct()
+const KINDS: Schemas['NewAsked']['kind'][] = [
+  'frame',
+  'burst-rig',
+  'compression-rig',
+  'pendulum',
+  'melt-rig',
+  'dart-tower',
+  'flame-cabinet',
+  'rub-rig',
+  'shaking-table',
+  'drop-tester',
+  'vacuum-jar',
+  'caliper',
+  'thickness-gauge',
+  'balance',
+]
+const empty = () => ({
+  name: '',
+  kind: 'pendulum' as Schemas['NewAsked']['kind'],
+  serial: '',
+  least: '',
+  most: '',
+  unit: '',
+  certificate: '',
+  done: '',
+  due: '',
+  host: '',
+  port: '',
+})
+const typed = reactive(empty())
+watch(open, () => Object.assign(typed, empty()))
+const number = (text: string) => (text.trim() ? figureFrom(text) : null)
+const at = (day: string) => new Date(`${day}T12:00`).toISOString()
+
+async function save() {
+  const body = {
+    name: typed.name,
+    kind: typed.kind,
+    instrument: typed.name,
+    serial: typed.serial,
+    host: typed.host,
+    port: number(typed.port) ?? 0,
+    least: number(typed.least),
+    most: number(typed.most),
+    unit: typed.unit,
+    certificate: typed.certificate,
+    calibrated_at: at(typed.done),
+    calibration_due_at: at(typed.due),
+  }
+  if (await act(() => ask(client.POST('/api/instruments', { body })))) {
+    open.value = false
+    emit('added', typed.serial)
+  }
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="640">
+    <form class="leaf" @submit.prevent="save">
+      <h2>A new instrument</h2>
+      <div class="fields">
+        <v-text-field v-model="typed.name" label="What it is called here" autofocus />
+        <v-select
+          v-model="typed.kind"
+          label="Kind"
+          :items="KINDS.map((value) => ({ value, title: value.replace(/-/g, ' ') }))"
+        />
+        <v-text-field v-model="typed.serial" class="mono" label="Serial number" />
+        <v-text-field v-model="typed.certificate" class="mono" label="Certificate" />
+        <v-text-field v-model="typed.done" type="date" label="Calibrated on" />
+        <v-text-field v-model="typed.due" type="date" label="Next due" />
+        <v-text-field v-model="typed.least" class="mono" label="Range from" />
+        <v-text-field v-model="typed.most" class="mono" label="to" />
+        <v-text-field v-model="typed.unit" class="mono" label="Unit" />
+        <v-text-field v-model="typed.host" class="mono" label="Address, if it has a line" />
+        <v-text-field v-model="typed.port" class="mono" label="Port" />
+      </div>
+      <RefusalNote v-model="refused" />
+      <footer>
+        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton
+          kind="main"
+          :disabled="
+            busy ||
+            !typed.name.trim() ||
+            !typed.serial.trim() ||
+            !typed.certificate.trim() ||
+            !typed.done ||
+            !typed.due
+          "
+        >
+          Add it
+        </ActButton>
+      </footer>
+    </form>
+  </v-dialog>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px 16px;
+}
+</style>

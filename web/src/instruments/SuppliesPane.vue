@@ -1,0 +1,167 @@
+<script setup lang="ts">
+import { reactive } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import { useInstruments, useSupplies } from '@/instruments/instruments'
+import ActButton from '@/ui/ActButton.vue'
+import { figureFrom } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { dayOf } from '@/ui/words'
+
+/** What wears out: the lots in use with what they have done, and one more that is opened. */
+const supplies = useSupplies()
+const instruments = useInstruments()
+const { act, refused, busy } = useAct()
+const empty = () => ({ kind: '', lot: '', station: 0, count: '', days: '' })
+const typed = reactive(empty())
+const whole = (text: string) => (text.trim() ? figureFrom(text) : null)
+
+const limits = (lot: Schemas['SupplyView']) =>
+  [lot.limit_count, lot.limit_days && `${lot.limit_days} d`].filter(Boolean).join(', ')
+
+async function open() {
+  const body = {
+    kind: typed.kind,
+    lot: typed.lot,
+    station_id: typed.station || null,
+    limit_count: whole(typed.count),
+    limit_days: whole(typed.days),
+  }
+  if (await act(() => ask(client.POST('/api/supplies', { body })))) Object.assign(typed, empty())
+}
+const finish = (supply_id: number) =>
+  act(() =>
+    ask(client.POST('/api/supplies/{supply_id}/finish', { params: { path: { supply_id } } })),
+  )
+</script>
+
+<template>
+  <section>
+    <header>
+      <h2>What wears out</h2>
+      <p class="quiet">
+        The bench counts every specimen on the lot that it used, says when one is due, and the
+        report names it.
+      </p>
+    </header>
+    <table v-if="supplies.data.value?.in_use.length">
+      <thead>
+        <tr>
+          <th>What</th>
+          <th>Lot</th>
+          <th>Where</th>
+          <th>Opened</th>
+          <th class="right">Done</th>
+          <th class="right">Limit</th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="lot in supplies.data.value.in_use" :key="lot.id" :class="{ due: lot.due }">
+          <td>
+            <b>{{ lot.kind }}</b>
+          </td>
+          <td class="mono">{{ lot.lot }}</td>
+          <td>{{ lot.station || 'everywhere' }}</td>
+          <td class="small">{{ dayOf(lot.opened_at) }}</td>
+          <td class="mono right">{{ lot.used }}</td>
+          <td class="mono right">
+            {{ limits(lot) }}
+          </td>
+          <td class="right">
+            <button class="plain link small" :disabled="busy" @click="finish(lot.id)">
+              used up
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else class="quiet">No lot is in use. Open one, and the bench counts on it.</p>
+    <form @submit.prevent="open">
+      <h3>Open a lot</h3>
+      <div class="fields">
+        <v-combobox v-model="typed.kind" label="What" :items="supplies.data.value?.kinds ?? []" />
+        <v-text-field v-model="typed.lot" class="mono" label="Lot" />
+        <v-text-field v-model="typed.count" class="mono" label="Change after" suffix="specimens" />
+        <v-text-field v-model="typed.days" class="mono" label="or after" suffix="days" />
+        <label class="small quiet">
+          Used at
+          <select v-model="typed.station">
+            <option :value="0">everywhere</option>
+            <option
+              v-for="each in (instruments.data.value ?? []).filter((one) => one.station_id)"
+              :key="each.serial"
+              :value="each.station_id"
+            >
+              {{ each.station }}
+            </option>
+          </select>
+        </label>
+      </div>
+      <RefusalNote v-model="refused" />
+      <ActButton :disabled="busy || !typed.kind || !typed.lot.trim()">Open it</ActButton>
+    </form>
+    <template v-if="supplies.data.value?.finished.length">
+      <h3>Finished</h3>
+      <p v-for="lot in supplies.data.value.finished" :key="lot.id" class="small quiet">
+        {{ lot.kind }}, lot <span class="mono">{{ lot.lot }}</span>: {{ lot.used }} done, until
+        {{ dayOf(lot.finished_at) }}
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+section {
+  display: grid;
+  gap: 16px;
+  align-content: start;
+  min-width: 0;
+}
+
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+th {
+  color: var(--ink-2);
+  font-weight: 600;
+  font-size: 14px;
+  text-align: left;
+}
+
+th,
+td {
+  padding: 8px 12px 8px 0;
+  border-bottom: 1px solid var(--hair);
+}
+
+.right {
+  text-align: right;
+}
+
+.due td:first-child {
+  padding-left: 10px;
+  border-left: 5px solid var(--ochre);
+}
+
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(200px, 1fr));
+  gap: 10px 16px;
+  align-items: start;
+  margin: 8px 0 12px;
+}
+
+select {
+  display: block;
+  min-height: 30px;
+  border: 0;
+  border-bottom: 1.5px dotted var(--ink-3);
+  background: transparent;
+  color: var(--blue);
+  font: inherit;
+  appearance: auto;
+}
+</style>
