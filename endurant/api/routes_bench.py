@@ -15,6 +15,7 @@ from endurant.api.session import SignedIn, same_origin, signed_in
 from endurant.core.refusals import Refusal
 from endurant.work.bench import (
     acts,
+    densities,
     ghosts,
     live,
     runs,
@@ -25,6 +26,7 @@ from endurant.work.bench import (
     views,
     voids,
 )
+from endurant.work.jobs.views import TestView
 from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["bench"])
@@ -93,6 +95,32 @@ def take_act_back(
 ) -> views.BenchView:
     """A slip of the hand does not count; the event stays in the record."""
     return acts.take_back(actor, specimen_id, number, asked.seen)
+
+
+@router.get("/densities")
+def list_densities(actor: SignedIn) -> list[densities.DensityView]:
+    """The register of melt densities."""
+    return densities.densities()
+
+
+@router.post("/tests/{test_id}/density", status_code=201)
+def enter_density(
+    actor: SignedIn, test_id: int, asked: densities.FormulationAsked
+) -> list[densities.DensityView]:
+    """Enter what a test found into the register."""
+    return densities.enter_density(actor, test_id, asked)
+
+
+@router.post("/tests/{test_id}/use-density")
+def use_density(actor: SignedIn, test_id: int, asked: densities.FormulationAsked) -> TestView:
+    """Set a test up with the density of this very formulation and revision."""
+    return densities.use_density(actor, test_id, asked)
+
+
+@router.post("/densities/{density_id}/withdraw")
+def withdraw_density(actor: SignedIn, density_id: int) -> list[densities.DensityView]:
+    """A density holds no longer."""
+    return densities.withdraw_density(actor, density_id)
 
 
 @router.get("/sequences")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from endurant.api.session import SignedIn
-from endurant.work.instruments import checks, equipment, supplies
+from endurant.work.instruments import barrel, checks, equipment, supplies
 
 router = APIRouter(tags=["instruments"])
 
@@ -114,6 +114,20 @@ def close_check(actor: SignedIn, check_id: int) -> list[checks.ReferenceCheckVie
 def list_touched(actor: SignedIn, serial: str) -> list[checks.TouchedView]:
     """What was tested since its last good check, while the last one is bad."""
     return checks.touched(serial)
+
+
+@router.get("/instruments/{serial}/barrel")
+def list_barrel_checks(actor: SignedIn, serial: str) -> list[barrel.BarrelView]:
+    """The checks of a barrel, the latest first."""
+    return barrel.barrel_checks(serial)
+
+
+@router.post("/instruments/{serial}/barrel", status_code=201)
+def check_barrel(
+    actor: SignedIn, serial: str, asked: barrel.BarrelAsked
+) -> list[barrel.BarrelView]:
+    """One check of a barrel: the new offsets."""
+    return barrel.check_barrel(actor, serial, asked)
 
 
 @router.get("/supplies")

@@ -14,7 +14,7 @@ from endurant.work.record.founding import NewStation, add_enclosure, add_station
 from endurant.work.record.transactions import transaction
 from endurant.work.record.verify import verify
 from tests.conftest import StandIn
-from tests.laboratory import BAR, PENDULUM, Bench, ready, through
+from tests.laboratory import BAR, PENDULUM, Bench, ready, sample, through
 
 FOIL = {
     "title": "Check weight",
@@ -285,3 +285,72 @@ def test_a_station_shows_what_it_reads_and_a_silent_one_holds_nobody_up(
     again = bench.get(f"/specimens/{specimen['id']}/bench")
     assert (again["shows"], again["step"]["act"]) == ([], "read")
     bench.act(again, values={"energy_j": 1.9, "break_type": "C"})
+
+
+SENSOR = {"sensor": "upper", "displayed_c": 190.0, "reference_c": 190.7, "old_offset_c": -0.4}
+
+
+def test_a_barrel_check_shows_its_sum_and_what_it_touches(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    greta.post("/instruments", new(name="Melt rig", kind="melt-rig", serial="M-1"))
+    good = {"sensors": [SENSOR | {"reference_c": 190.1}], "reference_serial": "RT-1"}
+    (first,) = bench.post("/instruments/M-1/barrel", good)
+    assert first["sensors"][0]["says"] == "0.1 °C off: the offset stays at -0.4 °C"
+    bad = {"sensors": [SENSOR, SENSOR | {"sensor": "lower"}], "reference_serial": "RT-1"}
+    (latest, _) = bench.post("/instruments/M-1/barrel", bad)
+    sensor = latest["sensors"][0]
+    assert (sensor["new_offset_c"], latest["review"]) == (0.3, True)
+    assert sensor["says"] == (
+        "the barrel is 0.7 °C hotter than it says; new offset = -0.4 + (190.7 - 190) = 0.3 °C"
+    )
+    twice = {"sensors": [SENSOR, SENSOR], "reference_serial": "RT-1"}
+    assert "read once" in bench.refused("POST", "/instruments/M-1/barrel", 422, json=twice)
+    assert "has no barrel" in bench.refused("POST", "/instruments/T-1/barrel", 409, json=good)
+
+
+def test_a_charge_is_cleaned_into_the_log_and_its_density_into_the_register(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    greta.post("/instruments", new(name="Melt rig", kind="melt-rig", serial="M-1"))
+    melt = {"temperature_c": 190.0, "load_kg": 2.16, "cut_interval_s": 20.0}
+    asked = sample(
+        form="granules",
+        mass_g=900,
+        width_mm=None,
+        length_mm=None,
+        tests=[
+            {"method": "melt-density", "parameters": melt | {"specimens_wanted": 3}},
+            {"method": "iso-1133-1-b", "parameters": {"temperature_c": 190.0, "load_kg": 2.16}},
+        ],
+    )
+    job = bench.post("/jobs", asked)
+    finds, needs = (test["id"] for test in job["tests"])
+    formulation = {"formulation": "PE-7 white", "revision": "C"}
+    says = bench.refused("POST", f"/tests/{finds}/density", 409, json=formulation)
+    assert says == "0 runs count; a density is entered from 3 at least"
+    for specimen in job["tests"][0]["specimens"][:3]:
+        path = f"/specimens/{specimen['id']}/bench"
+        view = bench.get(path)
+        while view["step"]["act"] != "keep":
+            values = {
+                ask["name"]: {"mass_g": 0.0567, "length_mm": 1.045, "charge_g": 5.0}.get(
+                    ask["name"], "none"
+                )
+                for ask in view["step"]["asks"]
+            }
+            view = bench.act(view, values=values)
+        bench.act(view)
+    log = bench.get("/instruments/M-1/log")
+    assert [event["kind"] for event in log] == ["cleaned"] * 3 + ["added"]
+    (entered,) = bench.post(f"/tests/{finds}/density", formulation)
+    assert (entered["density_g_cm3"], entered["runs"]) == (0.7631, 3)
+    other = formulation | {"revision": "D"}
+    says = bench.refused("POST", f"/tests/{needs}/use-density", 404, json=other)
+    assert "any change of a formulation asks for a new one" in says
+    test = bench.post(f"/tests/{needs}/use-density", formulation)
+    assert test["parameters"]["melt_density_g_cm3"] == 0.7631
+    assert "finds no melt density" in bench.refused(
+        "POST", f"/tests/{needs}/density", 409, json=formulation
+    )
+    (gone,) = bench.post(f"/densities/{entered['id']}/withdraw")
+    assert gone["in_force"] is False
+    assert verify().sentences == []

@@ -59,6 +59,20 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /instruments/{serial}/out": {"reason": "it was hit"},
         "POST /instruments/{serial}/log": {"kind": "note", "words": "as new"},
         "POST /checks/{check_id}/readings": {"value": 1},
+        "POST /instruments/{serial}/barrel": {
+            "sensors": [
+                {
+                    "sensor": "upper",
+                    "displayed_c": 190,
+                    "reference_c": 190.4,
+                    "old_offset_c": 0,
+                }
+            ],
+            "reference_serial": "RT-1",
+        },
+        "POST /tests/{test_id}/density": {"formulation": "PP-3", "revision": "B"},
+        "POST /tests/{test_id}/use-density": {"formulation": "PP-3", "revision": "B"},
+        "POST /densities/{density_id}/withdraw": None,
         "POST /supplies": {"kind": "felt", "lot": "F-1"},
         "POST /supplies/{supply_id}/finish": None,
         "POST /specimens/{specimen_id}/trace": FILE,

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from endurant.core.document import analyse, read_document
-from endurant.core.methods.flammability import plain_row, raised_row
+from endurant.core.methods.burning_table import plain_row, raised_row
 from endurant.core.methods.melting import interval_for
 from endurant.core.refusals import Invalid
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from endurant.core.bench.picture import Columns, DeviceKind, Drawing, asks_for, by_hand, holds_of
 from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
 
@@ -24,6 +25,15 @@ class BurnPicture:
         holds = holds_of(checks)
         most_s = float(parameters.get("max_transfer_s") or 45)
         return (
+            Act(
+                code="refurbished",
+                title="{label} was refurbished",
+                why="One dry clean, then one home wash and dry; the same table is read again.",
+                button="It was refurbished",
+                optional=True,
+                asks=(Ask("refurbishing", "What was done, where and when", kind="text"),),
+                sets={"state": "refurbished"},
+            ),
             *by_hand(checks),
             Act(
                 code="taken-out",
@@ -79,7 +89,7 @@ class BurnPicture:
 
     def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
         """What was written down, and how long it was on its way."""
-        return dict(state.facts)
+        return {name: fact for name, fact in state.facts.items() if name != "refurbishing"}
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
         """Nothing is recorded."""

@@ -8,6 +8,7 @@ from typing import Any
 from endurant.core.bench.picture import Columns, DeviceKind, Drawing, asks_for, by_hand, holds_of
 from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.bench.series import series_of, turns_of
+from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
 
@@ -73,6 +74,7 @@ class CutsPicture:
                 tells="load",
                 ends=PREHEAT,
             ),
+            *_trial(parameters),
             *turns_of(series, parameters, {}, HOT),
             Act(
                 code="finished",
@@ -87,6 +89,7 @@ class CutsPicture:
                 why="Cold melt sticks, and the next flow is another. Brass or wood, never steel.",
                 button="Die, piston and barrel are clean",
                 confirms={"cleaned": "Die, piston and barrel cleaned"},
+                logs="cleaned",
                 caution=HOT,
             ),
         )
@@ -94,6 +97,8 @@ class CutsPicture:
     def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
         """What was written down, and the clocks; the end in minutes from charging."""
         facts = dict(state.facts)
+        for name in ("trial_length_mm", "trial_mass_g"):
+            facts.pop(name, None)
         finished_s = facts.pop("finished_s", None)
         if finished_s is not None:
             facts["finished_min"] = round(finished_s / 60, 2)
@@ -107,3 +112,22 @@ class CutsPicture:
         """Temperature, load and interval."""
         names = ("temperature_c", "load_kg", "cut_interval_s")
         return {name: float(parameters[name]) for name in names if parameters.get(name)}
+
+
+def _trial(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    """A cut that counts for nothing, from which the interval is proposed."""
+    if not parameters.get("cut_interval_s"):
+        return ()
+    return (
+        Act(
+            code="trial",
+            title="A trial cut",
+            why="Of an unknown flow: cut after the interval that is set, measure and weigh it.",
+            button="A trial cut first",
+            optional=True,
+            asks=(
+                Ask("trial_length_mm", "length of the trial", "mm", gauge="caliper"),
+                Ask("trial_mass_g", "mass of the trial", "g", gauge="balance", required=False),
+            ),
+        ),
+    )

@@ -66,7 +66,7 @@ class Act:
     One with `turns` is done again and again: each turn says what is next, from what was collected
     so far, and what it gives is one more item of the reading that it `collects` (its answers, or
     the `plain` one alone). It is through when there is no further turn, or when an act that
-    `ends_series` is done.
+    `ends_series` is done. What it `logs` is written into the log of the instrument too.
     """
 
     code: str
@@ -86,6 +86,7 @@ class Act:
     plain: str = ""
     ends_series: str = ""
     sets: Mapping[str, Any] = field(default_factory=dict)
+    logs: str = ""
     hold: bool = False
     caution: str = ""
     starts: Timer | None = None

@@ -209,6 +209,18 @@ class Turn:
 
 
 @dataclass(frozen=True)
+class Advice:
+    """What the specimens so far say of the next one, and what they preset of its answers."""
+
+    says: tuple[str, ...]
+    presets: Mapping[str, float | str] = field(default_factory=dict)
+
+
+Advises = Callable[[Mapping[str, Any], Sequence[Mapping[str, Any]], Mapping[str, Any]], Advice]
+"""From the parameters, the entries of the specimens so far, and what is known of this one."""
+
+
+@dataclass(frozen=True)
 class SeriesGuide:
     """A test that goes turn by turn: drops of a dart, looks at counts, grades by assessors.
 
@@ -330,7 +342,8 @@ class Guide:
     `measures` what is read off each specimen, and `age` how old the material may be. Where
     the parameter `cut_by` decides on the die, `blanks` has the blank of each of its values that
     is not `cut`. `station` names the device where it is not the usual one of its picture;
-    `wears` is what a specimen of it uses up a little of, and has to be changed in time.
+    `wears` is what a specimen of it uses up a little of, and has to be changed in time;
+    `advises` says what the specimens so far mean for the next.
     """
 
     purpose: str
@@ -355,3 +368,4 @@ class Guide:
     blanks: Mapping[str, Blank] = field(default_factory=dict)
     station: Literal["", "rub-rig", "shaking-table"] = ""
     wears: tuple[str, ...] = ()
+    advises: Advises | None = None

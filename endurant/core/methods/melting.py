@@ -10,6 +10,7 @@ from pydantic import Field
 
 from endurant.core.fields import NotNegative, Number, Positive, Strict
 from endurant.core.methods.guide import (
+    Advice,
     Ask,
     ReadyCheck,
     Turn,
@@ -23,6 +24,8 @@ from endurant.core.quantities import above, at_least, in_numbers
 MINUTES_10_S = 600
 PISTON_AREA_CM2 = 0.711
 FEWEST_CUTS = 3
+AIM_MM = 15.0
+"""How long a cut should be."""
 
 IntervalTable = Literal["iso-older", "iso-newer", "astm"]
 
@@ -168,6 +171,46 @@ def next_travel(parameters: Mapping[str, Any], travels: Sequence[Any]) -> Turn |
         button="Write it down",
         asks=(Ask("length_mm", "travel", "mm"), Ask("time_s", "time", "s")),
     )
+
+
+def advise(
+    parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], facts: Mapping[str, Any]
+) -> Advice:
+    """Charge and interval for the flow of the last charge, or of a trial of this one."""
+    interval_s = float(parameters.get("cut_interval_s") or 0)
+    table = str(parameters.get("interval_table") or "iso-newer")
+    length_mm, mass_g = facts.get("trial_length_mm"), facts.get("trial_mass_g")
+    says = []
+    if interval_s and length_mm:
+        says.append(
+            f"A trial cut of {in_numbers(length_mm)} mm in {in_numbers(interval_s)} s: 15 mm take "
+            f"{in_numbers(round(interval_s * AIM_MM / float(length_mm), 1))} s"
+        )
+    flow, whose = 0.0, ""
+    if interval_s and mass_g:
+        flow, whose = MINUTES_10_S * float(mass_g) / interval_s, "The trial flows"
+    elif interval_s and entries:
+        good = [cut["mass_g"] for cut in entries[-1].get("cuts", ()) if not cut.get("bubbles")]
+        if good:
+            flow = MINUTES_10_S * float(np.mean(good)) / interval_s
+            whose = f"{entries[-1]['label']} flowed"
+    if whose:
+        says.append(f"{whose} at {in_numbers(round(flow, 2))} g/10 min: {_asked_for(flow, table)}")
+        due_s = interval_for(flow, table)
+        if due_s is not None and due_s != interval_s:
+            says.append(
+                f"The set-up cuts every {in_numbers(interval_s)} s; change it before this charge "
+                "counts"
+            )
+    return Advice(tuple(says))
+
+
+def _asked_for(flow: float, table: str) -> str:
+    window, due_s = charge_for(flow, table), interval_for(flow, table)
+    if window is None or due_s is None:
+        return f"the table {table} has no interval for so slow a flow"
+    least, most = window
+    return f"charge {in_numbers(least)} to {in_numbers(most)} g, cut every {due_s} s"
 
 
 def interval_for(flow: float, table: str) -> int | None:

@@ -57,6 +57,7 @@ from endurant.work.bench.runs import (
 from endurant.work.bench.showing import question_of, shown_by
 from endurant.work.bench.stations import device_of, has_line, stations_for, status_of
 from endurant.work.bench.views import BenchView
+from endurant.work.instruments.equipment import note
 from endurant.work.jobs.settings import missing_set_up
 from endurant.work.jobs.states import (
     last_run,
@@ -313,6 +314,9 @@ def _write(
     if completes and run is not None:
         gauges = [gauge.model_dump() for gauge in gauges_read(session, specimen)]
         run.settings = run.settings | {"gauges": gauges}
+    log = state.act(asked.act).logs
+    if log and station is not None:
+        note(session, actor, station.instrument.serial, log, f"after {specimen.code}")
     record(
         session,
         person_id=actor.id,

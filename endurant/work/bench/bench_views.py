@@ -19,7 +19,7 @@ from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
 from endurant.core.bench.trace import expected_of, moves_of
 from endurant.core.methods import find_method
-from endurant.core.methods.guide import FrameGuide, PressGuide, SeriesGuide
+from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, SeriesGuide
 from endurant.core.methods.method import Method
 from endurant.core.moves import path_of, title_of, words_of
 from endurant.core.quantities import in_numbers
@@ -52,7 +52,7 @@ from endurant.work.instruments.supplies import reminders
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.settings import parameters_of
 from endurant.work.jobs.states import last_run, standing_void, state_of
-from endurant.work.judging.results import columns_of, test_figures
+from endurant.work.judging.results import columns_of, document_of, test_figures
 from endurant.work.preparation.measuring import GaugeView, gauge_view
 from endurant.work.record.remembered import Remembered
 
@@ -89,6 +89,7 @@ def bench_view(
                 why=f"{run.line_says}. What is stored is safe; the rest is asked for again.",
                 button="Close with what is stored",
             )
+    advice = _advice(method, specimen, state) if step is not None else Advice(())
     drawing = picture.drawing(method, test.parameters)
     scale = scale_of(method, test.parameters)
     return BenchView(
@@ -99,7 +100,7 @@ def bench_view(
         phase=state.phase,
         last=state.last,
         figure_unit=method.properties_for(parameters_of(test))[0].unit,
-        step=None if step is None else StepView.model_validate(step),
+        step=None if step is None else _with_presets(StepView.model_validate(step), advice),
         also=[StepView.model_validate(each) for each in beside(state)] if step else [],
         waits=waits,
         set_up=_set_up(method, specimen),
@@ -119,6 +120,7 @@ def bench_view(
             *state.remarks,
             *_holders(session, specimen, station, state),
             *_pretension(specimen, method, state),
+            *advice.says,
             *([] if waits else _equipment(session, method, station, state)),
         ],
         events=_events(events),
@@ -177,6 +179,27 @@ def _holders(
         return []
     holder = held_by_another(session, specimen, station)
     return [holder] if holder else []
+
+
+def _advice(method: Method, specimen: Specimen, state: State) -> Advice:
+    """What the specimens of this test that were kept say of this one."""
+    if method.guide.advises is None or state.phase == "complete":
+        return Advice(())
+    entries = [
+        entry
+        for entry in document_of(specimen.test)["specimens"]
+        if entry["label"] != specimen.label
+    ]
+    return method.guide.advises(specimen.test.parameters, entries, state.facts)
+
+
+def _with_presets(step: StepView, advice: Advice) -> StepView:
+    """What the advice presets of the answers stands there already."""
+    asks = [
+        ask.model_copy(update={"preset": advice.presets.get(ask.name, ask.preset)})
+        for ask in step.asks
+    ]
+    return step.model_copy(update={"asks": asks})
 
 
 def _equipment(

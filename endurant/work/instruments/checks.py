@@ -14,6 +14,7 @@ from endurant.core.refusals import Conflict, NotFound
 from endurant.store import clock
 from endurant.store.equipment import ReferenceCheck, ReferenceReading
 from endurant.store.tables import Job, Run, Specimen, Test
+from endurant.work.instruments.barrel import bad_barrel_since
 from endurant.work.instruments.equipment import note, owned_or_refuse
 from endurant.work.instruments.standing import due_of
 from endurant.work.jobs.views import View
@@ -183,7 +184,10 @@ def touched(serial: str) -> list[TouchedView]:
 
 
 def bad_since(session: Session, serial: str) -> datetime | None:
-    """The last good check before the one that is bad now; None while none is bad."""
+    """The last good check before the one that is bad now; None while none is bad.
+
+    The check of a barrel that was too far off is one of them.
+    """
     checks = session.scalars(
         select(ReferenceCheck).where(
             ReferenceCheck.serial == serial,
@@ -191,7 +195,8 @@ def bad_since(session: Session, serial: str) -> datetime | None:
             ReferenceCheck.last_verdict == "out",
         )
     ).all()
-    moments = []
+    barrel = bad_barrel_since(session, serial)
+    moments = [] if barrel is None else [barrel]
     for check in checks:
         good = session.scalar(
             select(ReferenceReading.at)

@@ -50,6 +50,7 @@ def at_bench(
         *_pilots(test, happened),
         *_pauses(test, happened),
         *_taken_over(test, happened),
+        *_refurbished(test, happened),
         *_barrel(test, happened),
         *_read_off(settings.values()),
         *_supplies(settings.values()),
@@ -163,3 +164,13 @@ def _rooms(settings: Mapping[str, RunSettings]) -> list[str]:
         *says,
         *(f"{labels_in_words(labels)}: {words}" for words, labels in departed.items()),
     ]
+
+
+def _refurbished(test: Test, happened: Happened) -> list[str]:
+    """What was done to specimens between their states, in the words of whoever did it."""
+    words: dict[str, list[str]] = {}
+    for specimen in test.specimens:
+        for event in happened.get(specimen.id, []):
+            if event.kind == "refurbished":
+                words.setdefault(str(event.facts.get("refurbishing")), []).append(specimen.label)
+    return [f"Refurbished: {labels_in_words(labels)}, {says}" for says, labels in words.items()]

@@ -34,6 +34,7 @@ from endurant.work.record.house import laboratory
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
+from endurant.work.reporting.doubts import not_for_sale, touched_words
 from endurant.work.reporting.labelled import labels_in_words
 from endurant.work.reporting.views import ParameterLine, ReportContent, ReportedRun, ReportedTest
 
@@ -188,6 +189,7 @@ def _reported_test(test: Test, view: TestView, happened: Happened) -> ReportedTe
                 for specimen, run in runs_of(test)
             },
         ),
+        doubts=[*not_for_sale(result), *touched_words(test)],
         runs=runs,
         instruments=list(instruments.values()),
         document=document_by_reference(test),
@@ -238,6 +240,7 @@ def _all_deviations(tests: list[ReportedTest]) -> list[str]:
     """Gathered by themselves: changed defaults, named deviations of runs, warnings."""
     deviations: list[str] = []
     for test in tests:
+        deviations += test.doubts
         deviations += test.prepared_otherwise
         deviations += [
             f"{test.view.title}: {line.name} is {line.value}, not the default {line.default}"

@@ -48,6 +48,7 @@ class ReportedTest(View):
     atmosphere: str
     prepared_otherwise: list[str] = []
     at_bench: list[str] = []
+    doubts: list[str] = []
     runs: dict[str, ReportedRun]
     instruments: list[InstrumentFacts]
     document: dict[str, Any]

@@ -148,6 +148,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/densities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Densities
+         * @description The register of melt densities.
+         */
+        get: operations["list_densities"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/densities/{density_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Density
+         * @description A density holds no longer.
+         */
+        post: operations["withdraw_density"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/enclosures": {
         parameters: {
             query?: never;
@@ -490,6 +530,30 @@ export interface paths {
          * @description In service again.
          */
         post: operations["bring_instrument_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/barrel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Barrel Checks
+         * @description The checks of a barrel, the latest first.
+         */
+        get: operations["list_barrel_checks"];
+        put?: never;
+        /**
+         * Check Barrel
+         * @description One check of a barrel: the new offsets.
+         */
+        post: operations["check_barrel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1724,6 +1788,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/density": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter Density
+         * @description Enter what a test found into the register.
+         */
+        post: operations["enter_density"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/document.json": {
         parameters: {
             query?: never;
@@ -1948,6 +2032,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/use-density": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Density
+         * @description Set a test up with the density of this very formulation and revision.
+         */
+        post: operations["use_density"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2066,6 +2170,33 @@ export interface components {
             unit: string;
         };
         /**
+         * BarrelAsked
+         * @description One check of both sensors.
+         */
+        BarrelAsked: {
+            /** Reference Serial */
+            reference_serial: string;
+            /** Sensors */
+            sensors: components["schemas"]["SensorAsked"][];
+        };
+        /**
+         * BarrelView
+         * @description A check of the barrel; `review` where results since the one before are looked at again.
+         */
+        BarrelView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Review */
+            review: boolean;
+            /** Sensors */
+            sensors: components["schemas"]["endurant__work__instruments__barrel__SensorView"][];
+        };
+        /**
          * Behaviour
          * @description How a simulated device shall behave from now on.
          */
@@ -2142,7 +2273,7 @@ export interface components {
             scale: components["schemas"]["ScaleView"] | null;
             seal_window: components["schemas"]["SealWindowView"] | null;
             /** Sensors */
-            sensors: components["schemas"]["SensorView"][];
+            sensors: components["schemas"]["endurant__work__bench__views__SensorView"][];
             /** Series */
             series: components["schemas"]["SeriesView"][];
             /** Set Up */
@@ -2536,6 +2667,37 @@ export interface components {
             size_words: string;
         };
         /**
+         * DensityView
+         * @description A density of the register; the one in force of its formulation and revision stands first.
+         */
+        DensityView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Density G Cm3 */
+            density_g_cm3: number;
+            /** Formulation */
+            formulation: string;
+            /** Id */
+            id: number;
+            /** In Force */
+            in_force: boolean;
+            /** Job Number */
+            job_number: string;
+            /** Revision */
+            revision: string;
+            /** Runs */
+            runs: number;
+            /** Sd G Cm3 */
+            sd_g_cm3: number | null;
+            /** Temperature C */
+            temperature_c: number;
+        };
+        /**
          * DeviationFacts
          * @description A departure from the rules, and the word of the person who went on with it.
          */
@@ -2789,6 +2951,16 @@ export interface components {
             owner: "asked" | "set-up" | "house";
             /** Required */
             required: boolean;
+        };
+        /**
+         * FormulationAsked
+         * @description Which formulation, in which revision: base, colourant, filler, regrind share.
+         */
+        FormulationAsked: {
+            /** Formulation */
+            formulation: string;
+            /** Revision */
+            revision: string;
         };
         /**
          * Found
@@ -4291,6 +4463,11 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /**
+             * Doubts
+             * @default []
+             */
+            doubts: string[];
             /** Instruments */
             instruments: components["schemas"]["InstrumentFacts"][];
             /** Parameters */
@@ -4529,16 +4706,21 @@ export interface components {
             mean: number;
         };
         /**
-         * SensorView
-         * @description A displacement sensor of a rig, and where it stands in the plan.
+         * SensorAsked
+         * @description What one sensor shows, what the reference shows beside it, and the offset that is set.
          */
-        SensorView: {
-            /** Name */
-            name: string;
-            /** X Mm */
-            x_mm: number;
-            /** Y Mm */
-            y_mm: number;
+        SensorAsked: {
+            /** Displayed C */
+            displayed_c: number;
+            /** Old Offset C */
+            old_offset_c: number;
+            /** Reference C */
+            reference_c: number;
+            /**
+             * Sensor
+             * @enum {string}
+             */
+            sensor: "upper" | "lower";
         };
         /**
          * SequenceAsked
@@ -5419,6 +5601,40 @@ export interface components {
             /** Y */
             y: number[];
         };
+        /**
+         * SensorView
+         * @description A displacement sensor of a rig, and where it stands in the plan.
+         */
+        endurant__work__bench__views__SensorView: {
+            /** Name */
+            name: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * SensorView
+         * @description The offset of a sensor: the sum in numbers, and whether it is left alone.
+         */
+        endurant__work__instruments__barrel__SensorView: {
+            /** Difference C */
+            difference_c: number;
+            /** Displayed C */
+            displayed_c: number;
+            /** New Offset C */
+            new_offset_c: number;
+            /** Old Offset C */
+            old_offset_c: number;
+            /** Reference C */
+            reference_c: number;
+            /** Review */
+            review: boolean;
+            /** Says */
+            says: string;
+            /** Sensor */
+            sensor: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -5730,6 +5946,84 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_densities: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DensityView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_density: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                density_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DensityView"][];
                 };
             };
             /** @description Client Error */
@@ -6524,6 +6818,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_barrel_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BarrelView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_barrel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarrelAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BarrelView"][];
                 };
             };
             /** @description Client Error */
@@ -9302,6 +9680,50 @@ export interface operations {
             };
         };
     };
+    enter_density: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulationAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DensityView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     test_document: {
         parameters: {
             query?: never;
@@ -9787,6 +10209,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EarlierSetUp"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_density: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulationAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"];
                 };
             };
             /** @description Client Error */

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useSession } from '@/app/session'
+import BarrelCheck from '@/instruments/BarrelCheck.vue'
 import CalibrationLeaf from '@/instruments/CalibrationLeaf.vue'
 import CheckBlock from '@/instruments/CheckBlock.vue'
 import CheckLeaf from '@/instruments/CheckLeaf.vue'
@@ -128,6 +129,11 @@ async function remove() {
       :key="check.id"
       :check="check"
       :may-end="mayEquip"
+    />
+    <BarrelCheck
+      v-if="instrument.kind === 'melt-rig'"
+      :serial="instrument.serial"
+      :may-write="mayTest && !instrument.retired"
     />
     <InstrumentLog
       :serial="instrument.serial"

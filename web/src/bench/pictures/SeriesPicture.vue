@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import BarrelPanel from '@/bench/pictures/BarrelPanel.vue'
 import ClockFigure from '@/bench/pictures/ClockFigure.vue'
 import FactsLine from '@/bench/pictures/FactsLine.vue'
 import DropBox from '@/bench/pictures/DropBox.vue'
@@ -49,6 +50,7 @@ const kind = computed(() => {
       {{ view.figure_unit }}
     </p>
     <p class="mono quiet set">{{ view.set_up }}</p>
+    <BarrelPanel v-if="view.picture === 'cuts'" :view="view" />
     <ClockFigure
       v-for="(clock, place) in view.clocks"
       :key="clock.code"

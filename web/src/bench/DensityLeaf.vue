@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive } from 'vue'
+import { ask, client, type TestView } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import { fixed } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** The register of melt densities: a test enters what it found, or is set up with what is known. */
+const props = defineProps<{ test: TestView }>()
+const { act, refused, busy } = useAct()
+const finds = computed(() => props.test.method === 'melt-density')
+const needs = computed(() => props.test.set_up.includes('melt_density_g_cm3'))
+const register = useQuery({
+  queryKey: ['densities'],
+  queryFn: () => ask(client.GET('/api/densities')),
+  enabled: computed(() => finds.value || needs.value),
+})
+const inForce = computed(() => (register.data.value ?? []).filter((row) => row.in_force))
+const typed = reactive({ formulation: '', revision: '' })
+const answer = () => ({
+  params: { path: { test_id: props.test.id } },
+  body: { formulation: typed.formulation, revision: typed.revision },
+})
+const enter = () => act(() => ask(client.POST('/api/tests/{test_id}/density', answer())))
+const use = () => act(() => ask(client.POST('/api/tests/{test_id}/use-density', answer())))
+</script>
+
+<template>
+  <section v-if="finds || needs">
+    <h3>Melt density</h3>
+    <p v-for="row in inForce" :key="row.id" class="small">
+      <button
+        type="button"
+        class="plain link"
+        @click="Object.assign(typed, { formulation: row.formulation, revision: row.revision })"
+      >
+        {{ row.formulation }} {{ row.revision }}
+      </button>
+      <b class="mono">{{ fixed(row.density_g_cm3, 4) }}</b> g/cm³ at
+      {{ fixed(row.temperature_c, 0) }} °C, {{ row.runs }} runs<template
+        v-if="row.sd_g_cm3 !== null"
+        >, SD {{ fixed(row.sd_g_cm3, 4) }}</template
+      >: no more cuts
+    </p>
+    <p v-if="!inForce.length" class="small quiet">The register is empty.</p>
+    <form @submit.prevent="finds ? enter() : use()">
+      <v-text-field v-model="typed.formulation" label="Formulation" />
+      <v-text-field v-model="typed.revision" label="Revision" />
+      <ActButton :disabled="busy || !typed.formulation.trim() || !typed.revision.trim()">
+        {{ finds ? 'Enter it in the register' : 'Take it from the register' }}
+      </ActButton>
+    </form>
+    <RefusalNote v-model="refused" />
+  </section>
+</template>
+
+<style scoped>
+section,
+form {
+  display: grid;
+  gap: 8px;
+}
+</style>
