@@ -27,6 +27,7 @@ from endurant.api import (
     routes_jobs,
     routes_methods,
     routes_people,
+    routes_photos,
     routes_preparation,
     routes_reports,
 )
@@ -101,6 +102,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         routes_preparation,
         routes_bench,
         routes_instruments,
+        routes_photos,
         routes_reports,
         routes_changes,
     ):

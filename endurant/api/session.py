@@ -21,7 +21,10 @@ MOST_BYTES = 80_000_000
 """Of a document or a file; what is sent to the addresses that end in `LONG_BODIES`."""
 MOST_FORM_BYTES = 2_000_000
 MOST_BEFORE_SIGN_IN = 64_000
-LONG_BODIES = ("/analyse", "/judge", "/conditioning", "/import", "/readings", "/trace", "/log")
+LONG_BODIES = (
+    *("/analyse", "/judge", "/conditioning", "/import", "/readings", "/trace", "/log"),
+    *("/photos", "/traces"),
+)
 
 
 def signed_in(connection: HTTPConnection) -> Actor:

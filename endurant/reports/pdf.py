@@ -66,8 +66,9 @@ def _pdf(template: str, **marked_up: Any) -> bytes:
 def _html_pdf(page: str) -> bytes:
     import weasyprint
 
-    # Fonts and styles are files of ours; nothing is ever fetched over a network.
-    files_only = weasyprint.URLFetcher(allowed_protocols={"file"}, fail_on_errors=True)
+    # Fonts and styles are files of ours, photographs stand in the page itself; nothing is ever
+    # fetched over a network.
+    files_only = weasyprint.URLFetcher(allowed_protocols={"file", "data"}, fail_on_errors=True)
     document = weasyprint.HTML(
         string=page, base_url=str(_FOLDER / "templates" / "page.html"), url_fetcher=files_only
     )

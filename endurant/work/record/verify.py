@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from endurant.core.document import analyse, read_document
 from endurant.core.refusals import Refusal
 from endurant.store.audit import Chain, read_chain
+from endurant.store.equipment import Photo
 from endurant.store.samples import FRAME_CHANNELS, entry_sha256, sha256, unpack
 from endurant.store.seal_book import SealBook
 from endurant.store.seals import (
@@ -66,6 +67,8 @@ def verify(since: str | None = None, progress: Progress = lambda _: None) -> Ver
         sentences += _facts(session, chain.seals)
     progress("raw data")
     sentences += list(_raw_data())
+    progress("photographs")
+    sentences += list(_photographs())
     progress("figures of released reports")
     sentences += list(_reports())
     progress("what lists and clocks show")
@@ -153,6 +156,17 @@ def _raw_data() -> Iterator[str]:
                 yield f"the data of run {run_id} is gone"
         except Exception as error:  # data that was changed can fail in every way there is
             yield f"the data of run {run_id} cannot be read: {type(error).__name__}"
+
+
+def _photographs() -> Iterator[str]:
+    """Every photograph against the hash that it is kept by."""
+    with transaction() as session:
+        names = list(session.scalars(select(Photo.sha256).order_by(Photo.sha256)))
+    for name in names:
+        with transaction() as session:
+            jpeg = session.scalar(select(Photo.jpeg).where(Photo.sha256 == name))
+        if jpeg is None or hashlib.sha256(jpeg).hexdigest() != name:
+            yield f"the photograph {name[:12]} is not the one that was stored"
 
 
 def _reports() -> Iterator[str]:

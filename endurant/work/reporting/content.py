@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+from base64 import b64encode
 from typing import Any
 
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from endurant.core.conditioning.atmospheres import atmosphere_in_words
 from endurant.core.conditioning.chains import stage_in_words
@@ -18,6 +19,7 @@ from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict, Refusal
 from endurant.store import clock
 from endurant.store.audit import head_of
+from endurant.store.equipment import Photo
 from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
 from endurant.work.jobs.job_views import arrived_in_words, job_view
 from endurant.work.jobs.views import SpecimenView, TestView
@@ -29,6 +31,7 @@ from endurant.work.judging.results import (
     test_result,
     with_raw_data,
 )
+from endurant.work.photographs.photos import reported_photos
 from endurant.work.preparation.serving import stages_for, usual_stages
 from endurant.work.record.house import laboratory
 from endurant.work.record.people import Actor
@@ -36,7 +39,13 @@ from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
 from endurant.work.reporting.doubts import not_for_sale, touched_words
 from endurant.work.reporting.labelled import labels_in_words
-from endurant.work.reporting.views import ParameterLine, ReportContent, ReportedRun, ReportedTest
+from endurant.work.reporting.views import (
+    ParameterLine,
+    ReportContent,
+    ReportedPhoto,
+    ReportedRun,
+    ReportedTest,
+)
 
 
 def with_working(job: Job, content: ReportContent) -> ReportContent:
@@ -59,11 +68,27 @@ def with_samples(session: Session, content: ReportContent) -> ReportContent:
     return content.model_copy(
         update={
             "tests": [
-                reported.model_copy(update={"document": with_raw_data(session, reported.document)})
+                reported.model_copy(
+                    update={
+                        "document": with_raw_data(session, reported.document),
+                        "photos": [_with_bytes(session, photo) for photo in reported.photos],
+                    }
+                )
                 for reported in content.tests
             ]
         }
     )
+
+
+def _with_bytes(session: Session, photo: ReportedPhoto) -> ReportedPhoto:
+    kept = session.get_one(Photo, photo.sha256)
+    return photo.model_copy(update={"jpeg_base64": b64encode(kept.jpeg).decode()})
+
+
+def _photos(test: Test) -> list[ReportedPhoto]:
+    session = object_session(test)
+    shown = [] if session is None else reported_photos(session, test.id)
+    return [ReportedPhoto(label=label, shows=use.shows, sha256=use.sha256) for label, use in shown]
 
 
 def tester_ids(job: Job) -> set[int]:
@@ -190,6 +215,7 @@ def _reported_test(test: Test, view: TestView, happened: Happened) -> ReportedTe
             },
         ),
         doubts=[*not_for_sale(result), *touched_words(test)],
+        photos=_photos(test),
         runs=runs,
         instruments=list(instruments.values()),
         document=document_by_reference(test),

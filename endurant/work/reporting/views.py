@@ -40,6 +40,15 @@ class ReportedRun(View):
     deviations: list[DeviationFacts]
 
 
+class ReportedPhoto(View):
+    """A photograph that the report shows; its bytes are there only while it is drawn."""
+
+    label: str
+    shows: str
+    sha256: str
+    jpeg_base64: str = ""
+
+
 class ReportedTest(View):
     """One test with everything that its pages show."""
 
@@ -49,6 +58,7 @@ class ReportedTest(View):
     prepared_otherwise: list[str] = []
     at_bench: list[str] = []
     doubts: list[str] = []
+    photos: list[ReportedPhoto] = []
     runs: dict[str, ReportedRun]
     instruments: list[InstrumentFacts]
     document: dict[str, Any]

@@ -1172,6 +1172,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photographs/{sha256}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Photo
+         * @description The photograph itself, whole or small.
+         */
+        get: operations["show_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Photo
+         * @description What it shows, and whether the report shows it.
+         */
+        put: operations["change_photo"];
+        post?: never;
+        /**
+         * Remove Photo
+         * @description Take it off the specimen.
+         */
+        delete: operations["remove_photo"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/{report_id}.json": {
         parameters: {
             query?: never;
@@ -1578,6 +1622,30 @@ export interface paths {
          */
         put: operations["measure_specimen"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specimens/{specimen_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Photos
+         * @description The photographs of a specimen.
+         */
+        get: operations["list_photos"];
+        put?: never;
+        /**
+         * Add Photo
+         * @description A photograph from a file or a camera.
+         */
+        post: operations["add_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2306,6 +2374,16 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /** Body_add_photo */
+        Body_add_photo: {
+            /** File */
+            file: string;
+            /**
+             * Shows
+             * @default
+             */
+            shows: string;
         };
         /** Body_bring_in_log */
         Body_bring_in_log: {
@@ -4021,6 +4099,44 @@ export interface components {
             title: string;
         };
         /**
+         * PhotoAsked
+         * @description What a photograph shows, and whether the report shows it.
+         */
+        PhotoAsked: {
+            /** In Report */
+            in_report: boolean;
+            /**
+             * Shows
+             * @default
+             */
+            shows: string;
+        };
+        /**
+         * PhotoView
+         * @description A photograph of a specimen, and what it shows.
+         */
+        PhotoView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            /** In Report */
+            in_report: boolean;
+            /** Sha256 */
+            sha256: string;
+            /** Shows */
+            shows: string;
+            /** Width */
+            width: number;
+        };
+        /**
          * PlaceSeen
          * @description How to place, and the sheet as it was seen.
          */
@@ -4421,6 +4537,23 @@ export interface components {
             verdict: string;
         };
         /**
+         * ReportedPhoto
+         * @description A photograph that the report shows; its bytes are there only while it is drawn.
+         */
+        ReportedPhoto: {
+            /**
+             * Jpeg Base64
+             * @default
+             */
+            jpeg_base64: string;
+            /** Label */
+            label: string;
+            /** Sha256 */
+            sha256: string;
+            /** Shows */
+            shows: string;
+        };
+        /**
          * ReportedRun
          * @description How one specimen was pulled: by whom, on what, from which file, with which deviations.
          */
@@ -4472,6 +4605,11 @@ export interface components {
             instruments: components["schemas"]["InstrumentFacts"][];
             /** Parameters */
             parameters: components["schemas"]["ParameterLine"][];
+            /**
+             * Photos
+             * @default []
+             */
+            photos: components["schemas"]["ReportedPhoto"][];
             /**
              * Prepared Otherwise
              * @default []
@@ -8291,6 +8429,130 @@ export interface operations {
             };
         };
     };
+    show_photo: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotoAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     report_as_json: {
         parameters: {
             query?: never;
@@ -9202,6 +9464,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuringView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_photo"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"][];
                 };
             };
             /** @description Client Error */

@@ -9,6 +9,7 @@ import { useBenchPage } from '@/bench/benchPage'
 import DensityLeaf from '@/bench/DensityLeaf.vue'
 import NextStep from '@/bench/NextStep.vue'
 import { PICTURES } from '@/bench/pictures'
+import PhotoStrip from '@/bench/PhotoStrip.vue'
 import RuleStrip from '@/bench/RuleStrip.vue'
 import ReadyList from '@/bench/ReadyList.vue'
 import SpecimenFacts from '@/bench/SpecimenFacts.vue'
@@ -136,6 +137,13 @@ useKeys(() => [
       <p v-if="bench.view?.station?.overdue" class="flag">
         The calibration of {{ bench.view.station.instrument }} is overdue.
       </p>
+      <PhotoStrip
+        v-if="bench.current"
+        :key="bench.current.id"
+        :specimen-id="bench.current.id"
+        :label="bench.current.label"
+        :released="bench.test.released"
+      />
       <BenchFoot
         v-if="bench.view"
         ref="foot"

@@ -1,0 +1,1 @@
+"""Photographs of specimens: taken in, encoded anew, kept once, shown and reported."""

@@ -1,0 +1,72 @@
+"""A photograph from a file: what it is, is decided by its content; what it hides is left behind."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+from dataclasses import dataclass
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from endurant.core.refusals import Invalid
+
+MOST_BYTES = 20_000_000
+MOST_PIXELS = 60_000_000
+LONGEST_SIDE, SMALL_SIDE = 2400, 320
+QUALITY = 86
+FORMATS = ("JPEG", "PNG", "WEBP", "GIF", "TIFF", "BMP")
+
+
+@dataclass(frozen=True)
+class Encoded:
+    """A photograph as it is kept: upright, in RGB, without anything but its pixels."""
+
+    jpeg: bytes
+    small: bytes
+    width: int
+    height: int
+
+    @property
+    def sha256(self) -> str:
+        """The hash of its bytes, by which it is kept once."""
+        return hashlib.sha256(self.jpeg).hexdigest()
+
+
+def encode(name: str, data: bytes) -> Encoded:
+    """The photograph in a file; raises Invalid for one that is too large, or is none."""
+    if len(data) > MOST_BYTES:
+        raise Invalid(
+            f"{name[:80]} has {len(data) / 1e6:.0f} MB; a photograph has {MOST_BYTES / 1e6:.0f} MB "
+            "at most. Take it smaller, or crop it",
+            field="file",
+        )
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            image = Image.open(io.BytesIO(data), formats=FORMATS)
+            if image.width * image.height > MOST_PIXELS:
+                raise Invalid(
+                    f"{name[:80]} has {image.width} x {image.height} pixels; "
+                    f"{MOST_PIXELS / 1e6:.0f} million at most",
+                    field="file",
+                )
+            upright = ImageOps.exif_transpose(image).convert("RGB")
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
+        raise Invalid(f"{name[:80]} unfolds to more pixels than are read", field="file") from error
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
+        raise Invalid(
+            f"{name[:80]} is no photograph that can be read; expected JPEG, PNG, WebP, GIF, TIFF "
+            "or BMP, whatever its name",
+            field="file",
+        ) from error
+    upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+    small = upright.copy()
+    small.thumbnail((SMALL_SIDE, SMALL_SIDE))
+    return Encoded(_jpeg(upright), _jpeg(small), upright.width, upright.height)
+
+
+def _jpeg(image: Image.Image) -> bytes:
+    written = io.BytesIO()
+    image.save(written, "JPEG", quality=QUALITY)
+    return written.getvalue()

@@ -1,0 +1,185 @@
+"""Photographs of a specimen: added, described, chosen for the report, taken off again."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import Field
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, undefer
+
+from endurant.core.refusals import Conflict, NotFound
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.equipment import Photo, PhotoUse
+from endurant.store.tables import Specimen
+from endurant.work.jobs.states import refuse_released, specimen_or_refuse
+from endurant.work.jobs.views import View
+from endurant.work.photographs.encoding import encode
+from endurant.work.record.asked import Asked
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+
+MOST_OF_A_SPECIMEN = 40
+
+
+class PhotoView(View):
+    """A photograph of a specimen, and what it shows."""
+
+    id: int
+    sha256: str
+    shows: str
+    in_report: bool
+    width: int
+    height: int
+    at: datetime
+    by: str
+
+
+class PhotoAsked(Asked):
+    """What a photograph shows, and whether the report shows it."""
+
+    shows: str = Field("", max_length=200)
+    in_report: bool
+
+
+def photos_of(specimen_id: int) -> list[PhotoView]:
+    """The photographs of a specimen in their order. Raises NotFound."""
+    with transaction() as session:
+        specimen_or_refuse(session, specimen_id)
+        return _views(session, specimen_id)
+
+
+def add_photo(
+    actor: Actor, specimen_id: int, name: str, data: bytes, shows: str
+) -> list[PhotoView]:
+    """Keep a photograph with a specimen; the same one twice is kept once.
+
+    Raises Invalid for a file that is none or too large, Conflict when the job was released.
+    """
+    actor.must("test")
+    encoded = encode(name, data)
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        refuse_released(session, specimen.test.job_id)
+        kept = session.scalar(
+            select(func.count()).where(
+                PhotoUse.specimen_id == specimen_id, PhotoUse.removed_at.is_(None)
+            )
+        )
+        if (kept or 0) >= MOST_OF_A_SPECIMEN:
+            raise Conflict(f"{specimen.code} has {kept} photographs already; take one off first")
+        if session.get(Photo, encoded.sha256) is None:
+            session.add(
+                Photo(
+                    sha256=encoded.sha256,
+                    jpeg=encoded.jpeg,
+                    small=encoded.small,
+                    width=encoded.width,
+                    height=encoded.height,
+                )
+            )
+            session.flush()
+        use = session.scalar(
+            select(PhotoUse).where(
+                PhotoUse.specimen_id == specimen_id, PhotoUse.sha256 == encoded.sha256
+            )
+        )
+        if use is None:
+            use = PhotoUse(sha256=encoded.sha256, specimen_id=specimen_id, in_report=False)
+            session.add(use)
+        use.shows, use.at, use.by_id, use.removed_at = shows[:200], clock.now(), actor.id, None
+        session.flush()
+        _note(session, actor, use, specimen, "add-photo", f"photographed {specimen.label}: {shows}")
+        return _views(session, specimen_id)
+
+
+def change_photo(actor: Actor, photo_id: int, asked: PhotoAsked) -> list[PhotoView]:
+    """Other words, or another place. Raises NotFound, Conflict when the job was released."""
+    actor.must("test")
+    with transaction() as session:
+        use = _use_or_refuse(session, photo_id)
+        specimen = session.get_one(Specimen, use.specimen_id)
+        refuse_released(session, specimen.test.job_id)
+        use.shows, use.in_report = asked.shows, asked.in_report
+        where = "into the report" if asked.in_report else "out of the report"
+        _note(session, actor, use, specimen, "change-photo", f"{asked.shows}, {where}")
+        session.flush()
+        return _views(session, use.specimen_id)
+
+
+def remove_photo(actor: Actor, photo_id: int) -> list[PhotoView]:
+    """Take a photograph off a specimen. Raises NotFound, Conflict when the job was released."""
+    actor.must("test")
+    with transaction() as session:
+        use = _use_or_refuse(session, photo_id)
+        specimen = session.get_one(Specimen, use.specimen_id)
+        refuse_released(session, specimen.test.job_id)
+        use.removed_at = clock.now()
+        _note(session, actor, use, specimen, "remove-photo", f"a photograph of {specimen.label}")
+        session.flush()
+        return _views(session, use.specimen_id)
+
+
+def photo_bytes(sha256: str, *, small: bool) -> bytes:
+    """The JPEG of a photograph, whole or small. Raises NotFound."""
+    column = Photo.small if small else Photo.jpeg
+    with transaction() as session:
+        photo = session.get(Photo, sha256, options=[undefer(column)])
+        if photo is None:
+            raise NotFound("there is no such photograph")
+        return photo.small if small else photo.jpeg
+
+
+def reported_photos(session: Session, test_id: int) -> list[tuple[str, PhotoUse]]:
+    """The photographs of a test that its report shows, each with the label of its specimen."""
+    rows = session.execute(
+        select(Specimen.label, PhotoUse)
+        .join(Specimen, PhotoUse.specimen_id == Specimen.id)
+        .where(Specimen.test_id == test_id, PhotoUse.in_report, PhotoUse.removed_at.is_(None))
+        .order_by(Specimen.place, PhotoUse.id)
+    )
+    return list(rows.tuples())
+
+
+def _use_or_refuse(session: Session, photo_id: int) -> PhotoUse:
+    use = session.get(PhotoUse, photo_id, with_for_update=True)
+    if use is None or use.removed_at is not None:
+        raise NotFound(f"there is no photograph with id {photo_id}")
+    return use
+
+
+def _note(
+    session: Session, actor: Actor, use: PhotoUse, specimen: Specimen, action: str, words: str
+) -> None:
+    record(
+        session,
+        person_id=actor.id,
+        action=action,
+        entity="photo_use",
+        entity_id=use.id,
+        job_id=specimen.test.job_id,
+        words=f"{actor.name}, {specimen.label}: {words}"[:400],
+        after={"sha256": use.sha256, "in_report": use.in_report},
+    )
+
+
+def _views(session: Session, specimen_id: int) -> list[PhotoView]:
+    rows = session.scalars(
+        select(PhotoUse)
+        .where(PhotoUse.specimen_id == specimen_id, PhotoUse.removed_at.is_(None))
+        .order_by(PhotoUse.id)
+    )
+    return [
+        PhotoView(
+            id=row.id,
+            sha256=row.sha256,
+            shows=row.shows,
+            in_report=row.in_report,
+            width=row.photo.width,
+            height=row.photo.height,
+            at=row.at,
+            by=row.by.name,
+        )
+        for row in rows
+    ]

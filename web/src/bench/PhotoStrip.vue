@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import { upload } from '@/api/upload'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** Photographs of the specimen in hand: from a file or the camera, described, in the report or not. */
+const props = defineProps<{ specimenId: number; label: string; released: boolean }>()
+const { act, refused, busy } = useAct()
+const field = ref<HTMLInputElement | null>(null)
+const shows = ref('')
+const photos = useQuery({
+  queryKey: ['photos', computed(() => props.specimenId)],
+  queryFn: () =>
+    ask(
+      client.GET('/api/specimens/{specimen_id}/photos', {
+        params: { path: { specimen_id: props.specimenId } },
+      }),
+    ),
+})
+async function chosen() {
+  const file = field.value?.files?.[0]
+  if (field.value && file) {
+    const path = `/api/specimens/${props.specimenId}/photos`
+    if (await act(() => upload(path, { file, shows: shows.value }))) shows.value = ''
+    field.value.value = ''
+  }
+}
+const change = (photo: Schemas['PhotoView']) =>
+  act(() =>
+    ask(
+      client.PUT('/api/photos/{photo_id}', {
+        params: { path: { photo_id: photo.id } },
+        body: { shows: photo.shows, in_report: !photo.in_report },
+      }),
+    ),
+  )
+const remove = (photo_id: number) =>
+  act(() => ask(client.DELETE('/api/photos/{photo_id}', { params: { path: { photo_id } } })))
+</script>
+
+<template>
+  <details class="photos" :open="(photos.data.value?.length ?? 0) > 0">
+    <summary class="small">
+      Photographs of {{ label
+      }}<template v-if="photos.data.value?.length">: {{ photos.data.value.length }}</template>
+    </summary>
+    <figure v-for="photo in photos.data.value ?? []" :key="photo.id">
+      <a :href="`/api/photographs/${photo.sha256}.jpg`" target="_blank">
+        <img :src="`/api/photographs/${photo.sha256}.jpg?small=true`" :alt="photo.shows || label" />
+      </a>
+      <figcaption class="small">
+        {{ photo.shows }}
+        <template v-if="!released">
+          <button class="plain link" :disabled="busy" @click="change(photo)">
+            {{ photo.in_report ? 'in the report' : 'not in the report' }}
+          </button>
+          <button class="plain link" :disabled="busy" @click="remove(photo.id)">take it off</button>
+        </template>
+      </figcaption>
+    </figure>
+    <template v-if="!released">
+      <v-text-field v-model="shows" label="What it shows" maxlength="200" />
+      <input
+        ref="field"
+        type="file"
+        accept="image/*"
+        capture="environment"
+        :disabled="busy"
+        :aria-label="`Photograph of ${label}`"
+        @change="chosen"
+      />
+    </template>
+    <RefusalNote v-model="refused" />
+  </details>
+</template>
+
+<style scoped>
+.photos {
+  display: grid;
+  gap: 8px;
+}
+
+summary {
+  min-height: 28px;
+  color: var(--ink-2);
+  cursor: pointer;
+}
+
+figure {
+  display: grid;
+  grid-template-columns: 96px minmax(0, 1fr);
+  gap: 10px;
+  margin: 6px 0;
+}
+
+img {
+  width: 96px;
+  border-radius: 5px;
+}
+
+figcaption {
+  display: grid;
+  gap: 2px;
+  align-content: start;
+  justify-items: start;
+}
+
+input[type='file'] {
+  margin-top: 8px;
+  max-width: 100%;
+  font: inherit;
+  font-size: 14px;
+}
+</style>
