@@ -15,7 +15,7 @@ from endurant.core.judging.document import judge_document
 from endurant.core.quantities import System
 from endurant.core.reading import MOST_BYTES, parse_json, too_large
 from endurant.core.refusals import Invalid
-from endurant.work.bench import readings
+from endurant.work.bench import importing, readings
 from endurant.work.jobs.views import TestView, View
 from endurant.work.methods import guides
 
@@ -85,6 +85,44 @@ async def import_files(
         lambda: import_csv(named, method, specimens_by=specimens_by or None)
     )
     return ImportedView(document=taken.document, said=taken.said)
+
+
+@router.post("/tests/{test_id}/import")
+async def preview_files(
+    actor: SignedIn,
+    test_id: int,
+    files: Annotated[list[UploadFile], File()],
+    specimens_by: Annotated[str, Form(max_length=80)] = "",
+    mapping: Annotated[str, Form(max_length=60)] = "",
+) -> importing.PreviewView:
+    """Match files with the specimens of a test; nothing is brought in yet."""
+    named = [(file.filename or "file.csv", await file.read()) for file in files]
+
+    def look() -> importing.PreviewView:
+        mapped = importing.mapping_or_refuse(mapping) if mapping else {}
+        return importing.preview(test_id, named, specimens_by.strip() or None, mapped)
+
+    return await in_long_thread(look)
+
+
+@router.post("/headers/import")
+async def show_headers(
+    actor: SignedIn, file: Annotated[UploadFile, File()]
+) -> importing.HeadersView:
+    """The headers of a file, for whoever says what they mean."""
+    return importing.headers(file.filename or "file.csv", await file.read())
+
+
+@router.get("/mappings")
+def list_mappings(actor: SignedIn) -> list[importing.MappingView]:
+    """What the headers of other programs mean, by name."""
+    return importing.mappings()
+
+
+@router.post("/mappings", status_code=201)
+def keep_mapping(actor: SignedIn, asked: importing.MappingAsked) -> importing.MappingView:
+    """Keep a mapping as a new revision of its name."""
+    return importing.keep_mapping(actor, asked)
 
 
 @router.post("/tests/{test_id}/readings", status_code=201)

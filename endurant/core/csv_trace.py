@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from endurant.core.trace import Samples
 
 MOST_ROWS = 1_000_000
 _LINES_BEFORE_HEADER = 40
+FEWEST_HEADERS = 2
 
 
 @dataclass(frozen=True)
@@ -249,3 +251,33 @@ def _said_column(header: str, column: Column, unit: str | None, factor: float) -
     if unit is None:
         return f"{said}, no unit named, {column.unit} assumed"
     return said if factor == 1 else f"{said}, times {factor:g}"
+
+
+def headers_of(data: bytes) -> tuple[list[str], list[str | None]]:
+    """The headers of a file, whatever they are called, with the column that each looks like.
+
+    It is the first row of names above a row of numbers. Raises Invalid where there is none.
+    """
+    lines = text_of(data).splitlines()[: _LINES_BEFORE_HEADER + 1]
+    for line, below in pairwise(lines):
+        for delimiter in DELIMITERS:
+            dialect = dialect_of(delimiter, [below])
+            cells = [cell.strip() for cell in next(dialect.rows([line]), [])]
+            figures = next(dialect.rows([below]), [])
+            if len(cells) < FEWEST_HEADERS or len(figures) != len(cells):
+                continue
+            if _are_figures(dialect, figures) and not any(
+                _are_figures(dialect, [c]) for c in cells
+            ):
+                known = [_known(cell, {}) for cell in cells]
+                return cells, [None if column is None else column.name for column in known]
+    raise Invalid(
+        "no header row was found; expected a row of names above the samples", field="file"
+    )
+
+
+def _are_figures(dialect: Dialect, cells: Sequence[str]) -> bool:
+    try:
+        return all(np.isfinite(dialect.number(cell)) for cell in cells)
+    except ValueError:
+        return False

@@ -432,6 +432,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/headers/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Headers
+         * @description The headers of a file, for whoever says what they mean.
+         */
+        post: operations["show_headers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/how-much": {
         parameters: {
             query?: never;
@@ -1106,6 +1126,30 @@ export interface paths {
         get: operations["list_label_stocks"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mappings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Mappings
+         * @description What the headers of other programs mean, by name.
+         */
+        get: operations["list_mappings"];
+        put?: never;
+        /**
+         * Keep Mapping
+         * @description Keep a mapping as a new revision of its name.
+         */
+        post: operations["keep_mapping"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1916,6 +1960,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Files
+         * @description Match files with the specimens of a test; nothing is brought in yet.
+         */
+        post: operations["preview_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/keep": {
         parameters: {
             query?: never;
@@ -2412,6 +2476,26 @@ export interface components {
             method: string;
             /** Specimens By */
             specimens_by?: string | null;
+        };
+        /** Body_preview_files */
+        Body_preview_files: {
+            /** Files */
+            files: string[];
+            /**
+             * Mapping
+             * @default
+             */
+            mapping: string;
+            /**
+             * Specimens By
+             * @default
+             */
+            specimens_by: string;
+        };
+        /** Body_show_headers */
+        Body_show_headers: {
+            /** File */
+            file: string;
         };
         /**
          * BoxView
@@ -3221,6 +3305,18 @@ export interface components {
             dashes: string;
         };
         /**
+         * HeadersView
+         * @description The headers of a file, each with the column that it looks like, and the columns there are.
+         */
+        HeadersView: {
+            /** Columns */
+            columns: string[];
+            /** Headers */
+            headers: string[];
+            /** Taken */
+            taken: (string | null)[];
+        };
+        /**
          * HowMuchAsked
          * @description The tests, and the roll; its length where a sample lies there already.
          */
@@ -3770,6 +3866,60 @@ export interface components {
             start: string;
         };
         /**
+         * MappingAsked
+         * @description A mapping to keep; `seen` is the revision that it goes on from, 0 for a new one.
+         */
+        MappingAsked: {
+            /** Columns */
+            columns: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Seen
+             * @default 0
+             */
+            seen: number;
+        };
+        /**
+         * MappingView
+         * @description What the headers of another program mean, by a name.
+         */
+        MappingView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Columns */
+            columns: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * MatchedFile
+         * @description A file, or a part of one, and the specimen that it was taken for.
+         */
+        MatchedFile: {
+            /** Highest */
+            highest: number | null;
+            /** Label */
+            label: string | null;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number | null;
+            /** Says */
+            says: string;
+        };
+        /**
          * Me
          * @description Who is signed in.
          */
@@ -4268,6 +4418,20 @@ export interface components {
             title: string;
             /** Usual */
             usual: components["schemas"]["StageView"][];
+        };
+        /**
+         * PreviewView
+         * @description A test document made of files, and what was taken for what; nothing was brought in.
+         */
+        PreviewView: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Matched */
+            matched: components["schemas"]["MatchedFile"][];
+            /** Said */
+            said: string[];
         };
         /**
          * Problem
@@ -6732,6 +6896,48 @@ export interface operations {
             };
         };
     };
+    show_headers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_show_headers"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadersView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_how_much: {
         parameters: {
             query?: never;
@@ -8289,6 +8495,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StockView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_mappings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MappingView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_mapping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MappingAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MappingView"];
                 };
             };
             /** @description Client Error */
@@ -10134,6 +10420,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuringView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_preview_files"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewView"];
                 };
             };
             /** @description Client Error */
