@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useBringing } from '@/bench/bringing'
+import FilePreview from '@/bench/FilePreview.vue'
 import ReadWith from '@/bench/ReadWith.vue'
 import ReadingsTable from '@/bench/ReadingsTable.vue'
 import TestTabs from '@/bench/TestTabs.vue'
@@ -51,7 +52,8 @@ const typable = computed(
       name.startsWith('trace'),
     ),
 )
-const { why, instrument, files, remarks, needsWhy, bring, takeFiles } = useBringing(test, acting)
+const bringing = useBringing(test, acting)
+const { why, instrument, files, remarks, needsWhy, bring, takeFiles } = bringing
 const open = computed(() =>
   (test.value?.specimens ?? []).filter(
     (specimen) => specimen.called && specimen.run_id === null && !specimen.void,
@@ -147,6 +149,7 @@ async function voidOne(code: string, words: string) {
           </ActButton>
         </form>
         <RefusalNote v-model="refused" />
+        <FilePreview :bringing="bringing" :busy="busy" />
         <v-text-field
           v-if="needsWhy || why"
           v-model="why"

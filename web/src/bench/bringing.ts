@@ -12,6 +12,11 @@ export function useBringing(
   const instrument = ref('')
   const files = ref<File[]>([])
   const remarks = ref<string[]>([])
+  const csv = ref<File[]>([])
+  const seen = ref<Schemas['PreviewView'] | null>(null)
+  const headers = ref<Schemas['HeadersView'] | null>(null)
+  const mapping = ref('')
+  const specimensBy = ref('')
   const needsWhy = computed(() => refusedFor.value === 'needs-reason')
 
   async function bring(document: unknown, source: string | null, said: string[]) {
@@ -47,26 +52,71 @@ export function useBringing(
         refused.value = `${first.name} is no JSON: ${(error as Error).message}`
       }
     } else {
-      await act(() => takeCsv(picked, source))
+      await takeCsv(picked)
     }
   }
 
-  async function takeCsv(picked: File[], source: string) {
-    const made = await upload<Schemas['ImportedView']>('/api/import', {
-      method: test.value!.method,
-      files: picked,
+  /** Files of another program are looked at first: which is of which specimen, and how it was read. */
+  async function takeCsv(picked: File[]) {
+    csv.value = picked
+    await lookAgain()
+  }
+
+  async function lookAgain() {
+    const [first] = csv.value
+    if (!first) return
+    seen.value = null
+    headers.value = null
+    const path = `/api/tests/${test.value!.id}/import`
+    const fields = {
+      files: csv.value,
+      specimens_by: specimensBy.value,
+      mapping: mapping.value,
+    }
+    const taken = await act(async () => {
+      seen.value = await upload<Schemas['PreviewView']>(path, fields)
     })
-    remarks.value = made.said
-    const body: Schemas['ReadingsAsked'] = {
-      document: { specimens: made.document.specimens },
-      source_name: source,
-      said: made.said,
-      instrument: instrument.value,
-      deviation: why.value.trim() || null,
-    }
-    const params = { path: { test_id: test.value!.id } }
-    await ask(client.POST('/api/tests/{test_id}/readings', { params, body }))
+    if (taken) return
+    // What the columns mean can be said, where the file has any.
+    headers.value = await upload<Schemas['HeadersView']>('/api/headers/import', {
+      file: first,
+    }).catch(() => null)
   }
 
-  return { why, instrument, files, remarks, needsWhy, bring, takeFiles }
+  async function bringSeen() {
+    const preview = seen.value
+    if (!preview) return
+    const source = csv.value
+      .map((file) => file.name)
+      .join(', ')
+      .slice(0, 200)
+    if (await bring(preview.document, source, preview.said)) {
+      remarks.value = preview.said
+      leaveFiles()
+    }
+  }
+
+  function leaveFiles() {
+    csv.value = []
+    seen.value = null
+    headers.value = null
+  }
+
+  return {
+    why,
+    instrument,
+    files,
+    remarks,
+    needsWhy,
+    bring,
+    takeFiles,
+    csv,
+    seen,
+    headers,
+    mapping,
+    specimensBy,
+    lookAgain,
+    bringSeen,
+    leaveFiles,
+  }
 }

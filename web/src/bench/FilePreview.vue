@@ -1,0 +1,172 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref, watch } from 'vue'
+import { ask, client } from '@/api/client'
+import { useAct } from '@/api/queries'
+import type { useBringing } from '@/bench/bringing'
+import ActButton from '@/ui/ActButton.vue'
+import { fixed } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** Files of another program, before they are brought in: which is of which specimen. */
+const props = defineProps<{ bringing: ReturnType<typeof useBringing>; busy: boolean }>()
+const { csv, seen, headers, mapping, specimensBy, lookAgain, bringSeen, leaveFiles } =
+  props.bringing
+const { act, refused, busy: keeping } = useAct()
+const kept = useQuery({
+  queryKey: ['mappings'],
+  queryFn: () => ask(client.GET('/api/mappings')),
+})
+const fits = computed(() => seen.value?.matched.filter((file) => file.label).length ?? 0)
+const name = ref('')
+const means = reactive<Record<string, string>>({})
+watch(headers, (found) => {
+  for (const header of Object.keys(means)) delete means[header]
+  found?.headers.forEach((header, place) => (means[header] = found.taken[place] ?? ''))
+})
+async function keep() {
+  const columns = Object.fromEntries(Object.entries(means).filter(([, column]) => column))
+  const known = kept.data.value?.find((each) => each.name === name.value)
+  const body = { name: name.value, columns, seen: known?.revision ?? 0 }
+  if (await act(() => ask(client.POST('/api/mappings', { body })))) {
+    mapping.value = name.value
+    await lookAgain()
+  }
+}
+</script>
+
+<template>
+  <section v-if="csv.length" class="preview">
+    <header>
+      <h3>{{ csv.length === 1 ? csv[0]!.name : `${csv.length} files` }}</h3>
+      <button class="plain link small" @click="leaveFiles">leave them</button>
+    </header>
+    <p class="small quiet how">
+      <label v-if="kept.data.value?.length"
+        >Columns as in
+        <select v-model="mapping" @change="lookAgain">
+          <option value="">their headers say</option>
+          <option v-for="each in kept.data.value" :key="each.name" :value="each.name">
+            {{ each.name }}, revision {{ each.revision }}
+          </option>
+        </select></label
+      >
+      <label
+        >Specimens told apart by the column
+        <input v-model="specimensBy" class="mono" placeholder="none" @change="lookAgain"
+      /></label>
+    </p>
+    <form v-if="headers" class="means" @submit.prevent="keep">
+      <p>What do its columns mean?</p>
+      <label v-for="header in headers.headers" :key="header">
+        <span class="mono">{{ header }}</span>
+        <select v-model="means[header]">
+          <option value="">is not used</option>
+          <option v-for="column in headers.columns" :key="column" :value="column">
+            {{ column }}
+          </option>
+        </select>
+      </label>
+      <v-text-field v-model="name" label="Keep this as" placeholder="the old frame's program" />
+      <RefusalNote v-model="refused" />
+      <ActButton :disabled="keeping || !name.trim()">Keep it, and read the files so</ActButton>
+    </form>
+    <template v-if="seen">
+      <ul>
+        <li v-for="file in seen.matched" :key="file.name" :class="{ open: !file.label }">
+          <span class="mono small name">{{ file.name }}</span>
+          <b class="mono">{{ file.label ?? '–' }}</b>
+          <span class="small quiet">
+            <template v-if="file.label">
+              {{ file.samples ?? 'a row' }}<template v-if="file.samples"> samples</template
+              ><template v-if="file.highest !== null"
+                >, up to {{ fixed(file.highest, 1) }}</template
+              >
+            </template>
+            <template v-else>{{ file.says }}</template>
+          </span>
+        </li>
+      </ul>
+      <details class="small">
+        <summary>How they were read</summary>
+        <p v-for="line in seen.said" :key="line" class="mono">{{ line }}</p>
+      </details>
+      <ActButton kind="main" :disabled="busy || !fits" @click="bringSeen">
+        Bring {{ fits }} of {{ seen.matched.length }} in
+      </ActButton>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.preview {
+  display: grid;
+  gap: 10px;
+  padding: 12px 14px;
+  border: 1.5px solid var(--blue);
+  border-radius: 8px;
+}
+
+header,
+.how {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 22px;
+  align-items: baseline;
+  justify-content: space-between;
+}
+
+.how {
+  justify-content: flex-start;
+}
+
+select,
+.how input {
+  min-height: 30px;
+  border: 0;
+  border-bottom: 1.5px dotted var(--ink-3);
+  background: transparent;
+  color: var(--blue);
+  font: inherit;
+  appearance: auto;
+}
+
+.means {
+  display: grid;
+  gap: 8px;
+}
+
+.means label {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 190px;
+  gap: 14px;
+  align-items: center;
+}
+
+ul {
+  max-height: 340px;
+  margin: 0;
+  padding: 0;
+  overflow: auto;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1.4fr) 64px minmax(0, 1fr);
+  gap: 12px;
+  align-items: baseline;
+  padding: 4px 0;
+  border-top: 1px solid var(--hair);
+}
+
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.open b {
+  color: var(--brick);
+}
+</style>
