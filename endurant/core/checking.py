@@ -91,7 +91,10 @@ def judge(before: Sequence[float], value: float, aim: Aim) -> Judged:
     if sum(above(side * each, aim.warn) for each in latest) >= BEYOND_WARN and above(
         side * off, aim.warn
     ):
-        return Judged("watch", f"{words} the target: {BEYOND_WARN} of the last {len(latest)} are")
+        return Judged(
+            "watch",
+            f"{words} the target: {BEYOND_WARN} of the last {len(latest)} lie beyond the warning",
+        )
     run = offs[-ONE_SIDE:]
     if len(run) == ONE_SIDE and all(side * each > 0 for each in run):
         where = "above" if off > 0 else "below"

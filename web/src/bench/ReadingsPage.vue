@@ -139,7 +139,7 @@ async function voidOne(code: string, words: string) {
           <v-file-input
             v-model="files"
             multiple
-            label="A test document (JSON), or CSV files named by label"
+            label="A test document (JSON), or CSV files named by code or label"
             accept=".json,.csv,.txt"
             prepend-icon=""
             :clearable="false"

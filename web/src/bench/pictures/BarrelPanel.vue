@@ -27,10 +27,10 @@ const done = computed(
 )
 /** How far down the piston is: out, in above the charge, at its lower mark, through. */
 const pistonAt = computed(() => {
-  if (!done.value.has('charged') || done.value.has('cleaned')) return 8
-  if (!done.value.has('purged')) return 34
+  if (!done.value.has('charged') || done.value.has('cleaned')) return 2
+  if (!done.value.has('purged')) return 20
   const [series] = props.view.series
-  return Math.min(62 + 9 * (series?.items.length ?? 0), 110)
+  return Math.min(30 + 4 * (series?.items.length ?? 0), 48)
 })
 const spread = computed(() => {
   const all = history.value.flatMap((point) => [point.upper, point.lower])
@@ -52,14 +52,14 @@ const line = (name: 'upper' | 'lower') => {
 <template>
   <div v-if="set !== undefined" class="barrel">
     <svg viewBox="0 0 92 170" role="img" aria-label="The barrel with its piston" class="section">
-      <path d="M18 20v126h56v-126" class="wall" />
-      <rect x="36" :y="pistonAt" width="20" height="118" class="piston" />
+      <path d="M36 20v126h20v-126M36 20h-16v126h16M56 20h16v126h-16" class="wall" />
+      <rect x="36" :y="pistonAt" width="20" height="92" class="piston" />
       <rect
         v-if="done.has('charged') && !done.has('cleaned')"
-        x="30"
-        :y="pistonAt + 118 > 142 ? 140 : 126"
-        width="32"
-        height="20"
+        x="36"
+        :y="pistonAt + 92"
+        width="20"
+        :height="54 - pistonAt"
         class="melt"
       />
       <path :d="`M36 ${pistonAt + 30}h20M36 ${pistonAt + 44}h20`" class="marks" />
