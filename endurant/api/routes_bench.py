@@ -18,6 +18,7 @@ from endurant.work.bench import (
     densities,
     ghosts,
     live,
+    noting,
     runs,
     scanning,
     sequences,
@@ -195,6 +196,12 @@ def stop_run(actor: SignedIn, run_id: int) -> runs.RunView:
 def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
     """The specimen counts."""
     return runs.keep(actor, run_id)
+
+
+@router.post("/specimens/{specimen_id}/note", status_code=204)
+def note_seen(actor: SignedIn, specimen_id: int, asked: noting.NoteAsked) -> None:
+    """What was seen of a specimen that still counts."""
+    noting.note_seen(actor, specimen_id, asked)
 
 
 @router.post("/specimens/{specimen_id}/void", status_code=204)

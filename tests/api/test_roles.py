@@ -85,6 +85,7 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /tests/{test_id}/one-more": {"direction": "warp"},
         "POST /runs/{run_id}/stop": None,
         "POST /runs/{run_id}/keep": None,
+        "POST /specimens/{specimen_id}/note": {"code": "extensometer-slip", "seen": True},
         "POST /specimens/{specimen_id}/void": {"code": "set-aside", "words": "it was nicked"},
         "POST /specimens/{specimen_id}/void/withdraw": {"reason": "it was another"},
     },

@@ -27,6 +27,7 @@ from endurant.store import clock
 from endurant.store.tables import Gauge, Run, Specimen, Station, Test
 from endurant.work.bench.happenings import events_of, state_at_bench
 from endurant.work.bench.holding import held_by_another
+from endurant.work.bench.noting import noted_of
 from endurant.work.bench.sequences import PathPointView
 from endurant.work.bench.stations import StationView, station_view
 from endurant.work.bench.views import (
@@ -125,6 +126,7 @@ def bench_view(
         ],
         events=_events(events),
         undo=_undo(state, events, run),
+        noted=noted_of(specimen),
         suspicions=_suspicions(run, method, test),
         drawing=None if drawing is None else _drawing(drawing),
         path=_path(method, test),

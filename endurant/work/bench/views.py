@@ -212,6 +212,7 @@ class BenchView(View):
     remarks: list[str]
     events: list[EventView]
     undo: UndoView | None
+    noted: list[str]
     suspicions: list[SuspicionView]
     drawing: DrawingView | None
     path: PathView | None

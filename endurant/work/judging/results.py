@@ -152,7 +152,8 @@ def _with_readings(entry: dict[str, Any], run: Run) -> dict[str, Any]:
         method = find_method(run.specimen.test.method)
         entry = entry | recorded_entry(method, columns) | (run.beside or {})
     at_the_bench = entry["observations"] if run.entry is not None else []
-    return entry | {"observations": list(dict.fromkeys([*at_the_bench, *seen]))}
+    noted = (run.beside or {}).get("observations", [])
+    return entry | {"observations": list(dict.fromkeys([*at_the_bench, *noted, *seen]))}
 
 
 def own_facts(specimen: Specimen) -> dict[str, Any]:
@@ -274,13 +275,17 @@ def without_working(result: ResultDocument) -> ResultDocument:
 
 
 def voided_by_analysis(test: Test) -> set[str]:
-    """Labels of specimens that were kept and that the analysis says do not count."""
+    """Labels of specimens that were kept and that the analysis says do not count.
+
+    A pilot is one of them: another is pulled in its place.
+    """
     result, _ = test_figures(test)
     settled = settled_results(test, result)
     return {
         specimen.label
         for specimen in settled
-        if not specimen.valid and specimen.label not in _voided(test)
+        if (not specimen.valid or specimen.has_flag("pilot"))
+        and specimen.label not in _voided(test)
     }
 
 

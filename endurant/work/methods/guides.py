@@ -40,6 +40,7 @@ class MethodLine(View):
     cautions: list[str]
     watch: str
     void_codes: list[dict[str, str]]
+    note_codes: list[dict[str, str]]
     at_frame: bool
     by_document: bool
     is_cut: bool
@@ -153,6 +154,11 @@ def _line(method: Method) -> dict[str, Any]:
             | ({"needs_words": "yes"} if observation is SET_ASIDE else {})
             for observation in observations_of(method)
             if observation.severity == "void"
+        ],
+        "note_codes": [
+            {"code": observation.code, "title": observation.title, "says": observation.says}
+            for observation in observations_of(method)
+            if observation.severity != "void"
         ],
         "at_frame": method.runs_live,
         "by_document": method.planned == "by-document",

@@ -1672,6 +1672,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/specimens/{specimen_id}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note Seen
+         * @description What was seen of a specimen that still counts.
+         */
+        post: operations["note_seen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/specimens/{specimen_id}/photos": {
         parameters: {
             query?: never;
@@ -2386,6 +2406,8 @@ export interface components {
             label: string;
             /** Last */
             last: number;
+            /** Noted */
+            noted: string[];
             /**
              * Now
              * Format: date-time
@@ -4028,6 +4050,10 @@ export interface components {
             is_cut: boolean;
             /** Needed */
             needed: string[];
+            /** Note Codes */
+            note_codes: {
+                [key: string]: string;
+            }[];
             /** Properties */
             properties: {
                 [key: string]: string;
@@ -4079,6 +4105,10 @@ export interface components {
             mistakes: string[];
             /** Needed */
             needed: string[];
+            /** Note Codes */
+            note_codes: {
+                [key: string]: string;
+            }[];
             /** Observations */
             observations: {
                 [key: string]: string;
@@ -4196,6 +4226,16 @@ export interface components {
              * @default
              */
             unit: string;
+        };
+        /**
+         * NoteAsked
+         * @description A code that was seen, or was not after all.
+         */
+        NoteAsked: {
+            /** Code */
+            code: string;
+            /** Seen */
+            seen: boolean;
         };
         /**
          * OneMoreAsked
@@ -9751,6 +9791,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MeasuringView"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -122,9 +122,12 @@ useKeys(() => [
         v-if="bench.canVoid && bench.method"
         ref="voids"
         :codes="bench.method.void_codes"
+        :notes="bench.method.note_codes"
+        :noted="bench.view?.noted"
         :quiet="bench.current?.state === 'tested'"
         :busy="bench.busy"
         @void="setAside"
+        @note="bench.note"
       />
       <ReadyList
         v-if="bench.view && bench.step && bench.view.phase === 'before'"

@@ -107,7 +107,7 @@ defineExpose({ go })
 </script>
 
 <template>
-  <form class="next" :class="{ hold: step.hold }" @submit.prevent="go">
+  <form class="next" :class="{ hold: step.hold }" :data-step="step.title" @submit.prevent="go">
     <h2>{{ step.title }}</h2>
     <p class="quiet">{{ step.why }}</p>
     <p v-if="step.caution" class="caution small">{{ step.caution }}</p>

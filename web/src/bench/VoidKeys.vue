@@ -4,8 +4,20 @@ import { ref } from 'vue'
 import ReasonLeaf from '@/ui/ReasonLeaf.vue'
 
 /** The void codes of a method, as keys 1, 2, 3; one that needs words asks for them first. */
-defineProps<{ codes: Record<string, string>[]; quiet?: boolean; busy: boolean }>()
-const emit = defineEmits<{ void: [code: string, words: string] }>()
+withDefaults(
+  defineProps<{
+    codes: Record<string, string>[]
+    notes?: Record<string, string>[]
+    noted?: string[]
+    quiet?: boolean
+    busy: boolean
+  }>(),
+  { notes: () => [], noted: () => [] },
+)
+const emit = defineEmits<{
+  void: [code: string, words: string]
+  note: [code: string, seen: boolean]
+}>()
 const inWords = ref('')
 const asking = ref(false)
 
@@ -30,6 +42,20 @@ defineExpose({ choose })
     >
       {{ code.title }} <kbd>{{ place + 1 }}</kbd>
     </ActButton>
+    <template v-if="notes.length">
+      <h3>Seen, and it counts</h3>
+      <ActButton
+        v-for="code in notes"
+        :key="code.code"
+        :disabled="busy"
+        :title="code.says"
+        :aria-pressed="noted.includes(code.code!)"
+        :class="{ seen: noted.includes(code.code!) }"
+        @click="$emit('note', code.code!, !noted.includes(code.code!))"
+      >
+        {{ code.title }}<template v-if="noted.includes(code.code!)"> · noted</template>
+      </ActButton>
+    </template>
     <ReasonLeaf
       v-model="asking"
       title="Set it aside?"
@@ -44,5 +70,9 @@ defineExpose({ choose })
 .voids {
   display: grid;
   gap: 4px;
+}
+
+.seen {
+  border-color: var(--ochre);
 }
 </style>

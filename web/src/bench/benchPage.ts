@@ -40,7 +40,7 @@ export function useBenchPage(jobId: number) {
     if (why) refused.value = `The run gave no samples: ${why}. The specimen can be run again.`
     void job.refetch()
   })
-  const { voidWith, takeBack, bringIn, pretend, departingFile } = useSpecimenActs(
+  const { voidWith, note, takeBack, bringIn, pretend, departingFile } = useSpecimenActs(
     acting,
     current,
     view,
@@ -76,6 +76,7 @@ export function useBenchPage(jobId: number) {
     departing,
     recorded,
     voidWith,
+    note,
     takeBack,
     bringIn,
     pretend,

@@ -46,5 +46,22 @@ export function useSpecimenActs(
         }),
       ),
     )
-  return { voidWith, takeBack, bringIn: (file: File) => void bringIn(file), pretend, departingFile }
+  /** What was seen of a specimen that still counts; or was not, after all. */
+  const note = (code: string, seen: boolean) =>
+    act(() =>
+      ask(
+        client.POST('/api/specimens/{specimen_id}/note', {
+          params: { path: { specimen_id: current.value!.id } },
+          body: { code, seen },
+        }),
+      ),
+    )
+  return {
+    voidWith,
+    note,
+    takeBack,
+    bringIn: (file: File) => void bringIn(file),
+    pretend,
+    departingFile,
+  }
 }

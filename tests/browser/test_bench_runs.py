@@ -1,0 +1,253 @@
+"""Whole runs of what a device records, and of bars out of a chamber, through the real interface."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from endurant.store import clock
+from endurant.store.tables import Specimen
+from endurant.work.jobs import receiving
+from endurant.work.preparation import hanging, measuring
+from endurant.work.record.founding import NewStation, add_enclosure, add_station
+from endurant.work.record.people import Actor, sign_in
+from endurant.work.record.transactions import transaction
+from tests.browser.conftest import Site
+from tests.laboratory import PASSWORD, behind_its_back, sample
+
+STATIONS = (
+    ("Large frame", "frame", "SF-1090", 50_000.0),
+    ("Burst rig", "burst-rig", "BR-3", 0.0),
+    ("Pallet rig", "compression-rig", "CR-8", 50_000.0),
+    ("Pendulum", "pendulum", "PEN-4", 0.0),
+)
+AT_MOST = 60_000
+
+
+@pytest.fixture
+def lab(site: Site) -> Site:
+    """The laboratory with a large frame, both rigs and a pendulum."""
+    now = datetime.now(UTC)
+    for name, kind, serial, capacity_n in STATIONS:
+        add_station(
+            NewStation(
+                name=name,
+                kind=kind,  # type: ignore[arg-type]
+                device=serial,
+                host="127.0.0.1",
+                port=site.standin.port,
+                simulated=True,
+                instrument=name,
+                serial=serial,
+                capacity_n=capacity_n,
+                certificate="C-3",
+                calibrated_at=now - timedelta(days=9),
+                calibration_due_at=now + timedelta(days=90),
+            )
+        )
+    return site
+
+
+def arrived(
+    test: dict[str, Any],
+    room: str | None = None,
+    sizes: dict[str, list[float]] | None = None,
+    form: str = "pieces",
+    count: int = 30,
+) -> int:
+    """A job of pieces that came ready three days ago, measured and hung where it asks for that."""
+    _, actor = sign_in("ines", PASSWORD)
+    with clock.as_if(datetime.now(UTC) - timedelta(hours=80)):
+        asked = sample(width_mm=None, length_mm=None, tests=[test], form=form, count=count)
+        job = receiving.receive(actor, receiving.SampleAsked(**asked))
+        if room is not None:
+            ids = [specimen.id for specimen in job.tests[0].specimens]
+            enclosure = add_enclosure("Room", room)
+            hanging.hang(actor, enclosure, hanging.HangAsked(specimen_ids=ids))
+    if sizes is not None:
+        measure(actor, job.id, sizes)
+    return job.id
+
+
+def measure(actor: Actor, job_id: int, sizes: dict[str, list[float]]) -> None:
+    with transaction() as session:
+        rows = session.query(Specimen).filter(Specimen.test.has(job_id=job_id))
+        found = [(row.id, row.revision) for row in rows]
+    for specimen_id, revision in found:
+        asked = measuring.SizesAsked(dimensions=sizes, revision=revision)
+        measuring.measure(actor, specimen_id, asked)
+
+
+def go(page: Page, until: str) -> list[str]:
+    """Do what is next until this heading; the headings on the way."""
+    heading = page.locator("form.next").get_by_role("heading")
+    seen: list[str] = []
+    while True:
+        expect(heading).to_be_visible(timeout=AT_MOST)
+        title = heading.inner_text()
+        if title == until:
+            return seen
+        seen.append(title)
+        if page.locator("form.next button.stop").count():
+            expect(step_of(page, title)).to_have_count(0, timeout=AT_MOST)
+        else:
+            press(page, title)
+
+
+def step_of(page: Page, title: str) -> Locator:
+    """The form of the step with this title."""
+    return page.locator(f'form.next[data-step="{title}"]')
+
+
+def press(page: Page, title: str) -> None:
+    """The button of this step, once it can be pressed; never that of the step after it."""
+    button = step_of(page, title).locator("button.main")
+    expect(button).to_be_enabled()
+    button.click()
+    expect(step_of(page, title)).to_have_count(0, timeout=AT_MOST)
+
+
+def beside(page: Page, title: str, words: str) -> None:
+    """What may be done beside this step, once it can be pressed."""
+    button = step_of(page, title).get_by_role("button", name=words)
+    expect(button).to_be_enabled()
+    button.click()
+
+
+def keep(page: Page, label: str) -> None:
+    go(page, f"Look at {label}")
+    press(page, f"Look at {label}")
+
+
+def in_order(titles: Iterable[str], *parts: str) -> None:
+    """Each part stands in a title that comes after the one before."""
+    rest = iter(titles)
+    for part in parts:
+        assert any(part in title for title in rest), part
+
+
+def test_a_metal_bar_from_the_lower_grip_to_its_halves(lab: Site) -> None:
+    parameters = {
+        "gauge_length_mm": 50.0,
+        "speed_mm_min": 5.0,
+        "extensometer_off_strain": 0.04,
+        "specimens_wanted": 1,
+    }
+    sizes = {"width_mm": [12.5, 12.5, 12.5], "thickness_mm": [3.0, 3.0, 3.0]}
+    job = arrived({"method": "astm-e8", "parameters": parameters}, sizes=sizes)
+    page = lab.page("ines")
+    page.goto(f"{lab.address}/bench/{job}")
+    seen = go(page, "Take the extensometer off")
+    in_order(
+        seen,
+        "Bar in the lower grip",
+        "Upper grip brought down slowly",
+        "Force that tightening put in released",
+        "Extensometer fitted, its pin in",
+        "Pin of the extensometer pulled",
+        "grip separation and gauge length confirmed",
+        "Zero force",
+        "Handset locked",
+    )
+    seen = go(page, "Look at S1, and write down what is seen")
+    in_order(seen, "Take the extensometer off", "Put its pin back", "Everything clear? Then go on")
+    page.get_by_label("final gauge").fill("58,5")
+    page.get_by_label("neck width").fill("10.1")
+    page.get_by_label("neck thickness").fill("2.2")
+    press(page, "Look at S1, and write down what is seen")
+    keep(page, "S1")
+    expect(page.get_by_role("button", name="S1")).to_be_visible()
+    page.goto(f"{lab.address}/judge/{job}")
+    expect(page.get_by_text("Elongation after fracture").first).to_be_visible()
+
+
+def test_a_printed_bar_broken_at_the_spring_still_counts(lab: Site) -> None:
+    parameters = {"gauge_length_mm": 50.0, "speed_mm_min": 10.0, "specimens_wanted": 2}
+    sizes = {"width_mm": [10.0] * 5, "thickness_mm": [4.0] * 5}
+    job = arrived({"method": "iso-527", "parameters": parameters}, "plastics-23-50", sizes)
+    page = lab.page("ines")
+    page.goto(f"{lab.address}/bench/{job}")
+    go(page, "Look at S1")
+    page.get_by_role("button", name="Broke at the extensometer").click()
+    expect(page.get_by_role("button", name="Broke at the extensometer · noted")).to_be_visible()
+    keep(page, "S1")
+    page.get_by_role("button", name="S1", exact=False).first.click()
+    page.goto(f"{lab.address}/judge/{job}")
+    expect(page.get_by_text("it broke at the spring or the edge").first).to_be_visible()
+
+
+def test_a_pilot_then_six_wide_specimens(lab: Site) -> None:
+    sizes = {"width_mm": [200.0, 200.0, 200.0]}
+    job = arrived({"method": "astm-d4595"}, "geo-21-65", sizes)
+    page = lab.page("ines")
+    page.goto(f"{lab.address}/bench/{job}")
+    expect(page.get_by_text("No pretension is known")).to_be_visible()
+    go(page, "Zero force and extension")
+    beside(page, "Zero force and extension", "M1 is the pilot")
+    expect(page.get_by_text("No pretension is known")).to_have_count(0)
+    seen = go(page, "Look at M1")
+    in_order(seen, "Take the extensometer off", "Put its pin back", "Then go on")
+    keep(page, "M1")
+    expect(page.get_by_text("Pretension")).to_contain_text("1 % of the pilot M1")
+    for number in range(2, 8):
+        keep(page, f"M{number}")
+    expect(page.get_by_role("button", name="M7")).not_to_contain_text("spare")
+
+
+def test_a_burst_at_the_ring_is_void_and_calls_its_spare(lab: Site) -> None:
+    parameters = {"diaphragm_pressure_kpa": 24.5}
+    job = arrived({"method": "iso-13938-1", "parameters": parameters}, "textile-20-65")
+    page = lab.page("ines")
+    page.goto(f"{lab.address}/bench/{job}")
+    seen = go(page, "Look at S1")
+    in_order(seen, "drain", "Clamp", "Drain", "Open")
+    page.get_by_role("button", name="Burst at the ring").click()
+    expect(page.get_by_role("button", name="S1 void")).to_be_visible()
+    expect(page.get_by_role("button", name="S6 ready")).to_be_visible()
+
+
+def test_a_pallet_steps_through_its_schedule_on_six_sensors(lab: Site) -> None:
+    parameters = {
+        "test": "stiffness",
+        "full_load_n": 5000.0,
+        "datum_s": 30.0,
+        "full_s": 60.0,
+        "relaxed_s": 30.0,
+        "specimens_wanted": 1,
+    }
+    job = arrived({"method": "iso-8611", "parameters": parameters}, form="packs", count=3)
+    page = lab.page("ines")
+    page.goto(f"{lab.address}/bench/{job}")
+    keep(page, "S1")
+    expect(page.get_by_role("button", name="S1")).to_be_visible()
+
+
+def test_bars_at_three_temperatures_and_one_struck_late(lab: Site) -> None:
+    sizes = {"thickness_mm": [4.0] * 3, "remaining_width_mm": [8.0] * 2}
+    parameters = {"pendulum_j": 5.5, "friction_j": 0.02, "specimens_wanted": 4}
+    job = arrived({"method": "iso-180", "parameters": parameters}, "plastics-23-50", sizes)
+    page = lab.page("ines")
+    page.goto(f"{lab.address}/bench/{job}")
+    holds = "Pendulum latched before loading; Nobody in the pendulum's plane?"
+    for number, temperature in enumerate(("23", "0", "-20"), start=1):
+        go(page, holds)
+        beside(page, holds, "It is out of its chamber")
+        expect(page.get_by_role("timer")).to_be_visible()
+        go(page, f"Read the scale, and look at S{number}")
+        page.get_by_role("button", name="Pendulum reads").click()
+        page.locator("form.next .v-select").click()
+        page.get_by_role("option", name="C", exact=True).click()
+        page.get_by_label("temperature").fill(temperature)
+        press(page, f"Read the scale, and look at S{number}")
+        keep(page, f"S{number}")
+    go(page, holds)
+    beside(page, holds, "It is out of its chamber")
+    expect(page.get_by_role("timer")).to_be_visible()
+    hanging_time = "UPDATE bench_event SET at = at - INTERVAL 9 SECOND WHERE kind = 'taken-out'"
+    behind_its_back(lab.database, hanging_time)
+    go(page, "Read the scale, and look at S4")
+    expect(page.get_by_text("at most 5 s is asked for")).to_be_visible()
