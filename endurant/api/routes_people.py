@@ -1,4 +1,4 @@
-"""Signing in and out."""
+"""Signing in and out, and the people of the laboratory."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from pydantic import Field
 
 from endurant.api.session import COOKIE, SignedIn
 from endurant.work.jobs.views import View
+from endurant.work.record import staff
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import SESSION_LASTS, Actor, sign_in, sign_out
 
@@ -58,6 +59,46 @@ def end_session(request: Request, response: Response) -> None:
     if token:
         sign_out(token)
     response.delete_cookie(COOKIE)
+
+
+@router.get("/people")
+def list_people(actor: SignedIn) -> list[staff.PersonView]:
+    """Everyone, those who still work here first."""
+    return staff.people()
+
+
+@router.post("/people", status_code=201)
+def add_person(actor: SignedIn, asked: staff.PersonAsked) -> list[staff.PersonView]:
+    """Someone new."""
+    return staff.add(actor, asked)
+
+
+@router.put("/people/{person_id}")
+def change_person(
+    actor: SignedIn, person_id: int, asked: staff.PersonChanged
+) -> list[staff.PersonView]:
+    """Another name, role or supervisor, or whether they still work here."""
+    return staff.change(actor, person_id, asked)
+
+
+@router.put("/people/{person_id}/password", status_code=204)
+def set_password(actor: SignedIn, person_id: int, asked: staff.PasswordAsked) -> None:
+    """A new password; one's own asks for the old one too."""
+    staff.set_password(actor, person_id, asked)
+
+
+@router.post("/people/{person_id}/authorisations", status_code=201)
+def authorise(
+    actor: SignedIn, person_id: int, asked: staff.AuthorisationAsked
+) -> list[staff.PersonView]:
+    """Somebody may run a method."""
+    return staff.authorise(actor, person_id, asked)
+
+
+@router.post("/authorisations/{authorisation_id}/withdraw")
+def withdraw_authorisation(actor: SignedIn, authorisation_id: int) -> list[staff.PersonView]:
+    """An authorisation ends."""
+    return staff.withdraw(actor, authorisation_id)
 
 
 def _me(actor: Actor) -> Me:

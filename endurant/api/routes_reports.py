@@ -13,6 +13,7 @@ from endurant.reports.pdf import report_pdf
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work.jobs.views import JobView
 from endurant.work.reporting import release as releasing
+from endurant.work.reporting import supervised
 from endurant.work.reporting import views as report_views
 
 router = APIRouter(tags=["reports"])
@@ -36,6 +37,12 @@ async def print_draft(actor: SignedIn, job_id: int) -> Response:
 async def release_report(actor: SignedIn, job_id: int, asked: releasing.ReleaseAsked) -> JobView:
     """Release the report, for good; the password is asked for again."""
     return await in_long_thread(lambda: releasing.release(actor, job_id, asked, report_pdf))
+
+
+@router.post("/jobs/{job_id}/confirm")
+def confirm_supervised(actor: SignedIn, job_id: int) -> JobView:
+    """The supervisor confirms what trainees tested under them."""
+    return supervised.confirm(actor, job_id)
 
 
 @router.post("/jobs/{job_id}/correction")

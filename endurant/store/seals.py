@@ -18,6 +18,7 @@ from typing import Any
 from sqlalchemy import event, inspect, select
 from sqlalchemy.orm import InstrumentedAttribute, Mapper, Session
 
+from endurant.store.asked_for import Authorisation, Product
 from endurant.store.equipment import (
     ColumnMapping,
     InstrumentEvent,
@@ -71,6 +72,8 @@ FACTS: tuple[type[Base], ...] = (
     PhotoUse,
     ColumnMapping,
     MeltDensity,
+    Authorisation,
+    Product,
     Report,
 )
 """The tables whose rows are facts, in an order in which they can be told."""

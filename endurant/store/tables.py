@@ -57,7 +57,7 @@ class Laboratory(Base):
 
 
 class Person(Base):
-    """Someone who works here."""
+    """Someone who works here; a trainee may test under a supervisor."""
 
     __tablename__ = "person"
 
@@ -67,6 +67,7 @@ class Person(Base):
     password_hash: Mapped[str] = mapped_column(String(200))
     role: Mapped[str] = mapped_column(String(16))
     active: Mapped[bool] = mapped_column(Boolean, default=True)
+    supervisor_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
 
 
 class SignIn(Base):
@@ -98,6 +99,8 @@ class Job(Base):
 
     A `sheet` has a width and a length; of `pieces`, `packs` and `granules` that arrive ready,
     `arrived` says how many or how much. One that came `damp` is offered pre-conditioning first.
+    `house` are the rules of the house that it began with; `product_revision` is that of the
+    specification it was received by. A cancelled one stays as it is.
     """
 
     __tablename__ = "job"
@@ -122,17 +125,30 @@ class Job(Base):
     cut_at: Mapped[datetime | None]
     released_at: Mapped[datetime | None]
     correction_reason: Mapped[str | None] = mapped_column(String(500))
+    cancelled_at: Mapped[datetime | None]
+    cancelled_reason: Mapped[str | None] = mapped_column(String(300))
+    priority: Mapped[int | None]
+    client_words: Mapped[str | None] = mapped_column(String(500))
+    shelf: Mapped[str | None] = mapped_column(String(80))
+    house: Mapped[dict[str, Any] | None]
+    product_revision: Mapped[int | None]
     received_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     tests: Mapped[list[Test]] = relationship(
-        back_populates="job", order_by="Test.id", lazy="selectin"
+        back_populates="job",
+        order_by="Test.id",
+        lazy="selectin",
+        primaryjoin="and_(Job.id == Test.job_id, Test.dropped_at.is_(None))",
     )
     reports: Mapped[list[Report]] = relationship(back_populates="job", order_by="Report.revision")
 
 
 class Test(Base):
-    """One method on one job, with its limits by direction."""
+    """One method on one job, with its limits by direction.
+
+    A held one waits; a dropped one is no longer a test of its job, and keeps what it has.
+    """
 
     __test__ = False
     __tablename__ = "test"
@@ -145,6 +161,10 @@ class Test(Base):
     limits: Mapped[list[Any]]
     state: Mapped[str] = mapped_column(String(16), default="original")
     preparation: Mapped[dict[str, Any] | None]
+    held_at: Mapped[datetime | None]
+    held_reason: Mapped[str | None] = mapped_column(String(300))
+    dropped_at: Mapped[datetime | None]
+    dropped_reason: Mapped[str | None] = mapped_column(String(300))
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     job: Mapped[Job] = relationship(back_populates="tests")
@@ -384,6 +404,8 @@ class Run(Base):
     end_reason: Mapped[str | None] = mapped_column(String(200))
     stop_wanted: Mapped[bool] = mapped_column(Boolean, default=False)
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    confirmed_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    confirmed_at: Mapped[datetime | None]
     samples: Mapped[int] = mapped_column(Integer, default=0)
     channels: Mapped[list[Any] | None]
     beside: Mapped[dict[str, Any] | None]
@@ -394,7 +416,8 @@ class Run(Base):
     specimen: Mapped[Specimen] = relationship(back_populates="runs")
     station: Mapped[Station | None] = relationship()
     instrument: Mapped[Instrument | None] = relationship()
-    by: Mapped[Person] = relationship()
+    by: Mapped[Person] = relationship(foreign_keys=by_id)
+    confirmed_by: Mapped[Person | None] = relationship(foreign_keys=confirmed_by_id)
 
 
 class BenchEvent(Base):

@@ -85,6 +85,7 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /tests/{test_id}/one-more": {"direction": "warp"},
         "POST /runs/{run_id}/stop": None,
         "POST /runs/{run_id}/keep": None,
+        "POST /jobs/{job_id}/confirm": None,
         "POST /specimens/{specimen_id}/note": {"code": "extensometer-slip", "seen": True},
         "POST /specimens/{specimen_id}/void": {"code": "set-aside", "words": "it was nicked"},
         "POST /specimens/{specimen_id}/void/withdraw": {"reason": "it was another"},
@@ -116,6 +117,17 @@ ACTS: dict[str, dict[str, Any]] = {
             "every_days": 1,
         },
         "POST /checks/{check_id}/close": None,
+        "POST /people/{person_id}/authorisations": {"method": "iso-180"},
+        "POST /authorisations/{authorisation_id}/withdraw": None,
+    },
+    "manage people": {
+        "POST /people": {
+            "login": "nora",
+            "name": "Nora Tester",
+            "role": "technician",
+            "password": "long enough for it",
+        },
+        "PUT /people/{person_id}": {"name": "N", "role": "technician", "active": True},
     },
     "release": {
         "POST /jobs/{job_id}/release": {
@@ -135,11 +147,13 @@ MAY = {
     "set limits": ("technician", "reviewer", "manager"),
     "test": ("technician", "reviewer", "manager"),
     "equip": ("reviewer", "manager"),
+    "manage people": ("manager",),
     "release": ("reviewer", "manager"),
 }
 ROLES = {"pelle": "trainee", "ines": "technician", "maren": "reviewer", "greta": "manager"}
 ANYONE = ("POST /session",)
 SIGNED_IN = (
+    "PUT /people/{person_id}/password",
     "POST /analyse",
     "POST /conditioning",
     "POST /cutting",

@@ -7,6 +7,7 @@ from typing import Any
 
 from endurant.core.bench.picture import Columns, DeviceKind, Drawing, asks_for, by_hand, holds_of
 from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.methods.burning_table import PLAIN_CODES, RAISED_CODES
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
@@ -23,6 +24,7 @@ class BurnPicture:
         """Dried and cooled, taken out, fan off, flame, thread, fan on."""
         checks = method.guide.ready_checks
         holds = holds_of(checks)
+        codes = RAISED_CODES if parameters.get("surface") == "raised" else PLAIN_CODES
         most_s = float(parameters.get("max_transfer_s") or 45)
         return (
             Act(
@@ -74,7 +76,17 @@ class BurnPicture:
                 title="What burned, and how long to the thread?",
                 why="The code says what the flame did; only what reached the thread has a time.",
                 button="Write it down",
-                asks=asks_for(method, ("round", "side", "code", "burn_time_s")),
+                asks=(
+                    *asks_for(method, ("round", "side")),
+                    Ask(
+                        "code",
+                        "what burned",
+                        kind="choice",
+                        choices=tuple(codes),
+                        words=codes,
+                    ),
+                    *asks_for(method, ("burn_time_s",)),
+                ),
             ),
             Act(
                 code="fan-on",

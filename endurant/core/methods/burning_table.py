@@ -5,6 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+PLAIN_CODES = {
+    "DNI": "did not ignite",
+    "IBE": "ignited, and went out",
+    "BURN": "burned to the thread",
+}
+RAISED_CODES = {
+    "SFuc": "flash under the thread, which did not break",
+    "SFpw": "flash part of the way",
+    "SFpoi": "flash at the point of the flame only",
+    "SFonly": "flash to the thread, base unharmed",
+    "SFBB": "base burns, lit by the flash away from the point of the flame",
+    "SFBBpoi": "base burns, lit at the point of the flame",
+    "SFBBpoi*": "base burns, possibly lit at the point of the flame",
+}
 BASE_BURN = "SFBB"
 ROUND_SIZE = 5
 PLAIN_LIMIT = 35

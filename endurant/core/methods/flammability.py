@@ -9,7 +9,14 @@ from pydantic import Field
 
 from endurant.core.fields import Name, NotNegative, Positive
 from endurant.core.methods.burning_order import order_of_burning
-from endurant.core.methods.burning_table import ROUND_SIZE, Burned, Finding, finding_of
+from endurant.core.methods.burning_table import (
+    PLAIN_CODES,
+    RAISED_CODES,
+    ROUND_SIZE,
+    Burned,
+    Finding,
+    finding_of,
+)
 from endurant.core.methods.checks import begin
 from endurant.core.methods.guide import (
     Blank,
@@ -36,20 +43,6 @@ from endurant.core.methods.summary import (
 from endurant.core.quantities import above, at_least, in_numbers
 from endurant.core.refusals import Invalid
 
-PLAIN_CODES = {
-    "DNI": "did not ignite",
-    "IBE": "ignited, and went out",
-    "BURN": "burned to the thread",
-}
-RAISED_CODES = {
-    "SFuc": "flash under the thread, which did not break",
-    "SFpw": "flash part of the way",
-    "SFpoi": "flash at the point of the flame only",
-    "SFonly": "flash to the thread, base unharmed",
-    "SFBB": "base burns, lit by the flash away from the point of the flame",
-    "SFBBpoi": "base burns, lit at the point of the flame",
-    "SFBBpoi*": "base burns, possibly lit at the point of the flame",
-}
 WITHOUT_TIME = frozenset({"DNI", "IBE", "SFuc", "SFpw", "SFpoi"})
 STATES = ("original", "refurbished")
 

@@ -174,7 +174,8 @@ class Ask:
     """A value that is asked for at the bench; it enters the readings under its name.
 
     A `gauge` (caliper, thickness gauge, balance) can give it; a `whole` one counts. What a choice
-    `means` is kept in its place; `preset` is what it will be, unless it is another.
+    `means` is kept in its place, `words` say what it stands for; `preset` is what it will be,
+    unless it is another.
     """
 
     name: str
@@ -187,6 +188,7 @@ class Ask:
     whole: bool = False
     means: Mapping[str, Any] = field(default_factory=dict)
     preset: float | str | None = None
+    words: Mapping[str, str] = field(default_factory=dict)
 
 
 def yes_or_no(name: str, title: str, no: str, yes: str) -> Ask:

@@ -9,7 +9,8 @@ from typing import Literal, get_args
 from endurant.devices.line import Message, encode
 from endurant.devices.standin import RUBBISH, refusal
 
-GaugeFault = Literal["none", "inches", "rubbish", "silent"]
+GaugeFault = Literal["none", "inches", "rubbish", "silent", "drifts"]
+DRIFT_A_READING = 0.01
 
 
 class SimulatedGauge:
@@ -19,6 +20,7 @@ class SimulatedGauge:
         self.resolution = resolution
         self.scatter = scatter
         self.fault: GaugeFault = "none"
+        self._drifted = 0.0
         self._luck = Random(seed)  # noqa: S311 - scatter of a simulated gauge
 
     def answer(self, message: Message) -> Iterator[bytes]:
@@ -36,6 +38,9 @@ class SimulatedGauge:
         value = near * (1 + self._luck.gauss(0, self.scatter))
         if self.fault == "inches":
             value /= 25.4
+        if self.fault == "drifts":
+            self._drifted += DRIFT_A_READING
+            value *= 1 + self._drifted
         steps = max(round(value / self.resolution), 1)
         return encode(Message("OK", {"value": f"{steps * self.resolution:.4f}"}))
 

@@ -69,6 +69,7 @@ from endurant.work.judging.results import columns_of, own_facts
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts
+from endurant.work.record.staff import refuse_unauthorised
 from endurant.work.record.transactions import transaction
 
 MOST_VALUES = 40
@@ -125,6 +126,7 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
     starts: tuple[int, str] | None = None
     with transaction() as session:
         specimen = _locked(session, specimen_id)
+        refuse_unauthorised(session, actor, specimen.test.method)
         state = _open_state(session, specimen, asked)
         wanted = state.act(asked.act)
         after = apply(state, _event_of(asked, actor, state))
@@ -385,7 +387,9 @@ def _typed_run(
         busy_specimen_id=specimen.id,
         station_id=None if station is None else station.id,
         instrument_id=None if station is None else station.instrument_id,
-        settings=settings_at(session, specimen, station, now, deviation).model_dump(mode="json"),
+        settings=settings_at(session, actor, specimen, station, now, deviation).model_dump(
+            mode="json"
+        ),
         checks=_checks_of(state, actor),
         source_said=list(state.remarks),
         started_at=now,

@@ -20,8 +20,8 @@ def gauges_read(session: Session, specimen: Specimen) -> list[GaugeFacts]:
     for table in (Gauge, Instrument):
         rows = session.execute(
             select(table.serial, table.name).where(table.serial.in_(set(read.values())))
-        )
-        names |= dict(rows.tuples().all())
+        ).all()
+        names |= dict(rows)
     return [
         GaugeFacts(reading=reading, name=names[serial], serial=serial)
         for reading, serial in read.items()

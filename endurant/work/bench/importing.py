@@ -8,7 +8,6 @@ from typing import Any
 
 from pydantic import Field
 from sqlalchemy import func, select
-from sqlalchemy.exc import IntegrityError
 
 from endurant.core.csv_import import import_csv
 from endurant.core.csv_trace import BY_NAME, headers_of
@@ -158,33 +157,30 @@ def keep_mapping(actor: Actor, asked: MappingAsked) -> MappingView:
                 f"{', '.join(BY_NAME)}",
                 field="columns",
             )
-    try:
-        with transaction() as session:
-            latest = session.scalar(
-                select(func.max(ColumnMapping.revision)).where(ColumnMapping.name == asked.name)
-            )
-            if (latest or 0) != asked.seen:
-                raise Conflict(f"{asked.name} is at revision {latest or 0}; look at it again")
-            row = ColumnMapping(
-                name=asked.name,
-                revision=asked.seen + 1,
-                columns=dict(asked.columns),
-                at=clock.now(),
-                by_id=actor.id,
-            )
-            session.add(row)
-            session.flush()
-            record(
-                session,
-                person_id=actor.id,
-                action="keep-mapping",
-                entity="column_mapping",
-                entity_id=row.id,
-                words=f"{actor.name} kept the mapping {asked.name}, revision {row.revision}",
-            )
-            return _view(row)
-    except IntegrityError as error:
-        raise Conflict(f"someone kept {asked.name} at the same moment; look again") from error
+    with transaction() as session:
+        latest = session.scalar(
+            select(func.max(ColumnMapping.revision)).where(ColumnMapping.name == asked.name)
+        )
+        if (latest or 0) != asked.seen:
+            raise Conflict(f"{asked.name} is at revision {latest or 0}; look at it again")
+        row = ColumnMapping(
+            name=asked.name,
+            revision=asked.seen + 1,
+            columns=dict(asked.columns),
+            at=clock.now(),
+            by_id=actor.id,
+        )
+        session.add(row)
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="keep-mapping",
+            entity="column_mapping",
+            entity_id=row.id,
+            words=f"{actor.name} kept the mapping {asked.name}, revision {row.revision}",
+        )
+        return _view(row)
 
 
 def _view(row: ColumnMapping) -> MappingView:

@@ -24,6 +24,7 @@ from endurant.work.jobs.views import TestView
 from endurant.work.judging.results import test_result
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import Actor
+from endurant.work.record.staff import refuse_unauthorised
 from endurant.work.record.transactions import transaction
 
 MOST_LABEL = 16
@@ -53,6 +54,7 @@ def bring_in_readings(actor: Actor, test_id: int, asked: ReadingsAsked) -> TestV
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         session.refresh(test)
+        refuse_unauthorised(session, actor, test.method)
         entries = _entries(session, actor, test, asked.document)
         specimens = {specimen.label: specimen for specimen in test.specimens}
         for entry in entries:
@@ -120,7 +122,7 @@ def _run(
     kept = {name: value for name, value in entry.items() if name not in _OWN_FIELDS}
     packed, sha256 = pack_entry(kept)
     settings, instrument_id = brought_in_with(
-        session, specimen, asked.instrument, now, asked.deviation
+        session, actor, specimen, asked.instrument, now, asked.deviation
     )
     return Run(
         state="ended",

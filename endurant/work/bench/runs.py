@@ -21,7 +21,7 @@ from endurant.core.trace import Samples, thin
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import FRAME_CHANNELS, pack, sha256, unpack_entry
-from endurant.store.tables import Run, Specimen, Station
+from endurant.store.tables import Person, Run, Specimen, Station
 from endurant.work.bench.live import (
     POINTS_TO_DRAW,
     channels_of,
@@ -33,7 +33,7 @@ from endurant.work.bench.live import (
 )
 from endurant.work.bench.setting_up import remember_set_up
 from endurant.work.instruments.equipment import owned_or_refuse
-from endurant.work.instruments.room import room_at
+from endurant.work.instruments.room import out_of_enclosure, room_at
 from endurant.work.instruments.standing import refuse_out
 from endurant.work.instruments.supplies import use_up
 from endurant.work.jobs.calling import called_specimens
@@ -50,7 +50,14 @@ from endurant.work.judging.results import document_of, test_result, trace_column
 from endurant.work.preparation.serving import conditioning_facts, departures
 from endurant.work.record.people import Actor
 from endurant.work.record.remembered import Remembered
-from endurant.work.record.run_facts import DeviationFacts, GaugeFacts, InstrumentFacts, RunSettings
+from endurant.work.record.run_facts import (
+    DeviationFacts,
+    GaugeFacts,
+    InstrumentFacts,
+    RunSettings,
+    SupervisorFacts,
+)
+from endurant.work.record.staff import refuse_unauthorised
 from endurant.work.record.transactions import transaction
 
 
@@ -94,7 +101,9 @@ def station_run(
         busy_station_id=station.id,
         busy_specimen_id=specimen.id,
         state="running",
-        settings=settings_at(session, specimen, station, now, deviation).model_dump(mode="json"),
+        settings=settings_at(session, actor, specimen, station, now, deviation).model_dump(
+            mode="json"
+        ),
         checks=[],
         source_said=[],
         started_at=now,
@@ -105,6 +114,7 @@ def station_run(
 
 def settings_at(
     session: Session,
+    actor: Actor,
     specimen: Specimen,
     station: Station | None,
     now: datetime,
@@ -119,18 +129,35 @@ def settings_at(
     setup = picture_of(method).setup(method, test.parameters)
     departed = deviations(specimen, station, now, deviation)
     remember_set_up(session, test, None if station is None else station.id)
+    room = room_at(session, specimen, station)
     return RunSettings(
         setup={} if station is None else setup | _limits_of(station),
         conditioning=conditioning_facts(specimen, now),
         instrument=None if station is None else _instrument_facts(station),
         deviations=departed,
-        room=room_at(session, specimen, station),
+        room=room,
+        out=out_of_enclosure(specimen, room, now),
+        under=_supervisor(session, actor),
         supplies=use_up(session, method, None if station is None else station.id),
     )
 
 
+def _supervisor(session: Session, actor: Actor) -> SupervisorFacts | None:
+    """Under whom a trainee tests; None for everyone else."""
+    if actor.role != "trainee" or actor.supervisor_id is None:
+        return None
+    return SupervisorFacts(
+        id=actor.supervisor_id, name=session.get_one(Person, actor.supervisor_id).name
+    )
+
+
 def brought_in_with(
-    session: Session, specimen: Specimen, serial: str, now: datetime, deviation: str | None
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    serial: str,
+    now: datetime,
+    deviation: str | None,
 ) -> tuple[RunSettings, int | None]:
     """What readings from elsewhere are brought in under, and the id of the instrument they name.
 
@@ -145,6 +172,7 @@ def brought_in_with(
         conditioning=conditioning_facts(specimen, now),
         instrument=None if station is None else _instrument_facts(station),
         deviations=deviations(specimen, station, now, deviation),
+        under=_supervisor(session, actor),
         gauges=[]
         if gauge is None
         else [GaugeFacts(reading="", name=gauge.name, serial=gauge.serial)],
@@ -167,6 +195,7 @@ def bring_in(
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         job = refuse_released(session, specimen.test.job_id)
+        refuse_unauthorised(session, actor, specimen.test.method)
         refuse_unfit(specimen, now)
         columns = {name: samples.tolist() for name, samples in taken.columns.items()}
         method = find_method(specimen.test.method)
@@ -176,7 +205,9 @@ def bring_in(
         rows = taken.columns["force_n"].size
         missing = np.full(rows, np.nan)
         table = np.column_stack([taken.columns.get(name, missing) for name in FRAME_CHANNELS])
-        settings, instrument_id = brought_in_with(session, specimen, instrument, now, deviation)
+        settings, instrument_id = brought_in_with(
+            session, actor, specimen, instrument, now, deviation
+        )
         run = Run(
             specimen=specimen,
             state="ended",

@@ -22,6 +22,7 @@ class AskView(View):
     gauge: str
     required: bool
     preset: float | str | None
+    words: dict[str, str]
 
 
 class StepView(View):

@@ -6,7 +6,6 @@ from datetime import datetime
 
 from pydantic import Field
 from sqlalchemy import select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from endurant.core.checking import Aim, judge, refuse_aim, refuse_unit
@@ -93,16 +92,18 @@ def begin_check(actor: Actor, serial: str, asked: CheckAsked) -> list[ReferenceC
     """Keep a check up from now on. Raises Invalid for limits that cannot be, Conflict, NotFound."""
     actor.must("equip")
     refuse_aim(Aim(asked.target, asked.warn, asked.limit, asked.unit))
-    try:
-        with transaction() as session:
-            owned_or_refuse(session, serial)
-            session.add(ReferenceCheck(serial=serial, since=clock.now(), **asked.model_dump()))
-            session.flush()
-            words = f"{asked.title}: {asked.target:g} ± {asked.limit:g} {asked.unit}"
-            note(session, actor, serial, "check-begun", words)
-            return _views(session, serial)
-    except IntegrityError as error:
-        raise Conflict(f"{asked.title} is checked already") from error
+    with transaction() as session:
+        owned_or_refuse(session, serial)
+        same = select(ReferenceCheck.id).where(
+            ReferenceCheck.serial == serial, ReferenceCheck.title == asked.title
+        )
+        if session.scalar(same) is not None:
+            raise Conflict(f"{asked.title} is checked already")
+        session.add(ReferenceCheck(serial=serial, since=clock.now(), **asked.model_dump()))
+        session.flush()
+        words = f"{asked.title}: {asked.target:g} ± {asked.limit:g} {asked.unit}"
+        note(session, actor, serial, "check-begun", words)
+        return _views(session, serial)
 
 
 def close_check(actor: Actor, check_id: int) -> list[ReferenceCheckView]:

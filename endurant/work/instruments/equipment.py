@@ -9,7 +9,6 @@ from typing import Any, Literal
 
 from pydantic import Field
 from sqlalchemy import func, or_, select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.picture import StationKind
@@ -139,7 +138,7 @@ def instruments() -> list[InstrumentView]:
     with transaction() as session:
         owned = _all(session)
         checks = standing_checks(session)
-        rooms = dict(session.execute(select(Enclosure.id, Enclosure.name)).tuples().all())
+        rooms = _rooms(session)
         views = [_view(each, checks.get(each.row.serial, []), rooms) for each in owned]
     order = {"out": 0, "overdue": 1, "watch": 2, "good": 3, "retired": 4}
     return sorted(views, key=lambda view: (order[view.standing], view.name, view.serial))
@@ -169,45 +168,40 @@ def add(actor: Actor, asked: NewAsked) -> InstrumentView:
     _refuse_dates(asked.calibrated_at, asked.calibration_due_at)
     if asked.least is not None and asked.most is not None and asked.least >= asked.most:
         raise Invalid("least: the range has to begin below its end", field="least")
-    try:
-        with transaction() as session:
-            _refuse_known(session, asked)
-            kept: dict[str, Any] = {
-                "serial": asked.serial,
-                "certificate": asked.certificate,
-                "calibrated_at": asked.calibrated_at,
-                "calibration_due_at": asked.calibration_due_at,
-                "least": asked.least,
-                "most": asked.most,
-                "unit": asked.unit or None,
-            }
-            if asked.kind in GAUGE_KINDS:
-                line = {"host": asked.host, "port": asked.port, "simulated": False}
-                gauge = Gauge(name=asked.name, kind=asked.kind, **kept, **line)
-                session.add(gauge)
-            else:
-                force_n = asked.most if asked.unit == "N" and asked.most else 0.0
-                instrument = Instrument(
-                    name=asked.instrument or asked.name, capacity_n=force_n, **kept
-                )
-                session.add(instrument)
-                session.flush()
-                session.add(
-                    Station(
-                        name=asked.name,
-                        kind=asked.kind,
-                        host=asked.host,
-                        port=asked.port,
-                        device=None,
-                        simulated=False,
-                        instrument_id=instrument.id,
-                    )
-                )
+    with transaction() as session:
+        _refuse_known(session, asked)
+        kept: dict[str, Any] = {
+            "serial": asked.serial,
+            "certificate": asked.certificate,
+            "calibrated_at": asked.calibrated_at,
+            "calibration_due_at": asked.calibration_due_at,
+            "least": asked.least,
+            "most": asked.most,
+            "unit": asked.unit or None,
+        }
+        if asked.kind in GAUGE_KINDS:
+            line = {"host": asked.host, "port": asked.port, "simulated": False}
+            gauge = Gauge(name=asked.name, kind=asked.kind, **kept, **line)
+            session.add(gauge)
+        else:
+            force_n = asked.most if asked.unit == "N" and asked.most else 0.0
+            instrument = Instrument(name=asked.instrument or asked.name, capacity_n=force_n, **kept)
+            session.add(instrument)
             session.flush()
-            note(session, actor, asked.serial, "added", f"{asked.name} was added")
-            return view_of(session, asked.serial)
-    except IntegrityError as error:
-        raise Conflict(f"{asked.name} or {asked.serial} is there already") from error
+            session.add(
+                Station(
+                    name=asked.name,
+                    kind=asked.kind,
+                    host=asked.host,
+                    port=asked.port,
+                    device=None,
+                    simulated=False,
+                    instrument_id=instrument.id,
+                )
+            )
+        session.flush()
+        note(session, actor, asked.serial, "added", f"{asked.name} was added")
+        return view_of(session, asked.serial)
 
 
 def calibrate(actor: Actor, serial: str, asked: CalibrationAsked) -> InstrumentView:
@@ -330,7 +324,7 @@ def view_of(session: Session, serial: str) -> InstrumentView:
     """One instrument as it is shown; raises NotFound."""
     session.flush()
     owned = owned_or_refuse(session, serial)
-    rooms = dict(session.execute(select(Enclosure.id, Enclosure.name)).tuples().all())
+    rooms = _rooms(session)
     return _view(owned, standing_checks(session, serial).get(serial, []), rooms)
 
 
@@ -357,6 +351,10 @@ def note(
         words=f"{actor.name}, {serial}: {words}",
         after=facts or None,
     )
+
+
+def _rooms(session: Session) -> dict[int, str]:
+    return {room.id: room.name for room in session.scalars(select(Enclosure))}
 
 
 def _all(session: Session) -> list[Owned]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -12,9 +12,11 @@ from endurant.core.methods import find_method
 from endurant.core.quantities import in_numbers
 from endurant.store import clock
 from endurant.store.tables import Enclosure, EnclosureReading, Specimen, Station
-from endurant.work.record.run_facts import RoomFacts
+from endurant.work.record.run_facts import OutFacts, RoomFacts
 
 NOT_OLDER_THAN = timedelta(minutes=30)
+MOST_OUT_MINUTES = 30.0
+"""The rule of the house for what may pass between enclosure and jaws, where no method has one."""
 
 
 def room_at(session: Session, specimen: Specimen, station: Station | None) -> RoomFacts | None:
@@ -39,6 +41,24 @@ def room_at(session: Session, specimen: Specimen, station: Station | None) -> Ro
         temperature_c=reading.temperature_c,
         humidity_percent=reading.humidity_percent,
         departs=_departs(specimen, reading),
+    )
+
+
+def out_of_enclosure(specimen: Specimen, room: RoomFacts | None, now: datetime) -> OutFacts | None:
+    """How long it was out of the enclosure that it hung in last; None while it hung nowhere.
+
+    In a room that is kept to the atmosphere of its method it may lie as long as it likes.
+    """
+    taken = [stay.taken_at for stay in specimen.stays]
+    if not taken:
+        return None
+    left_at = None if None in taken else max(at for at in taken if at is not None)
+    minutes = 0.0 if left_at is None else (now - left_at) / timedelta(minutes=1)
+    is_kept = room is not None and room.at is not None and not room.departs
+    return OutFacts(
+        minutes=round(minutes, 1),
+        most_minutes=MOST_OUT_MINUTES,
+        too_long=minutes > MOST_OUT_MINUTES and not is_kept,
     )
 
 

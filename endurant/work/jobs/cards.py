@@ -17,11 +17,13 @@ from sqlalchemy.orm import Session
 
 from endurant.store import clock
 from endurant.store.cards import keep_cards
+from endurant.store.equipment import InstrumentEvent, PhotoUse
 from endurant.store.seals import changed_rows
 from endurant.store.tables import (
     Base,
     BenchEvent,
     Enclosure,
+    Instrument,
     Job,
     JobCard,
     Laboratory,
@@ -76,7 +78,9 @@ def _jobs_of(session: Session, rows: Iterable[Base]) -> set[int]:
             jobs.add(row.job_id)
         elif isinstance(row, Specimen):
             specimens.add(row.id)
-        elif isinstance(row, Stay | Void | Run | Weighing | BenchEvent):
+        elif isinstance(row, InstrumentEvent):
+            jobs |= _jobs_tested_with(session, row)
+        elif isinstance(row, Stay | Void | Run | Weighing | BenchEvent | PhotoUse):
             specimens.add(row.specimen_id)
         elif isinstance(row, Enclosure):
             jobs |= _jobs_in(session, row.id)
@@ -86,6 +90,22 @@ def _jobs_of(session: Session, rows: Iterable[Base]) -> set[int]:
         own = select(Test.job_id).join(Specimen, Specimen.test_id == Test.id)
         jobs |= set(session.scalars(own.where(Specimen.id.in_(specimens)).distinct()))
     return jobs
+
+
+def _jobs_tested_with(session: Session, event: InstrumentEvent) -> set[int]:
+    """The open jobs that a check of an instrument may put in doubt, or out of it."""
+    if event.kind not in ("checked", "barrel-check"):
+        return set()
+    own = (
+        select(Test.job_id)
+        .join(Specimen, Specimen.test_id == Test.id)
+        .join(Run, Run.specimen_id == Specimen.id)
+        .join(Instrument, Instrument.id == Run.instrument_id)
+        .join(Job, Job.id == Test.job_id)
+        .where(Instrument.serial == event.serial, Job.released_at.is_(None))
+        .distinct()
+    )
+    return set(session.scalars(own))
 
 
 def _jobs_in(

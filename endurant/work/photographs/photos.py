@@ -139,7 +139,7 @@ def reported_photos(session: Session, test_id: int) -> list[tuple[str, PhotoUse]
         .where(Specimen.test_id == test_id, PhotoUse.in_report, PhotoUse.removed_at.is_(None))
         .order_by(Specimen.place, PhotoUse.id)
     )
-    return list(rows.tuples())
+    return [(label, use) for label, use in rows]
 
 
 def _use_or_refuse(session: Session, photo_id: int) -> PhotoUse:

@@ -35,8 +35,12 @@ _MAY: dict[str, tuple[Role, ...]] = {
     "test": ("technician", "reviewer", "manager"),
     "set limits": ("technician", "reviewer", "manager"),
     "equip": ("reviewer", "manager"),
+    "manage people": ("manager",),
     "release": ("reviewer", "manager"),
 }
+
+UNDER_SUPERVISION = ("cut", "condition", "test")
+"""What a trainee does under a named supervisor, who confirms it."""
 
 _hasher = PasswordHasher()
 _hashing = BoundedSemaphore(2)
@@ -51,10 +55,12 @@ class Actor:
     id: int
     name: str
     role: str
+    supervisor_id: int | None = None
 
     def may(self, act: str) -> bool:
-        """Whether this person's role may do `act`."""
-        return self.role in _MAY[act]
+        """Whether this person may do `act`: by their role, or as a trainee under a supervisor."""
+        is_supervised = self.role == "trainee" and self.supervisor_id is not None
+        return self.role in _MAY[act] or (is_supervised and act in UNDER_SUPERVISION)
 
     def acts(self) -> list[str]:
         """Everything that this person's role may do."""
@@ -110,7 +116,7 @@ def sign_in(login: str, password: str, address: str = "") -> tuple[str, Actor]:
                 entity_id=person.id,
                 words=f"{person.name} signed in",
             )
-            return token, Actor(person.id, person.name, person.role)
+            return token, actor_for(person)
     raise Forbidden("that name and password do not belong together")
 
 
@@ -155,7 +161,12 @@ def actor_of(token: str) -> Actor | None:
         sign_in = session.get(SignIn, _hash(token))
         if sign_in is None or sign_in.expires_at < clock.now() or not sign_in.person.active:
             return None
-        return Actor(sign_in.person.id, sign_in.person.name, sign_in.person.role)
+        return actor_for(sign_in.person)
+
+
+def actor_for(person: Person) -> Actor:
+    """The person as whoever asks."""
+    return Actor(person.id, person.name, person.role, person.supervisor_id)
 
 
 def _hash(token: str) -> str:

@@ -78,6 +78,21 @@ class RoomFacts(Facts):
     departs: str = ""
 
 
+class SupervisorFacts(Facts):
+    """Under whom a trainee tested."""
+
+    id: int
+    name: str
+
+
+class OutFacts(Facts):
+    """How long a specimen was out of its enclosure before it was tested, and at most how long."""
+
+    minutes: float
+    most_minutes: float
+    too_long: bool
+
+
 class SupplyFacts(Facts):
     """A lot that was used, and how many specimens it had done with this one."""
 
@@ -109,5 +124,7 @@ class RunSettings(Facts):
     instrument: InstrumentFacts | None = None
     deviations: list[DeviationFacts] = Field(default_factory=list)
     room: RoomFacts | None = None
+    out: OutFacts | None = None
+    under: SupervisorFacts | None = None
     supplies: list[SupplyFacts] = Field(default_factory=list)
     gauges: list[GaugeFacts] = Field(default_factory=list)

@@ -55,6 +55,7 @@ def at_bench(
         *_read_off(settings.values()),
         *_supplies(settings.values()),
         *_rooms(settings),
+        *_out_of_enclosure(settings),
     ]
 
 
@@ -174,3 +175,17 @@ def _refurbished(test: Test, happened: Happened) -> list[str]:
             if event.kind == "refurbished":
                 words.setdefault(str(event.facts.get("refurbishing")), []).append(specimen.label)
     return [f"Refurbished: {labels_in_words(labels)}, {says}" for says, labels in words.items()]
+
+
+def _out_of_enclosure(settings: Mapping[str, RunSettings]) -> list[str]:
+    """How long specimens lay out of their enclosure at most, and which of them too long."""
+    out = {label: each.out for label, each in settings.items() if each.out is not None}
+    if not any(facts.minutes for facts in out.values()):
+        return []
+    longest = in_numbers(max(facts.minutes for facts in out.values()))
+    says = [f"From the enclosure to the test: {longest} min at most"]
+    late = [label for label, facts in out.items() if facts.too_long]
+    if late:
+        most = in_numbers(next(iter(out.values())).most_minutes)
+        says.append(f"{labels_in_words(late)}: longer than the {most} min of the house")
+    return says

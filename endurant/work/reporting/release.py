@@ -22,6 +22,7 @@ from endurant.work.record.looking import looking
 from endurant.work.record.people import Actor, password_fits, refuse_guessing
 from endurant.work.record.transactions import transaction
 from endurant.work.reporting.content import content_of, tester_ids, with_samples, with_working
+from endurant.work.reporting.supervised import unconfirmed, waits_for
 from endurant.work.reporting.views import DraftView, ReportContent
 
 
@@ -54,6 +55,7 @@ def _draft_view(session: Session, job: Job, actor: Actor) -> DraftView:
         deviations=content.deviations,
         tested_by=content.tested_by,
         obstacles=_obstacles(job, content),
+        to_confirm=waits_for(job, actor),
         not_by_you=_had_a_hand_in(session, job, actor) if actor.may("release") else None,
         content_sha256=content_sha256(content),
     )
@@ -249,7 +251,7 @@ def _obstacles(job: Job, content: ReportContent) -> list[str]:
     """Why this report cannot be released now, in words."""
     if job.released_at is not None:
         return ["it is released already"]
-    obstacles = []
+    obstacles = unconfirmed(job)
     now = clock.now()
     for test in job.tests:
         for specimen in test.specimens:

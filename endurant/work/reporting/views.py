@@ -110,5 +110,6 @@ class DraftView(View):
     deviations: list[str]
     tested_by: list[str]
     obstacles: list[str]
+    to_confirm: bool
     not_by_you: str | None
     content_sha256: str

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/authorisations/{authorisation_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Authorisation
+         * @description An authorisation ends.
+         */
+        post: operations["withdraw_authorisation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes": {
         parameters: {
             query?: never;
@@ -792,6 +812,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Supervised
+         * @description The supervisor confirms what trainees tested under them.
+         */
+        post: operations["confirm_supervised"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/correction": {
         parameters: {
             query?: never;
@@ -1209,6 +1249,90 @@ export interface paths {
          */
         get: operations["show_example"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List People
+         * @description Everyone, those who still work here first.
+         */
+        get: operations["list_people"];
+        put?: never;
+        /**
+         * Add Person
+         * @description Someone new.
+         */
+        post: operations["add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Person
+         * @description Another name, role or supervisor, or whether they still work here.
+         */
+        put: operations["change_person"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/authorisations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Authorise
+         * @description Somebody may run a method.
+         */
+        post: operations["authorise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Password
+         * @description A new password; one's own asks for the old one too.
+         */
+        put: operations["set_password"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2308,6 +2432,41 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * AuthorisationAsked
+         * @description A method that somebody may run from now on, until a day where there is one.
+         */
+        AuthorisationAsked: {
+            /** Method */
+            method: string;
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * AuthorisationView
+         * @description What somebody is authorised for, from when until when, and by whose word.
+         */
+        AuthorisationView: {
+            /** By */
+            by: string;
+            /** Holds */
+            holds: boolean;
+            /** Id */
+            id: number;
+            /** Method */
+            method: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Until */
+            until: string | null;
         };
         /**
          * AxisView
@@ -2913,6 +3072,8 @@ export interface components {
             revision: number;
             /** Tested By */
             tested_by: string[];
+            /** To Confirm */
+            to_confirm: boolean;
             /**
              * Verdict
              * @enum {string}
@@ -4249,6 +4410,18 @@ export interface components {
             direction: string;
         };
         /**
+         * OutFacts
+         * @description How long a specimen was out of its enclosure before it was tested, and at most how long.
+         */
+        OutFacts: {
+            /** Minutes */
+            minutes: number;
+            /** Most Minutes */
+            most_minutes: number;
+            /** Too Long */
+            too_long: boolean;
+        };
+        /**
          * ParameterLine
          * @description One parameter as the report prints it.
          */
@@ -4263,6 +4436,19 @@ export interface components {
             name: string;
             /** Value */
             value: string;
+        };
+        /**
+         * PasswordAsked
+         * @description A new password; one's own asks for the old one too.
+         */
+        PasswordAsked: {
+            /**
+             * Old Password
+             * @default
+             */
+            old_password: string;
+            /** Password */
+            password: string;
         };
         /**
          * PathPointView
@@ -4287,6 +4473,62 @@ export interface components {
             points: components["schemas"]["PathPointView"][];
             /** Title */
             title: string;
+        };
+        /**
+         * PersonAsked
+         * @description Someone new.
+         */
+        PersonAsked: {
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "trainee" | "technician" | "reviewer" | "manager";
+        };
+        /**
+         * PersonChanged
+         * @description Another name, role or supervisor, or whether they still work here.
+         */
+        PersonChanged: {
+            /** Active */
+            active: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "trainee" | "technician" | "reviewer" | "manager";
+            /** Supervisor Id */
+            supervisor_id?: number | null;
+        };
+        /**
+         * PersonView
+         * @description Someone who works here.
+         */
+        PersonView: {
+            /** Active */
+            active: boolean;
+            /** Authorised */
+            authorised: components["schemas"]["AuthorisationView"][];
+            /** Id */
+            id: number;
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Supervisor */
+            supervisor: string | null;
+            /** Supervisor Id */
+            supervisor_id: number | null;
         };
         /**
          * PhotoAsked
@@ -4884,6 +5126,7 @@ export interface components {
             /** Gauges */
             gauges?: components["schemas"]["GaugeFacts"][];
             instrument?: components["schemas"]["InstrumentFacts"] | null;
+            out?: components["schemas"]["OutFacts"] | null;
             room?: components["schemas"]["RoomFacts"] | null;
             /** Setup */
             setup?: {
@@ -4893,6 +5136,7 @@ export interface components {
             speed_mm_min?: number | null;
             /** Supplies */
             supplies?: components["schemas"]["SupplyFacts"][];
+            under?: components["schemas"]["SupervisorFacts"] | null;
         };
         /**
          * RunView
@@ -5536,6 +5780,16 @@ export interface components {
             statistic: string;
         };
         /**
+         * SupervisorFacts
+         * @description Under whom a trainee tested.
+         */
+        SupervisorFacts: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * SupplyAsked
          * @description A lot that is opened; the one of its kind at the same place is finished by it.
          */
@@ -6006,6 +6260,46 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_authorisation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                authorisation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"][];
                 };
             };
             /** @description Client Error */
@@ -7858,6 +8152,46 @@ export interface operations {
             };
         };
     };
+    confirm_supervised: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     open_correction: {
         parameters: {
             query?: never;
@@ -8734,6 +9068,216 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ExampleView"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChanged"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    authorise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuthorisationAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -4,6 +4,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
+import BurnCodes from '@/bench/BurnCodes.vue'
 import { isTyping } from '@/ui/keys'
 import { figureFrom } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
@@ -59,6 +60,10 @@ const answers = computed(() => {
   const isAlone = props.step.asks.length === 1 && asked?.kind === 'choice'
   return isAlone && asked.choices.length <= MOST_BUTTONS ? asked : null
 })
+/** Grades are picked on a scale of their steps; the grey scale in the light box decides. */
+const isScale = computed(
+  () => answers.value?.choices.every((choice) => /^\d(-\d)?$/.test(choice)) ?? false,
+)
 const fields = computed(() => (answers.value ? [] : props.step.asks))
 function answer(choice: string) {
   emit('go', { [answers.value!.name]: choice })
@@ -117,8 +122,14 @@ defineExpose({ go })
       class="asked"
       :class="{ several: fields.length > 1 }"
     >
+      <BurnCodes
+        v-if="asked.name === 'code' && Object.keys(asked.words).length"
+        v-model="typed[asked.name]"
+        :words="asked.words"
+        :title="asked.title"
+      />
       <v-select
-        v-if="asked.kind === 'choice'"
+        v-else-if="asked.kind === 'choice'"
         v-model="typed[asked.name]"
         :items="asked.choices.map((value) => ({ value, title: value.replace(/-/g, ' ') }))"
         :label="asked.title"
@@ -167,7 +178,7 @@ defineExpose({ go })
         {{ beside.button }}
       </ActButton>
     </div>
-    <fieldset v-if="answers" class="answers">
+    <fieldset v-if="answers" class="answers" :class="{ scale: isScale }">
       <legend class="small quiet">{{ answers.title }}</legend>
       <ActButton
         v-for="(choice, place) in answers.choices"
@@ -262,6 +273,40 @@ h2 {
   min-width: 64px;
   padding: 12px 16px;
   font-size: 17px;
+}
+
+.scale {
+  flex-wrap: nowrap;
+  gap: 0;
+  padding-top: 12px;
+  border-top: 3px solid var(--ink);
+}
+
+.scale legend {
+  float: left;
+}
+
+.scale .act {
+  position: relative;
+  flex: 1 1 0;
+  min-width: 0;
+  padding: 12px 0;
+  border-radius: 0;
+  font-size: 14px;
+}
+
+.scale .act::before {
+  position: absolute;
+  top: -14px;
+  left: 50%;
+  width: 2px;
+  height: 11px;
+  background: var(--ink);
+  content: '';
+}
+
+.scale kbd {
+  display: none;
 }
 
 .next > .act {

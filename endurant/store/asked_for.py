@@ -1,0 +1,46 @@
+"""The tables of what is asked for and by whom it may be done: products, authorisations."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from endurant.store.tables import Base, Person
+
+
+class Authorisation(Base):
+    """That somebody may run a method, from when, until when, and by whose word."""
+
+    __tablename__ = "authorisation"
+    __table_args__ = (Index("ix_authorisation_method", "method", "person_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    method: Mapped[str] = mapped_column(String(40))
+    since: Mapped[datetime]
+    until: Mapped[datetime | None]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    withdrawn_at: Mapped[datetime | None]
+
+    person: Mapped[Person] = relationship(foreign_keys=person_id)
+    by: Mapped[Person] = relationship(foreign_keys=by_id)
+
+
+class Product(Base):
+    """What a client has tested again and again: a revision of its specification, never changed."""
+
+    __tablename__ = "product"
+    __table_args__ = (UniqueConstraint("client", "name", "revision"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    client: Mapped[str] = mapped_column(String(120))
+    revision: Mapped[int]
+    specification: Mapped[dict[str, Any]]
+    at: Mapped[datetime]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+    by: Mapped[Person] = relationship()
