@@ -10,7 +10,7 @@ from pydantic import Field
 from endurant.api.answers import page_of_job
 from endurant.api.session import SignedIn
 from endurant.work.bench import setting_up, voids
-from endurant.work.jobs import job_views, receiving, test_views
+from endurant.work.jobs import amending, job_views, receiving, test_views
 from endurant.work.jobs.job_list import JobsAsked, jobs, waiting
 from endurant.work.jobs.views import JobList, JobView, SpecimenView, TestView, View
 from endurant.work.judging.limits import LimitAsked, change_limits
@@ -97,3 +97,51 @@ def find_by_code(actor: SignedIn, code: str) -> Found | None:
         return None
     test_id = test_views.test_id_of(specimen.id)
     return Found(job_id=test_views.test(test_id).job_id, test_id=test_id, specimen=specimen)
+
+
+@router.put("/jobs/{job_id}")
+def amend_job(actor: SignedIn, job_id: int, asked: amending.JobAmended) -> JobView:
+    """Another due date, priority, lot or client's word."""
+    return amending.amend_job(actor, job_id, asked)
+
+
+@router.post("/jobs/{job_id}/cancel")
+def cancel_job(actor: SignedIn, job_id: int, asked: amending.WhyAsked) -> JobView:
+    """The job is not done any more."""
+    return amending.cancel(actor, job_id, asked)
+
+
+@router.post("/jobs/{job_id}/reinstate")
+def reinstate_job(actor: SignedIn, job_id: int, asked: amending.WhyAsked) -> JobView:
+    """A cancelled job goes on."""
+    return amending.reinstate(actor, job_id, asked)
+
+
+@router.post("/jobs/{job_id}/tests", status_code=201)
+def add_test(actor: SignedIn, job_id: int, asked: amending.TestAdded) -> JobView:
+    """One more test of a job."""
+    return amending.add_to_job(actor, job_id, asked)
+
+
+@router.put("/tests/{test_id}")
+def amend_test(actor: SignedIn, test_id: int, asked: amending.TestAmended) -> JobView:
+    """Other parameters that were asked for, or another count."""
+    return amending.amend_test(actor, test_id, asked)
+
+
+@router.post("/tests/{test_id}/drop")
+def drop_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
+    """A test is asked for no more."""
+    return amending.drop(actor, test_id, asked)
+
+
+@router.post("/tests/{test_id}/hold")
+def hold_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
+    """A test waits."""
+    return amending.hold(actor, test_id, asked)
+
+
+@router.post("/tests/{test_id}/resume")
+def resume_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
+    """A test that waited goes on."""
+    return amending.resume(actor, test_id, asked)

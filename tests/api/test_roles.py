@@ -16,8 +16,27 @@ PLACE = {"specimen_id": 1, "x_mm": 100, "y_mm": 100, "long_side": "warp"}
 ROOM = {"name": "Another room", "atmosphere": "textile-20-65"}
 FILE = {"file": ("a.csv", csv_of("J-0401-1-W1"))}
 
+WHY = {"revision": 1, "reason": "the client called"}
+AMENDED = WHY | {
+    "client": "Quay Awnings",
+    "product": "Test cloth",
+    "lot": "T-2",
+    "material": "woven",
+    "due_at": SOON,
+}
+
 ACTS: dict[str, dict[str, Any]] = {
-    "receive": {"POST /jobs": sample()},
+    "receive": {
+        "POST /jobs": sample(),
+        "PUT /jobs/{job_id}": AMENDED,
+        "POST /jobs/{job_id}/cancel": WHY,
+        "POST /jobs/{job_id}/reinstate": WHY,
+        "POST /jobs/{job_id}/tests": WHY | {"test": {"method": "iso-535"}},
+        "PUT /tests/{test_id}": WHY | {"parameters": {"specimens_wanted": 4}},
+        "POST /tests/{test_id}/drop": WHY,
+        "POST /tests/{test_id}/hold": WHY,
+        "POST /tests/{test_id}/resume": WHY,
+    },
     "cut": {
         "PUT /jobs/{job_id}/sheet/areas": {"areas": [], "revision": 1},
         "PUT /jobs/{job_id}/sheet/layout": {"laid": [PLACE], "revision": 1},

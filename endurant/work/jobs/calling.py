@@ -15,11 +15,14 @@ def called_specimens(test: Test) -> list[Specimen]:
     """Those that are to be tested, in order.
 
     A spare is called by a void, whether a person or the analysis says that one does not count.
+    Of a test that is held, or of a cancelled job, none is.
     """
     return once(object_session(test), ("called", test.id), lambda: _called(test))
 
 
 def _called(test: Test) -> list[Specimen]:
+    if test.held_at is not None or test.job.cancelled_at is not None:
+        return []
     by_analysis = voided_by_analysis(test)
     called: list[Specimen] = []
     for direction in directions_of(test):
@@ -45,7 +48,8 @@ def missing_replacements(test: Test) -> dict[str, int]:
 
 
 def _missing(test: Test) -> dict[str, int]:
-    if find_method(test.method).planned == "by-document":
+    is_waiting = test.held_at is not None or test.job.cancelled_at is not None
+    if find_method(test.method).planned == "by-document" or is_waiting:
         return {}
     by_analysis = voided_by_analysis(test)
     called = [

@@ -168,7 +168,7 @@ def card_values(session: Session, job: Job, now: datetime) -> dict[str, Any]:
     words = (job.number, job.client, job.product, job.lot, job.material)
     return {
         "turns_at": turns,
-        "released": job.released_at is not None,
+        "released": job.released_at is not None or job.cancelled_at is not None,
         "due_at": job.due_at,
         "stage": line.stage,
         "tested": line.tested,

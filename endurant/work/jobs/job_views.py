@@ -10,14 +10,16 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from endurant.core.judging.verdicts import report_verdict
+from endurant.core.methods import find_method
 from endurant.store import clock
-from endurant.store.tables import AuditEntry, Job, Person
+from endurant.store.tables import AuditEntry, Job, Person, Test
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.next_step import NEXT, next_step, stage_of_job
 from endurant.work.jobs.states import (
     count_in_state,
     is_cut,
     job_or_refuse,
+    last_run,
     wanted_of,
 )
 from endurant.work.jobs.test_views import test_view
@@ -120,8 +122,27 @@ def _job_view(session: Session, job: Job) -> JobView:
         reports=[report_line(report) for report in job.reports],
         correcting=job.correction_reason,
         released=job.released_at is not None,
+        cancelled=job.cancelled_reason if job.cancelled_at is not None else None,
+        priority=job.priority or 0,
+        client_words=job.client_words or "",
+        shelf=job.shelf or "",
+        dropped=dropped_in_words(session, job),
         revision=job.revision,
     )
+
+
+def dropped_in_words(session: Session, job: Job) -> list[str]:
+    """The tests that are asked for no more, each with why and what had been tested of it."""
+    rows = session.scalars(
+        select(Test).where(Test.job_id == job.id, Test.dropped_at.is_not(None)).order_by(Test.id)
+    )
+    words = []
+    for row in rows:
+        tested = [specimen.label for specimen in row.specimens if last_run(specimen) is not None]
+        after = f", after {', '.join(tested)} had been tested" if tested else ""
+        title, day = find_method(row.method).title, f"{row.dropped_at:%d %b %Y}"
+        words.append(f"{title} was dropped on {day}{after}: {row.dropped_reason}")
+    return words
 
 
 def report_line(report: Any) -> ReportLine:

@@ -21,6 +21,7 @@ NEXT: dict[NextCode, tuple[str, NextPlace]] = {
     "cut-one-more": ("Cut a replacement", "cutting"),
     "ask-one-more": ("Ask for one more", "readings"),
     "wait": ("Wait for the clock", "conditioning"),
+    "look-at-cancelled": ("It was cancelled", "job"),
     "look-at-trouble": ("Look at what cannot be computed", "job"),
 }
 """What each next step is called, and the screen to do it on."""
@@ -37,6 +38,8 @@ def stage_of_job(
     """How far the job has come, from received to released."""
     if job.released_at is not None:
         return "released"
+    if job.cancelled_at is not None:
+        return "cancelled"
     if tests and all(test.to_go == 0 for test in tests):
         return "tested"
     if job.cut_at is None and any(is_cut(test) for test in job.tests):
@@ -55,6 +58,8 @@ def next_step(
     """The one thing to do next."""
     if stage == "released":
         return "read-report"
+    if stage == "cancelled":
+        return "look-at-cancelled"
     if stage == "tested":
         return "judge"
     if stage == "received":

@@ -141,7 +141,7 @@ def write_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
     job.number = f"J-{FIRST_NUMBER + job.id:04d}"
     school = label_school(session)
     for place, wanted in enumerate(asked.tests, start=1):
-        _add_test(job, wanted, school, house.rounding, place)
+        add_test(job, wanted, school, house.rounding, place)
     session.flush()
     record(
         session,
@@ -156,7 +156,8 @@ def write_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
     return job
 
 
-def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, place: int) -> None:
+def add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, place: int) -> Test:
+    """One test of a job with its limits and the specimens that it needs. Raises Invalid."""
     method = find_method(wanted.method)
     asked_count = {"specimens_wanted": method.guide.count_per_direction}
     given = {"rounding": rounding} | asked_count | wanted.parameters
@@ -166,11 +167,12 @@ def _add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, p
     checked = parameters_of(test)
     test.limits = [checked_limit(method, checked, limit) for limit in wanted.limits]
     if method.planned == "by-document" and method.guide.blank is None:
-        return
+        return test
     for direction in method.directions or ("",):
         count = parameters["specimens_wanted"]
         for number in range(1, count + method.guide.spares_per_direction + 1):
             add_specimen(test, direction, number, spare=number > count, test_place=place)
+    return test
 
 
 def add_specimen(
@@ -200,8 +202,17 @@ def add_replacement(test: Test, direction: str) -> Specimen:
         where = f" in the {direction}" if direction else ""
         raise Conflict(f"no replacement is needed{where}")
     number = 1 + sum(specimen.direction == direction for specimen in test.specimens)
-    place = test.job.tests.index(test) + 1
-    return add_specimen(test, direction, number, spare=True, test_place=place)
+    return add_specimen(test, direction, number, spare=True, test_place=place_of(test))
+
+
+def place_of(test: Test) -> int:
+    """The number of a test in its job, as the codes of its specimens have it.
+
+    It stays when another test of the job is dropped.
+    """
+    if test.specimens:
+        return int(test.specimens[0].code.split("-")[-2])
+    return test.job.tests.index(test) + 1
 
 
 FIRST_NUMBER = 400

@@ -42,7 +42,8 @@ def specimen_or_refuse(session: Session, specimen_id: int) -> Specimen:
 def refuse_released(session: Session, job_id: int) -> Job:
     """The job, locked until commit so that it cannot be released meanwhile.
 
-    Raises Conflict when it has been released: what a report says does not change.
+    Raises Conflict when it has been released, for what a report says does not change, and when
+    it was cancelled.
     """
     job = job_or_refuse(session, job_id, lock=True)
     if job.released_at is not None:
@@ -51,6 +52,10 @@ def refuse_released(session: Session, job_id: int) -> Job:
             f"{job.number} was released as report {number} on "
             f"{job.released_at:%d %b %Y}, and nothing in it changes any more; "
             "open a correction to make a new revision"
+        )
+    if job.cancelled_at is not None:
+        raise Conflict(
+            f"{job.number} was cancelled on {job.cancelled_at:%d %b %Y}: {job.cancelled_reason}"
         )
     return job
 

@@ -137,6 +137,7 @@ def test_view(session: Session, test: Test) -> TestView:
         flags=[vars(flag) for flag in result.flags] if result else [],
         trouble=trouble,
         one_more={} if is_cut(test) else missing_replacements(test),
+        held=test.held_reason if test.held_at is not None else None,
         set_up=set_up_names(method),
         set_up_missing=missing_set_up(test),
         released=test.job.released_at is not None,

@@ -14,7 +14,7 @@ from endurant.core.methods.guide import SlipShape
 SpecimenState = Literal[
     "to-cut", "cut", "conditioning", "ready", "running", "to-look-at", "tested", "void"
 ]
-JobStage = Literal["received", "cut", "conditioned", "tested", "judged", "released"]
+JobStage = Literal["received", "cut", "conditioned", "tested", "judged", "released", "cancelled"]
 NextPlace = Literal["report", "judge", "cutting", "bench", "readings", "conditioning", "job"]
 NextCode = Literal[
     "read-report",
@@ -26,6 +26,7 @@ NextCode = Literal[
     "cut-one-more",
     "ask-one-more",
     "wait",
+    "look-at-cancelled",
     "look-at-trouble",
 ]
 
@@ -182,6 +183,7 @@ class TestView(View):
     flags: list[dict[str, str]]
     trouble: str | None = None
     one_more: dict[str, int] = {}
+    held: str | None = None
     set_up: list[str] = []
     set_up_missing: list[str] = []
     released: bool
@@ -258,4 +260,9 @@ class JobView(JobLine):
     reports: list[ReportLine]
     correcting: str | None
     released: bool
+    cancelled: str | None
+    priority: int
+    client_words: str
+    shelf: str
+    dropped: list[str]
     revision: int

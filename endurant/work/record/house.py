@@ -19,5 +19,9 @@ def laboratory(session: Session) -> Laboratory:
 
 def label_school(session: Session) -> LabelSchool:
     """How specimens are labelled here: by the yarn that fails, or by the long side."""
-    by_long_side = laboratory(session).label_school == "by-long-side"
-    return "by-long-side" if by_long_side else "by-failing-yarn"
+    return school_of(laboratory(session))
+
+
+def school_of(house: Laboratory) -> LabelSchool:
+    """How specimens are labelled under these rules."""
+    return "by-long-side" if house.label_school == "by-long-side" else "by-failing-yarn"

@@ -21,7 +21,7 @@ from endurant.store import clock
 from endurant.store.audit import head_of
 from endurant.store.equipment import Photo
 from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
-from endurant.work.jobs.job_views import arrived_in_words, job_view
+from endurant.work.jobs.job_views import arrived_in_words, dropped_in_words, job_view
 from endurant.work.jobs.views import SpecimenView, TestView
 from endurant.work.judging.results import (
     document_by_reference,
@@ -151,7 +151,11 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         comparison=house.comparison,
         rounding=house.rounding,
         verdict=report_verdict(required),
-        deviations=[*_changes_in_the_record(session, job), *_all_deviations(tests)],
+        deviations=[
+            *dropped_in_words(session, job),
+            *_changes_in_the_record(session, job),
+            *_all_deviations(tests),
+        ],
         record_head=head_of(session) if releaser else None,
         tests=tests,
     )

@@ -10,6 +10,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
@@ -251,15 +252,14 @@ def _obstacles(job: Job, content: ReportContent) -> list[str]:
     """Why this report cannot be released now, in words."""
     if job.released_at is not None:
         return ["it is released already"]
-    obstacles = unconfirmed(job)
-    now = clock.now()
-    for test in job.tests:
-        for specimen in test.specimens:
-            state = state_of(specimen, now)
-            if state == "to-look-at":
-                obstacles.append(f"{specimen.label} was pulled but neither kept nor voided")
-            if state == "running":
-                obstacles.append(f"{specimen.label} is still running")
+    if job.cancelled_at is not None:
+        return [f"it was cancelled: {job.cancelled_reason}"]
+    obstacles = [*unconfirmed(job), *_unfinished(job)]
+    obstacles += [
+        f"{find_method(test.method).title} is held: {test.held_reason}"
+        for test in job.tests
+        if test.held_at is not None
+    ]
     for reported in content.tests:
         codes = {flag["code"] for flag in reported.view.flags}
         if reported.view.trouble:
@@ -273,3 +273,18 @@ def _obstacles(job: Job, content: ReportContent) -> list[str]:
                 named = f"{row.title}, {row.group}" if row.group else row.title
                 obstacles.append(f"{named}: {row.to_go} of {row.wanted} to go")
     return obstacles
+
+
+def _unfinished(job: Job) -> list[str]:
+    """Specimens that are under way, and tests that wait."""
+    words = {
+        "to-look-at": "was pulled but neither kept nor voided",
+        "running": "is still running",
+    }
+    now = clock.now()
+    states = [
+        (specimen.label, state_of(specimen, now))
+        for test in job.tests
+        for specimen in test.specimens
+    ]
+    return [f"{label} {words[state]}" for label, state in states if state in words]

@@ -804,8 +804,32 @@ export interface paths {
          * @description One job.
          */
         get: operations["show_job"];
-        put?: never;
+        /**
+         * Amend Job
+         * @description Another due date, priority, lot or client's word.
+         */
+        put: operations["amend_job"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Job
+         * @description The job is not done any more.
+         */
+        post: operations["cancel_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -906,6 +930,26 @@ export interface paths {
         get: operations["print_labels"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/reinstate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reinstate Job
+         * @description A cancelled job goes on.
+         */
+        post: operations["reinstate_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1126,6 +1170,26 @@ export interface paths {
          * @description Place every specimen anew around those that are locked.
          */
         post: operations["place_specimens"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Test
+         * @description One more test of a job.
+         */
+        post: operations["add_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2016,7 +2080,11 @@ export interface paths {
          * @description One test with its specimens and rows.
          */
         get: operations["show_test"];
-        put?: never;
+        /**
+         * Amend Test
+         * @description Other parameters that were asked for, or another count.
+         */
+        put: operations["amend_test"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2084,6 +2152,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drop Test
+         * @description A test is asked for no more.
+         */
+        post: operations["drop_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/grammage": {
         parameters: {
             query?: never;
@@ -2098,6 +2186,26 @@ export interface paths {
          * @description Grammage from the mass of blanks.
          */
         post: operations["weigh_blanks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold Test
+         * @description A test waits.
+         */
+        post: operations["hold_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2262,6 +2370,26 @@ export interface paths {
          * @description One more spare from what is left of the sheet.
          */
         post: operations["cut_replacement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume Test
+         * @description A test that waited goes on.
+         */
+        post: operations["resume_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3666,6 +3794,44 @@ export interface components {
             unit: string | null;
         };
         /**
+         * JobAmended
+         * @description What a job says of its sample and its client, as it shall stand now.
+         */
+        JobAmended: {
+            /** Client */
+            client: string;
+            /**
+             * Client Words
+             * @default
+             */
+            client_words: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Lot */
+            lot: string;
+            /** Material */
+            material: string;
+            /**
+             * Priority
+             * @default 0
+             */
+            priority: number;
+            /** Product */
+            product: string;
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Shelf
+             * @default
+             */
+            shelf: string;
+        };
+        /**
          * JobLine
          * @description A job in the list.
          */
@@ -3685,7 +3851,7 @@ export interface components {
              * Next Code
              * @enum {string}
              */
-            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-trouble";
+            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-cancelled" | "look-at-trouble";
             /**
              * Next Place
              * @enum {string}
@@ -3701,7 +3867,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released";
+            stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released" | "cancelled";
             /** Tested */
             tested: number;
             /** Trouble */
@@ -3741,14 +3907,20 @@ export interface components {
              * @default
              */
             arrived: string;
+            /** Cancelled */
+            cancelled: string | null;
             /** Client */
             client: string;
+            /** Client Words */
+            client_words: string;
             /** Conditioned */
             conditioned: number;
             /** Correcting */
             correcting: string | null;
             /** Cut At */
             cut_at: string | null;
+            /** Dropped */
+            dropped: string[];
             /**
              * Due At
              * Format: date-time
@@ -3778,7 +3950,7 @@ export interface components {
              * Next Code
              * @enum {string}
              */
-            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-trouble";
+            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-cancelled" | "look-at-trouble";
             /**
              * Next Place
              * @enum {string}
@@ -3788,6 +3960,8 @@ export interface components {
             next_words: string;
             /** Number */
             number: string;
+            /** Priority */
+            priority: number;
             /** Product */
             product: string;
             /**
@@ -3803,11 +3977,13 @@ export interface components {
             reports: components["schemas"]["ReportLine"][];
             /** Revision */
             revision: number;
+            /** Shelf */
+            shelf: string;
             /**
              * Stage
              * @enum {string}
              */
-            stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released";
+            stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released" | "cancelled";
             /** Tested */
             tested: number;
             /** Tests */
@@ -5897,6 +6073,31 @@ export interface components {
             said: string[];
         };
         /**
+         * TestAdded
+         * @description One more test of a job.
+         */
+        TestAdded: {
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
+            test: components["schemas"]["TestAsked"];
+        };
+        /**
+         * TestAmended
+         * @description Other parameters of a test that client and method own, or another count.
+         */
+        TestAmended: {
+            /** Parameters */
+            parameters?: {
+                [key: string]: unknown;
+            };
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * TestAsked
          * @description One test of a new job.
          */
@@ -5944,6 +6145,8 @@ export interface components {
             flags: {
                 [key: string]: string;
             }[];
+            /** Held */
+            held?: string | null;
             /** Id */
             id: number;
             /** Job Id */
@@ -6180,14 +6383,6 @@ export interface components {
             mass_g: number;
         };
         /**
-         * WhyAsked
-         * @description Why something is done to an instrument.
-         */
-        WhyAsked: {
-            /** Reason */
-            reason: string;
-        };
-        /**
          * WindowView
          * @description A part of what is drawn of a run, as fine as the eye sees it.
          */
@@ -6230,6 +6425,24 @@ export interface components {
             says: string;
             /** Sensor */
             sensor: string;
+        };
+        /**
+         * WhyAsked
+         * @description Why something is done to an instrument.
+         */
+        endurant__work__instruments__equipment__WhyAsked: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * WhyAsked
+         * @description Why, and the revision that was seen.
+         */
+        endurant__work__jobs__amending__WhyAsked: {
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
         };
     };
     responses: never;
@@ -7485,7 +7698,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
             };
         };
         responses: {
@@ -7825,7 +8038,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
             };
         };
         responses: {
@@ -7869,7 +8082,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
             };
         };
         responses: {
@@ -8152,6 +8365,94 @@ export interface operations {
             };
         };
     };
+    amend_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobAmended"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     confirm_supervised: {
         parameters: {
             query?: never;
@@ -8334,6 +8635,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reinstate_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -8791,6 +9136,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestAdded"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Client Error */
@@ -10894,6 +11283,50 @@ export interface operations {
             };
         };
     };
+    amend_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestAmended"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     choose_area_rule: {
         parameters: {
             query?: never;
@@ -11024,6 +11457,50 @@ export interface operations {
             };
         };
     };
+    drop_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     weigh_blanks: {
         parameters: {
             query?: never;
@@ -11046,6 +11523,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuringView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hold_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Client Error */
@@ -11427,6 +11948,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resume_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Client Error */

@@ -28,6 +28,7 @@ const tabs = computed(() => [
   { to: '/judge', words: 'Judge', key: 'v', count: waitingAt('judge') },
   { to: '/methods', words: 'Methods', key: 'm', count: 0 },
   { to: '/instruments', words: 'Instruments', key: 'i', count: 0 },
+  { to: '/people', words: 'People', key: 'p', count: 0 },
 ])
 
 function waitingAt(place: string): number {

@@ -39,6 +39,7 @@ export const router = createRouter({
       path: '/instruments',
       component: () => import('@/instruments/InstrumentsPage.vue'),
     },
+    { path: '/people', component: () => import('@/people/PeoplePage.vue') },
     { path: '/methods', component: () => import('@/methods/MethodsPage.vue') },
     { path: '/methods/:method', component: () => import('@/methods/MethodPage.vue'), props: true },
     { path: '/:rest(.*)', component: () => import('@/app/NowherePage.vue') },

@@ -5,6 +5,8 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { type JudgedRow } from '@/api/client'
 import FromRecord from '@/ui/FromRecord.vue'
+import { useSession } from '@/app/session'
+import AmendLeaf from '@/jobs/AmendLeaf.vue'
 import LimitsLeaf from '@/jobs/LimitsLeaf.vue'
 import PreparationList from '@/measuring/PreparationList.vue'
 import SheetDrawing from '@/cutting/SheetDrawing.vue'
@@ -24,6 +26,11 @@ const now = useNow()
 const router = useRouter()
 const slip = ref(false)
 const opened = ref<JudgedRow | null>(null)
+const amending = ref(false)
+const { me } = useSession()
+const mayAmend = computed(
+  () => !job.data.value?.released && (me.value?.may.includes('receive') ?? false),
+)
 const limitsOpen = ref(false)
 const limitsOf = ref(0)
 
@@ -74,11 +81,27 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         <ActButton v-if="next" kind="main" :to="next.to"
           >{{ next.words }} <kbd>Enter</kbd></ActButton
         >
+        <button v-if="mayAmend" class="plain link small" @click="amending = true">
+          change, hold or cancel
+        </button>
         <p v-if="late" class="small" :class="late.late ? 'late' : 'quiet'">
           due {{ moment(job.data.value.due_at) }}, {{ late.words }}
         </p>
       </div>
     </header>
+    <p v-if="job.data.value.cancelled" class="correcting">
+      Cancelled: {{ job.data.value.cancelled }}
+    </p>
+    <p v-if="job.data.value.client_words">The client says: {{ job.data.value.client_words }}</p>
+    <p v-if="job.data.value.shelf" class="quiet small">Lies at {{ job.data.value.shelf }}.</p>
+    <p v-for="line in job.data.value.dropped" :key="line" class="quiet small">{{ line }}.</p>
+    <p
+      v-for="test in job.data.value.tests.filter((each) => each.held)"
+      :key="`held ${test.id}`"
+      class="flag"
+    >
+      {{ test.title }} is held: {{ test.held }}
+    </p>
     <p v-if="job.data.value.correcting" class="correcting">
       A correction is open: {{ job.data.value.correcting }}
     </p>
@@ -119,6 +142,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         </ol>
       </section>
     </div>
+    <AmendLeaf v-if="mayAmend" v-model="amending" :job="job.data.value" />
     <WorkingSlip
       v-model="slip"
       :title="opened ? named(opened) : ''"

@@ -66,6 +66,10 @@ async function release(password: string) {
   const params = { path: { job_id: props.id } }
   await act(() => ask(client.POST('/api/jobs/{job_id}/release', { params, body })))
 }
+const confirm = () =>
+  act(() =>
+    ask(client.POST('/api/jobs/{job_id}/confirm', { params: { path: { job_id: props.id } } })),
+  )
 const correct = (reason: string) =>
   act(() =>
     ask(
@@ -115,6 +119,9 @@ const correct = (reason: string) =>
         <ul v-if="draft.obstacles.length" class="obstacles">
           <li v-for="line in draft.obstacles" :key="line">{{ line }}</li>
         </ul>
+        <ActButton v-if="draft.to_confirm" :disabled="busy" @click="confirm">
+          Confirm what was tested under you
+        </ActButton>
         <div v-if="mayRelease && changedMeanwhile" class="flag">
           <p>The draft was changed after you opened it. Look at it as it is now.</p>
           <ActButton @click="lookedAgain">I have looked at it again</ActButton>

@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { computed, reactive, ref, watch } from 'vue'
+import { ask, client, type JobView } from '@/api/client'
+import { useAct } from '@/api/queries'
+import AmendTests from '@/jobs/AmendTests.vue'
+import ActButton from '@/ui/ActButton.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { momentFrom, written } from '@/ui/words'
+
+/** Changes to a job after it was written down; each asks why, and the record keeps it. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ job: JobView }>()
+const { act, refused, busy } = useAct()
+const typed = reactive({
+  client: '',
+  product: '',
+  lot: '',
+  material: '',
+  due: '',
+  client_words: '',
+  shelf: '',
+  urgent: false,
+})
+const reason = ref('')
+const dueAt = computed(() => momentFrom(typed.due))
+watch(
+  [open, () => props.job.revision],
+  () => {
+    const { client, product, lot, material, client_words, shelf, priority } = props.job
+    Object.assign(typed, { client, product, lot, material, client_words, shelf })
+    typed.due = written(new Date(props.job.due_at))
+    typed.urgent = priority > 0
+  },
+  { immediate: true },
+)
+const why = () => ({ revision: props.job.revision, reason: reason.value })
+async function done(work: () => Promise<unknown>) {
+  if (await act(work)) reason.value = ''
+}
+const ofJob = computed(() => ({ params: { path: { job_id: props.job.id } } }))
+const keep = () =>
+  done(() => {
+    const { urgent, due: _, ...rest } = typed
+    const body = {
+      ...rest,
+      due_at: dueAt.value!.toISOString(),
+      priority: urgent ? 1 : 0,
+      ...why(),
+    }
+    return ask(client.PUT('/api/jobs/{job_id}', { ...ofJob.value, body }))
+  })
+const cancel = () =>
+  done(() =>
+    props.job.cancelled
+      ? ask(client.POST('/api/jobs/{job_id}/reinstate', { ...ofJob.value, body: why() }))
+      : ask(client.POST('/api/jobs/{job_id}/cancel', { ...ofJob.value, body: why() })),
+  )
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="860" scrollable>
+    <section class="leaf">
+      <h2>Change {{ job.number }}</h2>
+      <v-text-field
+        v-model="reason"
+        label="Why; every change below asks for it, and the record keeps it"
+        maxlength="300"
+        autofocus
+      />
+      <RefusalNote v-model="refused" />
+      <form v-if="!job.cancelled" @submit.prevent="keep">
+        <div class="fields">
+          <v-text-field v-model="typed.client" label="Client" />
+          <v-text-field v-model="typed.product" label="Product" />
+          <v-text-field v-model="typed.lot" class="mono" label="Lot" />
+          <v-text-field v-model="typed.material" label="Material" />
+          <v-text-field
+            v-model="typed.due"
+            label="Due"
+            :error-messages="dueAt ? undefined : 'is written as 20 Nov 2026, 16:00'"
+          />
+          <v-text-field v-model="typed.shelf" label="Where it lies" />
+        </div>
+        <v-text-field v-model="typed.client_words" label="What the client says" maxlength="500" />
+        <v-checkbox v-model="typed.urgent" label="Goes before others" hide-details />
+        <ActButton :disabled="busy || !reason.trim() || !dueAt">Change it</ActButton>
+      </form>
+      <AmendTests v-if="!job.cancelled" :job="job" :reason="reason" :busy="busy" @change="done" />
+      <footer>
+        <ActButton type="button" :disabled="busy || !reason.trim()" @click="cancel">
+          {{ job.cancelled ? 'Take the cancelling back' : 'Cancel the job' }}
+        </ActButton>
+        <ActButton kind="main" type="button" @click="open = false">That is all</ActButton>
+      </footer>
+    </section>
+  </v-dialog>
+</template>
+
+<style scoped>
+.leaf,
+form {
+  display: grid;
+  gap: 12px;
+}
+
+.leaf {
+  overflow: auto;
+}
+
+.fields {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr;
+  gap: 10px 14px;
+}
+
+form .act {
+  justify-self: start;
+}
+
+footer {
+  display: flex;
+  justify-content: space-between;
+}
+</style>

@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { reactive, ref, watch } from 'vue'
+import { ask, client, type JobView, type TestView } from '@/api/client'
+import { useMethods } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import { figureFrom } from '@/ui/numbers'
+
+/** The tests of a job, to be held, dropped, counted otherwise, and one more. */
+const props = defineProps<{ job: JobView; reason: string; busy: boolean }>()
+const emit = defineEmits<{ change: [work: () => Promise<unknown>] }>()
+const methods = useMethods()
+const added = ref<string | null>(null)
+const counts = reactive<Record<number, string>>({})
+const wanted = (test: TestView) => Number(test.parameters.specimens_wanted ?? 0)
+watch(
+  () => props.job.revision,
+  () => {
+    for (const test of props.job.tests) counts[test.id] = String(wanted(test))
+  },
+  { immediate: true },
+)
+const why = (revision: number) => ({ revision, reason: props.reason })
+const path = (test: TestView) => ({ params: { path: { test_id: test.id } } })
+
+function add() {
+  const body = {
+    test: { method: added.value!, parameters: {}, limits: [] },
+    ...why(props.job.revision),
+  }
+  const params = { path: { job_id: props.job.id } }
+  emit('change', async () => {
+    await ask(client.POST('/api/jobs/{job_id}/tests', { params, body }))
+    added.value = null
+  })
+}
+const drop = (test: TestView) =>
+  emit('change', () =>
+    ask(client.POST('/api/tests/{test_id}/drop', { ...path(test), body: why(test.revision) })),
+  )
+const hold = (test: TestView) =>
+  emit('change', () => {
+    const answer = { ...path(test), body: why(test.revision) }
+    return test.held
+      ? ask(client.POST('/api/tests/{test_id}/resume', answer))
+      : ask(client.POST('/api/tests/{test_id}/hold', answer))
+  })
+function recount(test: TestView) {
+  const parameters = { specimens_wanted: figureFrom(counts[test.id] ?? '') }
+  const body = { parameters, ...why(test.revision) }
+  emit('change', () => ask(client.PUT('/api/tests/{test_id}', { ...path(test), body })))
+}
+</script>
+
+<template>
+  <div>
+    <h3>Its tests</h3>
+    <div v-for="test in job.tests" :key="test.id" class="test">
+      <p>
+        {{ test.title }} <span class="mono small quiet">{{ test.method }}</span>
+        <b v-if="test.held" class="held"> held: {{ test.held }}</b>
+      </p>
+      <form class="count" @submit.prevent="recount(test)">
+        <input v-model="counts[test.id]" class="mono" :aria-label="`${test.title}, how many`" />
+        <button
+          class="plain link small"
+          :disabled="busy || !reason.trim() || counts[test.id] === String(wanted(test))"
+        >
+          so many each way
+        </button>
+      </form>
+      <button class="plain link small" :disabled="busy || !reason.trim()" @click="hold(test)">
+        {{ test.held ? 'go on' : 'hold' }}
+      </button>
+      <button
+        class="plain link small"
+        :disabled="busy || !reason.trim() || job.tests.length < 2"
+        @click="drop(test)"
+      >
+        drop
+      </button>
+    </div>
+    <form class="adding" @submit.prevent="add">
+      <v-autocomplete
+        v-model="added"
+        label="One more test"
+        :items="
+          (methods.data.value ?? []).map((each) => ({
+            value: each.id,
+            title: `${each.title}, ${each.id}`,
+          }))
+        "
+      />
+      <ActButton :disabled="busy || !reason.trim() || !added">Add it</ActButton>
+    </form>
+  </div>
+</template>
+
+<style scoped>
+.test {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto auto auto;
+  gap: 18px;
+  align-items: baseline;
+  padding: 6px 0;
+  border-top: 1px solid var(--hair);
+}
+
+.count {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+
+.count input {
+  width: 56px;
+  min-height: 30px;
+  border: 0;
+  border-bottom: 1.5px dotted var(--ink-3);
+  background: transparent;
+  color: var(--ink);
+  text-align: right;
+}
+
+.adding {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 12px;
+  align-items: center;
+  margin-top: 8px;
+}
+
+.held {
+  color: var(--ochre);
+}
+</style>
