@@ -40,9 +40,14 @@ async function done(work: () => Promise<unknown>) {
 const ofJob = computed(() => ({ params: { path: { job_id: props.job.id } } }))
 const keep = () =>
   done(() => {
-    const { urgent, due: _, ...rest } = typed
+    const { client: by, product, lot, material, client_words, shelf, urgent } = typed
     const body = {
-      ...rest,
+      client: by,
+      product,
+      lot,
+      material,
+      client_words,
+      shelf,
       due_at: dueAt.value!.toISOString(),
       priority: urgent ? 1 : 0,
       ...why(),
