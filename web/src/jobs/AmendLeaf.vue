@@ -87,7 +87,9 @@ const cancel = () =>
           <v-text-field v-model="typed.shelf" label="Where it lies" />
         </div>
         <v-text-field v-model="typed.client_words" label="What the client says" maxlength="500" />
-        <v-checkbox v-model="typed.urgent" label="Goes before others" hide-details />
+        <label class="urgent"
+          ><input v-model="typed.urgent" type="checkbox" /> Goes before others</label
+        >
         <ActButton :disabled="busy || !reason.trim() || !dueAt">Change it</ActButton>
       </form>
       <AmendTests v-if="!job.cancelled" :job="job" :reason="reason" :busy="busy" @change="done" />
@@ -116,6 +118,18 @@ form {
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
   gap: 10px 14px;
+}
+
+.urgent {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+
+.urgent input {
+  width: 19px;
+  height: 19px;
+  accent-color: var(--blue);
 }
 
 form .act {

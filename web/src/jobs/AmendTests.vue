@@ -105,6 +105,10 @@ function recount(test: TestView) {
   border-top: 1px solid var(--hair);
 }
 
+.link:disabled {
+  color: var(--ink-3);
+}
+
 .count {
   display: flex;
   gap: 8px;

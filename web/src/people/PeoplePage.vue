@@ -234,7 +234,7 @@ li button:not(.link) {
   text-align: left;
 }
 
-li .open {
+li button.open:not(.link) {
   border-left-color: var(--blue);
   background: var(--sunk);
 }
