@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, File, Query, Request, Response, UploadFile
 from pydantic import Field
 
 from endurant.api.answers import page_of_job
+from endurant.api.files import csv_response
 from endurant.api.session import SignedIn
 from endurant.work.bench import setting_up, voids
-from endurant.work.jobs import amending, job_views, receiving, test_views
+from endurant.work.jobs import amending, job_views, products, receiving, test_views
 from endurant.work.jobs.job_list import JobsAsked, jobs, waiting
 from endurant.work.jobs.views import JobList, JobView, SpecimenView, TestView, View
 from endurant.work.judging.limits import LimitAsked, change_limits
@@ -145,3 +146,37 @@ def hold_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobVie
 def resume_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
     """A test that waited goes on."""
     return amending.resume(actor, test_id, asked)
+
+
+@router.get("/counter")
+def known_at_counter(actor: SignedIn) -> products.KnownAtCounter:
+    """What was written at the counter before, and the products that are kept."""
+    return products.known_at_counter()
+
+
+@router.post("/products", status_code=201)
+def keep_product(actor: SignedIn, asked: products.ProductAsked) -> products.ProductView:
+    """Keep a product as a new revision."""
+    return products.keep_product(actor, asked)
+
+
+@router.post("/jobs/{job_id}/product", status_code=201)
+def keep_product_of_job(
+    actor: SignedIn, job_id: int, asked: products.SeenAsked
+) -> products.ProductView:
+    """Keep what a job asks for as its product."""
+    return products.keep_from_job(actor, job_id, asked)
+
+
+@router.get("/products.csv", response_class=Response)
+def products_as_table(actor: SignedIn) -> Response:
+    """Every product as a table."""
+    return csv_response(products.products_csv(), "products.csv")
+
+
+@router.post("/products/import")
+def take_products(
+    actor: SignedIn, file: Annotated[UploadFile, File()]
+) -> list[products.ProductView]:
+    """Take products from a table, all of them or none."""
+    return products.take_products_csv(actor, file.file.read())

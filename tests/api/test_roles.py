@@ -36,6 +36,13 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /tests/{test_id}/drop": WHY,
         "POST /tests/{test_id}/hold": WHY,
         "POST /tests/{test_id}/resume": WHY,
+        "POST /products": {
+            "client": "Quay Awnings",
+            "name": "Test cloth",
+            "specification": {"material": "woven", "tests": [{"method": "iso-535"}]},
+        },
+        "POST /jobs/{job_id}/product": {"seen": 0},
+        "POST /products/import": FILE,
     },
     "cut": {
         "PUT /jobs/{job_id}/sheet/areas": {"areas": [], "revision": 1},

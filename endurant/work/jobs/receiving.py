@@ -62,6 +62,7 @@ class SampleAsked(Asked):
     due_at: AskedMoment
     tests: list[TestAsked] = Field(min_length=1, max_length=20)
     request_key: str | None = Field(None, max_length=64)
+    product_revision: int | None = Field(None, ge=1)
 
     def arrived(self) -> dict[str, Any] | None:
         """How many or how much of a sample that is no sheet; raises Invalid.

@@ -148,6 +148,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/counter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Known At Counter
+         * @description What was written at the counter before, and the products that are kept.
+         */
+        get: operations["known_at_counter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cutting": {
         parameters: {
             query?: never;
@@ -936,6 +956,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/product": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Product Of Job
+         * @description Keep what a job asks for as its product.
+         */
+        post: operations["keep_product_of_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/reinstate": {
         parameters: {
             query?: never;
@@ -1443,6 +1483,66 @@ export interface paths {
          * @description Take it off the specimen.
          */
         delete: operations["remove_photo"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/products": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Product
+         * @description Keep a product as a new revision.
+         */
+        post: operations["keep_product"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/products.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Products As Table
+         * @description Every product as a table.
+         */
+        get: operations["products_as_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/products/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Products
+         * @description Take products from a table, all of them or none.
+         */
+        post: operations["take_products"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2806,6 +2906,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_take_products */
+        Body_take_products: {
+            /** File */
+            file: string;
+        };
         /**
          * BoxView
          * @description A box of the sheet, in mm.
@@ -4055,6 +4160,18 @@ export interface components {
             }[];
         };
         /**
+         * KnownAtCounter
+         * @description What was written at the counter before: clients and materials, the latest first.
+         */
+        KnownAtCounter: {
+            /** Clients */
+            clients: string[];
+            /** Materials */
+            materials: string[];
+            /** Products */
+            products: components["schemas"]["ProductView"][];
+        };
+        /**
          * LaidAsked
          * @description A specimen put down with its centre here, or taken off the sheet (without a place).
          */
@@ -4910,6 +5027,47 @@ export interface components {
             type: string;
         };
         /**
+         * ProductAsked
+         * @description A product to keep; `seen` is the revision that it goes on from, 0 for a new one.
+         */
+        ProductAsked: {
+            /** Client */
+            client: string;
+            /** Name */
+            name: string;
+            /**
+             * Seen
+             * @default 0
+             */
+            seen: number;
+            specification: components["schemas"]["Specification"];
+        };
+        /**
+         * ProductView
+         * @description A product in its latest revision; `gone` are its methods that are not known any more.
+         */
+        ProductView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Client */
+            client: string;
+            /** Gone */
+            gone: string[];
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Specification */
+            specification: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * ReadAsked
          * @description What a gauge is held to: a specimen and a size, or a mass; near it a stand-in reads.
          */
@@ -5401,6 +5559,8 @@ export interface components {
             material: string;
             /** Product */
             product: string;
+            /** Product Revision */
+            product_revision?: number | null;
             /** Request Key */
             request_key?: string | null;
             /** Tests */
@@ -5466,6 +5626,17 @@ export interface components {
             jaw_temperature_c: number;
             /** Mean */
             mean: number;
+        };
+        /**
+         * SeenAsked
+         * @description The revision of the product that was seen; 0 where there was none.
+         */
+        SeenAsked: {
+            /**
+             * Seen
+             * @default 0
+             */
+            seen: number;
         };
         /**
          * SensorAsked
@@ -5707,6 +5878,22 @@ export interface components {
             revision: number;
             /** With Gauges */
             with_gauges?: string[];
+        };
+        /**
+         * Specification
+         * @description What is asked of every lot of a product.
+         */
+        Specification: {
+            /**
+             * Form
+             * @default sheet
+             * @enum {string}
+             */
+            form: "sheet" | "pieces" | "granules" | "packs";
+            /** Material */
+            material: string;
+            /** Tests */
+            tests: components["schemas"]["TestAsked"][];
         };
         /**
          * SpecimenView
@@ -6749,6 +6936,44 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    known_at_counter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownAtCounter"];
                 };
             };
             /** @description Client Error */
@@ -8656,6 +8881,50 @@ export interface operations {
             };
         };
     };
+    keep_product_of_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reinstate_job: {
         parameters: {
             query?: never;
@@ -9790,6 +10059,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PhotoView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_product: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProductAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    products_as_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_take_products"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductView"][];
                 };
             };
             /** @description Client Error */

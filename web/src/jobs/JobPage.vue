@@ -3,7 +3,7 @@ import ResultsTable from '@/jobs/ResultsTable.vue'
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { type JudgedRow } from '@/api/client'
+import { ask, client, type JudgedRow } from '@/api/client'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useSession } from '@/app/session'
 import AmendLeaf from '@/jobs/AmendLeaf.vue'
@@ -15,8 +15,9 @@ import StagePath from '@/jobs/StagePath.vue'
 import WorkingSlip from '@/ui/WorkingSlip.vue'
 import { useNow } from '@/app/clock'
 import { useKeys } from '@/ui/keys'
-import { useJob, useSheet } from '@/api/queries'
+import { useAct, useJob, useSheet } from '@/api/queries'
 import { due, moment, named, shortMoment } from '@/ui/words'
+import RefusalNote from '@/ui/RefusalNote.vue'
 import { placeOf } from '@/app/router'
 
 const props = defineProps<{ id: number }>()
@@ -28,9 +29,27 @@ const slip = ref(false)
 const opened = ref<JudgedRow | null>(null)
 const amending = ref(false)
 const { me } = useSession()
-const mayAmend = computed(
-  () => !job.data.value?.released && (me.value?.may.includes('receive') ?? false),
-)
+const mayReceive = computed(() => me.value?.may.includes('receive') ?? false)
+const mayAmend = computed(() => !job.data.value?.released && mayReceive.value)
+const { act, refused, busy } = useAct()
+const keptAs = ref('')
+/** What this job asks for, as the next revision of its product: the counter offers it. */
+async function keepProduct() {
+  const view = job.data.value!
+  await act(async () => {
+    const { products } = await ask(client.GET('/api/counter'))
+    const seen =
+      products.find((each) => each.client === view.client && each.name === view.product)
+        ?.revision ?? 0
+    const kept = await ask(
+      client.POST('/api/jobs/{job_id}/product', {
+        params: { path: { job_id: view.id } },
+        body: { seen },
+      }),
+    )
+    keptAs.value = `${kept.name} is kept, revision ${kept.revision}`
+  })
+}
 const limitsOpen = ref(false)
 const limitsOf = ref(0)
 
@@ -84,6 +103,11 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         <button v-if="mayAmend" class="plain link small" @click="amending = true">
           change, hold or cancel
         </button>
+        <button v-if="mayReceive" class="plain link small" :disabled="busy" @click="keepProduct">
+          keep as a product
+        </button>
+        <p v-if="keptAs" class="small quiet" role="status">{{ keptAs }}</p>
+        <RefusalNote v-model="refused" />
         <p v-if="late" class="small" :class="late.late ? 'late' : 'quiet'">
           due {{ moment(job.data.value.due_at) }}, {{ late.words }}
         </p>

@@ -2,10 +2,11 @@
 import SampleForm from '@/jobs/SampleForm.vue'
 import { emptySample, missingOf, sizesOf } from '@/jobs/typedSample'
 import WantedTest from '@/jobs/WantedTest.vue'
-import { rowsOf, type Wanted } from '@/jobs/wanted'
+import { rowsOf, wantedOf, type Wanted } from '@/jobs/wanted'
 import { vFocus } from '@/ui/focus'
 import { figureFrom } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { ask, client, type JobView, type Schemas } from '@/api/client'
@@ -29,7 +30,7 @@ const tried = ref(false)
 const picked = ref<string | null>(null)
 
 const wanted = ref<Wanted[]>([])
-let counter = 0
+let keys = 0
 const choices = computed(() =>
   (methods.data.value ?? []).map((method) => ({
     value: method.id,
@@ -43,10 +44,32 @@ function add(id: string | null) {
   const limits: Record<string, LimitTyped> = {}
   for (const row of rowsOf(method))
     limits[row.key] = { kind: kindsFor(row.statistic, row.unit)[0]!, first: '', second: '' }
-  wanted.value.push({ key: (counter += 1), method, parameters: {}, limits })
+  wanted.value.push({ key: (keys += 1), method, parameters: {}, limits })
   picked.value = null
 }
 
+const counter = useQuery({
+  queryKey: ['counter'],
+  queryFn: () => ask(client.GET('/api/counter')),
+})
+/** The product whose specification fills the rest in. */
+const specified = ref<Schemas['ProductView'] | null>(null)
+const productChoices = computed(() =>
+  (counter.data.value?.products ?? []).map((each) => ({
+    value: each,
+    title: `${each.name}, ${each.client}, revision ${each.revision}`,
+  })),
+)
+watch(specified, (chosen) => {
+  if (!chosen) return
+  const own = chosen.specification as Schemas['Specification']
+  Object.assign(sample, { client: chosen.client, product: chosen.name, material: own.material })
+  form.value = own.form
+  wanted.value = own.tests.flatMap((test) => {
+    const method = methods.data.value?.find((method) => method.id === test.method)
+    return method ? [wantedOf(test, method, (keys += 1))] : []
+  })
+})
 watch(
   methods.data,
   (known) => {
@@ -99,14 +122,17 @@ async function receive() {
     ...sizesOf(sample, form.value),
     due_at: dueAt.value.toISOString(),
     request_key: requestKey,
+    product_revision: specified.value?.revision ?? null,
     tests: wanted.value.map((asked) => ({
       method: asked.method.id,
       parameters: Object.fromEntries(
         Object.entries(asked.parameters).filter(([, value]) => value !== undefined),
       ),
-      limits: rowsOf(asked.method)
-        .map((row) => limitFrom(row.property, row.direction, asked.limits[row.key]))
-        .filter((limit) => limit !== null),
+      limits:
+        asked.specified ??
+        rowsOf(asked.method)
+          .map((row) => limitFrom(row.property, row.direction, asked.limits[row.key]))
+          .filter((limit) => limit !== null),
     })),
   }
   const done = await act(async () => {
@@ -128,14 +154,31 @@ async function receive() {
       </ActButton>
     </header>
     <RefusalNote v-model="refused" />
+    <datalist id="known-clients">
+      <option v-for="each in counter.data.value?.clients ?? []" :key="each" :value="each" />
+    </datalist>
+    <datalist id="known-materials">
+      <option v-for="each in counter.data.value?.materials ?? []" :key="each" :value="each" />
+    </datalist>
     <div class="halves">
       <section>
         <h2>What arrived</h2>
+        <v-autocomplete
+          v-if="productChoices.length"
+          v-model="specified"
+          :items="productChoices"
+          label="A product with its specification, if it is one"
+          clearable
+        />
+        <p v-if="specified?.gone.length" class="too-small" role="alert">
+          Its specification asks for {{ specified.gone.join(', ') }}, which is not known any more.
+        </p>
         <div class="pair">
           <v-text-field
             v-model="sample.client"
             v-focus
             label="Client"
+            list="known-clients"
             :error-messages="need(sample.client)"
           />
           <v-text-field v-model="sample.lot" label="Lot" :error-messages="need(sample.lot)" />
@@ -148,6 +191,7 @@ async function receive() {
         <v-text-field
           v-model="sample.material"
           label="Material, with mass if known"
+          list="known-materials"
           :error-messages="need(sample.material)"
         />
         <v-text-field v-model="sample.arrival_state" label="State on arrival" />

@@ -20,7 +20,7 @@ const page = useQuery({
   staleTime: Infinity,
 })
 const schema = computed(() => (page.data.value?.parameters_schema ?? {}) as Schema)
-const rows = computed(() => rowsOf(props.wanted.method))
+const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.method)))
 </script>
 
 <template>
@@ -51,6 +51,10 @@ const rows = computed(() => rowsOf(props.wanted.method))
         />
       </template>
     </div>
+    <p v-if="wanted.specified" class="small quiet">
+      {{ wanted.specified.length }} limit{{ wanted.specified.length === 1 ? '' : 's' }} of its
+      specification
+    </p>
     <div class="limits">
       <LimitField
         v-for="row in rows"

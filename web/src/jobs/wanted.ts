@@ -1,4 +1,4 @@
-import type { MethodLine } from '@/api/client'
+import type { MethodLine, Schemas } from '@/api/client'
 import type { LimitTyped } from '@/jobs/limits'
 
 /** A test as it is asked for at the counter, with its limits as they are typed. */
@@ -7,6 +7,13 @@ export interface Wanted {
   method: MethodLine
   parameters: Record<string, unknown>
   limits: Record<string, LimitTyped>
+  /** The limits of a product's specification, which are taken as they stand. */
+  specified?: Schemas['LimitAsked'][]
+}
+
+/** A test of a product as the counter asks for it. */
+export function wantedOf(test: Schemas['TestAsked'], method: MethodLine, key: number): Wanted {
+  return { key, method, parameters: { ...test.parameters }, limits: {}, specified: test.limits }
 }
 
 /** The limits that are asked for at the counter: of the first property, each way. */

@@ -1,0 +1,90 @@
+"""Products: kept by revision, received by, in and out as a table."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from endurant.work.record.verify import verify
+from tests.laboratory import Bench, sample
+
+LIMIT = {
+    "property": "tear_force",
+    "direction": "warp",
+    "criterion": {"on": "mean", "op": ">=", "limit": "25"},
+}
+
+
+def cloth(**changes: Any) -> dict[str, Any]:
+    test = {"method": "iso-13937-2", "parameters": {"specimens_wanted": 4}, "limits": [LIMIT]}
+    specification = {"material": "woven, 240 g/m²", "form": "sheet", "tests": [test]}
+    return {
+        "client": "Quay Awnings",
+        "name": "Harbour cloth",
+        "specification": specification,
+        "seen": 0,
+    } | changes
+
+
+def test_a_job_keeps_the_revision_it_was_received_by(bench: Bench) -> None:
+    first = bench.post("/products", cloth())
+    assert first["revision"] == 1
+    (kept,) = bench.get("/counter")["products"]
+    body = sample(
+        product=kept["name"],
+        product_revision=kept["revision"],
+        tests=kept["specification"]["tests"],
+    )
+    job = bench.post("/jobs", body)
+    assert job["tests"][0]["rows"][0]["limit_words"] == "mean ≥ 25\u00a0N"
+    assert "is at revision 1" in bench.refused("POST", "/products", 409, json=cloth())
+    stricter = cloth(seen=1)
+    stricter["specification"]["tests"][0]["limits"] = [
+        LIMIT | {"criterion": {"on": "mean", "op": ">=", "limit": "30"}}
+    ]
+    assert bench.post("/products", stricter)["revision"] == 2
+    after = bench.get(f"/jobs/{job['id']}")
+    assert after["tests"][0]["rows"][0]["limit_words"] == "mean ≥ 25\u00a0N"
+    assert verify().sentences == []
+
+
+def test_what_makes_no_sense_is_refused_whole(bench: Bench) -> None:
+    odd = cloth()
+    odd["specification"]["tests"][0]["limits"] = [LIMIT | {"property": "gloss"}]
+    says = bench.refused("POST", "/products", 422, json=odd)
+    assert "iso-13937-2 gives tear_force" in says
+    gone = cloth()
+    gone["specification"]["tests"] = [{"method": "iso-0"}]
+    assert "iso-0" in bench.refused("POST", "/products", 422, json=gone)
+    none = cloth()
+    none["specification"]["tests"] = []
+    assert bench.refused("POST", "/products", 422, json=none)
+    assert bench.get("/counter")["products"] == []
+
+
+def test_a_job_becomes_a_product_and_the_counter_knows_it(bench: Bench) -> None:
+    job = bench.post("/jobs", sample())
+    kept = bench.post(f"/jobs/{job['id']}/product", {"seen": 0})
+    assert kept["specification"]["tests"][0]["limits"][1]["criterion"]["limit"] == "15.0"
+    counter = bench.get("/counter")
+    assert (counter["clients"], counter["materials"]) == (["Quay Awnings"], ["woven"])
+    assert counter["products"][0]["name"] == "Test cloth"
+
+
+def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
+    bench.post("/products", cloth())
+    text = bench.call("GET", "/products.csv").text
+    assert text.splitlines()[0].startswith("client,product,revision,material,form,method")
+    same = bench.post("/products/import", files={"file": ("p.csv", text.encode())})
+    assert [each["revision"] for each in same] == [1]
+    changed = text.replace('""limit"": ""25""', '""limit"": ""28""')
+    assert changed != text
+    after = bench.post("/products/import", files={"file": ("p.csv", changed.encode())})
+    assert [each["revision"] for each in after] == [2]
+    limit = after[0]["specification"]["tests"][0]["limits"][0]
+    assert limit["criterion"]["limit"] == "28"
+    bad = text.replace("tear_force", "gloss")
+    says = bench.refused("POST", "/products/import", 422, files={"file": ("p.csv", bad.encode())})
+    assert says.startswith("row 2: limit: iso-13937-2 gives")
+    says = bench.refused("POST", "/products/import", 422, files={"file": ("p.csv", b"a,b\n1,2\n")})
+    assert "has no column client" in says
+    assert [each["revision"] for each in bench.get("/counter")["products"]] == [2]
