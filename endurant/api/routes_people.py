@@ -7,7 +7,7 @@ from pydantic import Field
 
 from endurant.api.session import COOKIE, SignedIn
 from endurant.work.jobs.views import View
-from endurant.work.record import staff
+from endurant.work.record import house_rules, staff
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import SESSION_LASTS, Actor, sign_in, sign_out
 
@@ -99,6 +99,18 @@ def authorise(
 def withdraw_authorisation(actor: SignedIn, authorisation_id: int) -> list[staff.PersonView]:
     """An authorisation ends."""
     return staff.withdraw(actor, authorisation_id)
+
+
+@router.get("/house")
+def show_house(actor: SignedIn) -> house_rules.HouseView:
+    """The laboratory and its rules."""
+    return house_rules.house()
+
+
+@router.put("/house")
+def change_house(actor: SignedIn, asked: house_rules.HouseAsked) -> house_rules.HouseView:
+    """Other rules from now on."""
+    return house_rules.change_house(actor, asked)
 
 
 def _me(actor: Actor) -> Me:

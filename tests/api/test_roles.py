@@ -153,6 +153,16 @@ ACTS: dict[str, dict[str, Any]] = {
             "role": "technician",
             "password": "long enough for it",
         },
+        "PUT /house": {
+            "name": "Test House",
+            "address": "nowhere",
+            "rounding": "half-up",
+            "comparison": "as-rounded",
+            "label_school": "by-failing-yarn",
+            "conditioning_policy": "restart",
+            "revision": 0,
+            "reason": "the accreditor asked",
+        },
         "PUT /people/{person_id}": {"name": "N", "role": "technician", "active": True},
     },
     "release": {

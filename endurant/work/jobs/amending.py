@@ -32,7 +32,7 @@ from endurant.work.jobs.states import (
 )
 from endurant.work.jobs.views import JobView
 from endurant.work.record.asked import Asked, AskedMoment
-from endurant.work.record.house import laboratory, school_of
+from endurant.work.record.house import laboratory, rounding_for, school_of
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
@@ -142,7 +142,7 @@ def add_to_job(actor: Actor, job_id: int, asked: TestAdded) -> JobView:
         job = _open_job(session, job_id, asked.revision)
         house = laboratory(session)
         known = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
-        test = add_test(job, asked.test, school_of(house), house.rounding, known + 1)
+        test = add_test(job, asked.test, school_of(house), rounding_for(house, job), known + 1)
         session.flush()
         words = f"added {find_method(test.method).title}"
         _write(session, actor, job, "add-test", words, asked.reason)

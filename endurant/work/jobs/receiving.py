@@ -133,6 +133,7 @@ def write_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
         number=secrets.token_hex(8),
         avoided=[],
         arrived=arrived,
+        house={"comparison": house.comparison, "rounding": house.rounding},
         received_at=clock.now(),
         received_by_id=actor.id,
         **asked.model_dump(exclude={"tests", "count", "mass_g"}),

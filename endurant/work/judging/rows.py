@@ -12,6 +12,7 @@ from endurant.core.judging.limit_rule import limit_rule
 from endurant.core.judging.uncertainty import Guard
 from endurant.core.judging.verdicts import (
     NOT_JUDGED,
+    Comparison,
     Decision,
     Evidence,
     RowVerdict,
@@ -34,6 +35,7 @@ from endurant.work.jobs.states import (
 )
 from endurant.work.jobs.views import JudgedRow, LimitRuleView, SummaryView
 from endurant.work.judging.results import settled_results
+from endurant.work.record.house import comparison_for
 
 
 def criteria(test: Test) -> dict[tuple[str, str], Criterion]:
@@ -59,7 +61,7 @@ def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) ->
     parameters = parameters_of(test)
     counted = settled_results(test, result)
     summary = summary_of(method, parameters, counted) if counted else []
-    judging = Judging(house, test, method, parameters, counted)
+    judging = Judging(comparison_for(house, test.job), test, method, parameters, counted)
     planned = [
         (wanted, direction)
         for wanted in method.properties_for(parameters)
@@ -90,7 +92,7 @@ def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) ->
 class Judging:
     """What the rows of one test are judged with."""
 
-    house: Laboratory
+    comparison: Comparison
     test: Test
     method: Method
     parameters: Any
@@ -145,9 +147,7 @@ class Judging:
                 )
             working.append(
                 {
-                    "says": f"against the limit, compared {self.house.comparison}".replace(
-                        "-", " "
-                    ),
+                    "says": f"against the limit, compared {self.comparison}".replace("-", " "),
                     "formula": criterion.in_words(wanted.unit),
                     "with": verdict.compared or view.reported or "",
                     "gives": verdict.verdict,
@@ -187,7 +187,7 @@ class Judging:
     ) -> RowVerdict:
         if criterion is None or summary is None:
             return NOT_JUDGED
-        comparison = "unrounded" if self.house.comparison == "unrounded" else "as-rounded"
+        comparison = self.comparison
         decision: Decision = "simple" if expanded_u is None else "guarded"
         rules = Rules(comparison=comparison, rounding=self.parameters.rounding, decision=decision)
         by_document = self.method.planned == "by-document"

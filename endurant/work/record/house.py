@@ -5,8 +5,9 @@ from __future__ import annotations
 from sqlalchemy.orm import Session
 
 from endurant.core.cutting.sheet import LabelSchool
+from endurant.core.judging.verdicts import Comparison
 from endurant.core.refusals import Invalid
-from endurant.store.tables import Laboratory
+from endurant.store.tables import Job, Laboratory
 
 
 def laboratory(session: Session) -> Laboratory:
@@ -15,6 +16,20 @@ def laboratory(session: Session) -> Laboratory:
     if house is None:
         raise Invalid("this database holds no laboratory; load the demo or run `endurant found`")
     return house
+
+
+def comparison_for(house: Laboratory, job: Job) -> Comparison:
+    """How figures are compared with limits: as it was when the job began.
+
+    A job of an earlier release is compared as the house does now.
+    """
+    kept = (job.house or {}).get("comparison", house.comparison)
+    return "unrounded" if kept == "unrounded" else "as-rounded"
+
+
+def rounding_for(house: Laboratory, job: Job) -> str:
+    """How ties are rounded, as it was when the job began."""
+    return str((job.house or {}).get("rounding", house.rounding))
 
 
 def label_school(session: Session) -> LabelSchool:

@@ -33,7 +33,7 @@ from endurant.work.judging.results import (
 )
 from endurant.work.photographs.photos import reported_photos
 from endurant.work.preparation.serving import stages_for, usual_stages
-from endurant.work.record.house import laboratory
+from endurant.work.record.house import comparison_for, laboratory, rounding_for
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
@@ -148,8 +148,8 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         released_at=now if releaser else None,
         released_by=releaser.name if releaser else None,
         tested_by=list(names),
-        comparison=house.comparison,
-        rounding=house.rounding,
+        comparison=comparison_for(house, job),
+        rounding=rounding_for(house, job),
         verdict=report_verdict(required),
         deviations=[
             *dropped_in_words(session, job),

@@ -492,6 +492,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show House
+         * @description The laboratory and its rules.
+         */
+        get: operations["show_house"];
+        /**
+         * Change House
+         * @description Other rules from now on.
+         */
+        put: operations["change_house"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/how-much": {
         parameters: {
             query?: never;
@@ -2957,6 +2981,21 @@ export interface components {
             certificate: string;
         };
         /**
+         * ChangeView
+         * @description An earlier change of the rules.
+         */
+        ChangeView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * CheckAsked
          * @description A check that is kept up from now on.
          */
@@ -3731,6 +3770,56 @@ export interface components {
             headers: string[];
             /** Taken */
             taken: (string | null)[];
+        };
+        /**
+         * HouseAsked
+         * @description The laboratory and its rules as they shall be from now on, and why.
+         */
+        HouseAsked: {
+            /** Address */
+            address: string;
+            /**
+             * Comparison
+             * @enum {string}
+             */
+            comparison: "as-rounded" | "unrounded";
+            /**
+             * Conditioning Policy
+             * @enum {string}
+             */
+            conditioning_policy: "restart" | "subtract";
+            /**
+             * Label School
+             * @enum {string}
+             */
+            label_school: "by-failing-yarn" | "by-long-side";
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Rounding
+             * @enum {string}
+             */
+            rounding: "half-even" | "half-up";
+        };
+        /**
+         * HouseView
+         * @description The laboratory and its rules; `revision` counts their changes.
+         */
+        HouseView: {
+            /** Address */
+            address: string;
+            /** Changes */
+            changes: components["schemas"]["ChangeView"][];
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Rules */
+            rules: components["schemas"]["RuleView"][];
         };
         /**
          * HowMuchAsked
@@ -5443,6 +5532,18 @@ export interface components {
             start: number;
         };
         /**
+         * RuleView
+         * @description A rule of the house: what it is now, and the schools there are.
+         */
+        RuleView: {
+            /** Name */
+            name: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolView"][];
+            /** Value */
+            value: string;
+        };
+        /**
          * RunSettings
          * @description Everything that a run was made under.
          *
@@ -5599,6 +5700,16 @@ export interface components {
             says: string;
             /** Specimen Id */
             specimen_id: number | null;
+        };
+        /**
+         * SchoolView
+         * @description One way to follow a rule, and what it means.
+         */
+        SchoolView: {
+            /** Says */
+            says: string;
+            /** Value */
+            value: string;
         };
         /**
          * SealWindowView
@@ -7688,6 +7799,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeadersView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_house: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_house: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseView"];
                 };
             };
             /** @description Client Error */

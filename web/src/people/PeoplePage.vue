@@ -4,6 +4,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct, useMethods } from '@/api/queries'
 import { useSession } from '@/app/session'
+import HousePane from '@/people/HousePane.vue'
 import PasswordForm from '@/people/PasswordForm.vue'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
@@ -19,6 +20,7 @@ const methods = useMethods()
 const people = useQuery({ queryKey: ['people'], queryFn: () => ask(client.GET('/api/people')) })
 const picked = ref<number | null>(null)
 const adding = ref(false)
+const house = ref(false)
 const chosen = computed<Person | null>(() => {
   const all = people.data.value ?? []
   return all.find((each) => each.id === (picked.value ?? me.value?.id)) ?? null
@@ -92,20 +94,32 @@ const withdraw = (authorisation_id: number) =>
     <aside>
       <h1>People</h1>
       <ul>
+        <li>
+          <button
+            class="plain"
+            :class="{ open: house }"
+            @click="((house = true), (adding = false))"
+          >
+            <span class="name">Rules of the house</span>
+          </button>
+        </li>
         <li v-for="person in people.data.value" :key="person.id">
           <button
             class="plain"
-            :class="{ open: !adding && chosen?.id === person.id, gone: !person.active }"
-            @click="((picked = person.id), (adding = false))"
+            :class="{ open: !adding && !house && chosen?.id === person.id, gone: !person.active }"
+            @click="((picked = person.id), (adding = false), (house = false))"
           >
             <span class="name">{{ person.name }}</span>
             <span class="small quiet">{{ person.active ? person.role : 'no longer here' }}</span>
           </button>
         </li>
       </ul>
-      <ActButton v-if="mayManage" @click="adding = true">Add somebody</ActButton>
+      <ActButton v-if="mayManage" @click="((adding = true), (house = false))">
+        Add somebody
+      </ActButton>
     </aside>
-    <form v-if="adding" class="pane" @submit.prevent="add">
+    <HousePane v-if="house" :may-change="mayManage" />
+    <form v-else-if="adding" class="pane" @submit.prevent="add">
       <h2>Somebody new</h2>
       <div class="fields">
         <v-text-field v-model="fresh.name" label="Name" autofocus />

@@ -1,0 +1,167 @@
+"""The rules of the house on one page: each with what it means, changed with a reason."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Literal
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.refusals import Invalid
+from endurant.store.audit import record
+from endurant.store.tables import AuditEntry, Person
+from endurant.work.jobs.states import refuse_stale
+from endurant.work.jobs.views import View
+from endurant.work.record.asked import Asked
+from endurant.work.record.house import laboratory
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+
+ACTION = "change-house"
+RULES = ("rounding", "comparison", "label_school", "conditioning_policy")
+SAYS: Mapping[str, Mapping[str, str]] = {
+    "rounding": {
+        "half-even": "A tie goes to the even digit: 24.25 is 24.2. Over many it adds nothing.",
+        "half-up": "A tie goes away from zero: 24.25 is 24.3, as most are taught at school.",
+    },
+    "comparison": {
+        "as-rounded": "Rounded to the digit of its limit, then compared: 24.96 meets 25.",
+        "unrounded": "Compared as it was computed: 24.96 does not meet 25.",
+    },
+    "label_school": {
+        "by-failing-yarn": "A specimen is called after the yarns that fail in it.",
+        "by-long-side": "A specimen is called after its long side, whatever it tests.",
+    },
+    "conditioning_policy": {
+        "restart": "After an excursion of the room the time begins anew.",
+        "subtract": "The time that a room was out of its tolerance is not counted.",
+    },
+}
+"""Each school of a rule and what it means; the first is what a new laboratory has."""
+
+
+class SchoolView(View):
+    """One way to follow a rule, and what it means."""
+
+    value: str
+    says: str
+
+
+class RuleView(View):
+    """A rule of the house: what it is now, and the schools there are."""
+
+    name: str
+    value: str
+    schools: list[SchoolView]
+
+
+class ChangeView(View):
+    """An earlier change of the rules."""
+
+    at: datetime
+    who: str
+    words: str
+
+
+class HouseView(View):
+    """The laboratory and its rules; `revision` counts their changes."""
+
+    name: str
+    address: str
+    revision: int
+    rules: list[RuleView]
+    changes: list[ChangeView]
+
+
+class HouseAsked(Asked):
+    """The laboratory and its rules as they shall be from now on, and why."""
+
+    name: str = Field(min_length=1, max_length=120)
+    address: str = Field(min_length=1, max_length=240)
+    rounding: Literal["half-even", "half-up"]
+    comparison: Literal["as-rounded", "unrounded"]
+    label_school: Literal["by-failing-yarn", "by-long-side"]
+    conditioning_policy: Literal["restart", "subtract"]
+    revision: int = Field(ge=0)
+    reason: str = Field(min_length=1, max_length=300)
+
+
+def house() -> HouseView:
+    """The rules as they are, and how they came to be."""
+    with transaction() as session:
+        return _view(session)
+
+
+def change_house(actor: Actor, asked: HouseAsked) -> HouseView:
+    """Other rules from now on; a job keeps those that it began with.
+
+    Raises Invalid where nothing would be changed, Conflict when someone was first.
+    """
+    actor.must("manage people")
+    with transaction() as session:
+        row = laboratory(session)
+        session.refresh(row, with_for_update=True)
+        refuse_stale("the rules of the house", _view(session).revision, asked.revision)
+        given = asked.model_dump(exclude={"revision", "reason"})
+        before = {name: getattr(row, name) for name in given}
+        changed = {name: value for name, value in given.items() if before[name] != value}
+        if not changed:
+            raise Invalid("nothing of the house would be changed")
+        for name, value in changed.items():
+            setattr(row, name, value)
+        session.flush()
+        words = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in changed.items())
+        record(
+            session,
+            person_id=actor.id,
+            action=ACTION,
+            entity="laboratory",
+            entity_id=1,
+            words=f"{actor.name} changed {words}: {asked.reason}"[:400],
+            before={name: before[name] for name in changed},
+            after=changed,
+            why=asked.reason,
+        )
+        return _view(session)
+
+
+def _view(session: Session) -> HouseView:
+    row = laboratory(session)
+    entries = session.execute(
+        select(AuditEntry, Person)
+        .outerjoin(Person, AuditEntry.person_id == Person.id)
+        .where(AuditEntry.entity == "laboratory", AuditEntry.action == ACTION)
+        .order_by(AuditEntry.id.desc())
+    ).all()
+    return HouseView(
+        name=row.name,
+        address=row.address,
+        revision=len(entries),
+        rules=[
+            RuleView(
+                name=name,
+                value=getattr(row, name),
+                schools=[SchoolView(value=value, says=says) for value, says in SAYS[name].items()],
+            )
+            for name in RULES
+        ],
+        changes=[
+            ChangeView(
+                at=entry.at,
+                who=person.name if person else "",
+                words=f"{entry.words}{_was(entry.facts)}",
+            )
+            for entry, person in entries
+        ],
+    )
+
+
+def _was(facts: str) -> str:
+    """What it had been before."""
+    before = json.loads(facts).get("before") or {}
+    words = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in before.items())
+    return f" (before: {words})" if words else ""

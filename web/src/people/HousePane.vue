@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref, watch } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { dayOf } from '@/ui/words'
+
+/** The rules of the house: each school with what it means, and every change that there was. */
+const props = defineProps<{ mayChange: boolean }>()
+const { act, refused, busy } = useAct()
+const house = useQuery({ queryKey: ['house'], queryFn: () => ask(client.GET('/api/house')) })
+const typed = reactive<Record<string, string>>({})
+const reason = ref('')
+watch(
+  () => house.data.value,
+  (view) => {
+    if (!view) return
+    Object.assign(typed, { name: view.name, address: view.address })
+    for (const rule of view.rules) typed[rule.name] = rule.value
+  },
+  { immediate: true },
+)
+const TITLES: Record<string, string> = {
+  rounding: 'Ties',
+  comparison: 'Compared with a limit',
+  label_school: 'Specimens are called',
+  conditioning_policy: 'After an excursion',
+}
+const rules = computed(() => house.data.value?.rules ?? [])
+async function save() {
+  const body = {
+    ...typed,
+    revision: house.data.value!.revision,
+    reason: reason.value,
+  } as Schemas['HouseAsked']
+  if (await act(() => ask(client.PUT('/api/house', { body })))) reason.value = ''
+}
+</script>
+
+<template>
+  <form v-if="house.data.value" class="pane" @submit.prevent="save">
+    <h2>Rules of the house</h2>
+    <p class="quiet">
+      A job keeps the rules that it began with; what is changed holds from now on.
+    </p>
+    <div class="pair">
+      <v-text-field v-model="typed.name" label="Laboratory" :disabled="!props.mayChange" />
+      <v-text-field v-model="typed.address" label="Address" :disabled="!props.mayChange" />
+    </div>
+    <fieldset v-for="rule in rules" :key="rule.name">
+      <legend>{{ TITLES[rule.name] ?? rule.name }}</legend>
+      <label v-for="school in rule.schools" :key="school.value">
+        <input
+          v-model="typed[rule.name]"
+          type="radio"
+          :name="rule.name"
+          :value="school.value"
+          :disabled="!props.mayChange"
+        />
+        <span
+          ><b>{{ school.value.replace(/-/g, ' ') }}</b
+          ><br /><span class="small quiet">{{ school.says }}</span></span
+        >
+      </label>
+    </fieldset>
+    <template v-if="props.mayChange">
+      <v-text-field v-model="reason" label="Why" maxlength="300" />
+      <RefusalNote v-model="refused" />
+      <ActButton :disabled="busy || !reason.trim()">Change the rules</ActButton>
+    </template>
+    <p v-for="change in house.data.value.changes" :key="change.at" class="small quiet">
+      {{ dayOf(change.at) }}: {{ change.words }}
+    </p>
+  </form>
+</template>
+
+<style scoped>
+.pane {
+  display: grid;
+  gap: 14px;
+  align-content: start;
+}
+
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 14px;
+}
+
+fieldset {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px 20px;
+  padding: 0;
+  border: 0;
+}
+
+legend {
+  padding-bottom: 4px;
+  font-weight: 700;
+}
+
+label {
+  display: grid;
+  grid-template-columns: 22px minmax(0, 1fr);
+  gap: 8px;
+  line-height: 1.3;
+}
+
+input[type='radio'] {
+  width: 18px;
+  height: 18px;
+  accent-color: var(--blue);
+}
+
+.act {
+  justify-self: start;
+}
+</style>
