@@ -23,7 +23,7 @@ def test_a_job_keeps_the_rules_that_it_began_with(bench: Bench) -> None:
     after = greta.put("/house", asked(bench, comparison="unrounded", rounding="half-up"))
     assert after["revision"] == 1
     assert after["changes"][0]["words"].endswith(
-        "(before: rounding half-even, comparison as-rounded)"
+        "(before: comparison as-rounded, rounding half-even)"
     )
     draft = bench.get(f"/jobs/{job['id']}/draft")
     compared = [row["compared"] for row in draft["job"]["tests"][0]["rows"]]
