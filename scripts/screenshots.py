@@ -27,11 +27,11 @@ VIEWS = (
     ("job", "/jobs/3"),
     ("receive", "/jobs/new"),
     ("cutting", "/cutting/10"),
-    ("preparation", "/jobs/9"),
+    ("instruments", "/instruments"),
     ("judge", "/judge/3"),
     ("report", "/judge/2"),
     ("readings", "/readings/11"),
-    ("methods", "/methods"),
+    ("people", "/people"),
     ("method", "/methods/astm-f88"),
 )
 
