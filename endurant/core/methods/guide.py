@@ -345,6 +345,7 @@ class Guide:
     the parameter `cut_by` decides on the die, `blanks` has the blank of each of its values that
     is not `cut`. `station` names the device where it is not the usual one of its picture;
     `wears` is what a specimen of it uses up a little of, and has to be changed in time;
+    `forms` are the forms of a sample that it is done on, where they are not the usual ones;
     `advises` says what the specimens so far mean for the next.
     """
 
@@ -370,4 +371,5 @@ class Guide:
     blanks: Mapping[str, Blank] = field(default_factory=dict)
     station: Literal["", "rub-rig", "shaking-table"] = ""
     wears: tuple[str, ...] = ()
+    forms: tuple[str, ...] = ()
     advises: Advises | None = None

@@ -58,6 +58,17 @@ class Method:
     more: Callable[[Results, Any], dict[str, Any]] | None = None
 
     @property
+    def forms(self) -> tuple[str, ...]:
+        """The forms of a sample that it can be done on: sheet, pieces, granules, packs."""
+        if self.guide.forms:
+            return self.guide.forms
+        if self.guide.bench == "cuts":
+            return ("granules",)
+        if self.guide.blank is not None:
+            return ("sheet", "pieces")
+        return ("packs", "pieces")
+
+    @property
     def runs_live(self) -> bool:
         """True when the bench can run it; else its readings are brought in."""
         return self.guide.live is not None

@@ -93,6 +93,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere="plastics-23-50",
     bench="looks",
+    forms=("pieces",),
     wears=("tip",),
     live=SeriesGuide("trace", "traces", next_trace, may_end="Stop here"),
     ready_checks=(

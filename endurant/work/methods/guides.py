@@ -44,6 +44,7 @@ class MethodLine(View):
     at_frame: bool
     by_document: bool
     is_cut: bool
+    forms: list[str]
     needed: list[str]
 
 
@@ -163,6 +164,7 @@ def _line(method: Method) -> dict[str, Any]:
         "at_frame": method.runs_live,
         "by_document": method.planned == "by-document",
         "is_cut": guide.blank is not None,
+        "forms": list(method.forms),
         "needed": [
             name
             for name, field in method.parameters.model_fields.items()

@@ -4587,6 +4587,8 @@ export interface components {
             directions: string[];
             /** Family */
             family: string;
+            /** Forms */
+            forms: string[];
             /** Id */
             id: string;
             /** Is Cut */
@@ -4640,6 +4642,8 @@ export interface components {
             directions: string[];
             /** Family */
             family: string;
+            /** Forms */
+            forms: string[];
             /** Id */
             id: string;
             /** Is Cut */

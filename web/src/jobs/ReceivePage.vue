@@ -9,7 +9,7 @@ import ActButton from '@/ui/ActButton.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { ask, client, type JobView, type Schemas } from '@/api/client'
+import { ask, client, type JobView, type MethodLine, type Schemas } from '@/api/client'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { useHowMuch } from '@/jobs/howMuch'
 import { kindsFor, limitFrom, type LimitTyped } from '@/jobs/limits'
@@ -31,12 +31,21 @@ const picked = ref<string | null>(null)
 
 const wanted = ref<Wanted[]>([])
 let keys = 0
+/** What fits the form that arrived comes first; the others stand below, each with the reason. */
 const choices = computed(() =>
-  (methods.data.value ?? []).map((method) => ({
-    value: method.id,
-    title: `${method.title}, ${method.id}`,
-  })),
+  [...(methods.data.value ?? [])]
+    .sort((a, b) => Number(fits(b)) - Number(fits(a)))
+    .map((method) => ({
+      value: method.id,
+      title: fits(method)
+        ? `${method.title}, ${method.id}`
+        : `${method.title}, ${method.id}: is done on ${method.forms.join(' or ')}`,
+      props: { disabled: !fits(method) },
+    })),
 )
+function fits(method: MethodLine) {
+  return method.forms.includes(form.value)
+}
 
 function add(id: string | null) {
   const method = methods.data.value?.find((method) => method.id === id)

@@ -1,0 +1,118 @@
+"""Instruments, people and changed jobs, through the real interface."""
+
+from __future__ import annotations
+
+import io
+
+from PIL import Image
+from playwright.sync_api import FilePayload, expect
+
+from endurant.work.jobs import receiving
+from endurant.work.jobs.views import JobView
+from endurant.work.record.people import sign_in
+from tests.browser.conftest import Site
+from tests.laboratory import PASSWORD, csv_of, sample
+
+
+def received() -> JobView:
+    _, actor = sign_in("ines", PASSWORD)
+    return receiving.receive(actor, receiving.SampleAsked(**sample()))
+
+
+def test_a_check_is_begun_fails_and_puts_its_station_out(site: Site) -> None:
+    page = site.page("greta")
+    page.goto(f"{site.address}/instruments")
+    page.get_by_role("button", name="Begin a check").click()
+    for label, text in (
+        ("What is read", "Check weight"),
+        ("It should read", "100"),
+        ("Unit", "N"),
+        ("Warning at ±", "0,5"),
+        ("Limit ±", "1"),
+    ):
+        page.get_by_label(label).fill(text)
+    page.get_by_role("button", name="Begin it").click()
+    page.get_by_label("It reads").fill("100.2")
+    page.get_by_role("button", name="Write it down").first.click()
+    expect(page.get_by_text("0.2 N above the target of 100 N")).to_be_visible()
+    page.get_by_label("It reads").fill("22.48")
+    page.get_by_role("button", name="Write it down").first.click()
+    expect(page.get_by_role("alert")).to_contain_text("taken for each other")
+    page.get_by_label("It reads").fill("98,4")
+    page.get_by_role("button", name="Write it down").first.click()
+    expect(page.get_by_text("It is out until a check is good")).to_be_visible()
+    page.get_by_role("button", name="What wears out").click()
+    page.get_by_label("Lot", exact=True).fill("K-1")
+    page.get_by_role("combobox", name="What").fill("knife")
+    page.get_by_label("Change after").fill("3")
+    page.get_by_role("button", name="Open it").click()
+    expect(page.get_by_role("cell", name="K-1")).to_be_visible()
+
+
+def test_someone_is_added_and_authorised_and_the_rules_are_changed(site: Site) -> None:
+    page = site.page("greta")
+    page.goto(f"{site.address}/people")
+    page.get_by_role("button", name="Add somebody").click()
+    page.get_by_label("Name", exact=True).fill("Nora Tester")
+    page.get_by_label("Signs in as").fill("nora")
+    page.get_by_label("Password, 10 characters or more").fill("short")
+    page.get_by_role("button", name="Add them").click()
+    expect(page.get_by_role("alert")).to_contain_text("10 characters or more")
+    page.get_by_label("Password, 10 characters or more").fill(PASSWORD)
+    page.get_by_role("button", name="Add them").click()
+    page.get_by_role("button", name="Nora Tester").click()
+    page.get_by_role("combobox", name="Method").fill("iso-180")
+    page.get_by_role("option").first.click()
+    page.get_by_role("button", name="Authorise", exact=True).click()
+    expect(page.get_by_role("listitem").filter(has_text="iso-180")).to_be_visible()
+    page.get_by_role("button", name="Rules of the house").click()
+    page.get_by_role("radio", name="unrounded").check()
+    page.get_by_label("Why").fill("the accreditor asked")
+    page.get_by_role("button", name="Change the rules").click()
+    expect(page.get_by_text("changed comparison unrounded: the accreditor asked")).to_be_visible()
+
+
+def test_a_job_is_changed_photographed_and_cancelled(site: Site) -> None:
+    job = received()
+    page = site.page("ines")
+    page.goto(f"{site.address}/jobs/{job.id}")
+    page.get_by_role("button", name="change, hold or cancel").click()
+    why = page.get_by_label("Why; every change below")
+    why.fill("the client called")
+    page.get_by_label("Where it lies").fill("B 4")
+    page.get_by_role("button", name="Change it").click()
+    expect(page.get_by_text("Lies at B 4.")).to_be_visible()
+    why.fill("no cloth left")
+    page.get_by_role("button", name="hold", exact=True).click()
+    expect(page.get_by_text("is held: no cloth left")).to_be_visible()
+    why.fill("it came")
+    page.get_by_role("button", name="go on", exact=True).click()
+    expect(page.get_by_text("is held: no cloth left")).to_have_count(0)
+    why.fill("given up")
+    page.get_by_role("button", name="Cancel the job").click()
+    expect(page.get_by_text("Cancelled: given up")).to_be_visible()
+
+
+def test_files_are_looked_at_and_a_photograph_is_kept(site: Site) -> None:
+    job = received()
+    page = site.page("ines")
+    page.goto(f"{site.address}/readings/{job.id}")
+    files: list[FilePayload] = [
+        {"name": f"frame_{code}.csv", "mimeType": "text/csv", "buffer": csv_of(code)}
+        for code in ("J-0401-1-W1", "J-0401-1-F2", "J-0401-1-W99")
+    ]
+    page.locator("input[type=file]").set_input_files(files)
+    page.get_by_role("button", name="Bring in", exact=True).click()
+    expect(page.get_by_role("button", name="Bring 2 of 3 in")).to_be_enabled()
+    expect(page.get_by_text("it names no specimen of this test")).to_be_visible()
+    page.goto(f"{site.address}/bench/{job.id}")
+    page.get_by_text("Photographs of W1").click()
+    written = io.BytesIO()
+    Image.new("RGB", (400, 300), (90, 40, 30)).save(written, "PNG")
+    page.get_by_label("What it shows").fill("a crease")
+    page.get_by_label("Photograph of W1").set_input_files(
+        {"name": "w1.png", "mimeType": "image/png", "buffer": written.getvalue()}
+    )
+    expect(page.get_by_role("img", name="a crease")).to_be_visible()
+    page.get_by_role("button", name="not in the report").click()
+    expect(page.get_by_role("button", name="in the report", exact=True)).to_be_visible()
