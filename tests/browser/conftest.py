@@ -68,9 +68,15 @@ class Site:
 
 
 @pytest.fixture
-def site(database: str, browser: Browser) -> Iterator[Site]:
+def pace() -> float:
+    """How many times as fast as real ones the stand-ins run; a file of tests may have its own."""
+    return PACE
+
+
+@pytest.fixture
+def site(database: str, browser: Browser, pace: float) -> Iterator[Site]:
     """A founded laboratory without jobs, served over a port of its own."""
-    standin = StandIn(PACE)
+    standin = StandIn(pace)
     standin.start()
     found(standin.port)
     port = free_port()

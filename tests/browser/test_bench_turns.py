@@ -42,6 +42,7 @@ def test_a_charge_of_melt_from_the_hot_barrel_to_its_cleaning(site: Site) -> Non
     job = received({"method": "iso-1133-1-a", "parameters": MELT}, form="granules", mass_g=900)
     page = site.page("ines")
     page.goto(f"{site.address}/bench/{job}")
+    do(page, "Set the barrel to its temperature")
     do(page, "Barrel at temperature for 20 min, 15 at least")
     do(page, "Barrel upright, die and bore clean")
     do(page, "Load and piston as the material asks for")

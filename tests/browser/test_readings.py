@@ -21,6 +21,8 @@ def receive_resin(page: Page, method: str) -> None:
     page.get_by_label("Lot").fill("R-5")
     page.get_by_label("Product").fill("Cap regrind")
     page.get_by_label("Material, with mass if known").fill("regrind, grey")
+    page.get_by_role("radio", name="Granules").click()
+    page.get_by_label("How much").fill("800")
     ask_for(page, method)
 
 
@@ -30,8 +32,6 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     page.get_by_label("temperature, °C").fill("190")
     page.get_by_label("load, kg").fill("2.16")
     expect(page.get_by_label("cut interval, s")).to_have_count(0)
-    page.get_by_role("radio", name="Granules").click()
-    page.get_by_label("How much").fill("800")
     page.get_by_label("Melt mass-flow rate: mean at least").fill("1.5")
     page.get_by_role("button", name="Receive it").click()
     expect(page.get_by_text("Before a figure can be computed")).to_be_visible()

@@ -35,7 +35,7 @@ def test_a_bad_file_is_refused_next_to_the_specimen(site: Site) -> None:
     place_and_cut(page)
     hang(page)
     to_the_bench_early(site, page)
-    page.locator("input[type=file]").set_input_files(
+    page.locator("input[type=file][accept*=csv]").set_input_files(
         {"name": "w1.csv", "mimeType": "text/csv", "buffer": b"Extension (mm),Load (N)\n0,1\n1,x\n"}
     )
     expect(page.get_by_role("alert")).to_contain_text("row 3, column “Load (N)”: “x” is no number")
@@ -55,7 +55,7 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
     page.goto(f"{site.address}/bench/1")
     page.get_by_role("button", name="Take it from a CSV file").wait_for()
     rows = "".join(f"{x},{20 + 5 * (x % 3)}\n" for x in range(60))
-    page.locator("input[type=file]").set_input_files(
+    page.locator("input[type=file][accept*=csv]").set_input_files(
         {"name": "w1.csv", "mimeType": "text/csv", "buffer": f"Extension,Load\n{rows}".encode()}
     )
     expect(page.get_by_text("Go on with a deviation?")).to_be_visible()

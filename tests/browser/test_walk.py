@@ -92,7 +92,7 @@ def bring_the_rest_in(page: Page, labels: list[str]) -> None:
         expect(page.get_by_text(re.compile(rf"^{label}$")).first).to_be_visible()
         page.get_by_role("button", name="Take it from a CSV file").wait_for()
         data = csv_of(f"J-0401-1-{label}")
-        page.locator("input[type=file]").set_input_files(
+        page.locator("input[type=file][accept*=csv]").set_input_files(
             {"name": f"{label}.csv", "mimeType": "text/csv", "buffer": data}
         )
         expect(page.get_by_role("button", name=f"Keep {label}")).to_be_enabled()

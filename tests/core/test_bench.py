@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -154,11 +155,14 @@ def test_the_way_from_the_chamber_is_a_reading_only_where_there_was_one() -> Non
 def test_every_live_method_has_a_picture_a_start_and_readings_that_exist() -> None:
     for method in LIVE:
         picture = PICTURES[method.guide.bench]
-        state = begin(picture, method, dict.fromkeys(("speed_mm_min",), 10.0), "S1")
+        state = begin(
+            picture, method, dict.fromkeys(("speed_mm_min", "cut_interval_s"), 10.0), "S1"
+        )
         records = [act for act in state.acts if act.records]
         assert len(records) == (picture.device is not None), method.id
-        asked = {ask.name for act in state.acts for ask in act.asks}
-        assert asked <= set(method.readings.model_fields), method.id
+        asked = {ask.name: 1.0 for act in state.acts for ask in act.asks}
+        kept = picture.readings(replace(state, facts=asked), None)
+        assert set(kept) <= set(method.readings.model_fields), method.id
         holds = {code for act in state.acts if act.hold for code in act.confirms}
         assert {check.code for check in method.guide.ready_checks if check.hold} <= holds, method.id
         assert len({act.code for act in state.acts}) == len(state.acts), method.id

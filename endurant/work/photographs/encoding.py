@@ -16,6 +16,8 @@ MOST_PIXELS = 60_000_000
 LONGEST_SIDE, SMALL_SIDE = 2400, 320
 QUALITY = 86
 FORMATS = ("JPEG", "PNG", "WEBP", "GIF", "TIFF", "BMP")
+ENDS = {"JPEG": b"\xff\xd9", "PNG": b"IEND"}
+LOOKED_FOR_ITS_END = 65_536
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,7 @@ def encode(name: str, data: bytes) -> Encoded:
                     f"{MOST_PIXELS / 1e6:.0f} million at most",
                     field="file",
                 )
+            _refuse_torn(image.format or "", data)
             upright = ImageOps.exif_transpose(image).convert("RGB")
     except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
         raise Invalid(f"{name[:80]} unfolds to more pixels than are read", field="file") from error
@@ -64,6 +67,13 @@ def encode(name: str, data: bytes) -> Encoded:
     small = upright.copy()
     small.thumbnail((SMALL_SIDE, SMALL_SIDE))
     return Encoded(_jpeg(upright), _jpeg(small), upright.width, upright.height)
+
+
+def _refuse_torn(kind: str, data: bytes) -> None:
+    """Raises ValueError for a file that stops before its end, whoever may have allowed such."""
+    end = ENDS.get(kind)
+    if end is not None and end not in data[-LOOKED_FOR_ITS_END:]:
+        raise ValueError("it stops before its end")
 
 
 def _jpeg(image: Image.Image) -> bytes:
