@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -21,10 +21,13 @@ from endurant.store import clock
 from endurant.store.engine import transaction
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
 from endurant.store.tables import Specimen, Station
+from endurant.work.bench import live
 from endurant.work.bench.live import close_run
 from endurant.work.bench.runs import station_run
 from endurant.work.bench.stations import recorder_of
+from endurant.work.judging import results
 from endurant.work.record.founding import move_station
+from endurant.work.record.remembered import Remembered
 from tests.conftest import StandIn, free_port
 from tests.laboratory import Bench, found
 
@@ -419,3 +422,24 @@ def _fresh() -> dict[str, object]:
     from tests.laboratory import sample
 
     return sample()
+
+
+def test_figures_are_computed_before_the_run_is_closed(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    happened: list[str] = []
+
+    def noted(name: str, whole: Callable[..., Any]) -> Callable[..., Any]:
+        def act(*given: Any) -> Any:
+            happened.append(name)
+            return whole(*given)
+
+        return act
+
+    monkeypatch.setattr(results, "_figures", Remembered(9))
+    monkeypatch.setattr(results, "test_result", noted("computed", results.test_result))
+    monkeypatch.setattr(live, "close_run", noted("closed", live.close_run))
+    job = bench.job_ready_to_test()
+    bench.ended(bench.start(job, "W1"))
+    closed = happened.index("closed")
+    assert happened[:closed] == ["computed"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import secrets
 import socket
@@ -14,6 +15,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import delete, or_, select, update
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import picture_of
@@ -24,14 +26,18 @@ from endurant.devices.driver import Batch, DeviceEvent, Order
 from endurant.devices.link import TRY_AGAIN_AFTER_S, RunOver, carry
 from endurant.store import clock
 from endurant.store.audit import record
+from endurant.store.engine import database_url, engine_for
 from endurant.store.samples import FRAME_CHANNELS, Table, pack, sha256, unpack
 from endurant.store.tables import Run, RunChunk, Station
 from endurant.work.bench.feed import arrived, close_feed, publish
 from endurant.work.bench.happenings import device_event, events_of
 from endurant.work.bench.stations import recorder_of
 from endurant.work.jobs.views import View
+from endurant.work.judging.results import test_figures
 from endurant.work.record.run_facts import RunSettings
 from endurant.work.record.transactions import transaction
+
+_log = logging.getLogger(__name__)
 
 Answer = TypeVar("Answer")
 
@@ -283,6 +289,7 @@ class StoredRun:
             run.raw = joined.packed
 
         self._patiently(keep)
+        self._compute_ahead(joined)
 
         def write(session: Session, run: Run) -> None:
             close_run(session, run, reason.replace("-", " "), joined)
@@ -299,6 +306,21 @@ class StoredRun:
 
         self._patiently(write)
         delete_pieces(self.run_id)
+
+    def _compute_ahead(self, joined: Joined) -> None:
+        """Compute what the test will give, so that closing the run finds it made.
+
+        Nothing is written or locked; what cannot be computed now is said when it is closed.
+        """
+        try:
+            with Session(engine_for(database_url())) as session, session.no_autoflush:
+                run = session.get(Run, self.run_id)
+                if run is not None:
+                    run.sha256, run.samples, run.state = joined.sha256, joined.samples, "ended"
+                    test_figures(run.specimen.test)
+                session.rollback()
+        except DBAPIError:
+            _log.info("the figures of run %s are computed as it is closed", self.run_id)
 
     def _joined(self) -> Joined:
         """All that is stored of this run, joined without holding it."""

@@ -100,12 +100,14 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         <ActButton v-if="next" kind="main" :to="next.to"
           >{{ next.words }} <kbd>Enter</kbd></ActButton
         >
-        <button v-if="mayAmend" class="plain link small" @click="amending = true">
-          change, hold or cancel
-        </button>
-        <button v-if="mayReceive" class="plain link small" :disabled="busy" @click="keepProduct">
-          keep as a product
-        </button>
+        <p class="changes small">
+          <button v-if="mayAmend" class="plain link" @click="amending = true">
+            change, hold or cancel
+          </button>
+          <button v-if="mayReceive" class="plain link" :disabled="busy" @click="keepProduct">
+            keep as a product
+          </button>
+        </p>
         <p v-if="keptAs" class="small quiet" role="status">{{ keptAs }}</p>
         <RefusalNote v-model="refused" />
         <p v-if="late" class="small" :class="late.late ? 'late' : 'quiet'">
@@ -187,6 +189,11 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
   align-items: start;
   justify-content: space-between;
   margin-bottom: 16px;
+}
+
+.changes {
+  display: flex;
+  gap: 18px;
 }
 
 .then {
