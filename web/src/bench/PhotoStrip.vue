@@ -24,7 +24,10 @@ async function chosen() {
   const file = field.value?.files?.[0]
   if (field.value && file) {
     const path = `/api/specimens/${props.specimenId}/photos`
-    if (await act(() => upload(path, { file, shows: shows.value }))) shows.value = ''
+    await act(async () => {
+      await upload(path, { file, shows: shows.value })
+      shows.value = ''
+    })
     field.value.value = ''
   }
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { vFocus } from '@/ui/focus'
 import { figureFrom } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
 import { reactive, watch } from 'vue'
@@ -37,7 +38,7 @@ function done() {
       <h2>{{ room.name }}</h2>
       <p class="quiet">Every stay here is counted by this set point, from its beginning.</p>
       <div class="pair">
-        <v-text-field v-model="typed.t" class="mono" label="Temperature" suffix="°C" autofocus />
+        <v-text-field v-model="typed.t" v-focus class="mono" label="Temperature" suffix="°C" />
         <v-text-field v-model="typed.tt" class="mono" label="±" suffix="°C" />
         <v-text-field v-model="typed.h" class="mono" label="Humidity" suffix="%RH" />
         <v-text-field v-model="typed.ht" class="mono" label="±" suffix="%RH" />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { vFocus } from '@/ui/focus'
 import { reactive, watch } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -32,7 +33,7 @@ async function save() {
   <v-dialog v-model="open" max-width="520">
     <form class="leaf" @submit.prevent="save">
       <h2>{{ instrument.name }} was calibrated</h2>
-      <v-text-field v-model="typed.certificate" class="mono" label="Certificate" autofocus />
+      <v-text-field v-model="typed.certificate" v-focus class="mono" label="Certificate" />
       <v-text-field v-model="typed.done" type="date" label="Calibrated on" />
       <v-text-field v-model="typed.due" type="date" label="Next due" />
       <RefusalNote v-model="refused" />

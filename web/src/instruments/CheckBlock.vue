@@ -18,8 +18,11 @@ async function read() {
   const [number = '', unit = ''] = typed.value.trim().split(/\s+(?=\D)/)
   const body = { value: figureFrom(number), unit: unit.trim() }
   const params = { path: { check_id: props.check.id } }
-  if (await act(() => ask(client.POST('/api/checks/{check_id}/readings', { params, body }))))
+  // Emptied as soon as it is taken, so that the next figure is not lost while the page is read again.
+  await act(async () => {
+    await ask(client.POST('/api/checks/{check_id}/readings', { params, body }))
     typed.value = ''
+  })
 }
 const end = () =>
   act(() =>

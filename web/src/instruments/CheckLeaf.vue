@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { vFocus } from '@/ui/focus'
 import { reactive, watch } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -40,9 +41,9 @@ async function save() {
       </p>
       <v-text-field
         v-model="typed.title"
+        v-focus
         label="What is read"
         placeholder="reference resin R-12, check foil 50 µm, free swing"
-        autofocus
       />
       <div class="pairs">
         <v-text-field v-model="typed.target" class="mono" label="It should read" />

@@ -26,8 +26,10 @@ const words = ref('')
 async function write() {
   const params = { path: { serial: props.serial } }
   const body = { kind: kind.value, words: words.value }
-  if (await act(() => ask(client.POST('/api/instruments/{serial}/log', { params, body }))))
+  await act(async () => {
+    await ask(client.POST('/api/instruments/{serial}/log', { params, body }))
     words.value = ''
+  })
 }
 </script>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { vFocus } from '@/ui/focus'
 import { reactive, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -71,7 +72,7 @@ async function save() {
     <form class="leaf" @submit.prevent="save">
       <h2>A new instrument</h2>
       <div class="fields">
-        <v-text-field v-model="typed.name" label="What it is called here" autofocus />
+        <v-text-field v-model="typed.name" v-focus label="What it is called here" />
         <v-select
           v-model="typed.kind"
           label="Kind"

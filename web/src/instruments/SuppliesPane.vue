@@ -27,7 +27,10 @@ async function open() {
     limit_count: whole(typed.count),
     limit_days: whole(typed.days),
   }
-  if (await act(() => ask(client.POST('/api/supplies', { body })))) Object.assign(typed, empty())
+  await act(async () => {
+    await ask(client.POST('/api/supplies', { body }))
+    Object.assign(typed, empty())
+  })
 }
 const finish = (supply_id: number) =>
   act(() =>

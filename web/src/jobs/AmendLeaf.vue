@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { vFocus } from '@/ui/focus'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type JobView } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -35,7 +36,10 @@ watch(
 )
 const why = () => ({ revision: props.job.revision, reason: reason.value })
 async function done(work: () => Promise<unknown>) {
-  if (await act(work)) reason.value = ''
+  await act(async () => {
+    await work()
+    reason.value = ''
+  })
 }
 const ofJob = computed(() => ({ params: { path: { job_id: props.job.id } } }))
 const keep = () =>
@@ -68,9 +72,9 @@ const cancel = () =>
       <h2>Change {{ job.number }}</h2>
       <v-text-field
         v-model="reason"
+        v-focus
         label="Why; every change below asks for it, and the record keeps it"
         maxlength="300"
-        autofocus
       />
       <RefusalNote v-model="refused" />
       <form v-if="!job.cancelled" @submit.prevent="keep">

@@ -35,7 +35,10 @@ async function save() {
     revision: house.data.value!.revision,
     reason: reason.value,
   } as Schemas['HouseAsked']
-  if (await act(() => ask(client.PUT('/api/house', { body })))) reason.value = ''
+  await act(async () => {
+    await ask(client.PUT('/api/house', { body }))
+    reason.value = ''
+  })
 }
 </script>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { vFocus } from '@/ui/focus'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -122,7 +123,7 @@ const withdraw = (authorisation_id: number) =>
     <form v-else-if="adding" class="pane" @submit.prevent="add">
       <h2>Somebody new</h2>
       <div class="fields">
-        <v-text-field v-model="fresh.name" label="Name" autofocus />
+        <v-text-field v-model="fresh.name" v-focus label="Name" />
         <v-text-field v-model="fresh.login" class="mono" label="Signs in as" />
         <v-select v-model="fresh.role" label="Role" :items="ROLES" />
         <v-text-field

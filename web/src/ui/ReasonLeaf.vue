@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { vFocus } from '@/ui/focus'
 import ActButton from '@/ui/ActButton.vue'
 import { ref, watch } from 'vue'
 
@@ -20,7 +21,7 @@ function give() {
     <form class="leaf" @submit.prevent="give">
       <h2>{{ title }}</h2>
       <p>{{ says }}</p>
-      <v-text-field v-model="reason" label="Why" maxlength="300" autofocus />
+      <v-text-field v-model="reason" v-focus label="Why" maxlength="300" />
       <footer>
         <ActButton type="button" @click="open = false">Leave it</ActButton>
         <ActButton kind="main" :disabled="!reason.trim()">{{ act }}</ActButton>
