@@ -69,6 +69,7 @@ def test_what_is_out_of_service_is_used_for_nothing_until_it_is_back(bench: Benc
     greta = bench.as_("greta")
     bench.post("/instruments/T-1/out", {"reason": "the cell was hit"})
     view = named(bench, "T-1")
+    assert view["in_service"] is False
     assert (view["standing"], view["says"][-20:]) == ("out", "26: the cell was hit"[-20:])
     says = bench.refused("POST", "/instruments/T-1/out", 409, json={"reason": "again"})
     assert "out of service already: the cell was hit" in says

@@ -58,6 +58,7 @@ class InstrumentView(View):
     overdue: bool
     standing: Standing
     says: str
+    in_service: bool
     retired: bool
     room: str | None
     room_id: int | None
@@ -390,6 +391,7 @@ def _view(
         overdue=row.calibration_due_at < clock.now(),
         standing=standing,
         says=says,
+        in_service=row.out_since is None,
         retired=row.retired_at is not None,
         room=rooms.get(station.room_id) if station and station.room_id else None,
         room_id=station.room_id if station else None,

@@ -3951,6 +3951,8 @@ export interface components {
             certificate: string;
             /** Has Line */
             has_line: boolean;
+            /** In Service */
+            in_service: boolean;
             /** Kind */
             kind: string;
             /** Least */

@@ -23,7 +23,7 @@ const { act, refused, busy } = useAct()
 const pages = useInstrumentPages(computed(() => props.instrument.serial))
 const mayEquip = computed(() => me.value?.may.includes('equip') ?? false)
 const mayTest = computed(() => me.value?.may.includes('test') ?? false)
-const isOut = computed(() => props.instrument.says.startsWith('out of service'))
+const isOut = computed(() => !props.instrument.in_service)
 const asking = ref<'out' | 'back' | 'retire' | null>(null)
 const asks = computed({
   get: () => asking.value !== null,
