@@ -10,6 +10,7 @@ from __future__ import annotations
 import argparse
 import asyncio
 import json
+import multiprocessing
 import os
 import statistics
 import subprocess
@@ -19,10 +20,13 @@ import threading
 import time
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
+from multiprocessing.queues import SimpleQueue
+from multiprocessing.synchronize import Event
 from pathlib import Path
 
 import httpx2 as httpx
 import numpy as np
+from numpy.typing import NDArray
 from websockets.sync.client import connect
 
 from endurant.demo.house import PASSWORD, PEOPLE
@@ -33,7 +37,7 @@ from endurant.store.server import DatabaseServer, port_is_free, wait_until
 
 STATIONS, RATE_HZ, SECONDS = 12, 500.0, 60.0
 FIRST_PORT = 8740
-MILLION = 1_000_000
+MILLION, PIECE = 1_000_000, 10_000
 
 
 class FastFrame(SimulatedFrame):
@@ -128,6 +132,11 @@ def _measure(
         serials = list(frames)
         runs = [_started(browser, place + 1, specimens[place]) for place in range(len(serials))]
         late: list[float] = []
+        drawn: list[tuple[int, float]] = []
+        looks = threading.Thread(
+            target=_look, args=(address, specimens[0], options.seconds, drawn), daemon=True
+        )
+        looks.start()
         viewers = [
             threading.Thread(target=_view, args=(browser, runs[place], frames[serial], late))
             for place, serial in enumerate(serials)
@@ -148,6 +157,14 @@ def _measure(
         print(f"samples lost: {lost}")
         print(f"sent within: median {1000 * statistics.median(late):.0f} ms, ", end="")
         print(f"95 % {of_20:.0f} ms, most {1000 * max(late):.0f} ms")
+        looks.join(60)
+        first = frames[serials[0]].test
+        if first is not None and drawn:
+            began_at = first.began + time.time() - time.monotonic()
+            pairs_seen = zip([0] + [samples for samples, _ in drawn], drawn, strict=False)
+            shown = [at - (began_at + seen / RATE_HZ) for seen, (_, at) in pairs_seen if seen]
+            print(f"drawn within: median {1000 * statistics.median(shown):.0f} ms, ", end="")
+            print(f"95 % {1000 * float(np.quantile(shown, 0.95)):.0f} ms ({len(shown)} drawings)")
         print(f"server: {used:.2f} of a core")
         _million(browser, runs[0])
     finally:
@@ -189,6 +206,49 @@ def _view(browser: httpx.Client, run_id: int, frame: FastFrame, late: list[float
             seen = piece["samples"]
 
 
+WATCHES_THE_DRAWING = """
+window.drawn = []
+const Plain = window.WebSocket
+window.WebSocket = class extends Plain {
+  constructor(...given) {
+    super(...given)
+    this.addEventListener('message', (event) => {
+      const piece = JSON.parse(event.data)
+      if (!piece.samples) return
+      const watch = new MutationObserver(() => {
+        watch.disconnect()
+        requestAnimationFrame(() => window.drawn.push([piece.samples, Date.now() / 1000]))
+      })
+      const chart = document.querySelector('.chart svg')
+      if (chart) watch.observe(chart, { subtree: true, childList: true, attributes: true })
+    })
+  }
+}
+"""
+"""Notes when a piece that arrived stands in the drawing: the frame after the chart has changed."""
+
+
+def _look(address: str, specimen: int, seconds: float, drawn: list[tuple[int, float]]) -> None:
+    """Look at the bench of one specimen with a browser, and note when samples stand on it."""
+    from playwright.sync_api import sync_playwright
+
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        page = chromium.new_page(viewport={"width": 1280, "height": 800})
+        page.add_init_script(WATCHES_THE_DRAWING)
+        page.goto(address)
+        page.get_by_label("Name you sign in with").fill("ines")
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("navigation", name="Screens").wait_for()
+        page.goto(f"{address}/bench/1?specimen={specimen}")
+        page.wait_for_timeout(1000 * seconds / 2)
+        drawn += [(int(samples), float(at)) for samples, at in page.evaluate("window.drawn")]
+        chromium.close()
+
+
 def _lost(browser: httpx.Client, run_id: int, frame: FastFrame) -> int:
     def over() -> bool:
         return bool(browser.get(f"/api/runs/{run_id}").json()["state"] != "running")
@@ -203,19 +263,78 @@ def _cpu_s(pid: int) -> float:
     return (int(cells[11]) + int(cells[12])) / os.sysconf("SC_CLK_TCK")
 
 
+def _close(run_id: int, table: NDArray[np.float64]) -> None:
+    """Give a run a million samples as if it were on, and close it while others want its rows."""
+    from sqlalchemy import delete
+
+    from endurant.store.samples import pack
+    from endurant.store.tables import BenchEvent, Recording, Run, RunChunk
+    from endurant.work.bench.live import StoredRun
+    from endurant.work.record.transactions import transaction
+
+    with transaction() as session:
+        run = session.get_one(Run, run_id)
+        run.state, run.sha256, run.samples = "running", None, MILLION
+        if run.station is not None:
+            run.station.leased_by = "bench"
+            run.station.leased_until = datetime.now(UTC) + timedelta(hours=1)
+        of_it = BenchEvent.specimen_id == run.specimen_id
+        session.execute(delete(BenchEvent).where(of_it, BenchEvent.kind == "ended"))
+        session.execute(delete(Recording).where(Recording.run_id == run_id))
+        for first in range(0, MILLION, PIECE):
+            part = table[first : first + PIECE]
+            piece = RunChunk(run_id=run_id, first_sample=first, count=PIECE, samples=pack(part))
+            session.add(piece)
+    apart = multiprocessing.get_context("spawn")
+    is_over, told = apart.Event(), apart.SimpleQueue()
+    wants = [
+        apart.Process(target=_want, args=(name, run_id, is_over, told)) for name in ("run", "chain")
+    ]
+    for each in wants:
+        each.start()
+    for _ in wants:
+        told.get()
+    StoredRun(run_id, "bench").ended("end-of-travel")
+    is_over.set()
+    for _ in wants:
+        name, longest_s = told.get()
+        print(f"closing a million samples: the {name} is held {1000 * longest_s:.0f} ms at most")
+
+
+def _want(name: str, run_id: int, is_over: Event, told: SimpleQueue[tuple[str, float]]) -> None:
+    """Lock a row again and again, from a process of its own; say how long it took at most."""
+    from sqlalchemy import select
+    from sqlalchemy.orm import Session
+
+    from endurant.store.engine import engine_for
+    from endurant.store.tables import AuditHead, Run
+
+    row = select(Run.id).where(Run.id == run_id) if name == "run" else select(AuditHead.id)
+    longest_s = 0.0
+    while not is_over.is_set():
+        began = time.perf_counter()
+        with Session(engine_for(os.environ[DATABASE_VARIABLE])) as session:
+            session.execute(row.with_for_update()).all()
+            session.rollback()
+        if longest_s == 0.0:
+            told.put((name, 0.0))
+            longest_s = 1e-6
+            continue
+        longest_s = max(longest_s, time.perf_counter() - began)
+    told.put((name, longest_s))
+
+
 def _million(browser: httpx.Client, run_id: int) -> None:
     """Put a million samples into a run, and open its bench."""
-    from endurant.store.samples import pack, sha256
     from endurant.store.tables import Run
     from endurant.work.record.transactions import transaction
 
     time_s = np.arange(MILLION) / RATE_HZ
     force = 20 + 4 * np.sin(time_s * 1.3) + 0.01 * np.random.default_rng(1).standard_normal(MILLION)
     table = np.column_stack([time_s, 150 * time_s / time_s[-1], force])
+    _close(run_id, table)
     with transaction() as session:
-        run = session.get_one(Run, run_id)
-        run.raw, run.sha256, run.samples = pack(table), sha256(table), MILLION
-        specimen_id = run.specimen_id
+        specimen_id = session.get_one(Run, run_id).specimen_id
     for path in (f"/api/specimens/{specimen_id}/bench", f"/api/runs/{run_id}"):
         began = time.perf_counter()
         answer = browser.get(path)

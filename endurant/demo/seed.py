@@ -27,7 +27,7 @@ from endurant.demo.house import PEOPLE
 from endurant.store import clock, engine
 from endurant.store.audit import seal_the_rest
 from endurant.store.samples import pack, sha256
-from endurant.store.tables import Enclosure, Job, Person, Run, Specimen, Stay, Void
+from endurant.store.tables import Enclosure, Job, Person, Recording, Run, Specimen, Stay, Void
 from endurant.work.jobs.cards import rebuild
 from endurant.work.jobs.receiving import SampleAsked, TestAsked, write_down
 from endurant.work.judging.limits import LimitAsked
@@ -422,7 +422,7 @@ class _Seeded:
                 by_id=self.people["technician"].id,
                 samples=len(table),
                 channels=list(trace),
-                raw=pack(table),
+                recording=Recording(packed=pack(table)),
                 sha256=sha256(table),
             )
         )

@@ -92,7 +92,6 @@ PASSING: Mapping[type[Base], frozenset[str]] = {
             "line_says",
             "stop_wanted",
             "samples",
-            "raw",
             "entry",
             "source_file",
         }

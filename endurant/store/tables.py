@@ -374,11 +374,10 @@ class Run(Base):
     `busy_station_id` and `busy_specimen_id` are set while the run is not over, so that the
     database refuses a second run on either. `state` goes from `running` to `ended` (to be
     looked at) to `settled` (kept, or voided with its specimen); one that gave no samples is
-    `abandoned`. `raw` holds the samples
-    once the run has ended, compressed, with the SHA-256 of what was compressed, and `channels`
-    what they are (time, extension and force where it is null); `beside` are readings of the
-    same specimen that the device does not record. `entry` holds the readings of a specimen
-    that were brought in or typed, in its place.
+    `abandoned`. `raw` are the samples once the run has ended, compressed, with the SHA-256 of
+    what was compressed, and `channels` what they are (time, extension and force where it is
+    null); `beside` are readings of the same specimen that the device does not record. `entry`
+    holds the readings of a specimen that were brought in or typed, in its place.
     """
 
     __tablename__ = "run"
@@ -409,7 +408,6 @@ class Run(Base):
     samples: Mapped[int] = mapped_column(Integer, default=0)
     channels: Mapped[list[Any] | None]
     beside: Mapped[dict[str, Any] | None]
-    raw: Mapped[bytes | None] = mapped_column(deferred=True)
     entry: Mapped[bytes | None] = mapped_column(deferred=True)
     sha256: Mapped[str | None] = mapped_column(String(64))
 
@@ -418,6 +416,29 @@ class Run(Base):
     instrument: Mapped[Instrument | None] = relationship()
     by: Mapped[Person] = relationship(foreign_keys=by_id)
     confirmed_by: Mapped[Person | None] = relationship(foreign_keys=confirmed_by_id)
+    recording: Mapped[Recording | None] = relationship(
+        primaryjoin="and_(Run.id == foreign(Recording.run_id),"
+        " Run.sha256 == foreign(Recording.sha256))",
+    )
+
+    @property
+    def raw(self) -> bytes | None:
+        """The samples, compressed; None while it runs, and where there are none."""
+        return self.recording.packed if self.recording is not None else None
+
+
+class Recording(Base):
+    """The samples of a finished run, compressed, found by their SHA-256.
+
+    A row is written before its run is closed, and is never changed. It has no foreign key, because
+    the database would hold the run while a long recording is written.
+    """
+
+    __tablename__ = "recording"
+
+    run_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    packed: Mapped[bytes]
 
 
 class BenchEvent(Base):
@@ -460,7 +481,7 @@ class MoveSequence(Base):
 
 
 class RunChunk(Base):
-    """Samples of a live run as they came; joined into `Run.raw` when it ends."""
+    """Samples of a live run as they came; joined into one recording when it ends."""
 
     __tablename__ = "run_chunk"
 

@@ -83,10 +83,11 @@ def test_samples_and_readings_packed_before_are_still_read(upgraded: tuple[str, 
     job = bench.tested_job()
     figures = bench.get(f"/jobs/{job['id']}")["tests"][0]["rows"]
     with engine_for(url).begin() as connection:
-        for run_id, raw in connection.execute(text("SELECT id, raw FROM run")).all():
+        for run_id, raw in connection.execute(text("SELECT run_id, packed FROM recording")).all():
             older = zlib.compress(unpack(raw).astype("<f8").tobytes(), level=6)
             connection.execute(
-                text("UPDATE run SET raw = :raw WHERE id = :id"), {"raw": older, "id": run_id}
+                text("UPDATE recording SET packed = :raw WHERE run_id = :id"),
+                {"raw": older, "id": run_id},
             )
             assert np.array_equal(unpack(older), unpack(raw), equal_nan=True)
             assert pack(unpack(older)) == raw

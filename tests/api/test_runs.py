@@ -10,6 +10,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import httpx2
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
@@ -20,9 +21,9 @@ from endurant.devices.driver import Order, Recorder
 from endurant.store import clock
 from endurant.store.engine import transaction
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
-from endurant.store.tables import Specimen, Station
+from endurant.store.tables import Run, Specimen, Station, Test
 from endurant.work.bench import live
-from endurant.work.bench.live import close_run
+from endurant.work.bench.live import close_run, drawn_columns
 from endurant.work.bench.runs import station_run
 from endurant.work.bench.stations import recorder_of
 from endurant.work.judging import results
@@ -73,6 +74,12 @@ def true_samples(code: str) -> list[list[float]]:
     columns = sample_tear(specimen_from_label(code), 150)
     rows = zip(columns["time_s"], columns["extension_mm"], columns["force_n"], strict=True)
     return [list(row) for row in rows]
+
+
+def test_nothing_is_drawn_before_a_device_says_which_channels_it_has() -> None:
+    pallet = Specimen(test=Test(method="iso-8611", parameters={"test": "stiffness"}))
+    x, y = drawn_columns(Run(specimen=pallet, channels=None), np.empty((0, 3)))
+    assert (x.size, y.size) == (0, 0)
 
 
 def test_a_run_ends_with_every_sample_and_its_figure(bench: Bench) -> None:

@@ -58,20 +58,22 @@ CHANGES: dict[str, tuple[str, str]] = {
         "the source file of run 1 was changed",
     ),
     "samples": (
-        "UPDATE run SET raw = (SELECT raw FROM run WHERE id = 2) WHERE id = 1",
+        "UPDATE recording r JOIN recording o ON o.run_id = 2 SET r.packed = o.packed"
+        " WHERE r.run_id = 1",
         "the samples of run 1 are not those that were stored",
     ),
     "samples and their hash": (
-        "UPDATE run r JOIN run o ON o.id = 2 SET r.raw = o.raw, r.sha256 = o.sha256,"
-        " r.samples = o.samples WHERE r.id = 1",
+        "UPDATE run r JOIN run o ON o.id = 2 JOIN recording s ON s.run_id = 1"
+        " JOIN recording t ON t.run_id = 2 SET s.packed = t.packed, s.sha256 = t.sha256,"
+        " r.sha256 = o.sha256, r.samples = o.samples WHERE r.id = 1",
         "run 1 was changed",
     ),
     "samples that are no samples": (
-        "UPDATE run SET raw = 'rubbish' WHERE id = 1",
+        "UPDATE recording SET packed = 'rubbish' WHERE run_id = 1",
         "the data of run 1 cannot be read",
     ),
     "how many samples": ("UPDATE run SET samples = 3 WHERE id = 1", "the samples of run 1"),
-    "samples taken away": ("UPDATE run SET raw = NULL WHERE id = 1", "the data of run 1 is gone"),
+    "samples taken away": ("DELETE FROM recording WHERE run_id = 1", "the data of run 1 is gone"),
     "a run taken away": ("DELETE FROM run WHERE id = 3", "run 3 is gone"),
     "a run added": (
         "INSERT INTO run (specimen_id, state, line, line_says, settings, checks, source_said,"
@@ -166,7 +168,16 @@ def test_every_kind_of_change_by_hand_is_found(by_hand: Connection, database: st
     assert verify().sentences == []
     tables = [
         *("laboratory", "person", "job", "test", "specimen", "void", "enclosure"),
-        *("enclosure_reading", "stay", "instrument", "run", "report", "audit_entry", "audit_head"),
+        *(
+            "enclosure_reading",
+            "stay",
+            "instrument",
+            "run",
+            "recording",
+            "report",
+            "audit_entry",
+            "audit_head",
+        ),
     ]
     for table in tables:
         by_hand.execute(text(f"CREATE TABLE kept_{table} AS SELECT * FROM {table}"))
@@ -177,10 +188,11 @@ def test_every_kind_of_change_by_hand_is_found(by_hand: Connection, database: st
         sentences = verify().sentences
         if not any(words in sentence for sentence in sentences):
             missed.append(f"{kind}: {sentences}")
-        changed = re.search(r"(?:UPDATE|FROM|INTO) (\w+)", statement)
+        changed = set(re.findall(r"(?:UPDATE|FROM|INTO|JOIN) (\w+)", statement))
         assert changed
-        by_hand.execute(text(f"DELETE FROM {changed[1]}"))
-        by_hand.execute(text(f"INSERT INTO {changed[1]} SELECT * FROM kept_{changed[1]}"))
+        for table in changed:
+            by_hand.execute(text(f"DELETE FROM {table}"))
+            by_hand.execute(text(f"INSERT INTO {table} SELECT * FROM kept_{table}"))
         by_hand.commit()
         assert verify().sentences == [], kind
     for table in tables:

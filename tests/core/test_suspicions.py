@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from endurant.core.bench.sequence_suspicions import expected_sequence, sequence_suspicions
 from endurant.core.bench.suspicions import Expected, suspicions
 from endurant.core.bench.trace import expected_of
-from endurant.core.bench.trial import LOOKED_FOR, tried
+from endurant.core.bench.trial import LOOKED_FOR, SEQUENCE_FAULTS, SEQUENCES, tried, tried_sequence
 from endurant.core.methods import find_method
+from endurant.core.moves import read_moves
 from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
 from endurant.core.simulate.traces import PULLS
 
@@ -27,6 +29,27 @@ def test_faults_are_found_and_clean_traces_raise_none(method_id: str) -> None:
         share = row.shares[fault]
         if share is not None and method_id not in NOT_TO_BE_SEEN.get(fault, set()):
             assert share >= 0.9, fault
+
+
+@pytest.mark.parametrize("name", SEQUENCES)
+def test_faults_of_a_sequence_are_found_and_clean_ones_raise_none(name: str) -> None:
+    row = tried_sequence(name, 12)
+    assert row.false == 0
+    assert {fault: row.shares[fault] for fault in SEQUENCE_FAULTS} == dict.fromkeys(
+        SEQUENCE_FAULTS, 1.0
+    )
+
+
+def test_a_sequence_says_on_which_way_it_ended() -> None:
+    moves = read_moves("cycle 3 x 5 N to 60 N at 100")
+    expected = expected_sequence(moves, 100, jagged=False)
+    assert (expected.ways, expected.lasts_s, expected.speeds_mm_min) == (6, None, (100.0,))
+    there = np.linspace(0, 10, 301)
+    x = np.concatenate([there, there[::-1], there])
+    time_s = np.arange(x.size) * (there[1] / (100 / 60))
+    (early,) = sequence_suspicions(x, 6 * x, time_s, expected)
+    assert early.code == "early-end"
+    assert "it ended on way 3 of 6" in early.says
 
 
 @pytest.mark.parametrize("label", ["J-1-1-W1", "J-1-1-F2", "J-7-1-W3", "J-9-2-F4"])

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
 from endurant.core.quantities import in_numbers
@@ -90,11 +91,11 @@ def suspicions(
     if x.size < FEWEST or most <= 0:
         return []
     rules = [
-        _preload(x, force, most),
-        _noise(x, force, most),
-        _spike(x, force, most),
+        preload(x, force, most),
+        noise(x, force, most),
+        spike(x, force, most),
         _let_go(x, force) if expected.jagged else _slip(x, force),
-        _early_end(x, force, most) if expected.breaks else _short(x, force, expected.travel_mm),
+        early_end(x, force, most) if expected.breaks else _short(x, force, expected.travel_mm),
         None if time_s is None else _speed(x, force, time_s, expected.speed_mm_min),
         _low_break(x, force, most, others_n) if expected.breaks else None,
         None if strain is None else _extensometer_slip(x, force, strain),
@@ -103,20 +104,21 @@ def suspicions(
     return [suspicion for suspicion in rules if suspicion is not None]
 
 
-def _preload(x: Samples, force: Samples, most: float) -> Suspicion | None:
+def preload(x: Samples, force: Samples, most: float) -> Suspicion | None:
+    """Force before anything moved; `most` is the highest force in N."""
     start_n = float(force[0])
     if start_n <= PRELOAD_SHARE * most:
         return None
     return Suspicion(
         "preload",
-        f"the cell shows {in_numbers(start_n)} N before the pull, {_percent(start_n / most)} of "
+        f"the cell shows {in_numbers(start_n)} N before the pull, {percent(start_n / most)} of "
         "the highest force: zeroed under load, or gripped and not released?",
         float(x[0]),
         start_n,
     )
 
 
-def _noise(x: Samples, force: Samples, most: float) -> Suspicion | None:
+def noise(x: Samples, force: Samples, most: float) -> Suspicion | None:
     """From the second differences, whose median no single step or spike moves."""
     second = np.abs(np.diff(force, 2))
     noise_n = float(np.median(second)) / (NORMAL_MEDIAN * np.sqrt(6))
@@ -125,26 +127,32 @@ def _noise(x: Samples, force: Samples, most: float) -> Suspicion | None:
     place = int(np.argmax(second)) + 1
     return Suspicion(
         "noise",
-        f"the force trembles by {in_numbers(noise_n)} N, {_percent(noise_n / most)} of the "
+        f"the force trembles by {in_numbers(noise_n)} N, {percent(noise_n / most)} of the "
         "highest: a loose cable, or something that shakes the frame?",
         float(x[place]),
         float(force[place]),
     )
 
 
-def _spike(x: Samples, force: Samples, most: float) -> Suspicion | None:
-    """A single sample that stands out and comes back; a step does not come back."""
+def spike(
+    x: Samples, force: Samples, most: float, corners: NDArray[np.bool_] | None = None
+) -> Suspicion | None:
+    """A single sample that stands out and comes back; a step does not come back.
+
+    `corners`, of shape (n - 2,), are true where the travel turns: force has a point there.
+    """
     middle = (force[:-2] + force[2:]) / 2
     out = np.abs(force[1:-1] - middle)
     returns = np.abs(force[2:] - force[:-2]) < SPIKE_RETURNS * out
-    places = np.flatnonzero((out > SPIKE_SHARE * most) & returns)
+    stands_out = (out > SPIKE_SHARE * most) & returns
+    places = np.flatnonzero(stands_out if corners is None else stands_out & ~corners)
     if not places.size:
         return None
     place = int(places[0]) + 1
     many = f"{places.size} single samples stand" if places.size > 1 else "a single sample stands"
     return Suspicion(
         "spike",
-        f"{many} out by more than {_percent(SPIKE_SHARE)} of the highest force: the line, not the "
+        f"{many} out by more than {percent(SPIKE_SHARE)} of the highest force: the line, not the "
         "specimen",
         float(x[place]),
         float(force[place]),
@@ -165,7 +173,7 @@ def _slip(x: Samples, force: Samples) -> Suspicion | None:
     lost = float(1 - force[place] / before[places[0]])
     return Suspicion(
         "slip",
-        f"at {in_numbers(round(float(x[place]), 2))} mm the force falls back by {_percent(lost)} "
+        f"at {in_numbers(round(float(x[place]), 2))} mm the force falls back by {percent(lost)} "
         "and is carried again afterwards: did it slip in the jaw?",
         float(x[place]),
         float(force[place]),
@@ -197,13 +205,14 @@ def _let_go(x: Samples, force: Samples) -> Suspicion | None:
     )
 
 
-def _early_end(x: Samples, force: Samples, most: float) -> Suspicion | None:
+def early_end(x: Samples, force: Samples, most: float) -> Suspicion | None:
+    """Force still carried at the end of what should have broken."""
     end_n = float(np.median(force[-3:]))
     if end_n < STILL_HELD_SHARE * most:
         return None
     return Suspicion(
         "early-end",
-        f"it still carried {_percent(end_n / most)} of the highest force when the run ended: it "
+        f"it still carried {percent(end_n / most)} of the highest force when the run ended: it "
         "did not break",
         float(x[-1]),
         end_n,
@@ -238,7 +247,8 @@ def _speed(
     )
 
 
-def _percent(share: float) -> str:
+def percent(share: float) -> str:
+    """A share in percent, as it is said."""
     return f"{in_numbers(round(100 * share, 1))} %"
 
 
@@ -254,7 +264,7 @@ def _low_break(
     place = int(np.argmax(force))
     return Suspicion(
         "low-break",
-        f"it broke at {in_numbers(round(most, 1))} N, {_percent(1 - most / usual)} below the "
+        f"it broke at {in_numbers(round(most, 1))} N, {percent(1 - most / usual)} below the "
         "others of this test: did it break at a grip, or at a nick?",
         float(x[place]),
         most,
@@ -276,7 +286,7 @@ def _extensometer_slip(x: Samples, force: Samples, strain: Samples) -> Suspicion
     return Suspicion(
         "extensometer-slip",
         f"at {in_numbers(round(float(x[at]), 2))} mm the extensometer reads back by "
-        f"{_percent(float(back[place]) / span)} of its range while the jaws go on: did it slip?",
+        f"{percent(float(back[place]) / span)} of its range while the jaws go on: did it slip?",
         float(x[at]),
         float(force[at]),
     )

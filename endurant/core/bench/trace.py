@@ -17,6 +17,7 @@ from endurant.core.bench.picture import (
     reads_of,
 )
 from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.sequence_suspicions import ExpectedSequence, expected_sequence
 from endurant.core.bench.status import separation_mm
 from endurant.core.bench.suspicions import Expected
 from endurant.core.methods.guide import FrameGuide
@@ -158,6 +159,16 @@ def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
         if frame.extensometer and not frame.off_past_peak
         else None,
     )
+
+
+def sequence_of(method: Method, parameters: Mapping[str, Any]) -> ExpectedSequence | None:
+    """What the sequence that a frame runs should give; None where it is one pull."""
+    moves = moves_of(method, parameters)
+    if not moves:
+        return None
+    frame = frame_of(method)
+    start_mm = separation_mm(parameters) or frame.usual_start_mm
+    return expected_sequence(moves, start_mm, jagged=frame.jagged)
 
 
 def speed_of(frame: FrameGuide, parameters: Mapping[str, Any]) -> float:

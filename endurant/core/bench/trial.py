@@ -8,9 +8,12 @@ from typing import Literal
 
 import numpy as np
 
+from endurant.core.bench.sequence_suspicions import expected_sequence, sequence_suspicions
 from endurant.core.bench.suspicions import Code, suspicions
 from endurant.core.bench.trace import expected_of
 from endurant.core.methods import find_method
+from endurant.core.moves import Move, read_moves
+from endurant.core.simulate.moved import moved
 from endurant.core.simulate.traces import PARAMETERS, PULLS, SpecimenFault, simulate
 from endurant.core.trace import Samples
 
@@ -30,6 +33,7 @@ LOOKED_FOR: Mapping[Fault, Code] = {
 BREAKS_AT, LEFT_SHARE = 0.7, 0.03
 SLIPS_BACK = 0.15
 OTHERS = 5
+FEWEST_BEFORE = 10
 
 
 @dataclass(frozen=True)
@@ -104,14 +108,83 @@ def _with_fault(method_id: str, seed: int, fault: Fault) -> dict[str, Samples]:
     return columns
 
 
+SEQUENCES: Mapping[str, tuple[str, str, float]] = {
+    "loading and return": ("hysteresis", "cycle 3 x 0 mm to 20 mm at 100", 100.0),
+    "stretch and hold": ("relaxation", "to 30 % at 50\nhold 120 s", 100.0),
+    "two speeds to the break": ("astm-d638", "to 0.25 % at 1\nto break at 50", 115.0),
+}
+"""Sequences that are tried: method, moves, and how far apart the jaws are in mm."""
+SEQUENCE_FAULTS: Mapping[Fault, Code] = {
+    fault: code
+    for fault, code in LOOKED_FOR.items()
+    if fault not in ("grip-break", "toe", "extensometer-slip")
+}
+RATE_HZ, FARTHEST_MM = 50.0, 400.0
+NOISE_TIMES, SPIKE_TIMES, PRELOAD_TIMES, EARLY, FASTER = 0.004, 0.05, 0.03, 0.45, 1.5
+
+
+def tried_sequence(name: str, specimens: int) -> Tried:
+    """The same for a sequence of moves."""
+    method, text, gauge_mm = SEQUENCES[name]
+    moves = read_moves(text)
+    expected = expected_sequence(moves, gauge_mm, jagged=False)
+
+    def codes(seed: int, fault: Fault) -> set[str]:
+        columns = _moved_with_fault(method, moves, gauge_mm, seed, fault)
+        return {suspicion.code for suspicion in sequence_suspicions(*columns, expected)}
+
+    seeds = range(1, specimens + 1)
+    found = {
+        fault: sum(code in codes(seed, fault) for seed in seeds) / specimens
+        for fault, code in SEQUENCE_FAULTS.items()
+    }
+    return Tried(
+        method=name,
+        false=sum(bool(codes(seed, "none")) for seed in seeds) / specimens,
+        shares={fault: found.get(fault) for fault in LOOKED_FOR},
+    )
+
+
+def _moved_with_fault(
+    method: str, moves: tuple[Move, ...], gauge_mm: float, seed: int, fault: Fault
+) -> tuple[Samples, Samples, Samples]:
+    """Travel, force and time of a specimen taken through moves; other faults are cut in here."""
+    run = moved(
+        method,
+        f"{method}-{seed}",
+        moves,
+        gauge_mm=gauge_mm,
+        end_mm=FARTHEST_MM,
+        rate_hz=RATE_HZ,
+        slips=fault == "slip",
+    )
+    rows: list[tuple[float, ...]] = []
+    while isinstance(row := run.row(len(rows)), tuple):
+        rows.append(row)
+    time_s, x, force = np.array(rows).T[:3]
+    rng = np.random.default_rng(seed)
+    most = float(force.max())
+    if fault == "preload":
+        force = force + PRELOAD_TIMES * most
+    if fault == "noise":
+        force = force + NOISE_TIMES * most * rng.standard_normal(force.size)
+    if fault == "spikes":
+        force[rng.integers(FEWEST_BEFORE, force.size - FEWEST_BEFORE, 5)] += SPIKE_TIMES * most
+    if fault == "wrong-speed":
+        time_s = time_s / FASTER
+    last = int(EARLY * force.size) if fault == "early-stop" else force.size
+    return x[:last], force[:last], time_s[:last]
+
+
 def table(specimens: int) -> str:
-    """The shares for every method that is pulled or pushed, as lines to be printed."""
+    """The shares for all that is pulled, pushed or moved, as lines to be printed."""
     faults = list(LOOKED_FOR)
     lines = ["| method | false | " + " | ".join(faults) + " |", "|" + " --- |" * (len(faults) + 2)]
-    for method_id in PULLS:
-        row = tried(method_id, specimens)
+    rows = [tried(method_id, specimens) for method_id in PULLS]
+    rows += [tried_sequence(name, specimens) for name in SEQUENCES]
+    for row in rows:
         shares = [_share(row.shares[fault]) for fault in faults]
-        lines.append(f"| {method_id} | {100 * row.false:.1f} | " + " | ".join(shares) + " |")
+        lines.append(f"| {row.method} | {100 * row.false:.1f} | " + " | ".join(shares) + " |")
     return "\n".join(lines)
 
 

@@ -8,6 +8,7 @@ import numpy as np
 
 PEAK_KPA, BURST_S, HEIGHT_MM = 410.0, 20.0, 28.0
 AFTER_S = 0.4
+TOO_SLOW_TIMES = 2.2
 NOISE_KPA = 0.15
 
 
@@ -16,9 +17,9 @@ class Bursting:
 
     channels: tuple[str, ...] = ("time_s", "pressure_kpa", "height_mm")
 
-    def __init__(self, seed: int, rate_hz: float, longest_s: float) -> None:
+    def __init__(self, seed: int, rate_hz: float, longest_s: float, slower: float = 1.0) -> None:
         rng = np.random.default_rng(seed)
-        burst_s = BURST_S * (1 + 0.03 * rng.standard_normal())
+        burst_s = slower * BURST_S * (1 + 0.03 * rng.standard_normal())
         peak_kpa = PEAK_KPA * (1 + 0.03 * rng.standard_normal())
         self._why = "burst" if burst_s < longest_s else "time-over"
         last_s = min(burst_s + AFTER_S, longest_s)
@@ -45,7 +46,7 @@ class Bursting:
         return self._why
 
 
-def burst_of(code: str, rate_hz: float, longest_s: float) -> Bursting:
-    """The same code always gives the same place of the material."""
+def burst_of(code: str, rate_hz: float, longest_s: float, *, too_slow: bool = False) -> Bursting:
+    """The same code always gives the same place of the material; a slow pump takes longer."""
     seed = int.from_bytes(hashlib.sha256(code.encode()).digest()[:8], "big")
-    return Bursting(seed, rate_hz, longest_s)
+    return Bursting(seed, rate_hz, longest_s, TOO_SLOW_TIMES if too_slow else 1.0)

@@ -13,7 +13,7 @@ from math import exp, inf, nan
 
 import numpy as np
 
-from endurant.core.moves import Move, each_of
+from endurant.core.moves import Move, each_of, path_of
 from endurant.core.simulate.traces import PULLS, SimulatedPull, rising, stretching
 from endurant.core.trace import Samples
 
@@ -24,6 +24,9 @@ NOISE_N = 0.004
 BROKEN_BELOW = 0.2
 PAUSE = "pause"
 SEAM_OPENS_MM = 8.0
+SLIPS_AT_SHARE, SLIP_MM = 0.6, 2.0
+AFTER_BREAK = 5
+"""A frame records some samples more before it has stopped."""
 
 Shape = Callable[[Samples, np.random.Generator], Samples]
 
@@ -53,20 +56,26 @@ SHAPES: dict[str, tuple[SimulatedPull, ...]] = {
 class Material:
     """One specimen: force over extension, with what dies away."""
 
-    def __init__(self, pull: SimulatedPull, rng: np.random.Generator, slips: bool) -> None:
+    def __init__(
+        self, pull: SimulatedPull, rng: np.random.Generator, reach_mm: float | None
+    ) -> None:
         self.x = np.linspace(0, 1.2 * pull.length_mm, GRID)
         self.force = pull.shape(self.x, rng)
         self.top = int(np.argmax(self.force))
         self.break_mm = float(self.x[self.top])
         self.most_n = float(self.force[self.top])
         self.is_broken = False
-        self._slips_at = 0.6 * self.break_mm if slips else inf
+        reach = inf if reach_mm is None else min(reach_mm, self.break_mm)
+        self._slips_at = SLIPS_AT_SHARE * reach
+        self._slipped_mm = 0.0
         self._arms = [0.0 for _ in ARMS_S]
         self._elastic_n = 0.0
 
     def force_at(self, extension_mm: float, dt: float) -> float:
         """The force after `dt` seconds more, at this extension."""
-        x = extension_mm - (2.0 if extension_mm > self._slips_at else 0.0)
+        if extension_mm > self._slips_at:
+            self._slipped_mm = SLIP_MM
+        x = extension_mm - self._slipped_mm
         if x > self.break_mm and float(np.interp(x, self.x, self.force)) < 0.9 * self.most_n:
             self.is_broken = True
         if self.is_broken:
@@ -117,12 +126,12 @@ class Moved:
         self._began_mm: float | None = None
         self._held_s = 0.0
         self._force_n = 0.0
-        self._why = ""
+        self._why, self._left = "", 0
 
     def row(self, number: int) -> tuple[float, ...] | str | None:
         """The next sample; `pause` where it waits for somebody, None at the end."""
         if self._why:
-            return None
+            return self._after_break(number)
         if self._comes_off():
             return PAUSE
         dt = 1 / self._rate_hz if number else 0.0
@@ -202,7 +211,14 @@ class Moved:
         if later:
             self._place, self._began_mm = later[0], None
         else:
-            self._why = "broke"
+            self._why, self._left = "broke", AFTER_BREAK
+
+    def _after_break(self, number: int) -> tuple[float, ...] | None:
+        if self._left == 0:
+            return None
+        self._left -= 1
+        self._force_n = round(NOISE_N * float(self._rng.standard_normal()), 5)
+        return self._sample(number)
 
     def _sample(self, number: int) -> tuple[float, ...]:
         time_s, x = number / self._rate_hz, self._x - self._zero_mm
@@ -246,7 +262,10 @@ def moved(
     rng = np.random.default_rng([seed, *method.encode()])
     pulls = SHAPES.get(method) or (PULLS.get(method, SHAPES["hysteresis"][0]),)
     halves = 1 + sum(move.kind == "exchange" for move in moves)
-    materials = [Material(pulls[min(place, len(pulls) - 1)], rng, slips) for place in range(halves)]
+    reach_mm = max(point.extension_mm for point in path_of(moves, gauge_mm)) if slips else None
+    materials = [
+        Material(pulls[min(place, len(pulls) - 1)], rng, reach_mm) for place in range(halves)
+    ]
     return Moved(
         moves,
         materials,

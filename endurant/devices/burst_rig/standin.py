@@ -14,6 +14,8 @@ LEFT_OVER_KPA = 12.0
 class SimulatedBurstRig(SimulatedRecorder):
     """The rig itself. It refuses to open its clamp while there is pressure under it."""
 
+    faults = ("none", "slow-pump", "unplug", "rubbish")
+
     def __init__(self, serial: str, pace: float) -> None:
         super().__init__(serial, pace)
         self.drain_open = True
@@ -59,5 +61,10 @@ class SimulatedBurstRig(SimulatedRecorder):
     def meet(self, message: Message, fault: str) -> tuple[Specimen, int]:
         """A place of the material as its code makes it."""
         self.zeroed = False
-        bursting = burst_of(message.text("specimen"), self.rate_hz, message.number("longest_s"))
+        bursting = burst_of(
+            message.text("specimen"),
+            self.rate_hz,
+            message.number("longest_s"),
+            too_slow=fault == "slow-pump",
+        )
         return bursting, bursting.about

@@ -14,10 +14,11 @@ from endurant.core.bench.events import Event, standing
 from endurant.core.bench.picture import Drawing
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import State, beside, next_step, turn_of
+from endurant.core.bench.sequence_suspicions import sequence_suspicions
 from endurant.core.bench.status import Status, separation_mm, tick
 from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
-from endurant.core.bench.trace import expected_of, moves_of
+from endurant.core.bench.trace import expected_of, moves_of, sequence_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, SeriesGuide
 from endurant.core.methods.method import Method
@@ -307,7 +308,7 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
     """What a trace gives away, worked out once for each recording that is still looked at."""
     if run is None or run.state not in ("recorded", "ended") or run.sha256 is None:
         return []
-    if not isinstance(method.guide.live, FrameGuide) or moves_of(method, test.parameters):
+    if not isinstance(method.guide.live, FrameGuide):
         return []
     key = (run.sha256, method.id, repr(test.parameters), len(_kept_before(run)))
     kept = _looked_at.get(key)
@@ -319,8 +320,12 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
     x, force = (np.asarray(columns[name], np.float64) for name in ("extension_mm", "force_n"))
     time_s = np.asarray(columns["time_s"], np.float64) if "time_s" in columns else None
     strain = np.asarray(columns["strain"], np.float64) if "strain" in columns else None
-    expected = expected_of(method, test.parameters)
-    odd = suspicions(x, force, time_s, expected, strain, _others_n(run))
+    sequence = sequence_of(method, test.parameters)
+    if sequence is None:
+        expected = expected_of(method, test.parameters)
+        odd = suspicions(x, force, time_s, expected, strain, _others_n(run))
+    else:
+        odd = [] if time_s is None else sequence_suspicions(x, force, time_s, sequence)
     views = [SuspicionView.model_validate(suspicion) for suspicion in odd]
     _looked_at.put(key, views)
     return views

@@ -28,7 +28,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.engine import database_url, engine_for
 from endurant.store.samples import FRAME_CHANNELS, Table, pack, sha256, unpack
-from endurant.store.tables import Run, RunChunk, Station
+from endurant.store.tables import Recording, Run, RunChunk, Station
 from endurant.work.bench.feed import arrived, close_feed, publish
 from endurant.work.bench.happenings import device_event, events_of
 from endurant.work.bench.stations import recorder_of
@@ -108,7 +108,12 @@ def channels_of(run: Run) -> list[str]:
 
 
 def drawn_columns(run: Run, table: Table) -> tuple[Samples, Samples]:
-    """What is drawn of a run while it records: the two columns that its picture names."""
+    """What is drawn of a run while it records: the two columns that its picture names.
+
+    Before its first sample the device may not have said yet which channels it has.
+    """
+    if not table.shape[0]:
+        return np.empty(0), np.empty(0)
     x, y = drawn_places(run)
     return table[:, x], table[:, y]
 
@@ -280,15 +285,10 @@ class StoredRun:
         """Close the run with everything that is stored.
 
         What takes long (packing, writing a large recording, deleting its pieces) is done before
-        and after, in transactions of their own: none holds the chain of the record meanwhile, and
-        only writing it holds the run.
+        and after, in transactions of their own that hold nothing which others wait for.
         """
         joined = self._joined()
-
-        def keep(_: Session, run: Run) -> None:
-            run.raw = joined.packed
-
-        self._patiently(keep)
+        self._keep(joined)
         self._compute_ahead(joined)
 
         def write(session: Session, run: Run) -> None:
@@ -321,6 +321,17 @@ class StoredRun:
                 session.rollback()
         except DBAPIError:
             _log.info("the figures of run %s are computed as it is closed", self.run_id)
+
+    def _keep(self, joined: Joined) -> None:
+        """Write the recording, once; who closed the run meanwhile wrote the same or more."""
+        while True:
+            try:
+                with transaction() as session:
+                    if session.get(Recording, (self.run_id, joined.sha256)) is None:
+                        session.add(joined.recording(self.run_id))
+                return
+            except (Unavailable, Conflict):
+                Event().wait(TRY_AGAIN_AFTER_S)
 
     def _joined(self) -> Joined:
         """All that is stored of this run, joined without holding it."""
@@ -356,6 +367,10 @@ class Joined:
     sha256: str
     samples: int
 
+    def recording(self, run_id: int) -> Recording:
+        """The row that keeps it."""
+        return Recording(run_id=run_id, sha256=self.sha256, packed=self.packed)
+
 
 def _join(table: Table) -> Joined:
     return Joined(pack(table), sha256(table), table.shape[0])
@@ -367,6 +382,8 @@ def delete_pieces(run_id: int) -> None:
         run = run_or_refuse(session, run_id)
         if run.state != "running" and run.raw is not None:
             session.execute(delete(RunChunk).where(RunChunk.run_id == run_id))
+            others = Recording.run_id == run_id, Recording.sha256 != run.sha256
+            session.execute(delete(Recording).where(*others))
 
 
 def close_run(session: Session, run: Run, reason: str, joined: Joined | None = None) -> None:
@@ -375,9 +392,9 @@ def close_run(session: Session, run: Run, reason: str, joined: Joined | None = N
     Its pieces are joined here unless they were before; they are deleted by `delete_pieces`.
     """
     whole = joined or _join(stored_table(session, run))
-    if joined is None:
-        run.raw = whole.packed
     run.sha256, run.samples = whole.sha256, whole.samples
+    if joined is None:
+        session.merge(whole.recording(run.id))
     gave = run.samples >= FEWEST_SAMPLES
     kind = "ended" if gave else "abandoned"
     run.state = device_event(session, run, kind, {"reason": reason, "samples": run.samples})

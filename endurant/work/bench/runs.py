@@ -21,7 +21,7 @@ from endurant.core.trace import Samples, thin
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import FRAME_CHANNELS, pack, sha256, unpack_entry
-from endurant.store.tables import Person, Run, Specimen, Station
+from endurant.store.tables import Person, Recording, Run, Specimen, Station
 from endurant.work.bench.live import (
     POINTS_TO_DRAW,
     channels_of,
@@ -223,7 +223,7 @@ def bring_in(
             end_reason="brought in from a file",
             by_id=actor.id,
             samples=rows,
-            raw=pack(table),
+            recording=Recording(packed=pack(table)),
             sha256=sha256(table),
         )
         session.add(run)
@@ -421,7 +421,7 @@ def _refuse_settled(run: Run) -> None:
 
 def _run_view(session: Session, run: Run) -> RunView:
     result = None
-    if run.raw is not None or run.entry is not None:
+    if run.entry is not None or run.raw is not None:
         whole = test_result(run.specimen.test)
         if whole is not None:
             plain = whole.as_json()["specimens"]

@@ -14,6 +14,7 @@ from pydantic import TypeAdapter
 from sqlalchemy import select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session, object_session, undefer
+from sqlalchemy.orm.attributes import set_committed_value
 
 import endurant
 from endurant.core.bench.recorded import recorded_entry
@@ -23,7 +24,7 @@ from endurant.core.methods.results import SpecimenResult
 from endurant.core.refusals import Invalid, Refusal
 from endurant.store.cards import keeps_cards
 from endurant.store.samples import FRAME_CHANNELS, Table, unpack, unpack_entry
-from endurant.store.tables import Run, Specimen, Test, TestCard
+from endurant.store.tables import Recording, Run, Specimen, Test, TestCard
 from endurant.work.jobs.states import (
     last_run,
     standing_void,
@@ -89,8 +90,12 @@ def document_of(test: Test) -> dict[str, Any]:
 def _load_raw_data(session: Session | None, run_ids: list[int]) -> None:
     """Read what is stored of these runs at once, rather than run by run."""
     if session is not None and run_ids:
-        whole = select(Run).where(Run.id.in_(run_ids))
-        session.scalars(whole.options(undefer(Run.raw), undefer(Run.entry))).all()
+        whole = select(Run).where(Run.id.in_(run_ids)).options(undefer(Run.entry))
+        runs = session.scalars(whole).all()
+        recordings = session.scalars(select(Recording).where(Recording.run_id.in_(run_ids)))
+        kept = {(recording.run_id, recording.sha256): recording for recording in recordings}
+        for run in runs:
+            set_committed_value(run, "recording", kept.get((run.id, run.sha256 or "")))
 
 
 def document_by_reference(test: Test) -> dict[str, Any]:

@@ -29,7 +29,7 @@ from endurant.store.seals import (
     stored_wholes,
     whole_key,
 )
-from endurant.store.tables import EnclosureReading, Report, Run
+from endurant.store.tables import EnclosureReading, Recording, Report, Run
 from endurant.work.jobs.cards import stale_cards
 from endurant.work.judging.results import with_raw_data
 from endurant.work.record.transactions import transaction
@@ -140,8 +140,9 @@ def _raw_data() -> Iterator[str]:
         runs = list(session.scalars(select(Run.id).order_by(Run.id)))
     for run_id in runs:
         with transaction() as session:
-            columns = (Run.raw, Run.entry, Run.sha256, Run.samples, Run.channels)
-            row = session.execute(select(*columns).where(Run.id == run_id)).one_or_none()
+            columns = (Recording.packed, Run.entry, Run.sha256, Run.samples, Run.channels)
+            one = select(*columns).outerjoin(Run.recording).where(Run.id == run_id)
+            row = session.execute(one).one_or_none()
         if row is None:
             continue
         raw, entry, stored_sha256, count, channels = row

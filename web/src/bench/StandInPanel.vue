@@ -18,7 +18,7 @@ const LINE: [string, string][] = [
 const FAULTS: Record<string, [string, string][]> = {
   frame: [['none', 'tears true'], ['jaw-slip', 'slips in the jaw'], ...LINE],
   'compression-rig': [['none', 'bends true'], ['wrong-sign', 'reads upside down'], ...LINE],
-  'burst-rig': [['none', 'bursts true'], ...LINE],
+  'burst-rig': [['none', 'bursts true'], ['slow-pump', 'is pumped too slowly'], ...LINE],
 }
 const SHOWS: [string, string][] = [
   ['none', 'reads true'],
