@@ -278,9 +278,9 @@ def ready(bench: Bench, method: str, room: str, **parameters: Any) -> dict[str, 
     return job
 
 
-def through(bench: Bench, view: dict[str, Any], **values: float) -> dict[str, Any]:
-    """Do what is next until the specimen is looked at or a device records."""
-    while view["step"] and view["step"]["kind"] == "do":
+def through(bench: Bench, view: dict[str, Any], until: str = "", **values: float) -> dict[str, Any]:
+    """Do what is next until the specimen is looked at, a device records, or this act is next."""
+    while view["step"] and view["step"]["kind"] == "do" and view["step"]["act"] != until:
         asked = {ask["name"]: values[ask["name"]] for ask in view["step"]["asks"]}
         view = bench.act(view, values=asked)
     return view

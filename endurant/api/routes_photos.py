@@ -27,10 +27,17 @@ def add_photo(
     specimen_id: int,
     file: Annotated[UploadFile, File()],
     shows: Annotated[str, Form(max_length=200)] = "",
+    subject: Annotated[str, Form(max_length=80)] = "",
 ) -> list[photos.PhotoView]:
     """A photograph from a file or a camera."""
     name = file.filename or "the photograph"
-    return photos.add_photo(actor, specimen_id, name, file.file.read(), shows)
+    return photos.add_photo(actor, specimen_id, name, file.file.read(), shows, subject)
+
+
+@router.get("/specimens/{specimen_id}/photo-subjects")
+def list_photo_subjects(actor: SignedIn, specimen_id: int) -> list[str]:
+    """The looks, drops and voids of a specimen that a photograph can show by itself."""
+    return photos.subjects_of(specimen_id)
 
 
 @router.put("/photos/{photo_id}")

@@ -110,7 +110,7 @@ class Photo(Base):
 
 
 class PhotoUse(Base):
-    """What a photograph shows: a specimen, at which act; and whether the report shows it."""
+    """What a photograph shows: a specimen, one look or void of it; whether the report shows it."""
 
     __tablename__ = "photo_use"
     __table_args__ = (UniqueConstraint("specimen_id", "sha256"),)
@@ -119,6 +119,7 @@ class PhotoUse(Base):
     sha256: Mapped[str] = mapped_column(ForeignKey("photo.sha256"))
     specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"))
     shows: Mapped[str] = mapped_column(String(200))
+    subject: Mapped[str | None] = mapped_column(String(80))
     in_report: Mapped[bool]
     at: Mapped[datetime]
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))

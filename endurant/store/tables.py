@@ -191,6 +191,8 @@ class Specimen(Base):
     y_mm: Mapped[float | None]
     locked: Mapped[bool] = mapped_column(Boolean, default=False)
     dimensions: Mapped[dict[str, Any] | None]
+    measured_with: Mapped[list[Any] | None]
+    measured_at: Mapped[datetime | None]
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     test: Mapped[Test] = relationship(back_populates="specimens")

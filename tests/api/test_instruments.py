@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -10,9 +11,16 @@ import pytest
 from endurant.store import clock
 from endurant.store.tables import Station
 from endurant.work.preparation.enclosures import store_readings
-from endurant.work.record.founding import NewStation, add_enclosure, add_station
+from endurant.work.record.founding import (
+    NewGauge,
+    NewStation,
+    add_enclosure,
+    add_gauge,
+    add_station,
+)
 from endurant.work.record.transactions import transaction
 from endurant.work.record.verify import verify
+from tests.api.test_photos import picture
 from tests.conftest import StandIn
 from tests.laboratory import BAR, PENDULUM, Bench, ready, sample, through
 
@@ -190,7 +198,9 @@ def test_what_wears_out_is_counted_and_its_change_asked_for(bench: Bench, rig: i
     bench.act(through(bench, bench.at_bench(job, "S1")))
     run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
     assert run["settings"]["supplies"] == [{"kind": "diaphragm", "lot": "D-1", "count": 1}]
-    assert bench.at_bench(job, "S2")["remarks"] == ["Change the diaphragm: lot D-1 has done 1 of 1"]
+    assert bench.at_bench(job, "S2")["remarks"] == [
+        "Change the diaphragm: lot D-1 has done 1 of 1 specimens"
+    ]
     shown = bench.post("/supplies", {"kind": "diaphragm", "lot": "D-2", "station_id": rig})
     assert {lot["lot"] for lot in shown["in_use"]} == {"D-1", "D-2"}
     assert bench.at_bench(job, "S2")["remarks"] == []
@@ -200,6 +210,60 @@ def test_what_wears_out_is_counted_and_its_change_asked_for(bench: Bench, rig: i
         "POST", "/supplies", 404, json={"kind": "felt", "lot": "x", "station_id": 99}
     )
     assert verify().sentences == []
+
+
+def test_a_felt_is_worn_by_its_rubs_and_a_look_has_its_photograph(bench: Bench) -> None:
+    bench.post("/supplies", {"kind": "scuff felt", "lot": "F-1", "limit_count": 100})
+    job = ready(bench, "scuff", "paper-23-50", weight_n=9.0, interval=50)
+    view = through(bench, bench.at_bench(job, "S1"), until="look")
+    view = bench.act(view, values={"count": 50, "acceptable": "acceptable"})
+    specimen_id = view["specimen_id"]
+    assert bench.get(f"/specimens/{specimen_id}/photo-subjects") == ["look 1 at 50"]
+    path = f"/specimens/{specimen_id}/photos"
+    photo = {"files": {"file": ("scuff.jpg", picture())}}
+    (kept,) = bench.post(path, **photo, data={"subject": "look 1 at 50"})
+    assert kept["subject"] == "look 1 at 50"
+    assert "expected look 1 at 50" in bench.refused(
+        "POST", path, 422, **photo, data={"subject": "look 7"}
+    )
+    view = bench.act(view, values={"count": 100, "acceptable": "not acceptable"})
+    run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
+    assert run["settings"]["supplies"] == [{"kind": "scuff felt", "lot": "F-1", "count": 100}]
+    (lot,) = bench.get("/supplies")["in_use"]
+    assert lot["says"] == "Change the scuff felt: lot F-1 has done 100 of 100 rubs"
+
+
+def test_what_a_bad_caliper_measured_is_found_and_named(bench: Bench) -> None:
+    now = datetime.now(UTC)
+    add_gauge(
+        NewGauge(
+            name="Caliper",
+            kind="caliper",
+            serial="CAL-7",
+            host="127.0.0.1",
+            port=1,
+            simulated=False,
+            certificate="C",
+            calibrated_at=now,
+            calibration_due_at=now + timedelta(days=9),
+        )
+    )
+    block = FOIL | {"title": "Gauge block", "unit": "mm", "target": 10.0, "warn": 0.01}
+    (check,) = bench.as_("greta").post("/instruments/CAL-7/checks", block | {"limit": 0.02})
+    path = f"/checks/{check['id']}/readings"
+    bench.post(path, {"value": 10.0})
+    job = ready(bench, "iso-180", "plastics-23-50", **PENDULUM)
+    specimen = bench.specimen(job, "S1")
+    sizes = {"dimensions": BAR, "revision": specimen["revision"], "with_gauges": ["CAL-7"]}
+    bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
+    view = through(bench, bench.at_bench(job, "S1"), until="read")
+    bench.act(bench.act(view, values={"energy_j": 1.9, "break_type": "C"}))
+    assert bench.get("/instruments/CAL-7/touched") == []
+    bench.post(path, {"value": 10.3})
+    (touched,) = bench.get("/instruments/CAL-7/touched")
+    assert touched["label"] == "S1"
+    draft = json.dumps(bench.get(f"/jobs/{job['id']}/draft"))
+    assert "S1: tested with CAL-7 after its last good check" in draft
 
 
 @pytest.mark.parametrize(("warm_c", "departs"), [(20.4, ""), (23.1, "23.1 °C, outside")])

@@ -81,6 +81,27 @@ def test_a_dart_climbs_and_falls_by_the_rule_and_ends_by_it() -> None:
     assert walk.result().figure("failure_mass") == pytest.approx(165 + 15 * (0 - 0.5))
 
 
+def test_a_barrel_settles_for_its_minutes_before_it_is_charged() -> None:
+    for settled_s, says in (
+        (21 * 60, []),
+        (12 * 60, ["Settling took 724 s; at least 1200 s is asked for"]),
+    ):
+        walk = Walk("iso-1133-1-a", temperature_c=190.0, load_kg=2.16, cut_interval_s=20.0)
+        walk.do("heated")
+        walk.do("settling")
+        (clock,) = walk.state.clocks
+        assert (clock.timer.code, clock.timer.kind, clock.timer.seconds) == (
+            "settling",
+            "at-least",
+            1200,
+        )
+        walk.now += timedelta(seconds=settled_s)
+        walk.confirm_up_to("charging")
+        walk.do("charging")
+        assert "settling" not in [clock.timer.code for clock in walk.state.clocks]
+        assert [remark for remark in walk.state.remarks if "Settling" in remark] == says
+
+
 def test_an_answer_that_is_none_of_the_choices_is_refused() -> None:
     walk = Walk("astm-d1709", **DART)
     walk.confirm_up_to("drop")

@@ -12,7 +12,8 @@ from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
 
-CHARGING, PREHEAT, TOTAL = "charging", "preheat", "from-charge"
+CHARGING, PREHEAT, TOTAL, SETTLE = "charging", "preheat", "from-charge", "settling"
+SETTLE_S = 20 * 60.0
 HOT = "Hot barrel, hot die, fresh melt: heat-proof gloves, sleeves and glasses; ventilate."
 
 
@@ -39,6 +40,16 @@ class CutsPicture:
                 caution=HOT,
                 tells="heat",
             ),
+            Act(
+                code="settling",
+                title="At its temperature? Then it is left alone for 20 min",
+                why="The sensor is there long before the steel is. A barrel that was hot all day "
+                "has settled.",
+                button="It is there: the 20 min begin",
+                optional=True,
+                starts=Timer(SETTLE, "Settling", "at-least", SETTLE_S),
+                unattended_min=SETTLE_S / 60,
+            ),
             *by_hand(checks),
             Act(
                 code="charging",
@@ -49,6 +60,7 @@ class CutsPicture:
                 hold=True,
                 caution=HOT,
                 tells="charge",
+                ends=SETTLE,
                 starts=Timer(
                     CHARGING, "Charging", "at-most", charge_s, within_s=0.0, fact="charge_s"
                 ),

@@ -344,7 +344,9 @@ class Guide:
     `measures` what is read off each specimen, and `age` how old the material may be. Where
     the parameter `cut_by` decides on the die, `blanks` has the blank of each of its values that
     is not `cut`. `station` names the device where it is not the usual one of its picture;
-    `wears` is what a specimen of it uses up a little of, and has to be changed in time;
+    `wears` is what a specimen of it uses up a little of, and has to be changed in time; where that
+    is not counted in specimens, `worn` is how much one wore from its readings and the parameters,
+    in `worn_unit`;
     `forms` are the forms of a sample that it is done on, where they are not the usual ones;
     `advises` says what the specimens so far mean for the next.
     """
@@ -371,5 +373,7 @@ class Guide:
     blanks: Mapping[str, Blank] = field(default_factory=dict)
     station: Literal["", "rub-rig", "shaking-table"] = ""
     wears: tuple[str, ...] = ()
+    worn: Callable[[Mapping[str, Any], Mapping[str, Any]], int] | None = None
+    worn_unit: str = "specimens"
     forms: tuple[str, ...] = ()
     advises: Advises | None = None

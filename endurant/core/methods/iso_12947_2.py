@@ -17,7 +17,7 @@ from endurant.core.methods.guide import (
     SeriesGuide,
     Turn,
 )
-from endurant.core.methods.looking import Inspections, endpoint_of, next_look
+from endurant.core.methods.looking import Inspections, endpoint_of, next_look, rubs_done
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -81,6 +81,8 @@ GUIDE = Guide(
     atmosphere="textile-20-65",
     bench="looks",
     wears=("wool abradant", "felt"),
+    worn=rubs_done,
+    worn_unit="rubs",
     live=SeriesGuide("look", "inspections", next_rubs, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("pressure", "Loading piece for 9 or 12 kPa", "the life depends on it"),

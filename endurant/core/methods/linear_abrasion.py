@@ -9,7 +9,7 @@ from pydantic import Field
 from endurant.core.fields import Name, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck, WeighGuide
-from endurant.core.methods.looking import Inspections, endpoint_of, give_endpoint
+from endurant.core.methods.looking import Inspections, cycles_done, endpoint_of, give_endpoint
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -66,6 +66,8 @@ GUIDE = Guide(
     atmosphere="plastics-23-50",
     bench="weigh",
     wears=("abradant",),
+    worn=cycles_done,
+    worn_unit="strokes",
     station="rub-rig",
     live=WeighGuide(
         "mass_before_g", "mass_after_g", between="Rub {label} for the set number of strokes"

@@ -14,6 +14,7 @@ from endurant.core.methods.guide import (
 )
 from endurant.core.methods.looking import (
     Grades,
+    cycles_done,
     give_grade,
     next_grade,
 )
@@ -48,6 +49,8 @@ GUIDE = Guide(
     atmosphere="plastics-23-50",
     bench="grades",
     wears=("felt",),
+    worn=cycles_done,
+    worn_unit="strokes",
     live=SeriesGuide(
         "change",
         "change_grades",

@@ -22,6 +22,7 @@ from endurant.core.methods.looking import (
     endpoint_of,
     give_endpoint,
     next_look,
+    rubs_done,
 )
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
@@ -61,6 +62,8 @@ GUIDE = Guide(
     atmosphere="paper-23-50",
     bench="looks",
     wears=("scuff felt",),
+    worn=rubs_done,
+    worn_unit="rubs",
     live=SeriesGuide("look", "inspections", next_rubs, may_end="Stop here"),
     ready_checks=(
         ReadyCheck("weight", "Weight fitted and written down", "more weight is harsher"),

@@ -58,6 +58,7 @@ from endurant.work.bench.showing import question_of, shown_by
 from endurant.work.bench.stations import device_of, has_line, stations_for, status_of
 from endurant.work.bench.views import BenchView
 from endurant.work.instruments.equipment import note
+from endurant.work.instruments.supplies import worn_by
 from endurant.work.jobs.settings import missing_set_up
 from endurant.work.jobs.states import (
     last_run,
@@ -380,16 +381,17 @@ def _typed_run(
 ) -> Run:
     """The run of a test that no device recorded: its readings are what was written down."""
     now = clock.now()
-    packed, sha256 = pack_entry(_readings(specimen, state, None))
+    readings = _readings(specimen, state, None)
+    packed, sha256 = pack_entry(readings)
+    worn = worn_by(find_method(specimen.test.method), readings, specimen.test.parameters)
+    settings = settings_at(session, actor, specimen, station, now, deviation, worn)
     run = Run(
         specimen=specimen,
         state="ended",
         busy_specimen_id=specimen.id,
         station_id=None if station is None else station.id,
         instrument_id=None if station is None else station.instrument_id,
-        settings=settings_at(session, actor, specimen, station, now, deviation).model_dump(
-            mode="json"
-        ),
+        settings=settings.model_dump(mode="json"),
         checks=_checks_of(state, actor),
         source_said=list(state.remarks),
         started_at=now,

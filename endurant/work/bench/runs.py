@@ -119,6 +119,7 @@ def settings_at(
     station: Station | None,
     now: datetime,
     deviation: str | None,
+    worn: int = 1,
 ) -> RunSettings:
     """Everything that a run at this station, or by hand, is made under; what it wears is counted.
 
@@ -138,7 +139,7 @@ def settings_at(
         room=room,
         out=out_of_enclosure(specimen, room, now),
         under=_supervisor(session, actor),
-        supplies=use_up(session, method, None if station is None else station.id),
+        supplies=use_up(session, method, None if station is None else station.id, worn),
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from pydantic import Field
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, and_, func, or_, select
 from sqlalchemy.orm import Session
 
 from endurant.core.checking import Aim, judge, refuse_aim, refuse_unit
@@ -14,7 +14,7 @@ from endurant.store import clock
 from endurant.store.equipment import ReferenceCheck, ReferenceReading
 from endurant.store.tables import Job, Run, Specimen, Test
 from endurant.work.instruments.barrel import bad_barrel_since
-from endurant.work.instruments.equipment import note, owned_or_refuse
+from endurant.work.instruments.equipment import Owned, note, owned_or_refuse
 from endurant.work.instruments.standing import due_of
 from endurant.work.jobs.views import View
 from endurant.work.record.asked import Asked
@@ -148,12 +148,10 @@ def read_check(actor: Actor, check_id: int, asked: ReadingAsked) -> list[Referen
 def touched(serial: str) -> list[TouchedView]:
     """What was tested with an instrument since its last good check, while its last one is bad.
 
-    Of a gauge it is not known which results were read with it. Raises NotFound.
+    Raises NotFound.
     """
     with transaction() as session:
         owned = owned_or_refuse(session, serial)
-        if owned.station is None:
-            return []
         since = bad_since(session, serial)
         if since is None:
             return []
@@ -162,11 +160,7 @@ def touched(serial: str) -> list[TouchedView]:
             .join(Specimen, Run.specimen_id == Specimen.id)
             .join(Test, Specimen.test_id == Test.id)
             .join(Job, Test.job_id == Job.id)
-            .where(
-                Run.instrument_id == owned.station.instrument_id,
-                Run.started_at >= since,
-                Run.state == "settled",
-            )
+            .where(Run.state == "settled", _with_instrument(owned, since))
             .order_by(Run.id.desc())
             .limit(MOST_TOUCHED)
         )
@@ -182,6 +176,17 @@ def touched(serial: str) -> list[TouchedView]:
             )
             for run, specimen, test, job in rows
         ]
+
+
+def _with_instrument(owned: Owned, since: datetime) -> ColumnElement[bool]:
+    """Runs at a station, runs with a value read off a gauge, and specimens it measured before."""
+    read = func.json_search(Run.settings, "one", owned.row.serial, None, "$.gauges[*].serial")
+    measured = func.json_search(Specimen.measured_with, "one", owned.row.serial)
+    at_station = () if owned.station is None else (Run.instrument_id == owned.row.id,)
+    return or_(
+        and_(Run.started_at >= since, or_(read.is_not(None), *at_station)),
+        and_(Specimen.measured_at >= since, measured.is_not(None)),
+    )
 
 
 def bad_since(session: Session, serial: str) -> datetime | None:

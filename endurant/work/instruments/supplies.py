@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime, timedelta
+from typing import Any
 
 from pydantic import Field
 from sqlalchemy import or_, select, update
@@ -34,6 +36,7 @@ class SupplyView(View):
     opened_at: datetime
     opened_by: str
     used: int
+    unit: str
     limit_count: int | None
     limit_days: int | None
     due: bool
@@ -136,6 +139,18 @@ def wears_of(method: Method) -> tuple[str, ...]:
     return method.guide.wears
 
 
+def worn_by(method: Method, readings: Mapping[str, Any], parameters: Mapping[str, Any]) -> int:
+    """How much a specimen with these readings wore, in the unit of its method."""
+    worn = method.guide.worn
+    return 1 if worn is None else max(worn(readings, parameters), 1)
+
+
+def unit_of(kind: str) -> str:
+    """What a kind of supply is counted in: specimens, rubs, strokes."""
+    units = (each.guide.worn_unit for each in all_methods().values() if kind in wears_of(each))
+    return next(units, "specimens")
+
+
 def in_use_for(session: Session, method: Method, station_id: int | None) -> list[Supply]:
     """The lots that a specimen of this method uses here; those of the station before others."""
     if not wears_of(method):
@@ -155,15 +170,17 @@ def in_use_for(session: Session, method: Method, station_id: int | None) -> list
     return list(by_kind.values())
 
 
-def use_up(session: Session, method: Method, station_id: int | None) -> list[SupplyFacts]:
-    """Count one specimen on every lot that it uses; which they are, for the run's record."""
+def use_up(
+    session: Session, method: Method, station_id: int | None, worn: int = 1
+) -> list[SupplyFacts]:
+    """Count on every lot that a specimen uses; which they are, for the run's record."""
     rows = in_use_for(session, method, station_id)
-    facts = [SupplyFacts(kind=row.kind, lot=row.lot, count=row.used + 1) for row in rows]
+    facts = [SupplyFacts(kind=row.kind, lot=row.lot, count=row.used + worn) for row in rows]
     if rows:
         session.execute(
             update(Supply)
             .where(Supply.id.in_([row.id for row in rows]))
-            .values(used=Supply.used + 1)
+            .values(used=Supply.used + worn)
             .execution_options(synchronize_session=False)
         )
     return facts
@@ -177,7 +194,8 @@ def reminders(session: Session, method: Method, station_id: int | None) -> list[
 def due_says(row: Supply) -> str:
     """Why a lot is due; empty while it is not."""
     if row.limit_count is not None and row.used >= row.limit_count:
-        return f"Change the {row.kind}: lot {row.lot} has done {row.used} of {row.limit_count}"
+        of = f"{row.used} of {row.limit_count} {unit_of(row.kind)}"
+        return f"Change the {row.kind}: lot {row.lot} has done {of}"
     if row.limit_days is not None:
         days = (clock.now() - row.opened_at) / timedelta(days=1)
         if days >= row.limit_days:
@@ -198,6 +216,7 @@ def _view(row: Supply, names: dict[int, str]) -> SupplyView:
         opened_at=row.opened_at,
         opened_by=row.opened_by.name,
         used=row.used,
+        unit=unit_of(row.kind),
         limit_count=row.limit_count,
         limit_days=row.limit_days,
         due=bool(says),

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Iterator
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import or_, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
@@ -100,9 +100,18 @@ def _jobs_tested_with(session: Session, event: InstrumentEvent) -> set[int]:
         select(Test.job_id)
         .join(Specimen, Specimen.test_id == Test.id)
         .join(Run, Run.specimen_id == Specimen.id)
-        .join(Instrument, Instrument.id == Run.instrument_id)
+        .outerjoin(Instrument, Instrument.id == Run.instrument_id)
         .join(Job, Job.id == Test.job_id)
-        .where(Instrument.serial == event.serial, Job.released_at.is_(None))
+        .where(
+            Job.released_at.is_(None),
+            or_(
+                Instrument.serial == event.serial,
+                func.json_search(
+                    Run.settings, "one", event.serial, None, "$.gauges[*].serial"
+                ).is_not(None),
+                func.json_search(Specimen.measured_with, "one", event.serial).is_not(None),
+            ),
+        )
         .distinct()
     )
     return set(session.scalars(own))

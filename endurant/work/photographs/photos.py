@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 
 from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, undefer
 
-from endurant.core.refusals import Conflict, NotFound
+from endurant.core.bench.procedure import collected
+from endurant.core.methods import find_method
+from endurant.core.methods.voids import observations_of
+from endurant.core.refusals import Conflict, Invalid, NotFound, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.equipment import Photo, PhotoUse
 from endurant.store.tables import Specimen
-from endurant.work.jobs.states import refuse_released, specimen_or_refuse
+from endurant.work.bench.happenings import state_at_bench
+from endurant.work.jobs.states import refuse_released, specimen_or_refuse, standing_void
 from endurant.work.jobs.views import View
 from endurant.work.photographs.encoding import encode
 from endurant.work.record.asked import Asked
@@ -29,6 +34,7 @@ class PhotoView(View):
     id: int
     sha256: str
     shows: str
+    subject: str | None
     in_report: bool
     width: int
     height: int
@@ -40,7 +46,49 @@ class PhotoAsked(Asked):
     """What a photograph shows, and whether the report shows it."""
 
     shows: str = Field("", max_length=200)
+    subject: str | None = Field(None, max_length=80)
     in_report: bool
+
+
+def subjects_of(specimen_id: int) -> list[str]:
+    """What of a specimen a photograph can show by itself: its looks or drops so far, its void.
+
+    Raises NotFound.
+    """
+    with transaction() as session:
+        return _subjects(session, specimen_or_refuse(session, specimen_id))
+
+
+def _subjects(session: Session, specimen: Specimen) -> list[str]:
+    state = state_at_bench(session, specimen)
+    subjects = [
+        f"{act.code} {number}{_at_count(item)}"
+        for act in state.acts
+        if act.collects
+        for number, item in enumerate(collected(state, act), start=1)
+    ]
+    void = standing_void(specimen)
+    if void is not None:
+        known = observations_of(find_method(specimen.test.method))
+        subjects += [f"void: {each.title}" for each in known if each.code == void.code]
+    return subjects
+
+
+def _at_count(item: object) -> str:
+    count = item.get("count") if isinstance(item, Mapping) else None
+    return f" at {count}" if count is not None else ""
+
+
+def _refuse_unknown(session: Session, specimen: Specimen, subject: str | None) -> None:
+    if not subject:
+        return
+    known = _subjects(session, specimen)
+    if subject not in known:
+        raise Invalid(
+            f"{quoted(subject)} is nothing that was done to {specimen.label}; expected "
+            f"{', '.join(known) or 'none yet'}",
+            field="subject",
+        )
 
 
 def photos_of(specimen_id: int) -> list[PhotoView]:
@@ -51,7 +99,7 @@ def photos_of(specimen_id: int) -> list[PhotoView]:
 
 
 def add_photo(
-    actor: Actor, specimen_id: int, name: str, data: bytes, shows: str
+    actor: Actor, specimen_id: int, name: str, data: bytes, shows: str, subject: str = ""
 ) -> list[PhotoView]:
     """Keep a photograph with a specimen; the same one twice is kept once.
 
@@ -62,6 +110,7 @@ def add_photo(
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         refuse_released(session, specimen.test.job_id)
+        _refuse_unknown(session, specimen, subject)
         kept = session.scalar(
             select(func.count()).where(
                 PhotoUse.specimen_id == specimen_id, PhotoUse.removed_at.is_(None)
@@ -89,6 +138,7 @@ def add_photo(
             use = PhotoUse(sha256=encoded.sha256, specimen_id=specimen_id, in_report=False)
             session.add(use)
         use.shows, use.at, use.by_id, use.removed_at = shows[:200], clock.now(), actor.id, None
+        use.subject = subject or None
         session.flush()
         _note(session, actor, use, specimen, "add-photo", f"photographed {specimen.label}: {shows}")
         return _views(session, specimen_id)
@@ -101,7 +151,9 @@ def change_photo(actor: Actor, photo_id: int, asked: PhotoAsked) -> list[PhotoVi
         use = _use_or_refuse(session, photo_id)
         specimen = session.get_one(Specimen, use.specimen_id)
         refuse_released(session, specimen.test.job_id)
-        use.shows, use.in_report = asked.shows, asked.in_report
+        if asked.subject != use.subject:
+            _refuse_unknown(session, specimen, asked.subject)
+        use.shows, use.in_report, use.subject = asked.shows, asked.in_report, asked.subject
         where = "into the report" if asked.in_report else "out of the report"
         _note(session, actor, use, specimen, "change-photo", f"{asked.shows}, {where}")
         session.flush()
@@ -175,6 +227,7 @@ def _views(session: Session, specimen_id: int) -> list[PhotoView]:
             id=row.id,
             sha256=row.sha256,
             shows=row.shows,
+            subject=row.subject,
             in_report=row.in_report,
             width=row.photo.width,
             height=row.photo.height,

@@ -209,6 +209,7 @@ def measure(actor: Actor, specimen_id: int, asked: SizesAsked) -> MeasuringView:
         specimen.dimensions = {
             field: readings for field, readings in asked.dimensions.items() if readings
         }
+        specimen.measured_with, specimen.measured_at = list(asked.with_gauges), clock.now()
         specimen.revision += 1
         session.flush()
         join = "; ".join(

@@ -89,7 +89,14 @@ def _with_bytes(session: Session, photo: ReportedPhoto) -> ReportedPhoto:
 def _photos(test: Test) -> list[ReportedPhoto]:
     session = object_session(test)
     shown = [] if session is None else reported_photos(session, test.id)
-    return [ReportedPhoto(label=label, shows=use.shows, sha256=use.sha256) for label, use in shown]
+    return [
+        ReportedPhoto(
+            label=label,
+            shows=", ".join(words for words in (use.subject, use.shows) if words),
+            sha256=use.sha256,
+        )
+        for label, use in shown
+    ]
 
 
 def tester_ids(job: Job) -> set[int]:

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from sqlalchemy.orm import object_session
 
 from endurant.core.document import ResultDocument
 from endurant.core.methods.burning_order import NOT_FOR_SALE
-from endurant.store.tables import Test
+from endurant.store.tables import Run, Specimen, Test
 from endurant.work.instruments.checks import bad_since
 from endurant.work.judging.results import runs_of
+from endurant.work.record.run_facts import RunSettings
 from endurant.work.reporting.labelled import labels_in_words
 
 WORST_CLASS = 3
@@ -24,25 +27,33 @@ def not_for_sale(result: ResultDocument | None) -> list[str]:
 
 
 def touched_words(test: Test) -> list[str]:
-    """Which specimens were tested with an instrument whose check has failed since."""
+    """Which specimens were tested or measured with an instrument whose check has failed since."""
     session = object_session(test)
     if session is None:
         return []
-    runs = [(specimen, run) for specimen, run in runs_of(test) if run.instrument is not None]
+    used: dict[str, list[tuple[str, datetime]]] = {}
+    for specimen, run in runs_of(test):
+        for serial, at in _instruments_of(specimen, run):
+            used.setdefault(serial, []).append((specimen.label, at))
     says = []
-    for serial in dict.fromkeys(run.instrument.serial for _, run in runs if run.instrument):
+    for serial, uses in used.items():
         since = bad_since(session, serial)
-        labels = [
-            specimen.label
-            for specimen, run in runs
-            if run.instrument is not None
-            and run.instrument.serial == serial
-            and since is not None
-            and run.started_at >= since
-        ]
+        labels = [] if since is None else [label for label, at in uses if at >= since]
         if labels and since is not None:
             says.append(
-                f"{labels_in_words(labels)}: tested with {serial} after its last good check on "
-                f"{since:%d %b %Y}; the next one failed"
+                f"{labels_in_words(list(dict.fromkeys(labels)))}: tested with {serial} after its "
+                f"last good check on {since:%d %b %Y}; the next one failed"
             )
     return says
+
+
+def _instruments_of(specimen: Specimen, run: Run) -> list[tuple[str, datetime]]:
+    """The serials of what a specimen was tested, read and measured with, each with its moment."""
+    gauges = RunSettings.model_validate(run.settings).gauges
+    serials = [gauge.serial for gauge in gauges]
+    if run.instrument is not None:
+        serials.append(run.instrument.serial)
+    uses = [(serial, run.started_at) for serial in serials]
+    if specimen.measured_at is not None:
+        uses += [(str(serial), specimen.measured_at) for serial in specimen.measured_with or ()]
+    return list(dict.fromkeys(uses))

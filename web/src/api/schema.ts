@@ -2004,6 +2004,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/specimens/{specimen_id}/photo-subjects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Photo Subjects
+         * @description The looks, drops and voids of a specimen that a photograph can show by itself.
+         */
+        get: operations["list_photo_subjects"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/specimens/{specimen_id}/photos": {
         parameters: {
             query?: never;
@@ -2881,6 +2901,11 @@ export interface components {
              * @default
              */
             shows: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
         };
         /** Body_bring_in_log */
         Body_bring_in_log: {
@@ -4930,6 +4955,8 @@ export interface components {
              * @default
              */
             shows: string;
+            /** Subject */
+            subject?: string | null;
         };
         /**
          * PhotoView
@@ -4953,6 +4980,8 @@ export interface components {
             sha256: string;
             /** Shows */
             shows: string;
+            /** Subject */
+            subject: string | null;
             /** Width */
             width: number;
         };
@@ -6339,6 +6368,8 @@ export interface components {
             says: string;
             /** Station */
             station: string;
+            /** Unit */
+            unit: string;
             /** Used */
             used: number;
         };
@@ -11352,6 +11383,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_photo_subjects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
             };
             /** @description Client Error */
             "4XX": {

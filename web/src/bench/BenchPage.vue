@@ -6,7 +6,7 @@ import BenchLeaves from '@/bench/BenchLeaves.vue'
 import BenchHead from '@/bench/BenchHead.vue'
 import { onwardKeys } from '@/bench/onward'
 import { useBenchPage } from '@/bench/benchPage'
-import DensityLeaf from '@/bench/DensityLeaf.vue'
+import MeltLeaf from '@/bench/MeltLeaf.vue'
 import NextStep from '@/bench/NextStep.vue'
 import { PICTURES } from '@/bench/pictures'
 import PhotoStrip from '@/bench/PhotoStrip.vue'
@@ -136,7 +136,7 @@ useKeys(() => [
         @take-back="bench.takeActBack"
       />
       <SetUpLeaf v-if="bench.view?.phase === 'before'" :test="bench.test" />
-      <DensityLeaf v-if="bench.view?.picture === 'cuts'" :test="bench.test" />
+      <MeltLeaf v-if="bench.view?.picture === 'cuts'" :test="bench.test" :view="bench.view" />
       <p v-if="bench.view?.station?.overdue" class="flag">
         The calibration of {{ bench.view.station.instrument }} is overdue.
       </p>

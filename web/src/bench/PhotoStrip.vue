@@ -11,6 +11,20 @@ const props = defineProps<{ specimenId: number; label: string; released: boolean
 const { act, refused, busy } = useAct()
 const field = ref<HTMLInputElement | null>(null)
 const shows = ref('')
+const subject = ref('')
+const subjects = useQuery({
+  queryKey: ['photo-subjects', computed(() => props.specimenId)],
+  queryFn: () =>
+    ask(
+      client.GET('/api/specimens/{specimen_id}/photo-subjects', {
+        params: { path: { specimen_id: props.specimenId } },
+      }),
+    ),
+})
+const choices = computed(() => [
+  { value: '', title: `the whole of ${props.label}` },
+  ...(subjects.data.value ?? []).map((value) => ({ value, title: value })),
+])
 const photos = useQuery({
   queryKey: ['photos', computed(() => props.specimenId)],
   queryFn: () =>
@@ -25,7 +39,7 @@ async function chosen() {
   if (field.value && file) {
     const path = `/api/specimens/${props.specimenId}/photos`
     await act(async () => {
-      await upload(path, { file, shows: shows.value })
+      await upload(path, { file, shows: shows.value, subject: subject.value })
       shows.value = ''
     })
     field.value.value = ''
@@ -36,7 +50,7 @@ const change = (photo: Schemas['PhotoView']) =>
     ask(
       client.PUT('/api/photos/{photo_id}', {
         params: { path: { photo_id: photo.id } },
-        body: { shows: photo.shows, in_report: !photo.in_report },
+        body: { shows: photo.shows, subject: photo.subject, in_report: !photo.in_report },
       }),
     ),
   )
@@ -55,6 +69,7 @@ const remove = (photo_id: number) =>
         <img :src="`/api/photographs/${photo.sha256}.jpg?small=true`" :alt="photo.shows || label" />
       </a>
       <figcaption class="small">
+        <b v-if="photo.subject">{{ photo.subject }}</b>
         {{ photo.shows }}
         <template v-if="!released">
           <button class="plain link" :disabled="busy" @click="change(photo)">
@@ -65,6 +80,7 @@ const remove = (photo_id: number) =>
       </figcaption>
     </figure>
     <template v-if="!released">
+      <v-select v-if="choices.length > 1" v-model="subject" :items="choices" label="Of what" />
       <v-text-field v-model="shows" label="What it shows" maxlength="200" />
       <input
         ref="field"

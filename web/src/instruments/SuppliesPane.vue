@@ -43,8 +43,8 @@ const finish = (supply_id: number) =>
     <header>
       <h2>What wears out</h2>
       <p class="quiet">
-        The bench counts every specimen on the lot that it used, says when one is due, and the
-        report names it.
+        The bench counts specimens, rubs or strokes on the lot that was used, says when one is due,
+        and the report names it.
       </p>
     </header>
     <table v-if="supplies.data.value?.in_use.length">
@@ -67,7 +67,9 @@ const finish = (supply_id: number) =>
           <td class="mono">{{ lot.lot }}</td>
           <td>{{ lot.station || 'everywhere' }}</td>
           <td class="small">{{ dayOf(lot.opened_at) }}</td>
-          <td class="mono right">{{ lot.used }}</td>
+          <td class="mono right">
+            {{ lot.used }} <small class="quiet">{{ lot.unit }}</small>
+          </td>
           <td class="mono right">
             {{ limits(lot) }}
           </td>
