@@ -7,6 +7,8 @@ from urllib.parse import quote
 
 from fastapi import Response
 
+from endurant.reports.workbook import workbook_of
+
 
 def disposition(how: str, name: str) -> str:
     """The header that names a file: plain letters for old clients, the whole name for others."""
@@ -26,6 +28,12 @@ def attached(data: bytes | str, media_type: str, name: str) -> Response:
 def csv_response(text: str, name: str) -> Response:
     """A CSV file to save under `name`."""
     return attached(text, "text/csv; charset=utf-8", name)
+
+
+def workbook_response(tables: dict[str, str], name: str) -> Response:
+    """A workbook to save under `name`, with a sheet for each table (CSV text) by its title."""
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return attached(workbook_of(tables), kind, name)
 
 
 def pdf_response(pdf: bytes, name: str) -> Response:

@@ -8,10 +8,12 @@ from fastapi import APIRouter, File, Query, Request, Response, UploadFile
 from pydantic import Field
 
 from endurant.api.answers import page_of_job
-from endurant.api.files import csv_response
+from endurant.api.files import csv_response, workbook_response
 from endurant.api.session import SignedIn
+from endurant.reports.tables import study_table
+from endurant.reports.workbook import table_of
 from endurant.work.bench import setting_up, voids
-from endurant.work.jobs import amending, job_views, products, receiving, test_views
+from endurant.work.jobs import amending, job_views, products, receiving, studies, test_views
 from endurant.work.jobs.job_list import JobsAsked, jobs, waiting
 from endurant.work.jobs.views import JobList, JobView, SpecimenView, TestView, View
 from endurant.work.judging.limits import LimitAsked, change_limits
@@ -64,6 +66,21 @@ def receive_sample(actor: SignedIn, asked: receiving.SampleAsked) -> JobView:
 def show_job(actor: SignedIn, request: Request, job_id: int) -> Response:
     """One job."""
     return page_of_job(request, "job", job_id, lambda: job_views.job(job_id))
+
+
+@router.get("/studies/{study_id}")
+def show_study(
+    actor: SignedIn, study_id: int, against: Annotated[int | None, Query()] = None
+) -> studies.StudyView:
+    """Several samples side by side, held against one of them."""
+    return studies.study(study_id, against)
+
+
+@router.get("/studies/{study_id}.xlsx", response_class=Response)
+def study_as_workbook(actor: SignedIn, study_id: int) -> Response:
+    """The same as a workbook."""
+    view = studies.study(study_id)
+    return workbook_response({view.title: study_table(view)}, f"study-{study_id}.xlsx")
 
 
 @router.get("/tests/{test_id}")
@@ -160,6 +177,12 @@ def keep_product(actor: SignedIn, asked: products.ProductAsked) -> products.Prod
     return products.keep_product(actor, asked)
 
 
+@router.get("/jobs/{job_id}/specification")
+def show_specification(actor: SignedIn, job_id: int) -> products.JobSpecification:
+    """What a job asks for, so that another one can be received like it."""
+    return products.specification_of(job_id)
+
+
 @router.post("/jobs/{job_id}/product", status_code=201)
 def keep_product_of_job(
     actor: SignedIn, job_id: int, asked: products.SeenAsked
@@ -174,9 +197,15 @@ def products_as_table(actor: SignedIn) -> Response:
     return csv_response(products.products_csv(), "products.csv")
 
 
+@router.get("/products.xlsx", response_class=Response)
+def products_as_workbook(actor: SignedIn) -> Response:
+    """The same as a workbook."""
+    return workbook_response({"products": products.products_csv()}, "products.xlsx")
+
+
 @router.post("/products/import")
 def take_products(
     actor: SignedIn, file: Annotated[UploadFile, File()]
 ) -> list[products.ProductView]:
-    """Take products from a table, all of them or none."""
-    return products.take_products_csv(actor, file.file.read())
+    """Take products from a table (CSV or a workbook), all of them or none."""
+    return products.take_products_csv(actor, table_of(file.file.read()))

@@ -5,11 +5,11 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 
 from endurant.api.answers import page_of_job
-from endurant.api.files import csv_response, pdf_response
+from endurant.api.files import csv_response, pdf_response, workbook_response
 from endurant.api.long import in_long_thread
 from endurant.api.routes_bench import Reason
 from endurant.api.session import SignedIn
-from endurant.reports.pdf import report_pdf
+from endurant.reports.pdf import report_pdf, study_pdf
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work.jobs.views import JobView
 from endurant.work.reporting import release as releasing
@@ -31,6 +31,14 @@ async def print_draft(actor: SignedIn, job_id: int) -> Response:
     content = await in_long_thread(lambda: releasing.draft_content(job_id))
     pdf = await in_long_thread(lambda: report_pdf(content))
     return pdf_response(pdf, f"{content.number}-draft.pdf")
+
+
+@router.get("/studies/{study_id}/report.pdf", response_class=Response)
+async def study_report(actor: SignedIn, study_id: int) -> Response:
+    """The report of all samples of a study: side by side, then the released one of each."""
+    view, reports = await in_long_thread(lambda: releasing.study_reports(study_id))
+    pdf = await in_long_thread(lambda: study_pdf(view, reports))
+    return pdf_response(pdf, f"study-{study_id}.pdf")
 
 
 @router.post("/jobs/{job_id}/release")
@@ -69,6 +77,14 @@ def report_as_table(actor: SignedIn, report_id: int) -> Response:
     """The specimen table of a released report."""
     content = releasing.released_figures(report_id)
     return csv_response(report_specimens(content), f"{content.number}-{content.revision}.csv")
+
+
+@router.get("/reports/{report_id}.xlsx", response_class=Response)
+def report_as_workbook(actor: SignedIn, report_id: int) -> Response:
+    """The specimen table of a released report as a workbook."""
+    content = releasing.released_figures(report_id)
+    tables = {content.number: report_specimens(content)}
+    return workbook_response(tables, f"{content.number}-{content.revision}.xlsx")
 
 
 @router.get("/reports/{report_id}/traces.csv", response_class=Response)

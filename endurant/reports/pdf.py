@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
@@ -17,6 +19,7 @@ from endurant.core.quantities import four_digits
 from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
+from endurant.work.jobs.studies import StudyView
 from endurant.work.record.run_facts import StayFacts
 from endurant.work.reporting.views import ReportContent, ReportedRun, ReportedTest
 from endurant.work.sheets.drawing import SheetView
@@ -27,6 +30,18 @@ _FOLDER = Path(__file__).parent
 def report_pdf(content: ReportContent) -> bytes:
     """Every page of a report; a draft says so on each."""
     return _pdf("report.html", report=content)
+
+
+def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
+    """Samples side by side, and after them the released report of each, as one document."""
+    from pypdf import PdfWriter
+
+    whole = PdfWriter()
+    for part in (_pdf("study.html", study=study), *reports):
+        whole.append(io.BytesIO(part))
+    written = io.BytesIO()
+    whole.write(written)
+    return written.getvalue()
 
 
 def sheet_pdf(sheet: SheetView) -> bytes:

@@ -44,3 +44,19 @@ class Product(Base):
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
 
     by: Mapped[Person] = relationship()
+
+
+class Study(Base):
+    """Several samples that were received together, to be held beside each other.
+
+    `reports` says whether the client wants one report of all, or one of each.
+    """
+
+    __tablename__ = "study"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    title: Mapped[str] = mapped_column(String(120))
+    client: Mapped[str] = mapped_column(String(120))
+    reports: Mapped[str] = mapped_column(String(8))
+    at: Mapped[datetime]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))

@@ -100,7 +100,8 @@ class Job(Base):
     A `sheet` has a width and a length; of `pieces`, `packs` and `granules` that arrive ready,
     `arrived` says how many or how much. One that came `damp` is offered pre-conditioning first.
     `house` are the rules of the house that it began with; `product_revision` is that of the
-    specification it was received by. A cancelled one stays as it is.
+    specification it was received by. One of several samples of a study has a `variant` that sets
+    it apart. A cancelled one stays as it is.
     """
 
     __tablename__ = "job"
@@ -132,6 +133,8 @@ class Job(Base):
     shelf: Mapped[str | None] = mapped_column(String(80))
     house: Mapped[dict[str, Any] | None]
     product_revision: Mapped[int | None]
+    study_id: Mapped[int | None] = mapped_column(ForeignKey("study.id"), index=True)
+    variant: Mapped[str | None] = mapped_column(String(80))
     received_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     revision: Mapped[int] = mapped_column(Integer, default=1)
 

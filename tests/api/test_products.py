@@ -82,6 +82,12 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
     assert [each["revision"] for each in after] == [2]
     limit = after[0]["specification"]["tests"][0]["limits"][0]
     assert limit["criterion"]["limit"] == "28"
+    book = bench.call("GET", "/products.xlsx").content
+    unchanged = bench.post("/products/import", files={"file": ("p.xlsx", book)})
+    assert [each["revision"] for each in unchanged] == [2]
+    torn = {"files": {"file": ("p.xlsx", book[:400])}}
+    says = bench.refused("POST", "/products/import", 422, **torn)
+    assert says == "the file is no workbook that can be read"
     bad = text.replace("tear_force", "gloss")
     says = bench.refused("POST", "/products/import", 422, files={"file": ("p.csv", bad.encode())})
     assert says.startswith("row 2: limit: iso-13937-2 gives")

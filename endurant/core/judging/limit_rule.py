@@ -59,16 +59,18 @@ def limit_rule(
     values: Sequence[float],
     voids: Sequence[float],
     expanded_u: float | None = None,
+    ends: tuple[float, float, float] | None = None,
 ) -> LimitRule:
     """Lay out a rule that shows the limit and every figure with some room on both sides.
 
-    `expanded_u`, in the unit of the property, is the half width of the guard band.
+    `expanded_u`, in the unit of the property, is the half width of the guard band. Rules that
+    stand beside each other share their `ends` (low, high, step).
     """
     limits = [] if criterion is None else _limits(criterion)
     statistics = summarise(values) if values else None
     bands = [] if expanded_u is None else [_band(limit, expanded_u) for _, limit in limits]
     edges = [edge for band in bands for edge in (band.start, band.end)]
-    low, high, step = _ends([*values, *voids, *(limit for _, limit in limits), *edges])
+    low, high, step = ends or _ends([*values, *voids, *(limit for _, limit in limits), *edges])
     beyond = [
         RuleStretch(low, limit) if op == ">=" else RuleStretch(limit, high) for op, limit in limits
     ]

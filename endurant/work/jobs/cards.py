@@ -174,7 +174,7 @@ def card_values(session: Session, job: Job, now: datetime) -> dict[str, Any]:
         line = card_line(session, job)
         hanging, waiting = hanging_groups(job, now), waiting_groups(job, now)
         turns = turns_at(job, now)
-    words = (job.number, job.client, job.product, job.lot, job.material)
+    words = (job.number, job.client, job.product, job.variant or "", job.lot, job.material)
     return {
         "turns_at": turns,
         "released": job.released_at is not None or job.cancelled_at is not None,

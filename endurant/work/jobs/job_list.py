@@ -38,6 +38,10 @@ class JobsAsked(Asked):
     after: str | None = Field(None, max_length=60)
 
 
+OWN_FACTS = ("number", "client", "product", "variant", "study_id", "priority", "lot")
+"""What a line of the list shows that stands in the job itself."""
+
+
 def jobs(asked: JobsAsked) -> JobList:
     """A page of jobs: open ones by due date, released ones by number, the newest first.
 
@@ -49,7 +53,7 @@ def jobs(asked: JobsAsked) -> JobList:
         refresh_turned(session, clock.now())
         total = session.scalar(select(func.count()).select_from(JobCard).where(*wanted)) or 0
         page = (
-            select(JobCard, Job.number, Job.client, Job.product, Job.lot)
+            select(JobCard, *(getattr(Job, name) for name in OWN_FACTS))
             .join(Job, Job.id == JobCard.job_id)
             .where(*wanted)
             .limit(asked.limit + 1)
@@ -61,7 +65,7 @@ def jobs(asked: JobsAsked) -> JobList:
         )
         rows = session.execute(page.order_by(*order)).all()
     shown = rows[: asked.limit]
-    lines = [_line(*row) for row in shown]
+    lines = [_line(card, dict(zip(OWN_FACTS, facts, strict=True))) for card, *facts in shown]
     goes_on = len(rows) > asked.limit
     return JobList(jobs=lines, total=total, after=_place_of(shown[-1][0]) if goes_on else None)
 
@@ -113,18 +117,15 @@ def _beyond(after: str, *, released: bool) -> ColumnElement[bool]:
     return or_(JobCard.due_at > due_at, same_day)
 
 
-def _line(card: JobCard, number: str, client: str, product: str, lot: str) -> JobLine:
+def _line(card: JobCard, facts: dict[str, Any]) -> JobLine:
     words, place = next_of(card.next_code)
-    fields: dict[str, Any] = {
+    fields = {
         name: getattr(card, name)
         for name in ("due_at", "stage", "tested", "wanted", "verdict", "next_code", "trouble")
     }
     return JobLine(
         id=card.job_id,
-        number=number,
-        client=client,
-        product=product,
-        lot=lot,
+        **facts | {"priority": facts["priority"] or 0},
         next_words=words,
         next_place=place,
         **fields,

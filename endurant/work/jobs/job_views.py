@@ -123,7 +123,6 @@ def _job_view(session: Session, job: Job) -> JobView:
         correcting=job.correction_reason,
         released=job.released_at is not None,
         cancelled=job.cancelled_reason if job.cancelled_at is not None else None,
-        priority=job.priority or 0,
         client_words=job.client_words or "",
         shelf=job.shelf or "",
         dropped=dropped_in_words(session, job),
@@ -174,6 +173,9 @@ def _facts(job: Job) -> dict[str, Any]:
         "number": job.number,
         "client": job.client,
         "product": job.product,
+        "variant": job.variant,
+        "study_id": job.study_id,
+        "priority": job.priority or 0,
         "lot": job.lot,
         "due_at": job.due_at,
     }

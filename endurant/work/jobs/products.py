@@ -78,7 +78,18 @@ class KnownAtCounter(View):
 
     clients: list[str]
     materials: list[str]
+    lots: list[str]
     products: list[ProductView]
+    last_job_id: int | None
+
+
+class JobSpecification(View):
+    """What a job asks for: whose it is, what it is called, and its tests with their limits."""
+
+    client: str
+    name: str
+    lot: str
+    specification: dict[str, Any]
 
 
 def known_at_counter() -> KnownAtCounter:
@@ -87,7 +98,18 @@ def known_at_counter() -> KnownAtCounter:
         return KnownAtCounter(
             clients=_latest_words(session, Job.client),
             materials=_latest_words(session, Job.material),
+            lots=_latest_words(session, Job.lot),
             products=_views(session),
+            last_job_id=session.scalar(select(func.max(Job.id))),
+        )
+
+
+def specification_of(job_id: int) -> JobSpecification:
+    """What a job asks for. Raises NotFound."""
+    with transaction() as session:
+        job = job_or_refuse(session, job_id)
+        return JobSpecification(
+            client=job.client, name=job.product, lot=job.lot, specification=_as_asked(job)
         )
 
 
@@ -108,15 +130,17 @@ def keep_from_job(actor: Actor, job_id: int, asked: SeenAsked) -> ProductView:
     actor.must("receive")
     with transaction() as session:
         job = job_or_refuse(session, job_id)
-        tests = []
-        for test in job.tests:
-            bench = set_up_names(find_method(test.method))
-            parameters = {
-                name: value for name, value in test.parameters.items() if name not in bench
-            }
-            tests.append({"method": test.method, "parameters": parameters, "limits": test.limits})
-        specification = {"material": job.material, "form": job.form, "tests": tests}
-        return _keep(session, actor, job.client, job.product, specification, asked.seen)
+        return _keep(session, actor, job.client, job.product, _as_asked(job), asked.seen)
+
+
+def _as_asked(job: Job) -> dict[str, Any]:
+    """The tests of a job as a specification has them, without what was set up at the bench."""
+    tests = []
+    for test in job.tests:
+        bench = set_up_names(find_method(test.method))
+        parameters = {name: value for name, value in test.parameters.items() if name not in bench}
+        tests.append({"method": test.method, "parameters": parameters, "limits": test.limits})
+    return {"material": job.material, "form": job.form, "tests": tests}
 
 
 def products_csv() -> str:

@@ -14,6 +14,7 @@ from endurant.core.cutting.sheet import LabelSchool, long_side_for
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
+from endurant.store.asked_for import Study
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Job, Specimen, Test
 from endurant.work.jobs.calling import missing_replacements
@@ -45,8 +46,23 @@ class TestAsked(Asked):
     limits: list[LimitAsked] = Field(default_factory=list, max_length=40)
 
 
+class VariantAsked(Asked):
+    """One of several samples: what sets it apart, and its own lot and sizes where they differ.
+
+    `tests` are the places, from 0, of the tests that are asked of it; all where they are left out.
+    """
+
+    name: str = Field(min_length=1, max_length=80)
+    lot: str | None = Field(None, max_length=60)
+    width_mm: float | None = Field(None, gt=0, le=10_000, allow_inf_nan=False)
+    length_mm: float | None = Field(None, gt=0, le=100_000, allow_inf_nan=False)
+    count: int | None = Field(None, ge=1, le=100_000)
+    mass_g: float | None = Field(None, gt=0, le=1e7, allow_inf_nan=False)
+    tests: list[int] | None = Field(None, max_length=20)
+
+
 class SampleAsked(Asked):
-    """What is written down at the counter."""
+    """What is written down at the counter; with `variants` it is several samples of a study."""
 
     client: str = Field(min_length=1, max_length=120)
     product: str = Field(min_length=1, max_length=120)
@@ -63,6 +79,8 @@ class SampleAsked(Asked):
     tests: list[TestAsked] = Field(min_length=1, max_length=20)
     request_key: str | None = Field(None, max_length=64)
     product_revision: int | None = Field(None, ge=1)
+    variants: list[VariantAsked] = Field(default_factory=list, max_length=60)
+    reports: Literal["one", "each"] = "each"
 
     def arrived(self) -> dict[str, Any] | None:
         """How many or how much of a sample that is no sheet; raises Invalid.
@@ -122,10 +140,88 @@ def _receive(actor: Actor, asked: SampleAsked) -> JobView:
             if known is not None:
                 _refuse_other_body(session, known, asked)
                 return job_view(session, known)
-        return job_view(session, write_down(session, actor, asked))
+        write = _write_study_down if asked.variants else write_down
+        return job_view(session, write(session, actor, asked))
 
 
-def write_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
+def _write_study_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
+    """A job for each sample of a study, in one transaction; the first of them.
+
+    Raises Invalid for two samples of one name, or one that nothing is asked of.
+    """
+    names = [variant.name.strip() for variant in asked.variants]
+    if len(set(names)) < len(names):
+        twice = next(name for name in names if names.count(name) > 1)
+        raise Invalid(f"samples: {twice[:80]} is named twice", field="variants")
+    study = Study(
+        title=asked.product,
+        client=asked.client,
+        reports=asked.reports,
+        at=clock.now(),
+        by_id=actor.id,
+    )
+    session.add(study)
+    session.flush()
+    jobs = [
+        _write_one_down(session, actor, asked, variant, study, is_first=place == 0)
+        for place, variant in enumerate(asked.variants)
+    ]
+    record(
+        session,
+        person_id=actor.id,
+        action="begin-study",
+        entity="study",
+        entity_id=study.id,
+        job_id=jobs[0].id,
+        words=f"{actor.name} received {len(jobs)} samples of {asked.product}: {', '.join(names)}"[
+            :400
+        ],
+        after={
+            "jobs": [job.number for job in jobs],
+            "asked": asked.model_dump(mode="json"),
+        },
+    )
+    return jobs[0]
+
+
+def _write_one_down(
+    session: Session,
+    actor: Actor,
+    asked: SampleAsked,
+    variant: VariantAsked,
+    study: Study,
+    *,
+    is_first: bool,
+) -> Job:
+    places = range(len(asked.tests)) if variant.tests is None else variant.tests
+    if not places or max(places) >= len(asked.tests):
+        raise Invalid(
+            f"samples: {variant.name}: expected some of the {len(asked.tests)} tests asked for",
+            field="variants",
+        )
+    own = asked.model_copy(
+        update={
+            "variants": [],
+            "tests": [asked.tests[place] for place in places],
+            "request_key": asked.request_key if is_first else None,
+            "lot": variant.lot or asked.lot,
+            **{
+                size: given
+                for size in ("width_mm", "length_mm", "count", "mass_g")
+                if (given := getattr(variant, size)) is not None
+            },
+        }
+    )
+    return write_down(session, actor, own, study_id=study.id, variant=variant.name.strip())
+
+
+def write_down(
+    session: Session,
+    actor: Actor,
+    asked: SampleAsked,
+    study_id: int | None = None,
+    variant: str | None = None,
+) -> Job:
     """The new job, with its tests, limits and specimens, and its entry in the record."""
     arrived = asked.arrived()
     house = laboratory(session)
@@ -136,7 +232,9 @@ def write_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
         house={"comparison": house.comparison, "rounding": house.rounding},
         received_at=clock.now(),
         received_by_id=actor.id,
-        **asked.model_dump(exclude={"tests", "count", "mass_g"}),
+        study_id=study_id,
+        variant=variant,
+        **asked.model_dump(exclude={"tests", "count", "mass_g", "variants", "reports"}),
     )
     session.add(job)
     session.flush()
@@ -152,7 +250,8 @@ def write_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
         entity="job",
         entity_id=job.id,
         job_id=job.id,
-        words=f"{actor.name} received {asked.product}, lot {asked.lot}, from {asked.client}",
+        words=f"{actor.name} received {asked.product}{f' {variant}' if variant else ''}, "
+        f"lot {asked.lot}, from {asked.client}",
         after=asked.model_dump(mode="json"),
     )
     return job
@@ -223,14 +322,19 @@ FIRST_NUMBER = 400
 
 def _refuse_other_body(session: Session, known: Job, asked: SampleAsked) -> None:
     """The same request key stands for the same request; raises Invalid for another one."""
+    entity, entity_id, action = "job", known.id, "receive"
+    if known.study_id is not None:
+        entity, entity_id, action = "study", known.study_id, "begin-study"
     facts = session.scalar(
         select(AuditEntry.facts).where(
-            AuditEntry.entity == "job",
-            AuditEntry.entity_id == known.id,
-            AuditEntry.action == "receive",
+            AuditEntry.entity == entity,
+            AuditEntry.entity_id == entity_id,
+            AuditEntry.action == action,
         )
     )
     before = json.loads(facts or "{}").get("after")
+    if known.study_id is not None:
+        before = (before or {}).get("asked")
     if before != json.loads(asked.model_dump_json()):
         raise Invalid(
             f"request_key was used already to receive {known.number}, with another request; "

@@ -217,7 +217,10 @@ class JobLine(View):
     number: str
     client: str
     product: str
+    variant: str | None = None
+    study_id: int | None = None
     lot: str
+    priority: int = 0
     due_at: datetime
     stage: JobStage
     tested: int
@@ -261,7 +264,6 @@ class JobView(JobLine):
     correcting: str | None
     released: bool
     cancelled: str | None
-    priority: int
     client_words: str
     shelf: str
     dropped: list[str]

@@ -138,7 +138,7 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         reason=job.correction_reason,
         draft=releaser is None,
         client=job.client,
-        product=job.product,
+        product=f"{job.product}, {job.variant}" if job.variant else job.product,
         lot=job.lot,
         material=job.material,
         arrival_state=job.arrival_state,

@@ -7,7 +7,7 @@ import json
 from collections.abc import Callable
 
 from pydantic import Field
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from endurant.core.methods import find_method
@@ -17,6 +17,7 @@ from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, FailedSignIn, Job, Person, Report
 from endurant.work.jobs.job_views import job_view
 from endurant.work.jobs.states import job_or_refuse, refuse_released, refuse_stale, state_of
+from endurant.work.jobs.studies import StudyView, study
 from endurant.work.jobs.views import JobView
 from endurant.work.record.asked import Asked
 from endurant.work.record.looking import looking
@@ -157,6 +158,25 @@ def open_correction(actor: Actor, job_id: int, reason: str) -> JobView:
             why=reason,
         )
         return job_view(session, job)
+
+
+def study_reports(study_id: int) -> tuple[StudyView, list[bytes]]:
+    """A study, and the PDF of the last released report of each of its samples.
+
+    Raises NotFound, Conflict while a sample is not released.
+    """
+    view = study(study_id)
+    if view.to_release:
+        raise Conflict(f"the report of all waits for {', '.join(view.to_release)}")
+    with transaction() as session:
+        newest = (
+            select(func.max(Report.id))
+            .join(Job, Job.id == Report.job_id)
+            .where(Job.study_id == study_id)
+            .group_by(Report.job_id)
+        )
+        pdfs = select(Report.pdf).where(Report.id.in_(newest)).order_by(Report.job_id)
+        return view, list(session.scalars(pdfs))
 
 
 def released_report(report_id: int) -> ReportContent:

@@ -1240,6 +1240,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/specification": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Specification
+         * @description What a job asks for, so that another one can be received like it.
+         */
+        get: operations["show_specification"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/tests": {
         parameters: {
             query?: never;
@@ -1552,6 +1572,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/products.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Products As Workbook
+         * @description The same as a workbook.
+         */
+        get: operations["products_as_workbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/products/import": {
         parameters: {
             query?: never;
@@ -1563,7 +1603,7 @@ export interface paths {
         put?: never;
         /**
          * Take Products
-         * @description Take products from a table, all of them or none.
+         * @description Take products from a table (CSV or a workbook), all of them or none.
          */
         post: operations["take_products"];
         delete?: never;
@@ -1604,6 +1644,26 @@ export interface paths {
          * @description A released report for people.
          */
         get: operations["report_as_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{report_id}.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report As Workbook
+         * @description The specimen table of a released report as a workbook.
+         */
+        get: operations["report_as_workbook"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2162,6 +2222,66 @@ export interface paths {
          * @description Simulated stations only: how the next specimen shall behave.
          */
         post: operations["pretend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Study
+         * @description Several samples side by side, held against one of them.
+         */
+        get: operations["show_study"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study As Workbook
+         * @description The same as a workbook.
+         */
+        get: operations["study_as_workbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study Report
+         * @description The report of all samples of a study: side by side, then the released one of each.
+         */
+        get: operations["study_report"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3114,6 +3234,51 @@ export interface components {
              * Format: date-time
              */
             now: string;
+        };
+        /**
+         * ComparedView
+         * @description One sample in a comparison: its place, its rule on the common scale, its difference.
+         */
+        ComparedView: {
+            /** Difference */
+            difference: number | null;
+            /** Difference Half Width */
+            difference_half_width: number | null;
+            /** Job Id */
+            job_id: number;
+            /** Mean Text */
+            mean_text: string;
+            /** N */
+            n: number;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: number | null;
+            rule: components["schemas"]["LimitRuleView"];
+            /** Says */
+            says: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
+         * ComparisonView
+         * @description One property of one test in one direction, all samples ranked.
+         */
+        ComparisonView: {
+            /** Group */
+            group: string;
+            /** Limit Words */
+            limit_words: string;
+            /** Property */
+            property: string;
+            /** Samples */
+            samples: components["schemas"]["ComparedView"][];
+            /** Test */
+            test: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * ConditioningFacts
@@ -4082,6 +4247,11 @@ export interface components {
             next_words: string;
             /** Number */
             number: string;
+            /**
+             * Priority
+             * @default 0
+             */
+            priority: number;
             /** Product */
             product: string;
             /**
@@ -4089,10 +4259,14 @@ export interface components {
              * @enum {string}
              */
             stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released" | "cancelled";
+            /** Study Id */
+            study_id?: number | null;
             /** Tested */
             tested: number;
             /** Trouble */
             trouble?: string | null;
+            /** Variant */
+            variant?: string | null;
             /**
              * Verdict
              * @enum {string}
@@ -4115,6 +4289,22 @@ export interface components {
             jobs: components["schemas"]["JobLine"][];
             /** Total */
             total: number;
+        };
+        /**
+         * JobSpecification
+         * @description What a job asks for: whose it is, what it is called, and its tests with their limits.
+         */
+        JobSpecification: {
+            /** Client */
+            client: string;
+            /** Lot */
+            lot: string;
+            /** Name */
+            name: string;
+            /** Specification */
+            specification: {
+                [key: string]: unknown;
+            };
         };
         /**
          * JobView
@@ -4181,7 +4371,10 @@ export interface components {
             next_words: string;
             /** Number */
             number: string;
-            /** Priority */
+            /**
+             * Priority
+             * @default 0
+             */
             priority: number;
             /** Product */
             product: string;
@@ -4205,12 +4398,16 @@ export interface components {
              * @enum {string}
              */
             stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released" | "cancelled";
+            /** Study Id */
+            study_id?: number | null;
             /** Tested */
             tested: number;
             /** Tests */
             tests: components["schemas"]["TestView"][];
             /** Trouble */
             trouble?: string | null;
+            /** Variant */
+            variant?: string | null;
             /**
              * Verdict
              * @enum {string}
@@ -4282,6 +4479,10 @@ export interface components {
         KnownAtCounter: {
             /** Clients */
             clients: string[];
+            /** Last Job Id */
+            last_job_id: number | null;
+            /** Lots */
+            lots: string[];
             /** Materials */
             materials: string[];
             /** Products */
@@ -5656,7 +5857,7 @@ export interface components {
         };
         /**
          * SampleAsked
-         * @description What is written down at the counter.
+         * @description What is written down at the counter; with `variants` it is several samples of a study.
          */
         SampleAsked: {
             /**
@@ -5697,12 +5898,29 @@ export interface components {
             product: string;
             /** Product Revision */
             product_revision?: number | null;
+            /**
+             * Reports
+             * @default each
+             * @enum {string}
+             */
+            reports: "one" | "each";
             /** Request Key */
             request_key?: string | null;
             /** Tests */
             tests: components["schemas"]["TestAsked"][];
+            /** Variants */
+            variants?: components["schemas"]["VariantAsked"][];
             /** Width Mm */
             width_mm?: number | null;
+        };
+        /**
+         * SampleLine
+         * @description One sample of a study and where it stands.
+         */
+        SampleLine: {
+            job: components["schemas"]["JobLine"];
+            /** Variant */
+            variant: string;
         };
         /**
          * ScaleView
@@ -6258,6 +6476,33 @@ export interface components {
             title: string;
         };
         /**
+         * StudyView
+         * @description A study with its samples, and their results side by side.
+         */
+        StudyView: {
+            /** Against */
+            against: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Client */
+            client: string;
+            /** Comparisons */
+            comparisons: components["schemas"]["ComparisonView"][];
+            /** Id */
+            id: number;
+            /** Reports */
+            reports: string;
+            /** Samples */
+            samples: components["schemas"]["SampleLine"][];
+            /** Title */
+            title: string;
+            /** To Release */
+            to_release: string[];
+        };
+        /**
          * SummaryView
          * @description Figures of one property in one direction; all None until something counts.
          */
@@ -6622,6 +6867,28 @@ export interface components {
             number: number;
             /** Title */
             title: string;
+        };
+        /**
+         * VariantAsked
+         * @description One of several samples: what sets it apart, and its own lot and sizes where they differ.
+         *
+         *     `tests` are the places, from 0, of the tests that are asked of it; all where they are left out.
+         */
+        VariantAsked: {
+            /** Count */
+            count?: number | null;
+            /** Length Mm */
+            length_mm?: number | null;
+            /** Lot */
+            lot?: string | null;
+            /** Mass G */
+            mass_g?: number | null;
+            /** Name */
+            name: string;
+            /** Tests */
+            tests?: number[] | null;
+            /** Width Mm */
+            width_mm?: number | null;
         };
         /**
          * VoidAsked
@@ -9655,6 +9922,46 @@ export interface operations {
             };
         };
     };
+    show_specification: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSpecification"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_test: {
         parameters: {
             query?: never;
@@ -10387,6 +10694,42 @@ export interface operations {
             };
         };
     };
+    products_as_workbook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     take_products: {
         parameters: {
             query?: never;
@@ -10470,6 +10813,44 @@ export interface operations {
         };
     };
     report_as_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report_as_workbook: {
         parameters: {
             query?: never;
             header?: never;
@@ -11755,6 +12136,124 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_study: {
+        parameters: {
+            query?: {
+                against?: number | null;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    study_as_workbook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    study_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -10,6 +10,11 @@ export const router = createRouter({
     { path: '/s/:code', component: () => import('@/app/ScannedPage.vue'), props: true },
     { path: '/jobs/new', component: () => import('@/jobs/ReceivePage.vue') },
     { path: '/jobs/:id(\\d+)', component: () => import('@/jobs/JobPage.vue'), props: numbered },
+    {
+      path: '/studies/:id(\\d+)',
+      component: () => import('@/jobs/StudyPage.vue'),
+      props: numbered,
+    },
     { path: '/cutting', component: JobsPage, props: { place: 'cutting' } },
     {
       path: '/cutting/:id(\\d+)',

@@ -90,7 +90,15 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
           {{ job.data.value.number }} · lot {{ job.data.value.lot }} · received
           {{ moment(job.data.value.received_at) }} by {{ job.data.value.received_by }}
         </p>
-        <h1>{{ job.data.value.product }}</h1>
+        <h1>
+          {{ job.data.value.product }}
+          <router-link
+            v-if="job.data.value.study_id"
+            class="variant"
+            :to="`/studies/${job.data.value.study_id}`"
+            >{{ job.data.value.variant }}, beside the others</router-link
+          >
+        </h1>
         <p class="quiet">
           {{ job.data.value.client }} · {{ job.data.value.material }} ·
           {{ job.data.value.arrived }}, {{ job.data.value.arrival_state }}
@@ -107,6 +115,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
           <button v-if="mayReceive" class="plain link" :disabled="busy" @click="keepProduct">
             keep as a product
           </button>
+          <router-link v-if="mayReceive" :to="`/jobs/new?like=${id}`">another like it</router-link>
         </p>
         <p v-if="keptAs" class="small quiet" role="status">{{ keptAs }}</p>
         <RefusalNote v-model="refused" />

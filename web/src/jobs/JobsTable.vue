@@ -37,6 +37,10 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
         </td>
         <td>
           <strong>{{ job.product }}</strong>
+          <router-link v-if="job.study_id" :to="`/studies/${job.study_id}`" @click.stop>{{
+            job.variant
+          }}</router-link>
+          <b v-if="job.priority > 0" class="urgent small">priority {{ job.priority }}</b>
           <div class="quiet small">{{ job.client }} · lot {{ job.lot }}</div>
           <p v-if="job.trouble" class="flag small">Cannot be computed: {{ job.trouble }}</p>
         </td>

@@ -1,6 +1,10 @@
 <script setup lang="ts">
+import DueField from '@/jobs/DueField.vue'
 import SampleForm from '@/jobs/SampleForm.vue'
 import { emptySample, missingOf, sizesOf } from '@/jobs/typedSample'
+import { variantsOf, type TypedVariant } from '@/jobs/variants'
+import VariantsField from '@/jobs/VariantsField.vue'
+import ProductTable from '@/jobs/ProductTable.vue'
 import WantedTest from '@/jobs/WantedTest.vue'
 import { rowsOf, wantedOf, type Wanted } from '@/jobs/wanted'
 import { vFocus } from '@/ui/focus'
@@ -69,8 +73,8 @@ const productChoices = computed(() =>
     title: `${each.name}, ${each.client}, revision ${each.revision}`,
   })),
 )
-watch(specified, (chosen) => {
-  if (!chosen) return
+watch(specified, (chosen) => chosen && fillIn(chosen))
+function fillIn(chosen: Schemas['JobSpecification'] | Schemas['ProductView']) {
   const own = chosen.specification as Schemas['Specification']
   Object.assign(sample, { client: chosen.client, product: chosen.name, material: own.material })
   form.value = own.form
@@ -78,7 +82,15 @@ watch(specified, (chosen) => {
     const method = methods.data.value?.find((method) => method.id === test.method)
     return method ? [wantedOf(test, method, (keys += 1))] : []
   })
-})
+}
+/** All that another job asks for, but for its lot and its day. */
+async function copy(job_id: number) {
+  await act(async () =>
+    fillIn(
+      await ask(client.GET('/api/jobs/{job_id}/specification', { params: { path: { job_id } } })),
+    ),
+  )
+}
 watch(
   methods.data,
   (known) => {
@@ -86,6 +98,7 @@ watch(
       String(route.query.tests ?? '')
         .split(',')
         .forEach(add)
+    if (known && !wanted.value.length && route.query.like) void copy(Number(route.query.like))
   },
   { immediate: true },
 )
@@ -112,6 +125,8 @@ const asked = computed(() =>
 const { howMuch: needs, looking } = useHowMuch(asked)
 const missing = computed(() => missingOf(sample, form.value))
 const damp = ref(false)
+const variants = ref<TypedVariant[]>([])
+const reports = ref<'one' | 'each'>('each')
 const dueAt = computed(() => momentFrom(sample.due))
 const need = (value: string) => (tried.value && !value.trim() ? 'is needed' : undefined)
 
@@ -132,6 +147,12 @@ async function receive() {
     due_at: dueAt.value.toISOString(),
     request_key: requestKey,
     product_revision: specified.value?.revision ?? null,
+    variants: variantsOf(
+      variants.value,
+      form.value,
+      wanted.value.map((asked) => asked.key),
+    ),
+    reports: reports.value,
     tests: wanted.value.map((asked) => ({
       method: asked.method.id,
       parameters: Object.fromEntries(
@@ -149,7 +170,7 @@ async function receive() {
   })
   if (done && made) {
     const job = made as JobView
-    await router.push(placeOf(job.next_place, job.id))
+    await router.push(job.study_id ? `/studies/${job.study_id}` : placeOf(job.next_place, job.id))
   }
 }
 </script>
@@ -166,12 +187,25 @@ async function receive() {
     <datalist id="known-clients">
       <option v-for="each in counter.data.value?.clients ?? []" :key="each" :value="each" />
     </datalist>
+    <datalist id="lots">
+      <option v-for="each in counter.data.value?.lots ?? []" :key="each" :value="each" />
+    </datalist>
     <datalist id="known-materials">
       <option v-for="each in counter.data.value?.materials ?? []" :key="each" :value="each" />
     </datalist>
     <div class="halves">
       <section>
-        <h2>What arrived</h2>
+        <h2>
+          What arrived
+          <button
+            v-if="counter.data.value?.last_job_id"
+            type="button"
+            class="plain link small"
+            @click="copy(counter.data.value.last_job_id)"
+          >
+            as the last job
+          </button>
+        </h2>
         <v-autocomplete
           v-if="productChoices.length"
           v-model="specified"
@@ -190,7 +224,12 @@ async function receive() {
             list="known-clients"
             :error-messages="need(sample.client)"
           />
-          <v-text-field v-model="sample.lot" label="Lot" :error-messages="need(sample.lot)" />
+          <v-text-field
+            v-model="sample.lot"
+            label="Lot"
+            list="lots"
+            :error-messages="need(sample.lot)"
+          />
         </div>
         <v-text-field
           v-model="sample.product"
@@ -227,6 +266,12 @@ async function receive() {
       </section>
       <section>
         <SampleForm v-model:form="form" v-model:sample="sample" :tried="tried" />
+        <VariantsField
+          v-model:variants="variants"
+          v-model:reports="reports"
+          :form="form"
+          :wanted="wanted"
+        />
         <p v-if="needs && !needs.fits" class="too-small" role="alert">
           {{ needs.words }}.
           <template v-if="needs.fitting.length"
@@ -238,11 +283,8 @@ async function receive() {
           <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll, where
           nothing is creased or stained.
         </p>
-        <v-text-field
-          v-model="sample.due"
-          label="Due"
-          :error-messages="dueAt ? undefined : 'expected a day and a time, as 20 Nov 2026, 16:00'"
-        />
+        <DueField v-model="sample.due" />
+        <ProductTable />
       </section>
     </div>
   </form>

@@ -25,6 +25,7 @@ defineProps<{ report: JobView['reports'][number]; newest: boolean }>()
       >
       <ActButton :href="`/api/reports/${report.id}.json`" download>JSON</ActButton>
       <ActButton :href="`/api/reports/${report.id}/specimens.csv`">CSV</ActButton>
+      <ActButton :href="`/api/reports/${report.id}.xlsx`">XLSX</ActButton>
       <ActButton :href="`/api/reports/${report.id}/traces.csv`">Traces</ActButton>
     </div>
   </article>

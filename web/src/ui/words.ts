@@ -18,6 +18,13 @@ export function written(at: Date): string {
   return `${at.getDate()} ${name} ${at.getFullYear()}, ${time.format(at)}`
 }
 
+/** "2026-11-20T16:00": a moment as a picker of days and times holds it. */
+export function forPicker(at: Date): string {
+  const two = (figure: number) => String(figure).padStart(2, '0')
+  const day = `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}`
+  return `${day}T${two(at.getHours())}:${two(at.getMinutes())}`
+}
+
 /** The moment that was written, by this desk's clock: "20 Nov 2026, 16:00" or "2026-11-20 16:00". */
 export function momentFrom(text: string): Date | null {
   const said = text.trim().toLowerCase()

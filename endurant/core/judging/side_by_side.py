@@ -1,0 +1,107 @@
+"""Samples beside each other: ranked by their means, each with its difference from one of them.
+
+The interval of a difference is Welch's: each sample keeps its own spread, and the degrees of
+freedom are Satterthwaite's. It is of one difference by itself; among many, some miss by chance.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import sqrt
+
+from endurant.core.distributions import t_quantile
+from endurant.core.quantities import round_to_significant
+from endurant.core.statistics import Statistics, summarise
+
+CONFIDENCE = 0.95
+
+
+@dataclass(frozen=True)
+class Sample:
+    """What was found of one sample: its name, and the valid figures of its specimens."""
+
+    name: str
+    values: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One sample among the others.
+
+    `rank` counts from 1, the highest mean first, and is None without figures; `difference` is
+    its mean minus that of the one it is held against, with the half width of its 95 % interval,
+    which is None where one of the two has fewer than two figures. `says` is that in words.
+    """
+
+    name: str
+    n: int
+    mean: float | None
+    sd: float | None
+    half_width: float | None
+    rank: int | None
+    difference: float | None
+    difference_half_width: float | None
+    says: str
+
+
+def side_by_side(samples: Sequence[Sample], against: str, unit: str) -> list[Compared]:
+    """Each sample beside the one named `against`, the highest mean first, those without last."""
+    figures = {sample.name: summarise(sample.values) for sample in samples if sample.values}
+    order = sorted(figures, key=lambda name: -figures[name].mean)
+    base = figures.get(against)
+    ranked = [
+        _compared(name, figures[name], base, against, order.index(name) + 1, unit) for name in order
+    ]
+    empty = [sample.name for sample in samples if not sample.values]
+    return ranked + [
+        Compared(name, 0, None, None, None, None, None, None, "nothing is tested yet")
+        for name in empty
+    ]
+
+
+def _compared(
+    name: str, own: Statistics, base: Statistics | None, against: str, rank: int, unit: str
+) -> Compared:
+    plain = (name, own.n, own.mean, own.sd, own.ci95_half_width, rank)
+    if name == against:
+        return Compared(*plain, None, None, "the others are held against it")
+    if base is None:
+        return Compared(*plain, None, None, f"{against} has no figure yet")
+    difference = own.mean - base.mean
+    half_width = welch_half_width(own, base)
+    return Compared(
+        *plain, difference, half_width, _in_words(difference, half_width, against, unit)
+    )
+
+
+def welch_half_width(one: Statistics, other: Statistics) -> float | None:
+    """Half width of the 95 % interval of the difference of two means, in the unit of the values.
+
+    None where one has fewer than two values. Two that do not spread at all differ exactly.
+    """
+    if one.sd is None or other.sd is None:
+        return None
+    a, b = one.sd**2 / one.n, other.sd**2 / other.n
+    if a + b == 0:
+        return 0.0
+    degrees = (a + b) ** 2 / (a**2 / (one.n - 1) + b**2 / (other.n - 1))
+    return t_quantile(0.5 + CONFIDENCE / 2, degrees) * sqrt(a + b)
+
+
+def _in_words(difference: float, half_width: float | None, against: str, unit: str) -> str:
+    by = f"{_three(abs(difference))} {unit}".strip()
+    way = "higher" if difference > 0 else "lower"
+    if half_width is None:
+        return f"{by} {way} than {against}; from one figure nobody can say how sure that is"
+    low, high = difference - half_width, difference + half_width
+    interval = f"95 %: {_three(low)} to {_three(high)}"
+    if low <= 0 <= high and half_width > 0:
+        return f"no difference from {against} is shown ({interval})"
+    if difference == 0:
+        return f"the same as {against}"
+    return f"{by} {way} than {against} ({interval})"
+
+
+def _three(figure: float) -> str:
+    return "0" if figure == 0 else round_to_significant(figure, 3)

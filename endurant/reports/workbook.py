@@ -1,0 +1,88 @@
+"""Tables as workbooks (XLSX), and workbooks as tables: for people who keep theirs that way."""
+
+from __future__ import annotations
+
+import csv
+import io
+import zipfile
+from collections.abc import Mapping
+
+from openpyxl import Workbook, load_workbook
+from openpyxl.cell import Cell, WriteOnlyCell
+from openpyxl.styles import Font
+from openpyxl.utils.exceptions import InvalidFileException
+from openpyxl.worksheet._write_only import WriteOnlyWorksheet
+
+from endurant.core.refusals import Invalid
+
+BEGINS = b"PK\x03\x04"
+"""What a workbook begins with, as every zipped file does."""
+MOST_UNPACKED = 50_000_000
+MOST_ROWS = 20_000
+MOST_OF_A_TITLE = 31
+_FORMULA = ("=", "+", "-", "@")
+
+
+def workbook_of(tables: Mapping[str, str]) -> bytes:
+    """A workbook with a sheet for each table (CSV text) by its title; figures are numbers in it.
+
+    Text that a spreadsheet would compute is kept as text.
+    """
+    book = Workbook(write_only=True)
+    for title, text in tables.items():
+        sheet = book.create_sheet(title[:MOST_OF_A_TITLE])
+        for number, row in enumerate(csv.reader(io.StringIO(text))):
+            sheet.append([_cell(sheet, cell, is_head=number == 0) for cell in row])
+    written = io.BytesIO()
+    book.save(written)
+    return written.getvalue()
+
+
+def _cell(sheet: WriteOnlyWorksheet, text: str, *, is_head: bool) -> Cell:
+    cell = WriteOnlyCell(sheet, value=text if is_head else _value(text))
+    if is_head:
+        cell.font = Font(bold=True)
+    if isinstance(cell.value, str) and cell.value.startswith(_FORMULA):
+        cell.data_type = "s"
+    return cell
+
+
+def _value(text: str) -> str | float | None:
+    """A figure as a number where its text is one; codes such as 0012 stay as they are."""
+    if not text:
+        return None
+    try:
+        figure = float(text)
+    except ValueError:
+        return text
+    is_code = text.strip().lstrip("-").startswith("0") and not text.strip("-0").startswith(".")
+    return text if is_code and figure != 0 else figure
+
+
+def table_of(data: bytes) -> bytes:
+    """The first sheet of a workbook as CSV in UTF-8; any other data as it is.
+
+    Raises Invalid for a workbook that cannot be read, or is too large.
+    """
+    if not data.startswith(BEGINS):
+        return data
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            if sum(part.file_size for part in packed.infolist()) > MOST_UNPACKED:
+                raise Invalid("the workbook is too large to be a table", field="file")
+        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+        rows = book.worksheets[0].iter_rows(values_only=True)
+        written = io.StringIO()
+        out = csv.writer(written, lineterminator="\n")
+        for number, row in enumerate(rows):
+            if number > MOST_ROWS:
+                raise Invalid(f"the workbook has more than {MOST_ROWS} rows", field="file")
+            out.writerow(["" if cell is None else _plain(cell) for cell in row])
+    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, IndexError) as error:
+        raise Invalid("the file is no workbook that can be read", field="file") from error
+    return written.getvalue().encode()
+
+
+def _plain(cell: object) -> str:
+    """A whole number without its point: a revision is 2, not 2.0."""
+    return str(int(cell)) if isinstance(cell, float) and cell.is_integer() else str(cell)

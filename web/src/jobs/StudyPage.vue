@@ -1,0 +1,183 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { placeOf } from '@/app/router'
+import ActButton from '@/ui/ActButton.vue'
+import FromRecord from '@/ui/FromRecord.vue'
+import LimitRule from '@/ui/LimitRule.vue'
+import VerdictWord from '@/ui/VerdictWord.vue'
+
+/** Several samples side by side: where each stands, and each property ranked on one scale. */
+const props = defineProps<{ id: number }>()
+const against = ref<number | null>(null)
+const study = useQuery({
+  queryKey: ['study', computed(() => props.id), against],
+  queryFn: () =>
+    ask(
+      client.GET('/api/studies/{study_id}', {
+        params: {
+          path: { study_id: props.id },
+          query: against.value === null ? {} : { against: against.value },
+        },
+      }),
+    ),
+  placeholderData: keepPreviousData,
+})
+const name = (row: Schemas['ComparisonView']) =>
+  [row.title, row.group].filter((part) => part).join(', ')
+</script>
+
+<template>
+  <FromRecord v-if="!study.data.value" :query="study" />
+  <template v-else>
+    <header class="head">
+      <div>
+        <p class="small quiet">{{ study.data.value.samples.length }} samples side by side</p>
+        <h1>{{ study.data.value.title }}</h1>
+        <p class="quiet">{{ study.data.value.client }}</p>
+      </div>
+      <div class="then">
+        <ActButton
+          v-if="study.data.value.reports === 'one' && !study.data.value.to_release.length"
+          kind="main"
+          :href="`/api/studies/${id}/report.pdf`"
+          >The report of all</ActButton
+        >
+        <p v-else-if="study.data.value.reports === 'one'" class="small quiet">
+          One report of all, once each is released: {{ study.data.value.to_release.length }} to go
+        </p>
+        <ActButton :href="`/api/studies/${id}.xlsx`">XLSX</ActButton>
+      </div>
+    </header>
+    <ul class="samples">
+      <li v-for="each in study.data.value.samples" :key="each.job.id">
+        <router-link class="mono" :to="`/jobs/${each.job.id}`">{{ each.job.number }}</router-link>
+        <b>{{ each.variant }}</b>
+        <span class="mono">{{ each.job.tested }}/{{ each.job.wanted }}</span>
+        <VerdictWord :verdict="each.job.verdict" open="open" />
+        <router-link class="small" :to="placeOf(each.job.next_place, each.job.id)">{{
+          each.job.next_words
+        }}</router-link>
+      </li>
+    </ul>
+    <p v-if="!study.data.value.comparisons.length" class="quiet">
+      What is tested of them stands here, side by side.
+    </p>
+    <section v-for="(row, at) in study.data.value.comparisons" :key="at">
+      <h2>
+        {{ name(row) }}
+        <span class="quiet small"
+          >{{ row.test }} · {{ row.limit_words
+          }}<template v-if="row.unit">, {{ row.unit }}</template></span
+        >
+      </h2>
+      <table>
+        <tbody>
+          <tr
+            v-for="each in row.samples"
+            :key="each.job_id"
+            :class="{ base: each.job_id === study.data.value.against }"
+          >
+            <td class="mono place">{{ each.rank ?? '–' }}</td>
+            <td class="name">
+              <button
+                class="plain"
+                :title="`Hold the others against ${each.name}`"
+                @click="against = each.job_id"
+              >
+                {{ each.name }}
+              </button>
+            </td>
+            <td class="mono right figure">{{ each.mean_text || '–' }}</td>
+            <td class="drawn"><LimitRule :rule="each.rule" /></td>
+            <td class="small says">{{ each.says }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <p class="small quiet">
+      Each difference has its own 95 % interval (Welch); among many, one in twenty misses by chance.
+    </p>
+  </template>
+</template>
+
+<style scoped>
+.head,
+.then {
+  display: flex;
+  gap: 14px;
+  align-items: start;
+  justify-content: space-between;
+}
+
+.samples {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(330px, 1fr));
+  gap: 0 34px;
+  margin: 18px 0 6px;
+  padding: 0;
+  list-style: none;
+}
+
+.samples li {
+  display: grid;
+  grid-template-columns: 62px minmax(0, 1fr) 44px 76px auto;
+  gap: 8px;
+  align-items: baseline;
+  min-height: 34px;
+  padding-top: 5px;
+  border-top: 1px solid var(--hair);
+}
+
+section {
+  margin-top: 22px;
+}
+
+h2 span {
+  margin-left: 8px;
+  font-weight: 400;
+}
+
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+td {
+  padding: 1px 12px 1px 0;
+  border-top: 1px solid var(--hair);
+  vertical-align: middle;
+}
+
+.place {
+  width: 26px;
+  color: var(--ink-2);
+}
+
+.name {
+  width: 170px;
+}
+
+.name button {
+  min-height: 44px;
+  text-align: left;
+}
+
+.base .name button {
+  font-weight: 700;
+}
+
+.figure {
+  width: 84px;
+}
+
+.drawn {
+  width: 36%;
+  min-width: 220px;
+}
+
+.says {
+  color: var(--ink-2);
+}
+</style>
