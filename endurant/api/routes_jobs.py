@@ -76,7 +76,7 @@ def show_study(
     return studies.study(study_id, against)
 
 
-@router.get("/studies/{study_id}.xlsx", response_class=Response)
+@router.get("/studies/{study_id}/table.xlsx", response_class=Response)
 def study_as_workbook(actor: SignedIn, study_id: int) -> Response:
     """The same as a workbook."""
     view = studies.study(study_id)

@@ -103,7 +103,7 @@ def test_results_stand_side_by_side_on_one_scale(bench: Bench) -> None:
     assert turned["difference"] == -first["difference"]
     says = bench.refused("GET", f"{path}?against=99", 422)
     assert says == "against: expected a sample of this study"
-    book = bench.call("GET", f"{path}.xlsx").content
+    book = bench.call("GET", f"{path}/table.xlsx").content
     head, row, *_ = load_workbook(io.BytesIO(book)).worksheets[0].iter_rows(values_only=True)
     assert head[:3] == ("test", "property", "group")
     assert (row[6], row[5]) == ("upright", 1)

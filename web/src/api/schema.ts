@@ -2248,26 +2248,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/{study_id}.xlsx": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Study As Workbook
-         * @description The same as a workbook.
-         */
-        get: operations["study_as_workbook"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/studies/{study_id}/report.pdf": {
         parameters: {
             query?: never;
@@ -2280,6 +2260,26 @@ export interface paths {
          * @description The report of all samples of a study: side by side, then the released one of each.
          */
         get: operations["study_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/table.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study As Workbook
+         * @description The same as a workbook.
+         */
+        get: operations["study_as_workbook"];
         put?: never;
         post?: never;
         delete?: never;
@@ -12203,7 +12203,7 @@ export interface operations {
             };
         };
     };
-    study_as_workbook: {
+    study_report: {
         parameters: {
             query?: never;
             header?: never;
@@ -12241,7 +12241,7 @@ export interface operations {
             };
         };
     };
-    study_report: {
+    study_as_workbook: {
         parameters: {
             query?: never;
             header?: never;

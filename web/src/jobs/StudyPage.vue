@@ -47,7 +47,7 @@ const name = (row: Schemas['ComparisonView']) =>
         <p v-else-if="study.data.value.reports === 'one'" class="small quiet">
           One report of all, once each is released: {{ study.data.value.to_release.length }} to go
         </p>
-        <ActButton :href="`/api/studies/${id}.xlsx`">XLSX</ActButton>
+        <ActButton :href="`/api/studies/${id}/table.xlsx`">XLSX</ActButton>
       </div>
     </header>
     <ul class="samples">
