@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 
 from endurant.demo.house import FILM_ROOM, PLASTICS_ROOM, ROOMS, fill_log, found_house
+from endurant.demo.prints import study_of_prints
 from endurant.demo.samples import (
     BARS,
     BOAT,
@@ -67,6 +68,7 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
         pieces(people["ines"], start, DARTS, rooms[FILM_ROOM])
         bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
         bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
+        study_of_prints(people["ines"], start, rooms[PLASTICS_ROOM])
     # Everything was written as if at an earlier moment, with the log of the night already there.
     rebuild()
 

@@ -119,8 +119,14 @@ def _comparisons(session: Session, jobs: list[Job], base: int) -> list[Compariso
         _comparison([(job, _row_of(view, key)) for job, view in views], views[0][1], key, base)
         for views in alike.values()
         if len(views) > 1
-        for key in dict.fromkeys(_key(row) for _, view in views for row in view.rows if row.rule)
+        for key in dict.fromkeys(
+            _key(row) for _, view in views for row in view.rows if _has_figures(row)
+        )
     ]
+
+
+def _has_figures(row: JudgedRow) -> bool:
+    return row.rule is not None and bool(row.rule.values)
 
 
 def _key(row: JudgedRow) -> tuple[str, str]:

@@ -113,7 +113,7 @@ const name = (row: Schemas['ComparisonView']) =>
 
 .samples {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(330px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(440px, 1fr));
   gap: 0 34px;
   margin: 18px 0 6px;
   padding: 0;
@@ -122,7 +122,7 @@ const name = (row: Schemas['ComparisonView']) =>
 
 .samples li {
   display: grid;
-  grid-template-columns: 62px minmax(0, 1fr) 44px 76px auto;
+  grid-template-columns: 62px minmax(0, 1fr) 44px 132px 124px;
   gap: 8px;
   align-items: baseline;
   min-height: 34px;
@@ -156,7 +156,7 @@ td {
 }
 
 .name {
-  width: 170px;
+  width: 180px;
 }
 
 .name button {
@@ -173,7 +173,7 @@ td {
 }
 
 .drawn {
-  width: 36%;
+  width: 32%;
   min-width: 220px;
 }
 
