@@ -7,6 +7,7 @@ which limits is the same, so that its results can stand beside those of the othe
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from datetime import datetime
 
 from sqlalchemy import select
@@ -123,6 +124,11 @@ def _comparisons(session: Session, jobs: list[Job], base: int) -> list[Compariso
             _key(row) for _, view in views for row in view.rows if _has_figures(row)
         )
     ]
+
+
+def _keys_of(views: Iterable[TestView]) -> list[tuple[str, str]]:
+    rows = (row for view in views for row in view.rows)
+    return list(dict.fromkeys(_key(row) for row in rows if _has_figures(row)))
 
 
 def _has_figures(row: JudgedRow) -> bool:
