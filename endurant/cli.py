@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -23,6 +24,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
         print(f"endurant: {refusal.sentence}", file=sys.stderr)
         return REFUSED
     except KeyboardInterrupt:
+        return 0
+    except BrokenPipeError:
+        # Whoever read has had enough; what is left in the buffer goes nowhere.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
 
 
@@ -63,6 +68,10 @@ def _add_document_commands(commands: Commands[argparse.ArgumentParser]) -> None:
     cutting = commands.add_parser("cutting", help="answer a cutting document")
     cutting.add_argument("file", help="a JSON file, or - for standard input")
     cutting.set_defaults(act=_cutting)
+
+    plan = commands.add_parser("plan", help="answer a planning document: who does what when")
+    plan.add_argument("file", help="a JSON file, or - for standard input")
+    plan.set_defaults(act=_plan)
 
     take = commands.add_parser("import", help="make a test document of CSV files")
     take.add_argument("files", nargs="+", help="CSV files, a trace each")
@@ -204,6 +213,13 @@ def _cutting(options: argparse.Namespace) -> None:
     from endurant.core.reading import parse_json
 
     _print_json(cut_document(parse_json(_read_document(options.file))))
+
+
+def _plan(options: argparse.Namespace) -> None:
+    from endurant.core.planning.plan import plan_document
+    from endurant.core.reading import parse_json
+
+    _print_json(plan_document(parse_json(_read_document(options.file))))
 
 
 def _import(options: argparse.Namespace) -> None:

@@ -1,0 +1,1 @@
+"""The day: who does which step of which test where, and when."""

@@ -1,0 +1,183 @@
+"""The planning document: tests with their steps, people, stations and enclosures; and its answer.
+
+Times are ISO with an offset and come out in UTC; durations are whole minutes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from typing import Annotated, Any, Self
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from endurant.core.conditioning.document import Moment
+from endurant.core.fields import Strict
+from endurant.core.reading import read_model
+from endurant.core.refusals import Invalid, quoted
+
+LONGEST_MINUTES = 527_040
+"""No step and no wait is longer than a year."""
+MOST_TESTS, MOST_STEPS, MOST_PEOPLE, MOST_STATIONS = 1000, 40, 200, 300
+
+Minutes = Annotated[int, Field(strict=True, ge=0, le=LONGEST_MINUTES)]
+Label = Annotated[str, Field(strict=True, min_length=1, max_length=120)]
+Stretch = tuple[Moment, Moment]
+
+
+def _refuse_backwards(stretches: Sequence[tuple[datetime, datetime]], name: str) -> None:
+    for start, end in stretches:
+        if end <= start:
+            raise PydanticCustomError(
+                "stretch",
+                "{name}: a stretch ends at {end}, before it begins",
+                {"name": name, "end": end.isoformat()},
+            )
+
+
+class PersonAsked(Strict):
+    """Who is in when, and which methods they may run; all where `may` is left out."""
+
+    name: Label
+    hours: Annotated[list[Stretch], Field(max_length=2000)]
+    may: list[Label] | None = None
+
+    @model_validator(mode="after")
+    def _forwards(self) -> Self:
+        _refuse_backwards(self.hours, f"hours of {self.name}")
+        return self
+
+
+class StationAsked(Strict):
+    """A station of a kind: what it is set up for now, what a change costs, when it is away."""
+
+    name: Label
+    kind: Label
+    set_up_minutes: Minutes = 0
+    set_up: Label | None = None
+    away: Annotated[list[Stretch], Field(max_length=2000)] = []
+
+    @model_validator(mode="after")
+    def _forwards(self) -> Self:
+        _refuse_backwards(self.away, f"away of {self.name}")
+        return self
+
+
+class EnclosureAsked(Strict):
+    """An enclosure and how many places it has."""
+
+    name: Label
+    places: Annotated[int, Field(strict=True, ge=0, le=1_000_000)]
+
+
+class StepAsked(Strict):
+    """One step of a test: hands on first, then by itself."""
+
+    id: Label
+    station: Label | None = None
+    set_up: Label | None = None
+    enclosure: Label | None = None
+    places: Annotated[int, Field(strict=True, ge=1, le=1_000_000)] = 1
+    hands_on_minutes: Minutes = 0
+    unattended_minutes: Minutes = 0
+    least_minutes: Minutes = 0
+    most_minutes: Minutes | None = None
+
+    @model_validator(mode="after")
+    def _set_up_by_hand(self) -> Self:
+        if self.set_up is not None and self.station is None:
+            raise PydanticCustomError("step", "set_up: a step with a set-up needs a station")
+        if self.set_up is not None and self.hands_on_minutes == 0:
+            raise PydanticCustomError(
+                "step", "hands_on_minutes: a step with a set-up has hands-on minutes; 0 was given"
+            )
+        return self
+
+
+class TestAsked(Strict):
+    """One test: its method, when it is due, and its steps in their order."""
+
+    __test__ = False
+
+    id: Label
+    method: Label
+    due: Moment | None = None
+    priority: Annotated[int, Field(strict=True, ge=1, le=1000)] = 1
+    not_before: Moment | None = None
+    steps: Annotated[list[StepAsked], Field(min_length=1, max_length=MOST_STEPS)]
+
+
+class PinAsked(Strict):
+    """A step that starts then, whatever else; by that person, where one is named."""
+
+    test: Label
+    step: Label
+    start: Moment
+    person: Label | None = None
+
+
+class PlanAsked(Strict):
+    """Everything that a plan is made of."""
+
+    now: Moment
+    until: Moment
+    time_limit_s: Annotated[float, Field(gt=0, le=600, allow_inf_nan=False)] = 10
+    people: Annotated[list[PersonAsked], Field(max_length=MOST_PEOPLE)]
+    stations: Annotated[list[StationAsked], Field(max_length=MOST_STATIONS)] = []
+    enclosures: Annotated[list[EnclosureAsked], Field(max_length=MOST_STATIONS)] = []
+    tests: Annotated[list[TestAsked], Field(max_length=MOST_TESTS)]
+    pinned: Annotated[list[PinAsked], Field(max_length=MOST_TESTS * MOST_STEPS)] = []
+
+
+def read_plan(data: Any) -> PlanAsked:
+    """The document as it is planned; raises Invalid that names the field."""
+    if not isinstance(data, dict):
+        raise Invalid("a planning document is an object with people, stations and tests")
+    asked: PlanAsked = read_model(PlanAsked, data, "plan")
+    if asked.until <= asked.now:
+        raise Invalid("until lies before now; expected a later time", field="until")
+    _once((person.name for person in asked.people), "people")
+    _once((station.name for station in asked.stations), "stations")
+    _once((enclosure.name for enclosure in asked.enclosures), "enclosures")
+    _once((test.id for test in asked.tests), "tests")
+    rooms = {enclosure.name for enclosure in asked.enclosures}
+    for test in asked.tests:
+        _once((step.id for step in test.steps), f"tests, {test.id}: steps")
+        for step in test.steps:
+            if step.enclosure is not None and step.enclosure not in rooms:
+                raise Invalid(
+                    f"tests, {test.id}, {step.id}: enclosure {quoted(step.enclosure)} is none of "
+                    "those that are listed",
+                    field="enclosure",
+                )
+    _refuse_unknown_pins(asked)
+    return asked
+
+
+def _once(names: Iterable[str], field: str) -> None:
+    seen: set[str] = set()
+    for name in names:
+        if name in seen:
+            raise Invalid(
+                f"{field}: {quoted(name)} is named twice", field=field.split(",", maxsplit=1)[0]
+            )
+        seen.add(name)
+
+
+def _refuse_unknown_pins(asked: PlanAsked) -> None:
+    steps = {(test.id, step.id) for test in asked.tests for step in test.steps}
+    people = {person.name for person in asked.people}
+    seen: set[tuple[str, str]] = set()
+    for pin in asked.pinned:
+        key = (pin.test, pin.step)
+        where = f"pinned: {pin.test}, {pin.step}"
+        if key not in steps:
+            raise Invalid(f"{where} is no step of the tests", field="pinned")
+        if key in seen:
+            raise Invalid(f"{where} is pinned twice", field="pinned")
+        if pin.person is not None and pin.person not in people:
+            raise Invalid(f"{where}: {quoted(pin.person)} is none of the people", field="pinned")
+        if pin.start.microsecond:
+            raise Invalid(f"{where}: expected a start in whole seconds", field="pinned")
+        seen.add(key)

@@ -1,0 +1,114 @@
+"""The answer to a planning document: who does what when, why, what is late, what has no place."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from time import monotonic
+from typing import Any
+
+from endurant.core.planning.board import Board, Placed
+from endurant.core.planning.document import read_plan
+from endurant.core.planning.first import first_plan, moved_up, orders, usual_order
+from endurant.core.planning.improve import holds, improved, size_of
+from endurant.core.planning.problem import Problem, Test, problem_of
+from endurant.core.planning.reasons import why_late, why_not, why_there
+from endurant.core.planning.score import is_whole, lateness_of, least_lateness, score
+
+MOST_WORKERS = 8
+FOR_WORDS_S = 0.3
+"""Kept of the time for saying why."""
+FEW_ORDERS = 8
+LARGEST = 45_000
+"""A problem with more ways from one step to another on a station is too large for the solver."""
+
+
+def plan_document(data: Any) -> dict[str, Any]:
+    """The plan of a document; raises Invalid."""
+    began = monotonic()
+    asked = read_plan(data)
+    problem = problem_of(asked)
+
+    def left_s() -> float:
+        return asked.time_limit_s - FOR_WORDS_S - (monotonic() - began)
+
+    best = planned_in(problem, usual_order(problem))
+    is_large = size_of(problem) > LARGEST
+    for tries, order in enumerate(orders(problem)):
+        if left_s() < 0 or (not is_large and tries >= FEW_ORDERS):
+            break
+        best = min(best, planned_in(problem, order), key=score)
+    if is_large or left_s() < 0:
+        return answer(best, None)
+    workers = min(os.cpu_count() or 1, MOST_WORKERS)
+    found = improved(problem, best, left_s, workers)
+    return answer(found.board, found.lateness_bound)
+
+
+def planned_in(problem: Problem, order: Sequence[int]) -> Board:
+    """The plan that one order gives; empty should it break a rule, which is a fault of ours."""
+    board = first_plan(problem, order)
+    moved_up(board)
+    return board if holds(board) else Board(problem)
+
+
+def answer(board: Board, lateness_bound: int | None) -> dict[str, Any]:
+    """What a plan says, as the planning document has it."""
+    problem = board.problem
+    whole = [test for test in problem.tests if is_whole(board, test)]
+    _, _, changes, end = score(board)
+    late = {
+        test.id: problem.minutes(lateness_of(board, test))
+        for test in whole
+        if lateness_of(board, test) > 0
+    }
+    lateness = sum(test.priority * late.get(test.id, 0) for test in whole)
+    bound = least_lateness(problem, whole) if lateness_bound is None else lateness_bound
+    return {
+        "lateness": lateness,
+        "lateness_bound": min(bound * problem.unit_s // 60, lateness),
+        "changes": changes,
+        "ends": _iso(problem.moment(end)) if whole else None,
+        "steps": [
+            _step(board, placed)
+            for placed in sorted(board.steps.values(), key=lambda each: (each.start, each.key))
+        ],
+        "unplanned": [
+            {"test": test.id, "why": why_not(problem, test)}
+            for test in problem.tests
+            if not is_whole(board, test)
+        ],
+        "late": [
+            {"test": test.id, "minutes": late[test.id], "why": why_late(board, test)}
+            for test in whole
+            if test.id in late
+        ],
+    }
+
+
+def _step(board: Board, placed: Placed) -> dict[str, Any]:
+    problem = board.problem
+    test: Test = problem.tests[placed.test]
+    step = test.steps[placed.place]
+    why = why_there(board, placed)
+    return {
+        "test": test.id,
+        "step": step.id,
+        "start": _moment(problem, placed.start),
+        "hands_on_end": _moment(problem, placed.hands_end),
+        "end": _moment(problem, placed.end),
+        "person": None if placed.person is None else problem.people[placed.person].name,
+        "station": None if placed.station is None else problem.stations[placed.station].name,
+        "enclosure": None if step.enclosure is None else problem.enclosures[step.enclosure].name,
+        "set_up_start": _moment(problem, placed.begins) if placed.changed else None,
+        "why": {"rule": why.rule, "words": why.words},
+    }
+
+
+def _moment(problem: Problem, at: int) -> str:
+    return _iso(problem.moment(at))
+
+
+def _iso(at: datetime) -> str:
+    return at.astimezone(UTC).isoformat().replace("+00:00", "Z")

@@ -1,0 +1,47 @@
+"""What a plan is worth: most tests, least lateness, fewest changes of set-up, the earliest end."""
+
+from __future__ import annotations
+
+from endurant.core.planning.board import Board
+from endurant.core.planning.problem import Problem, Test
+
+Score = tuple[int, int, int, int]
+"""The smaller the better: tests left out, lateness in units by priority, changes, the end."""
+
+
+def is_whole(board: Board, test: Test) -> bool:
+    """True when every step of a test is placed."""
+    return all(step.key in board.steps for step in test.steps)
+
+
+def end_of(board: Board, test: Test) -> int:
+    """When the last step of a test that is placed ends."""
+    return board.steps[test.steps[-1].key].end
+
+
+def lateness_of(board: Board, test: Test) -> int:
+    """How late a placed test is, in units; 0 where it is in time."""
+    return 0 if test.due is None else max(end_of(board, test) - test.due, 0)
+
+
+def score(board: Board) -> Score:
+    """What the plan on a board is worth."""
+    problem = board.problem
+    whole = [test for test in problem.tests if is_whole(board, test)]
+    return (
+        len(problem.tests) - len(whole),
+        sum(test.priority * lateness_of(board, test) for test in whole),
+        sum(placed.changed for placed in board.steps.values()),
+        max((placed.end for placed in board.steps.values()), default=0),
+    )
+
+
+def least_lateness(problem: Problem, placed: list[Test]) -> int:
+    """A bound that needs no solver: each test by itself, with everything free."""
+    return sum(
+        test.priority * max(_soonest(test) - test.due, 0) for test in placed if test.due is not None
+    )
+
+
+def _soonest(test: Test) -> int:
+    return test.not_before + sum(step.lasts + step.least for step in test.steps)

@@ -1,0 +1,266 @@
+"""The planner: its rules, its aims in their order, and its words."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from endurant.core.planning.plan import plan_document
+from endurant.core.refusals import Invalid
+from tests.core.made_up_labs import made_up_lab
+from tests.core.plan_checker import faults
+
+DAY = "2026-03-02"
+
+
+def lab(**changes: Any) -> dict[str, Any]:
+    """One person in from 8 to 16:30, a frame set up for jaws 50, a room, and no test."""
+    return {
+        "now": f"{DAY}T08:00:00Z",
+        "until": "2026-03-05T08:00:00Z",
+        "time_limit_s": 2,
+        "people": [{"name": "A", "hours": hours(2, 3, 4)}],
+        "stations": [
+            {"name": "frame 1", "kind": "frame", "set_up_minutes": 15, "set_up": "jaws 50"}
+        ],
+        "enclosures": [{"name": "textile room", "places": 20}],
+        "tests": [],
+    } | changes
+
+
+def hours(*days: int) -> list[list[str]]:
+    return [[f"2026-03-{day:02d}T08:00:00Z", f"2026-03-{day:02d}T16:30:00Z"] for day in days]
+
+
+def asked(name: str = "one", method: str = "tear", **changes: Any) -> dict[str, Any]:
+    pull = {"id": "pull", "station": "frame", "hands_on_minutes": 45}
+    return {"id": name, "method": method, "steps": [pull]} | changes
+
+
+def hung(name: str, set_up: str = "jaws 50", **changes: Any) -> dict[str, Any]:
+    hang = {"id": "hang", "enclosure": "textile room", "places": 12, "hands_on_minutes": 10}
+    pull = {"id": "pull", "station": "frame", "set_up": set_up, "hands_on_minutes": 45}
+    steps = [hang | {"unattended_minutes": 1440}, pull | {"most_minutes": 120}]
+    return {"id": name, "method": "tear", "steps": steps} | changes
+
+
+def planned(document: dict[str, Any]) -> dict[str, Any]:
+    """The answer, which must hold."""
+    answer = plan_document(document)
+    assert faults(document, answer) == []
+    return answer
+
+
+def why(answer: dict[str, Any], test: str, step: str = "pull") -> str:
+    (row,) = (row for row in answer["steps"] if (row["test"], row["step"]) == (test, step))
+    return str(row["why"]["words"])
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_no_plan_of_a_made_up_laboratory_breaks_a_rule(seed: int) -> None:
+    document = made_up_lab(seed, tests=6) | {"time_limit_s": 0.35}
+    answer = plan_document(document)
+    assert faults(document, answer) == []
+
+
+def test_the_checker_sees_what_is_wrong() -> None:
+    document = lab(tests=[hung("one")])
+    answer = json.loads(json.dumps(planned(document)))
+    answer["steps"][1]["start"] = "2026-03-03T12:30:00Z"
+    wrong = faults(document, answer)
+    assert "one, pull: greatest wait" in wrong
+    answer["steps"][0]["person"] = None
+    assert "one, hang: person" in faults(document, answer)
+
+
+def test_conditioning_runs_overnight_and_the_pull_waits_for_it() -> None:
+    answer = planned(lab(tests=[hung("one")]))
+    hang, pull = answer["steps"]
+    assert (hang["start"], hang["end"]) == (f"{DAY}T08:00:00Z", "2026-03-03T08:10:00Z")
+    assert (pull["start"], pull["person"]) == ("2026-03-03T08:10:00Z", "A")
+    assert pull["why"] == {
+        "rule": "previous",
+        "words": "waits for hang until Tue 03 Mar, 08:10",
+    }
+    assert (answer["changes"], answer["lateness"], answer["lateness_bound"]) == (0, 0, 0)
+
+
+def test_set_ups_are_put_together_but_never_before_a_due_date() -> None:
+    wanted = [("a", "jaws 60"), ("b", "jaws 50"), ("c", "jaws 60"), ("d", "jaws 50")]
+    pull = {"id": "pull", "station": "frame", "hands_on_minutes": 30}
+    tests = [asked(name, steps=[pull | {"set_up": set_up}]) for name, set_up in wanted]
+    answer = planned(lab(tests=tests))
+    assert answer["changes"] == 1
+    assert answer["ends"] == f"{DAY}T10:15:00Z"
+    tests[0]["due"] = f"{DAY}T08:45:00Z"
+    first = planned(lab(tests=tests))
+    assert first["steps"][0]["test"] == "a"
+    assert (first["lateness"], first["changes"]) == (0, 2)
+
+
+def test_priority_decides_who_is_late() -> None:
+    tests = [asked("low", due=f"{DAY}T08:45:00Z"), asked("high", due=f"{DAY}T08:45:00Z")]
+    tests[1]["priority"] = 3
+    answer = planned(lab(tests=tests))
+    (late,) = answer["late"]
+    assert (late["test"], late["minutes"], answer["lateness"]) == ("low", 45, 45)
+    assert late["why"] == "pull: frame 1 is taken by high until 08:45"
+    assert answer["lateness_bound"] == 45
+
+
+def test_what_is_due_already_is_late_even_alone() -> None:
+    answer = planned(lab(tests=[asked(due="2026-03-01T08:00:00Z")]))
+    assert answer["late"][0]["minutes"] == 1440 + 45
+    assert answer["late"][0]["why"].startswith("even with nothing else to do it ends at 08:45")
+
+
+def test_a_pin_stays_and_the_others_go_round_it() -> None:
+    pin = {"test": "two", "step": "pull", "start": f"{DAY}T08:30:30Z", "person": "A"}
+    answer = planned(lab(tests=[asked("one"), asked("two")], pinned=[pin]))
+    (one, two) = sorted(answer["steps"], key=lambda row: str(row["test"]))
+    assert two["start"] == f"{DAY}T08:30:30Z"
+    assert one["start"] == f"{DAY}T09:15:30Z"
+    assert why(answer, "two") == "it is pinned to 08:30"
+
+
+def test_nobody_works_across_two_stretches_even_where_they_touch() -> None:
+    touching = [
+        [f"{DAY}T08:00:00Z", f"{DAY}T08:30:00Z"],
+        [f"{DAY}T08:30:00Z", f"{DAY}T09:20:00Z"],
+    ]
+    answer = planned(lab(people=[{"name": "A", "hours": touching}], tests=[asked()]))
+    assert answer["steps"][0]["start"] == f"{DAY}T08:30:00Z"
+    assert why(answer, "one") == "A is in from 08:30; only A may do it"
+
+
+def test_an_enclosure_that_is_full_is_waited_for() -> None:
+    answer = planned(lab(tests=[hung("one"), hung("two")]))
+    starts = sorted(row["start"] for row in answer["steps"] if row["step"] == "hang")
+    assert starts == [f"{DAY}T08:00:00Z", "2026-03-03T08:10:00Z"]
+    later = next(row for row in answer["steps"] if row["start"] == starts[1])
+    assert later["why"]["words"].startswith(("textile room has 12 places free", "A is free"))
+
+
+def test_a_station_that_is_away_is_waited_for() -> None:
+    away = [[f"{DAY}T07:00:00Z", f"{DAY}T11:00:00Z"]]
+    frame = {"name": "frame 1", "kind": "frame", "away": away}
+    answer = planned(lab(stations=[frame], tests=[asked()]))
+    assert why(answer, "one") == "frame 1 is away until 11:00"
+
+
+def test_a_step_is_held_back_by_the_greatest_wait_of_the_next() -> None:
+    steps = [
+        {"id": "soak", "hands_on_minutes": 5, "unattended_minutes": 30},
+        {"id": "strike", "station": "frame", "hands_on_minutes": 20, "most_minutes": 10},
+    ]
+    frame = {"name": "frame 1", "kind": "frame", "away": [[f"{DAY}T08:00:00Z", f"{DAY}T12:00:00Z"]]}
+    answer = planned(lab(stations=[frame], tests=[asked(steps=steps)]))
+    words = "strike has to begin within 10 min of it, and begins at 12:00"
+    assert why(answer, "one", "soak") == words
+
+
+NEVER = {
+    "nobody may do flow": asked(method="flow"),
+    "hang: textile room has 20 places, 30 are needed": asked(
+        steps=[{"id": "hang", "enclosure": "textile room", "places": 30}]
+    ),
+    "pull: there is no station of the kind pendulum": asked(
+        steps=[{"id": "pull", "station": "pendulum", "hands_on_minutes": 5}]
+    ),
+    "pull: it has to begin within 10 min of the step before, and 30 min at the earliest": asked(
+        steps=[{"id": "cut"}, {"id": "pull", "least_minutes": 30, "most_minutes": 10}]
+    ),
+    "pull: it takes 10 h of one person, and nobody who may do it is in for more than 8 h 30 at a "
+    "stretch": asked(steps=[{"id": "pull", "hands_on_minutes": 600}]),
+    "its steps do not fit between 08:00 and Thu 05 Mar, 08:00, even with nothing else to do": asked(
+        steps=[{"id": "rest", "unattended_minutes": 5000}]
+    ),
+}
+
+
+@pytest.mark.parametrize("words", NEVER)
+def test_what_cannot_be_planned_is_said_and_the_rest_is_planned(words: str) -> None:
+    people = [{"name": "A", "hours": hours(2, 3, 4), "may": ["tear"]}]
+    answer = planned(lab(people=people, tests=[NEVER[words] | {"id": "odd"}, asked("good")]))
+    assert answer["unplanned"] == [{"test": "odd", "why": words}]
+    assert [row["test"] for row in answer["steps"]] == ["good"]
+
+
+def test_a_month_without_anyone_plans_what_needs_nobody() -> None:
+    alone = asked("alone", steps=[{"id": "rest", "unattended_minutes": 60}])
+    answer = planned(lab(people=[{"name": "A", "hours": []}], tests=[alone, asked("pulled")]))
+    assert [row["test"] for row in answer["steps"]] == ["alone"]
+    (left,) = answer["unplanned"]
+    assert left["why"] == "pull: nobody who may do it is in before Thu 05 Mar, 08:00"
+
+
+def test_the_most_tests_are_planned_and_each_other_has_its_reason() -> None:
+    short = [[f"{DAY}T08:00:00Z", f"{DAY}T09:30:00Z"]]
+    long = asked("long", due=f"{DAY}T08:50:00Z", priority=9)
+    long["steps"] = [{"id": "pull", "station": "frame", "hands_on_minutes": 85}]
+    answer = planned(
+        lab(people=[{"name": "A", "hours": short}], tests=[long, asked("b"), asked("c")])
+    )
+    assert sorted({row["test"] for row in answer["steps"]}) == ["b", "c"]
+    (left,) = answer["unplanned"]
+    words = "beside the others there is no room for it before Thu 05 Mar, 08:00"
+    assert left == {"test": "long", "why": words}
+
+
+BAD: dict[str, tuple[dict[str, Any], str, str]] = {
+    "backwards": ({"until": f"{DAY}T07:00:00Z"}, "until", "until lies before now"),
+    "no offset": ({"now": "2026-03-02T08:00:00"}, "now", "with Z or an offset"),
+    "twice": ({"tests": [asked(), asked()]}, "tests", "“one” is named twice"),
+    "half minutes": (
+        {"tests": [asked(steps=[{"id": "a", "hands_on_minutes": 2.5}])]},
+        "hands_on_minutes",
+        "2.5",
+    ),
+    "less than none": (
+        {"tests": [asked(steps=[{"id": "a", "most_minutes": -1}])]},
+        "most_minutes",
+        "-1",
+    ),
+    "a room that is none": (
+        {"tests": [asked(steps=[{"id": "a", "enclosure": "cellar"}])]},
+        "enclosure",
+        "one, a: enclosure “cellar” is none of those that are listed",
+    ),
+    "a set-up by nobody": (
+        {"tests": [asked(steps=[{"id": "a", "station": "frame", "set_up": "x"}])]},
+        "hands_on_minutes",
+        "a step with a set-up has hands-on minutes",
+    ),
+    "a pin to nothing": (
+        {"pinned": [{"test": "x", "step": "y", "start": f"{DAY}T08:00:00Z"}]},
+        "pinned",
+        "x, y is no step of the tests",
+    ),
+    "a stretch that ends first": (
+        {"people": [{"name": "A", "hours": [[f"{DAY}T09:00:00Z", f"{DAY}T08:00:00Z"]]}]},
+        "hours",
+        "ends at 2026-03-02T08:00:00+00:00, before it begins",
+    ),
+    "an unknown field": ({"machines": []}, "machines", "machines"),
+}
+
+
+@pytest.mark.parametrize("kind", BAD)
+def test_a_document_that_makes_no_sense_is_refused_by_its_field(kind: str) -> None:
+    changes, field, words = BAD[kind]
+    with pytest.raises(Invalid) as refused:
+        plan_document(lab(**changes))
+    assert words in refused.value.sentence
+    assert field in f"{refused.value.field} {refused.value.sentence}"
+
+
+@pytest.mark.parametrize("name", ["ten-tests", "forty-tests-tight"])
+def test_the_given_laboratories_are_planned(name: str) -> None:
+    path = Path(__file__).parents[1] / "plans" / f"{name}.json"
+    document = json.loads(path.read_text()) | {"time_limit_s": 3}
+    answer = planned(document)
+    assert answer["unplanned"] == []
+    assert answer["lateness"] == answer["lateness_bound"] == (0 if name == "ten-tests" else 738)
