@@ -28,6 +28,7 @@ from endurant.api import (
     routes_methods,
     routes_people,
     routes_photos,
+    routes_planning,
     routes_preparation,
     routes_reports,
 )
@@ -103,6 +104,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         routes_bench,
         routes_instruments,
         routes_photos,
+        routes_planning,
         routes_reports,
         routes_changes,
     ):

@@ -60,3 +60,21 @@ class Study(Base):
     reports: Mapped[str] = mapped_column(String(8))
     at: Mapped[datetime]
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+
+class KeptPlan(Base):
+    """A plan of the day as it was made: what it was made of, what it says, what it moved.
+
+    `board` is the state of the laboratory that it was made for; what is known of names is kept
+    beside it, so that a page can lead from a block to its job.
+    """
+
+    __tablename__ = "kept_plan"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    board: Mapped[str] = mapped_column(String(64))
+    document: Mapped[dict[str, Any]]
+    answer: Mapped[dict[str, Any]]
+    names: Mapped[dict[str, Any]]
+    compared: Mapped[dict[str, Any] | None]

@@ -14,7 +14,7 @@ from endurant.core.planning.first import first_plan, moved_up, orders, usual_ord
 from endurant.core.planning.improve import holds, improved, size_of
 from endurant.core.planning.problem import Problem, Test, problem_of
 from endurant.core.planning.reasons import why_late, why_not, why_there
-from endurant.core.planning.score import is_whole, lateness_of, least_lateness, score
+from endurant.core.planning.score import end_of, is_whole, least_lateness, score
 
 MOST_WORKERS = 8
 FOR_WORDS_S = 0.3
@@ -59,12 +59,14 @@ def answer(board: Board, lateness_bound: int | None) -> dict[str, Any]:
     whole = [test for test in problem.tests if is_whole(board, test)]
     _, _, changes, end = score(board)
     late = {
-        test.id: problem.minutes(lateness_of(board, test))
+        test.id: minutes
         for test in whole
-        if lateness_of(board, test) > 0
+        if (minutes := problem.minutes_late(test, end_of(board, test))) > 0
     }
     lateness = sum(test.priority * late.get(test.id, 0) for test in whole)
-    bound = least_lateness(problem, whole) if lateness_bound is None else lateness_bound
+    bound = lateness_bound or 0
+    if len(whole) == len(problem.tests):
+        bound = max(bound, least_lateness(problem, whole))
     return {
         "lateness": lateness,
         "lateness_bound": min(bound * problem.unit_s // 60, lateness),

@@ -84,13 +84,17 @@ class Step:
 
 @dataclass(frozen=True)
 class Test:
-    """One test: due in units from now (it may lie before), none where nobody waits for it."""
+    """One test: due in units from now (it may lie before), none where nobody waits for it.
+
+    `due_s` is the same in seconds, for a due date between two units.
+    """
 
     __test__ = False
 
     id: str
     method: str
     due: int | None
+    due_s: float | None
     priority: int
     not_before: int
     steps: tuple[Step, ...]
@@ -111,6 +115,13 @@ class Problem:
     def moment(self, at: int) -> datetime:
         """A unit as a time."""
         return self.now + timedelta(seconds=at * self.unit_s)
+
+    def minutes_late(self, test: Test, end: int) -> float:
+        """How long after its due date a test ends, in minutes; whole ones as whole numbers."""
+        if test.due_s is None:
+            return 0
+        minutes = max(end * self.unit_s - test.due_s, 0.0) / 60
+        return int(minutes) if minutes.is_integer() else round(minutes, 4)
 
     def minutes(self, units: int) -> int:
         """So many units in whole minutes, rounded up."""
@@ -184,6 +195,7 @@ def problem_of(asked: PlanAsked) -> Problem:
                 id=test.id,
                 method=test.method,
                 due=None if test.due is None else scale.down(test.due),
+                due_s=None if test.due is None else (test.due - now).total_seconds(),
                 priority=test.priority,
                 not_before=0 if test.not_before is None else max(scale.up(test.not_before), 0),
                 steps=tuple(

@@ -1532,6 +1532,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Plan
+         * @description Answer a planning document.
+         */
+        post: operations["answer_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/products": {
         parameters: {
             query?: never;
@@ -2720,6 +2740,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Today
+         * @description The plan that was made last, and whether the laboratory has moved on since.
+         */
+        get: operations["show_today"];
+        put?: never;
+        /**
+         * Plan Today
+         * @description Make the plan of the laboratory again.
+         */
+        post: operations["plan_today"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Calendar
+         * @description The plan as a calendar: of one person, one station, or all.
+         */
+        get: operations["export_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Think Of
+         * @description What would move, and what would be late; nothing is changed.
+         */
+        post: operations["think_of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2859,6 +2943,24 @@ export interface components {
             since: string;
             /** Until */
             until: string | null;
+        };
+        /**
+         * AwayAsked
+         * @description A station that is thought away for a while.
+         */
+        AwayAsked: {
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Station */
+            station: string;
         };
         /**
          * AxisView
@@ -3011,6 +3113,46 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * BlockView
+         * @description One step on a lane; `begins` is its set-up, where there is one.
+         */
+        BlockView: {
+            /**
+             * Begins
+             * Format: date-time
+             */
+            begins: string;
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /**
+             * Hands On End
+             * Format: date-time
+             */
+            hands_on_end: string;
+            /** Job Id */
+            job_id: number | null;
+            /** Late */
+            late: boolean;
+            /** Person */
+            person: string | null;
+            /** Place */
+            place: string | null;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Step */
+            step: string;
+            /** Test */
+            test: string;
+            /** Why */
+            why: string;
         };
         /** Body_add_photo */
         Body_add_photo: {
@@ -3551,6 +3693,19 @@ export interface components {
             reach: number;
             x: components["schemas"]["AxisView"];
             y: components["schemas"]["AxisView"];
+        };
+        /**
+         * DueAsked
+         * @description A job that is thought due at another moment.
+         */
+        DueAsked: {
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Job Id */
+            job_id: number;
         };
         /**
          * EarlierSetUp
@@ -4516,6 +4671,21 @@ export interface components {
             laid: components["schemas"]["LaidAsked"][];
             /** Revision */
             revision: number;
+        };
+        /**
+         * LaneView
+         * @description A station, an enclosure or a person, and what is planned there.
+         */
+        LaneView: {
+            /** Blocks */
+            blocks: components["schemas"]["BlockView"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "station" | "enclosure" | "person";
+            /** Name */
+            name: string;
         };
         /**
          * LimitAsked
@@ -6836,6 +7006,37 @@ export interface components {
             width_mm: number;
         };
         /**
+         * TodayView
+         * @description The plan as it stands; `stale` when the laboratory has moved on since it was made.
+         */
+        TodayView: {
+            /** Ends */
+            ends: string | null;
+            /** Lanes */
+            lanes: components["schemas"]["LaneView"][];
+            /** Late */
+            late: components["schemas"]["TroubleView"][];
+            /** Left Out */
+            left_out: number;
+            /** Made At */
+            made_at: string | null;
+            /** Moved */
+            moved: string[];
+            /** Next */
+            next: components["schemas"]["BlockView"][];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Stale */
+            stale: boolean;
+            /** Stayed Percent */
+            stayed_percent: number | null;
+            /** Unplanned */
+            unplanned: components["schemas"]["TroubleView"][];
+        };
+        /**
          * TouchedView
          * @description A result that was made since the last good check.
          */
@@ -6857,6 +7058,20 @@ export interface components {
             released: boolean;
             /** Run Id */
             run_id: number;
+        };
+        /**
+         * TroubleView
+         * @description A test that is late or has no place, and why.
+         */
+        TroubleView: {
+            /** Job Id */
+            job_id: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Test */
+            test: string;
+            /** Why */
+            why: string;
         };
         /**
          * UndoView
@@ -6983,6 +7198,36 @@ export interface components {
             at: string;
             /** Mass G */
             mass_g: number;
+        };
+        /**
+         * WhatIfAsked
+         * @description What is thought to be otherwise; nothing of it is written down.
+         */
+        WhatIfAsked: {
+            /** Away */
+            away?: components["schemas"]["AwayAsked"][];
+            /** Due */
+            due?: components["schemas"]["DueAsked"][];
+            /** One More Like */
+            one_more_like?: number | null;
+        };
+        /**
+         * WhatIfView
+         * @description What would move, and what would be late.
+         */
+        WhatIfView: {
+            /** Added Ends */
+            added_ends: string | null;
+            /** Late */
+            late: components["schemas"]["TroubleView"][];
+            /** Later */
+            later: string[];
+            /** Moved */
+            moved: string[];
+            /** Sooner */
+            sooner: string[];
+            /** Stayed Percent */
+            stayed_percent: number;
         };
         /**
          * WindowView
@@ -10616,6 +10861,46 @@ export interface operations {
             };
         };
     };
+    answer_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_product: {
         parameters: {
             query?: never;
@@ -13276,6 +13561,163 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_calendar: {
+        parameters: {
+            query?: {
+                kind?: ("station" | "enclosure" | "person") | null;
+                name?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    think_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfView"];
                 };
             };
             /** @description Client Error */

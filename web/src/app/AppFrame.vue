@@ -21,6 +21,7 @@ useChanges()
 const waiting = useWaiting()
 
 const tabs = computed(() => [
+  { to: '/today', words: 'Today', key: 't', count: 0 },
   { to: '/jobs', words: 'Jobs', key: 'j', count: 0 },
   { to: '/cutting', words: 'Cutting', key: 'c', count: waitingAt('cutting') },
   { to: '/conditioning', words: 'Conditioning', key: 'h', count: 0 },
@@ -60,7 +61,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 <template>
   <div class="frame">
     <nav class="tabs" aria-label="Screens">
-      <router-link class="name" to="/jobs">Endurant</router-link>
+      <router-link class="name" to="/today">Endurant</router-link>
       <router-link
         v-for="tab in tabs"
         :key="tab.to"

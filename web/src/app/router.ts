@@ -4,7 +4,8 @@ import JobsPage from '@/jobs/JobsPage.vue'
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', redirect: '/jobs' },
+    { path: '/', redirect: '/today' },
+    { path: '/today', component: () => import('@/today/TodayPage.vue') },
     { path: '/jobs', component: JobsPage, props: { place: null } },
     { path: '/send', component: () => import('@/jobs/SendPage.vue') },
     { path: '/s/:code', component: () => import('@/app/ScannedPage.vue'), props: true },

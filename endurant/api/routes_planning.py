@@ -1,0 +1,68 @@
+"""The day: the plan that was made, making it again, and what would be if."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+
+from endurant.api.files import attached
+from endurant.api.long import in_long_thread, in_process
+from endurant.api.session import SignedIn
+from endurant.core.planning.plan import plan_document
+from endurant.core.reading import parse_json
+from endurant.reports.calendar import calendar_of
+from endurant.store import clock
+from endurant.work.planning import today as planning
+
+router = APIRouter(tags=["planning"])
+
+LONGEST_S = 90.0
+
+
+def _planned(data: Any) -> dict[str, Any]:
+    return plan_document(parse_json(data) if isinstance(data, bytes) else data)
+
+
+@router.post("/plan")
+async def answer_plan(actor: SignedIn, request: Request) -> dict[str, Any]:
+    """Answer a planning document."""
+    data = await request.body()
+    answer: dict[str, Any] = await in_process(request, _planned, data, LONGEST_S)
+    return answer
+
+
+@router.get("/today")
+def show_today(actor: SignedIn) -> planning.TodayView:
+    """The plan that was made last, and whether the laboratory has moved on since."""
+    return planning.today(actor)
+
+
+@router.post("/today")
+async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
+    """Make the plan of the laboratory again."""
+    lab, board = await in_long_thread(planning.lab_document)
+    answer = await in_process(request, _planned, lab.document, LONGEST_S)
+    return await in_long_thread(lambda: planning.keep(lab, board, answer))
+
+
+@router.post("/today/what-if")
+async def think_of(
+    actor: SignedIn, request: Request, asked: planning.WhatIfAsked
+) -> planning.WhatIfView:
+    """What would move, and what would be late; nothing is changed."""
+    before, document, lab = await in_long_thread(lambda: planning.imagined(asked))
+    after = await in_process(request, _planned, document, LONGEST_S)
+    return planning.what_if(before, after, lab)
+
+
+@router.get("/today/calendar.ics", response_class=Response)
+def export_calendar(
+    actor: SignedIn,
+    kind: Annotated[Literal["station", "enclosure", "person"] | None, Query()] = None,
+    name: Annotated[str | None, Query(max_length=80)] = None,
+) -> Response:
+    """The plan as a calendar: of one person, one station, or all."""
+    rows = planning.calendar_rows(kind, name)
+    title = name or "the laboratory"
+    return attached(calendar_of(title, rows, clock.now()), "text/calendar", "plan.ics")

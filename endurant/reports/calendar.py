@@ -1,0 +1,33 @@
+"""The plan as a calendar (ICS), for one person, one station, or all."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from icalendar import Calendar, Event
+
+from endurant.work.planning.today import BlockView
+
+
+def calendar_of(title: str, blocks: Sequence[BlockView], made_at: datetime) -> bytes:
+    """A calendar with an event for each step: from its set-up to the end of the hands-on part.
+
+    A step that needs nobody stands as long as it lasts.
+    """
+    calendar = Calendar()
+    calendar.add("prodid", "-//Endurant//plan//EN")
+    calendar.add("version", "2.0")
+    calendar.add("x-wr-calname", title)
+    for block in blocks:
+        event = Event()
+        event.add("uid", f"{block.step}/{block.test}@endurant".replace(" ", "-"))
+        event.add("summary", f"{block.step}: {block.test}")
+        event.add("dtstamp", made_at)
+        event.add("dtstart", block.begins)
+        event.add("dtend", block.hands_on_end if block.hands_on_end > block.start else block.end)
+        event.add("description", block.why)
+        if block.place:
+            event.add("location", block.place)
+        calendar.add_component(event)
+    return bytes(calendar.to_ical())

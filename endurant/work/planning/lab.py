@@ -1,0 +1,233 @@
+"""The open tests of the laboratory as a planning document: what is left of each, and for whom."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, time, timedelta
+from math import ceil
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.pictures import station_kind_of
+from endurant.core.conditioning.atmospheres import serves_for
+from endurant.core.methods import find_method
+from endurant.core.methods.method import Method
+from endurant.store.asked_for import Authorisation
+from endurant.store.tables import Enclosure, Job, JobCard, Person, Specimen, Station, Test
+from endurant.work.instruments.standing import standing_checks
+from endurant.work.instruments.standing import standing_of as standing_of_instrument
+from endurant.work.jobs.calling import called_specimens
+from endurant.work.jobs.states import open_stay, state_of
+from endurant.work.planning.minutes import CUT_MIN, HANG_MIN, MinutesView, minutes_of
+from endurant.work.preparation.serving import stages_for, standing_of
+
+DAYS = 7
+FIRST_HOUR, LAST_HOUR = time(8, 0), time(16, 30)
+PLACES = 400
+SET_UP_MIN = 10
+MOST_TESTS = 300
+SECONDS = 2.0
+DONE = ("tested", "void")
+TESTING_ROLES = ("technician", "manager", "trainee")
+
+
+@dataclass
+class Lab:
+    """The document, and what its names stand for."""
+
+    document: dict[str, Any]
+    job_of: dict[str, int] = field(default_factory=dict)
+    test_of: dict[str, int] = field(default_factory=dict)
+    person_of: dict[str, int] = field(default_factory=dict)
+    minutes: dict[str, MinutesView] = field(default_factory=dict)
+    left_out: int = 0
+
+
+def lab_now(session: Session, now: datetime) -> Lab:
+    """The laboratory as it stands: every open test that is not held, the most urgent first."""
+    at = now.replace(second=0, microsecond=0)
+    tests, left_out = _open_tests(session)
+    methods = {test.method: find_method(test.method) for test in tests}
+    lab = Lab({}, left_out=left_out)
+    lab.minutes = minutes_of(
+        session, [(methods[test.method], test.parameters) for test in _one_each(tests)]
+    )
+    rooms = list(session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))))
+    planned, pinned = [], []
+    for test in tests:
+        name = f"{test.job.number} {methods[test.method].title}"
+        while name in lab.test_of:
+            name += " again"
+        steps, pins = _steps(test, methods[test.method], lab.minutes[test.method], rooms, now)
+        if not steps:
+            continue
+        lab.job_of[name], lab.test_of[name] = test.job_id, test.id
+        planned.append(
+            {
+                "id": name,
+                "method": test.method,
+                "due": _iso(test.job.due_at.replace(second=0, microsecond=0)),
+                "priority": 1 + max(test.job.priority or 0, 0),
+                "steps": steps,
+            }
+        )
+        pinned += [{"test": name, "step": step, "start": _iso(at)} for step in pins]
+    lab.document = {
+        "now": _iso(at),
+        "until": _iso(at + timedelta(days=DAYS)),
+        "time_limit_s": SECONDS,
+        "people": _people(session, lab, sorted(methods), at),
+        "stations": _stations(session, now, at),
+        "enclosures": [{"name": room.name, "places": PLACES} for room in rooms],
+        "tests": planned,
+        "pinned": pinned,
+    }
+    return lab
+
+
+def _one_each(tests: Iterable[Test]) -> list[Test]:
+    return list({test.method: test for test in tests}.values())
+
+
+def _open_tests(session: Session) -> tuple[list[Test], int]:
+    jobs = session.scalars(
+        select(Job)
+        .join(JobCard, JobCard.job_id == Job.id)
+        .where(JobCard.released.is_(False))
+        .order_by(JobCard.due_at, Job.id)
+        .limit(MOST_TESTS)
+    )
+    tests = [test for job in jobs for test in job.tests if test.held_at is None]
+    return tests[:MOST_TESTS], max(len(tests) - MOST_TESTS, 0)
+
+
+def _steps(
+    test: Test, method: Method, minutes: MinutesView, rooms: list[Enclosure], now: datetime
+) -> tuple[list[dict[str, Any]], list[str]]:
+    """What is left of a test, and which of it runs already."""
+    left = [one for one in called_specimens(test) if state_of(one, now) not in DONE]
+    if not left:
+        return [], []
+    states = {state_of(one, now) for one in left}
+    steps: list[dict[str, Any]] = []
+    pins: list[str] = []
+    if "to-cut" in states:
+        steps.append({"id": "cut", "hands_on_minutes": CUT_MIN})
+    stages = stages_for(test)
+    if states & {"to-cut", "cut"} and stages:
+        for number, stage in enumerate(stages, start=1):
+            room = _room_for(rooms, stage.atmosphere)
+            step: dict[str, Any] = {
+                "id": "hang" if len(stages) == 1 else f"hang {number}",
+                "hands_on_minutes": HANG_MIN,
+                "unattended_minutes": ceil(stage.least_minutes),
+                "places": len(left),
+            }
+            if room is not None:
+                step["enclosure"] = room.name
+            steps.append(step)
+    elif "conditioning" in states:
+        waits: dict[str, Any] = {
+            "id": "condition",
+            "unattended_minutes": _still_min(left, now),
+            "places": len(left),
+        }
+        stay = next((stay for one in left if (stay := open_stay(one)) is not None), None)
+        if stay is not None and stay.enclosure.closed_at is None:
+            waits["enclosure"] = stay.enclosure.name
+        steps.append(waits)
+        pins.append("condition")
+    kind = station_kind_of(method)
+    run: dict[str, Any] = {
+        "id": "test",
+        "hands_on_minutes": max(ceil(minutes.used * len(left)), 1),
+    }
+    if kind is not None:
+        run |= {"station": kind, "set_up": method.id}
+    if steps and stages and stages[-1].most_wait_minutes is not None:
+        run["most_minutes"] = max(int(stages[-1].most_wait_minutes), 1)
+    return [*steps, run], pins
+
+
+def _room_for(rooms: list[Enclosure], atmosphere: str) -> Enclosure | None:
+    return next((room for room in rooms if serves_for(room.atmosphere, atmosphere)), None)
+
+
+def _still_min(left: list[Specimen], now: datetime) -> int:
+    """How long the last of them hangs yet."""
+    missing = [1.0]
+    for specimen in left:
+        standing = standing_of(specimen, now)
+        if standing.stage is not None and standing.served is not None:
+            missing.append(standing.stage.least_minutes - standing.served.minutes)
+    return ceil(max(missing))
+
+
+def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> list[dict[str, Any]]:
+    people = session.scalars(
+        select(Person)
+        .where(Person.active.is_(True), Person.role.in_(TESTING_ROLES))
+        .order_by(Person.id)
+    ).all()
+    allowed = _allowed(session, methods, at)
+    hours = _working_hours(at)
+    rows = []
+    for person in people:
+        lab.person_of[person.name] = person.id
+        may = [
+            method
+            for method in methods
+            if not allowed[method]
+            or person.id in allowed[method]
+            or person.supervisor_id in allowed[method]
+        ]
+        rows.append({"name": person.name, "hours": hours, "may": may})
+    return rows
+
+
+def _allowed(session: Session, methods: list[str], at: datetime) -> Mapping[str, set[int]]:
+    """Who is authorised for each method; nobody where it is open to all."""
+    allowed: dict[str, set[int]] = {method: set() for method in methods}
+    rows = session.scalars(select(Authorisation).where(Authorisation.withdrawn_at.is_(None)))
+    for row in rows:
+        if row.method in allowed and (row.until is None or row.until > at):
+            allowed[row.method].add(row.person_id)
+    return allowed
+
+
+def _working_hours(at: datetime) -> list[list[str]]:
+    """Working days by the clock of this house; today from now on, even after hours."""
+    here = at.astimezone()
+    hours = []
+    for day in range(DAYS + 1):
+        date = (here + timedelta(days=day)).date()
+        if date.weekday() >= 5:
+            continue
+        start = datetime.combine(date, FIRST_HOUR).astimezone()
+        end = datetime.combine(date, LAST_HOUR).astimezone()
+        hours.append([_iso(start), _iso(end)])
+    return hours
+
+
+def _stations(session: Session, now: datetime, at: datetime) -> list[dict[str, Any]]:
+    rows = []
+    checks = standing_checks(session)
+    for station in session.scalars(select(Station).order_by(Station.name)):
+        row: dict[str, Any] = {
+            "name": station.name,
+            "kind": station.kind,
+            "set_up_minutes": SET_UP_MIN,
+        }
+        own = checks.get(station.instrument.serial, [])
+        standing, _ = standing_of_instrument(station.instrument, own, now)
+        if standing in ("out", "retired"):
+            row["away"] = [[_iso(at), _iso(at + timedelta(days=DAYS))]]
+        rows.append(row)
+    return rows
+
+
+def _iso(at: datetime) -> str:
+    return at.astimezone(UTC).isoformat().replace("+00:00", "Z")

@@ -1,0 +1,326 @@
+"""The day: who does what next, what runs where, what is late; and the plan that says so."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Iterable
+from datetime import UTC, datetime, timedelta
+from typing import Any, Literal
+
+from pydantic import Field
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from endurant.core.planning.compare import compare
+from endurant.core.refusals import Invalid, NotFound
+from endurant.store import clock
+from endurant.store.asked_for import KeptPlan
+from endurant.work.jobs.cards import refresh_turned
+from endurant.work.jobs.views import View
+from endurant.work.planning.lab import Lab, lab_now
+from endurant.work.preparation.board import board_key
+from endurant.work.record.asked import Asked, AskedMoment
+from endurant.work.record.people import Actor
+from endurant.work.record.transactions import transaction
+
+KEPT_PLANS = 50
+OLD_AFTER = timedelta(minutes=15)
+NEXT_SHOWN = 12
+MOVED_SHOWN = 12
+LaneKind = Literal["station", "enclosure", "person"]
+
+
+class BlockView(View):
+    """One step on a lane; `begins` is its set-up, where there is one."""
+
+    test: str
+    step: str
+    job_id: int | None
+    begins: datetime
+    start: datetime
+    end: datetime
+    hands_on_end: datetime
+    person: str | None
+    place: str | None
+    why: str
+    late: bool
+
+
+class LaneView(View):
+    """A station, an enclosure or a person, and what is planned there."""
+
+    kind: LaneKind
+    name: str
+    blocks: list[BlockView]
+
+
+class TroubleView(View):
+    """A test that is late or has no place, and why."""
+
+    test: str
+    job_id: int | None
+    minutes: float | None
+    why: str
+
+
+class TodayView(View):
+    """The plan as it stands; `stale` when the laboratory has moved on since it was made."""
+
+    now: datetime
+    made_at: datetime | None
+    stale: bool
+    lanes: list[LaneView]
+    next: list[BlockView]
+    late: list[TroubleView]
+    unplanned: list[TroubleView]
+    moved: list[str]
+    stayed_percent: int | None
+    ends: datetime | None
+    left_out: int
+
+
+class AwayAsked(Asked):
+    """A station that is thought away for a while."""
+
+    station: str = Field(max_length=60)
+    start: AskedMoment
+    end: AskedMoment
+
+
+class DueAsked(Asked):
+    """A job that is thought due at another moment."""
+
+    job_id: int
+    due_at: AskedMoment
+
+
+class WhatIfAsked(Asked):
+    """What is thought to be otherwise; nothing of it is written down."""
+
+    away: list[AwayAsked] = Field(default_factory=list, max_length=20)
+    due: list[DueAsked] = Field(default_factory=list, max_length=20)
+    one_more_like: int | None = None
+
+
+class WhatIfView(View):
+    """What would move, and what would be late."""
+
+    moved: list[str]
+    later: list[str]
+    sooner: list[str]
+    stayed_percent: int
+    late: list[TroubleView]
+    added_ends: datetime | None
+
+
+def today(actor: Actor) -> TodayView:
+    """The plan that was made last, and whether the laboratory has moved on since."""
+    with transaction() as session:
+        now = clock.now()
+        return _view(session, _latest(session), now)
+
+
+def lab_document() -> tuple[Lab, str]:
+    """The laboratory as a planning document, and the state that it is of."""
+    with transaction() as session:
+        refresh_turned(session, clock.now())
+        return lab_now(session, clock.now()), _board(session)
+
+
+def keep(lab: Lab, board: str, answer: dict[str, Any]) -> TodayView:
+    """Keep a plan that was just made, with what it moved of the one before."""
+    with transaction() as session:
+        now = clock.now()
+        before = _latest(session)
+        compared = None
+        if before is not None:
+            told = compare(_from_now(before.answer, now), answer)
+            compared = {
+                "moved": [f"{each.test}, {each.step}: {each.says}" for each in told.moved],
+                "later": list(told.later),
+                "stayed": told.stayed,
+            }
+        session.add(
+            KeptPlan(
+                at=now,
+                board=board,
+                document=lab.document,
+                answer=answer,
+                names={"jobs": lab.job_of, "left_out": lab.left_out},
+                compared=compared,
+            )
+        )
+        session.flush()
+        old = list(session.scalars(select(KeptPlan.id).order_by(KeptPlan.id.desc())))[KEPT_PLANS:]
+        if old:
+            session.execute(delete(KeptPlan).where(KeptPlan.id.in_(old)))
+        return _view(session, _latest(session), now)
+
+
+def imagined(asked: WhatIfAsked) -> tuple[dict[str, Any], dict[str, Any], Lab]:
+    """The plan that was made last, and the document with what is thought otherwise.
+
+    Raises NotFound while there is no plan, or for a job or station that is none of its own.
+    """
+    with transaction() as session:
+        kept = _latest(session)
+        if kept is None:
+            raise NotFound("there is no plan yet; make one first")
+        lab = lab_now(session, clock.now())
+        before = kept.answer
+    document = lab.document
+    for away in asked.away:
+        row = next((one for one in document["stations"] if one["name"] == away.station), None)
+        if row is None:
+            raise NotFound(f"there is no station {away.station[:60]}")
+        if away.end <= away.start:
+            raise Invalid("away: it ends before it begins", field="away")
+        row.setdefault("away", []).append([_iso(away.start), _iso(away.end)])
+    for due in asked.due:
+        rows = [one for one in document["tests"] if lab.job_of[one["id"]] == due.job_id]
+        if not rows:
+            raise NotFound(f"no open test belongs to the job with id {due.job_id}")
+        for row in rows:
+            row["due"] = _iso(due.due_at)
+    if asked.one_more_like is not None:
+        _add_one_more(lab, asked.one_more_like)
+    return before, document, lab
+
+
+ADDED = "one more: "
+
+
+def _add_one_more(lab: Lab, job_id: int) -> None:
+    rows = [one for one in lab.document["tests"] if lab.job_of[one["id"]] == job_id]
+    if not rows:
+        raise NotFound(f"no open test belongs to the job with id {job_id}")
+    for row in rows:
+        again = row | {"id": f"{ADDED}{row['id']}"}
+        lab.document["tests"].append(again)
+        lab.job_of[again["id"]] = job_id
+
+
+def what_if(before: dict[str, Any], after: dict[str, Any], lab: Lab) -> WhatIfView:
+    """What the thought-of plan moves."""
+    told = compare(_from_now(before, clock.now()), after)
+    added = [row["end"] for row in after["steps"] if row["test"].startswith(ADDED)]
+    return WhatIfView(
+        moved=[f"{each.test}, {each.step}: {each.says}" for each in told.moved][:MOVED_SHOWN],
+        later=list(told.later),
+        sooner=list(told.sooner),
+        stayed_percent=round(100 * told.stayed),
+        late=_troubles(after["late"], lab.job_of),
+        added_ends=max(map(datetime.fromisoformat, added), default=None),
+    )
+
+
+def calendar_rows(kind: LaneKind | None, name: str | None) -> list[BlockView]:
+    """The steps of the plan for a calendar: of one lane, or all. Raises NotFound."""
+    with transaction() as session:
+        view = _view(session, _latest(session), clock.now())
+    lanes = [lane for lane in view.lanes if kind is None or (lane.kind, lane.name) == (kind, name)]
+    if kind is not None and not lanes:
+        raise NotFound(f"nothing is planned for {kind} {name}")
+    blocks = {(block.test, block.step): block for lane in lanes for block in lane.blocks}
+    return sorted(blocks.values(), key=lambda block: block.start)
+
+
+def _board(session: Session) -> str:
+    return hashlib.sha256(repr(board_key(session)[:-1]).encode()).hexdigest()
+
+
+def _latest(session: Session) -> KeptPlan | None:
+    return session.scalar(select(KeptPlan).order_by(KeptPlan.id.desc()).limit(1))
+
+
+def _from_now(answer: dict[str, Any], now: datetime) -> dict[str, Any]:
+    """A plan without what lies behind."""
+    rows = [row for row in answer["steps"] if datetime.fromisoformat(row["end"]) > now]
+    return answer | {"steps": rows}
+
+
+def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
+    if kept is None:
+        return TodayView(
+            now=now,
+            made_at=None,
+            stale=True,
+            lanes=[],
+            next=[],
+            late=[],
+            unplanned=[],
+            moved=[],
+            stayed_percent=None,
+            ends=None,
+            left_out=0,
+        )
+    jobs = kept.names["jobs"]
+    late = {row["test"] for row in kept.answer["late"]}
+    blocks = [_block(row, jobs, late) for row in kept.answer["steps"]]
+    blocks = [block for block in blocks if block.end > now]
+    told = kept.compared or {}
+    return TodayView(
+        now=now,
+        made_at=kept.at,
+        stale=now - kept.at > OLD_AFTER or kept.board != _board(session),
+        lanes=_lanes(kept.document, blocks),
+        next=[block for block in blocks if block.person is not None and block.hands_on_end > now][
+            :NEXT_SHOWN
+        ],
+        late=_troubles(kept.answer["late"], jobs),
+        unplanned=_troubles(kept.answer["unplanned"], jobs),
+        moved=[*told.get("later", []), *told.get("moved", [])][:MOVED_SHOWN],
+        stayed_percent=round(100 * told["stayed"]) if told else None,
+        ends=datetime.fromisoformat(kept.answer["ends"]) if kept.answer["ends"] else None,
+        left_out=kept.names["left_out"],
+    )
+
+
+def _block(row: dict[str, Any], jobs: dict[str, int], late: Iterable[str]) -> BlockView:
+    moment: Callable[[str], datetime] = datetime.fromisoformat
+    return BlockView(
+        test=row["test"],
+        step=row["step"],
+        job_id=jobs.get(row["test"]),
+        begins=moment(row["set_up_start"] or row["start"]),
+        start=moment(row["start"]),
+        end=moment(row["end"]),
+        hands_on_end=moment(row["hands_on_end"]),
+        person=row["person"],
+        place=row["station"] or row["enclosure"],
+        why=row["why"]["words"],
+        late=row["test"] in late,
+    )
+
+
+def _lanes(document: dict[str, Any], blocks: list[BlockView]) -> list[LaneView]:
+    """A lane for each person, station and enclosure that has something to do."""
+    named: list[tuple[LaneKind, str]] = [
+        *(("person", row["name"]) for row in document["people"]),
+        *(("station", row["name"]) for row in document["stations"]),
+        *(("enclosure", row["name"]) for row in document["enclosures"]),
+    ]
+    lanes = []
+    for kind, name in named:
+        own = [
+            block for block in blocks if (block.person if kind == "person" else block.place) == name
+        ]
+        if own or kind == "person":
+            lanes.append(LaneView(kind=kind, name=name, blocks=own))
+    return lanes
+
+
+def _troubles(rows: list[dict[str, Any]], jobs: dict[str, int]) -> list[TroubleView]:
+    return [
+        TroubleView(
+            test=row["test"],
+            job_id=jobs.get(row["test"]),
+            minutes=row.get("minutes"),
+            why=row["why"],
+        )
+        for row in rows
+    ]
+
+
+def _iso(at: datetime) -> str:
+    return at.astimezone(UTC).isoformat().replace("+00:00", "Z")
