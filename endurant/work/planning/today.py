@@ -257,7 +257,7 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
     jobs = kept.names["jobs"]
     late = {row["test"] for row in kept.answer["late"]}
     blocks = [_block(row, jobs, late) for row in kept.answer["steps"]]
-    blocks = [block for block in blocks if block.end > now]
+    blocks = sorted((block for block in blocks if block.end > now), key=lambda each: each.begins)
     told = kept.compared or {}
     return TodayView(
         now=now,

@@ -24,7 +24,8 @@ const groups = computed(() =>
             props.hours,
           ),
         ),
-      })),
+      }))
+      .filter((lane) => kind === 'person' || lane.drawn.rows.length),
   })),
 )
 const marks = computed(() => marksOf(props.now, props.hours))
@@ -64,11 +65,12 @@ const said = (block: Block) =>
             <b v-if="each.setUp" class="set-up" :style="{ flexGrow: each.setUp }" />
             <b v-if="each.hands" class="hands" :style="{ flexGrow: each.hands }" />
             <b v-if="each.alone" class="alone" :style="{ flexGrow: each.alone }" />
-            <span
-              v-if="each.setUp + each.hands + each.alone > 6 && lane.drawn.count < 3"
-              class="mono"
-              >{{ number(each.block) }}</span
-            >
+            <span v-if="each.hands > 5 && lane.drawn.count < 2" class="mono on-hands">{{
+              number(each.block)
+            }}</span>
+            <span v-else-if="each.alone > 6 && lane.drawn.count < 2" class="mono">{{
+              number(each.block)
+            }}</span>
           </button>
         </div>
       </div>
@@ -173,11 +175,18 @@ h3 {
 
 .block span {
   position: absolute;
-  inset: 3px auto auto 5px;
+  right: 4px;
+  bottom: 4px;
   padding: 0 4px;
+  white-space: nowrap;
   background: var(--page);
   color: var(--ink);
   font-size: 12px;
   line-height: 18px;
+}
+
+.block .on-hands {
+  background: none;
+  color: var(--page);
 }
 </style>

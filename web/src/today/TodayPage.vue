@@ -126,7 +126,7 @@ useKeys(() => [
           <h2>Late</h2>
           <p v-for="row in today.data.value.late" :key="row.test" class="small late">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>
-            <b class="mono"> {{ stretch((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
+            by <b class="mono">{{ stretch((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
           </p>
         </template>
         <template v-if="today.data.value.unplanned.length">
