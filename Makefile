@@ -44,6 +44,7 @@ bench: setup ## print the performance table
 	$(PYTHON) -m scripts.bench_cutting
 	$(PYTHON) -m scripts.bench_load
 	$(PYTHON) -m scripts.bench_live
+	$(PYTHON) -m scripts.bench_plan
 
 fuzz: setup ## explore at random for MINUTES; what it prints becomes an example in a test
 	$(PYTHON) -m scripts.fuzz $(MINUTES) $(SEED)

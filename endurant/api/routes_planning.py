@@ -14,6 +14,7 @@ from endurant.core.reading import parse_json
 from endurant.reports.calendar import calendar_of
 from endurant.store import clock
 from endurant.work.planning import today as planning
+from endurant.work.planning.minutes import MinutesView, minutes_known
 
 router = APIRouter(tags=["planning"])
 
@@ -54,6 +55,22 @@ async def think_of(
     before, document, lab = await in_long_thread(lambda: planning.imagined(asked))
     after = await in_process(request, _planned, document, LONGEST_S)
     return planning.what_if(before, after, lab)
+
+
+@router.post("/today/promise")
+async def promise(
+    actor: SignedIn, request: Request, asked: planning.PromiseAsked
+) -> planning.PromiseView:
+    """When tests that may be asked for can be through, by the plan as it stands."""
+    document, names = await in_long_thread(lambda: planning.promised(asked))
+    answer = await in_process(request, _planned, document, LONGEST_S)
+    return planning.promise(answer, names)
+
+
+@router.get("/today/minutes")
+def planned_minutes(actor: SignedIn) -> list[MinutesView]:
+    """Minutes a specimen at the bench: what is planned with, beside what the record says."""
+    return minutes_known()
 
 
 @router.get("/today/calendar.ics", response_class=Response)

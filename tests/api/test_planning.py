@@ -11,10 +11,11 @@ from icalendar import Calendar
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan
 from endurant.work.planning.lab import lab_now
+from endurant.work.planning.minutes import KNOWN_FROM
 from endurant.work.record.transactions import transaction
 from tests.api.test_instruments import pendulum
 from tests.core.plan_checker import faults
-from tests.laboratory import PENDULUM, Bench, ready, sample
+from tests.laboratory import BAR, PENDULUM, Bench, ready, sample, through
 
 
 @pytest.fixture
@@ -86,6 +87,36 @@ def test_what_is_thought_of_changes_nothing(open_jobs: tuple[Bench, Any]) -> Non
     unknown = {"away": [{"station": "Anvil", "start": now.isoformat(), "end": now.isoformat()}]}
     assert "there is no station Anvil" in bench.refused("POST", "/today/what-if", 404, json=unknown)
     assert bench.get("/today")["next"] == before["next"]
+
+
+def test_a_day_is_promised_at_the_counter_from_the_plan(open_jobs: tuple[Bench, Any]) -> None:
+    bench, _ = open_jobs
+    quick = bench.post("/today/promise", {"form": "pieces", "tests": [{"method": "iso-180"}]})
+    long = bench.post("/today/promise", {"tests": [{"method": "iso-13937-2"}]})
+    assert datetime.fromisoformat(long["tested_by"]) > datetime.now(UTC) + timedelta(hours=20)
+    assert quick["says"] == "by the plan as it stands"
+    never = bench.post("/today/promise", {"tests": [{"method": "iso-13938-1"}]})
+    assert never["tested_by"] is None
+    assert never["says"] == "test: there is no station of the kind burst-rig"
+    assert bench.get("/jobs")["total"] == 2
+
+
+def test_minutes_are_the_guide_s_until_the_record_knows(open_jobs: tuple[Bench, Any]) -> None:
+    bench, job = open_jobs
+    assert bench.get("/today/minutes") == []
+    at = datetime.now(UTC) - timedelta(minutes=60)
+    for number in range(1, KNOWN_FROM + 1):
+        specimen = bench.specimen(job, f"S{number}")
+        sizes = {"dimensions": BAR, "revision": specimen["revision"]}
+        bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
+        view = bench.at_bench(job, f"S{number}")
+        with clock.as_if(at):
+            view = through(bench, view, until="read")
+        with clock.as_if(at + timedelta(minutes=3)):
+            bench.act(bench.act(view, values={"energy_j": 1.9, "break_type": "C"}))
+    (row,) = bench.get("/today/minutes")
+    assert (row["method"], row["by_record"], row["seen"]) == ("iso-180", 3.0, KNOWN_FROM)
+    assert row["by_guide"] > 3
 
 
 def test_the_plan_is_a_calendar_of_one_person_or_of_all(open_jobs: tuple[Bench, Any]) -> None:

@@ -201,6 +201,7 @@ SIGNED_IN = (
     "POST /plan",
     "POST /today",
     "POST /today/what-if",
+    "POST /today/promise",
     "POST /sequences/understand",
     "POST /jobs/{job_id}/sheet/check",
     "POST /enclosures/read-loggers",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, time, timedelta
 from math import ceil
@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import station_kind_of
 from endurant.core.conditioning.atmospheres import serves_for
+from endurant.core.conditioning.chains import Stage, stages_of
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.store.asked_for import Authorisation
@@ -104,6 +105,76 @@ def _open_tests(session: Session) -> tuple[list[Test], int]:
     return tests[:MOST_TESTS], max(len(tests) - MOST_TESTS, 0)
 
 
+def with_new(
+    session: Session, lab: Lab, wanted: Sequence[tuple[Method, Mapping[str, Any]]], is_sheet: bool
+) -> list[str]:
+    """Tests that nobody received yet, beside the others; what they are called in the document."""
+    rooms = list(session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))))
+    minutes = minutes_of(session, wanted)
+    names = []
+    for number, (method, parameters) in enumerate(wanted, start=1):
+        directions = len(method.directions) or 1
+        count = directions * int(
+            parameters.get("specimens_wanted") or method.guide.count_per_direction
+        )
+        steps: list[dict[str, Any]] = []
+        if is_sheet and method.blank_for(parameters) is not None:
+            steps.append({"id": "cut", "hands_on_minutes": CUT_MIN})
+        stages = stages_of(method.guide, parameters, "original")
+        steps += [
+            _hang(rooms, stage, place, len(stages), count)
+            for place, stage in enumerate(stages, start=1)
+        ]
+        name = f"new {number}: {method.title}"
+        lab.document["tests"].append(
+            {
+                "id": name,
+                "method": method.id,
+                "steps": [*steps, _run(method, minutes[method.id], count, steps, stages)],
+            }
+        )
+        names.append(name)
+    for person in lab.document["people"]:
+        person["may"] = [*person["may"], *(method.id for method, _ in wanted)]
+    return names
+
+
+def _hang(
+    rooms: list[Enclosure], stage: Stage, number: int, of: int, places: int
+) -> dict[str, Any]:
+    """Hang specimens for one stage of their chain."""
+    step: dict[str, Any] = {
+        "id": "hang" if of == 1 else f"hang {number}",
+        "hands_on_minutes": HANG_MIN,
+        "unattended_minutes": ceil(stage.least_minutes),
+        "places": places,
+    }
+    room = _room_for(rooms, stage.atmosphere)
+    if room is not None:
+        step["enclosure"] = room.name
+    return step
+
+
+def _run(
+    method: Method,
+    minutes: MinutesView,
+    count: int,
+    before: list[dict[str, Any]],
+    stages: Sequence[Stage],
+) -> dict[str, Any]:
+    """Test so many specimens at their station."""
+    run: dict[str, Any] = {
+        "id": "test",
+        "hands_on_minutes": max(ceil(minutes.used * count), 1),
+    }
+    kind = station_kind_of(method)
+    if kind is not None:
+        run |= {"station": kind, "set_up": method.id}
+    if before and stages and stages[-1].most_wait_minutes is not None:
+        run["most_minutes"] = max(int(stages[-1].most_wait_minutes), 1)
+    return run
+
+
 def _steps(
     test: Test, method: Method, minutes: MinutesView, rooms: list[Enclosure], now: datetime
 ) -> tuple[list[dict[str, Any]], list[str]]:
@@ -118,17 +189,10 @@ def _steps(
         steps.append({"id": "cut", "hands_on_minutes": CUT_MIN})
     stages = stages_for(test)
     if states & {"to-cut", "cut"} and stages:
-        for number, stage in enumerate(stages, start=1):
-            room = _room_for(rooms, stage.atmosphere)
-            step: dict[str, Any] = {
-                "id": "hang" if len(stages) == 1 else f"hang {number}",
-                "hands_on_minutes": HANG_MIN,
-                "unattended_minutes": ceil(stage.least_minutes),
-                "places": len(left),
-            }
-            if room is not None:
-                step["enclosure"] = room.name
-            steps.append(step)
+        steps += [
+            _hang(rooms, stage, number, len(stages), len(left))
+            for number, stage in enumerate(stages, start=1)
+        ]
     elif "conditioning" in states:
         waits: dict[str, Any] = {
             "id": "condition",
@@ -140,16 +204,7 @@ def _steps(
             waits["enclosure"] = stay.enclosure.name
         steps.append(waits)
         pins.append("condition")
-    kind = station_kind_of(method)
-    run: dict[str, Any] = {
-        "id": "test",
-        "hands_on_minutes": max(ceil(minutes.used * len(left)), 1),
-    }
-    if kind is not None:
-        run |= {"station": kind, "set_up": method.id}
-    if steps and stages and stages[-1].most_wait_minutes is not None:
-        run["most_minutes"] = max(int(stages[-1].most_wait_minutes), 1)
-    return [*steps, run], pins
+    return [*steps, _run(method, minutes, len(left), steps, stages)], pins
 
 
 def _room_for(rooms: list[Enclosure], atmosphere: str) -> Enclosure | None:

@@ -12,10 +12,12 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import PICTURES
+from endurant.core.methods import all_methods
 from endurant.core.methods.guide import SeriesGuide
 from endurant.core.methods.method import Method
 from endurant.store.tables import BenchEvent, Run, Specimen, Test
 from endurant.work.jobs.views import View
+from endurant.work.record.transactions import transaction
 
 KNOWN_FROM = 10
 """The record is believed once it has so many of a step."""
@@ -39,6 +41,16 @@ class MinutesView(View):
     def used(self) -> float:
         """The ones that are planned with."""
         return self.by_guide if self.by_record is None else self.by_record
+
+
+def minutes_known() -> list[MinutesView]:
+    """Every method that the record has something of, the best known first."""
+    with transaction() as session:
+        methods: list[tuple[Method, Mapping[str, Any]]] = [
+            (method, {}) for method in all_methods().values()
+        ]
+        known = minutes_of(session, methods).values()
+    return sorted((view for view in known if view.seen), key=lambda view: -view.seen)
 
 
 def minutes_of(

@@ -11,13 +11,14 @@ from pydantic import Field
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from endurant.core.methods import find_method
 from endurant.core.planning.compare import compare
 from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan
 from endurant.work.jobs.cards import refresh_turned
 from endurant.work.jobs.views import View
-from endurant.work.planning.lab import Lab, lab_now
+from endurant.work.planning.lab import Lab, lab_now, with_new
 from endurant.work.preparation.board import board_key
 from endurant.work.record.asked import Asked, AskedMoment
 from endurant.work.record.people import Actor
@@ -27,6 +28,7 @@ KEPT_PLANS = 50
 OLD_AFTER = timedelta(minutes=15)
 NEXT_SHOWN = 12
 MOVED_SHOWN = 12
+PROMISE_S = 1.0
 LaneKind = Literal["station", "enclosure", "person"]
 
 
@@ -324,3 +326,44 @@ def _troubles(rows: list[dict[str, Any]], jobs: dict[str, int]) -> list[TroubleV
 
 def _iso(at: datetime) -> str:
     return at.astimezone(UTC).isoformat().replace("+00:00", "Z")
+
+
+class ThoughtTest(Asked):
+    """A test that may be asked for."""
+
+    method: str = Field(max_length=80)
+    parameters: dict[str, Any] = Field(default_factory=dict)
+
+
+class PromiseAsked(Asked):
+    """What may be received: its form, and the tests that are thought of."""
+
+    form: Literal["sheet", "pieces", "granules", "packs"] = "sheet"
+    tests: list[ThoughtTest] = Field(min_length=1, max_length=20)
+
+
+class PromiseView(View):
+    """When all of it can be tested, by the plan as it stands; None where it has no place."""
+
+    tested_by: datetime | None
+    says: str
+
+
+def promised(asked: PromiseAsked) -> tuple[dict[str, Any], list[str]]:
+    """The document with tests that nobody received yet, and what they are called in it."""
+    with transaction() as session:
+        refresh_turned(session, clock.now())
+        lab = lab_now(session, clock.now())
+        wanted = [(find_method(test.method), test.parameters) for test in asked.tests]
+        names = with_new(session, lab, wanted, asked.form == "sheet")
+        return lab.document | {"time_limit_s": PROMISE_S}, names
+
+
+def promise(answer: dict[str, Any], names: list[str]) -> PromiseView:
+    """The earliest end that can be believed, or why there is none."""
+    ends = [row["end"] for row in answer["steps"] if row["test"] in names]
+    why = [row["why"] for row in answer["unplanned"] if row["test"] in names]
+    if why or not ends:
+        return PromiseView(tested_by=None, says=why[0] if why else "nothing is to be planned")
+    at = max(map(datetime.fromisoformat, ends))
+    return PromiseView(tested_by=at, says="by the plan as it stands")

@@ -2784,6 +2784,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today/minutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Planned Minutes
+         * @description Minutes a specimen at the bench: what is planned with, beside what the record says.
+         */
+        get: operations["planned_minutes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/promise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Promise
+         * @description When tests that may be asked for can be through, by the plan as it stands.
+         */
+        post: operations["promise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today/what-if": {
         parameters: {
             query?: never;
@@ -5102,6 +5142,22 @@ export interface components {
             watch: string;
         };
         /**
+         * MinutesView
+         * @description Minutes of one specimen at the bench: by the guide, and by the record where it knows.
+         */
+        MinutesView: {
+            /** By Guide */
+            by_guide: number;
+            /** By Record */
+            by_record: number | null;
+            /** Method */
+            method: string;
+            /** Seen */
+            seen: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * MovesAsked
          * @description A text of moves, and the distance of the jaws that its percents count from.
          */
@@ -5561,6 +5617,30 @@ export interface components {
             specification: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * PromiseAsked
+         * @description What may be received: its form, and the tests that are thought of.
+         */
+        PromiseAsked: {
+            /**
+             * Form
+             * @default sheet
+             * @enum {string}
+             */
+            form: "sheet" | "pieces" | "granules" | "packs";
+            /** Tests */
+            tests: components["schemas"]["ThoughtTest"][];
+        };
+        /**
+         * PromiseView
+         * @description When all of it can be tested, by the plan as it stands; None where it has no place.
+         */
+        PromiseView: {
+            /** Says */
+            says: string;
+            /** Tested By */
+            tested_by: string | null;
         };
         /**
          * ReadAsked
@@ -7004,6 +7084,18 @@ export interface components {
             tests: components["schemas"]["SheetTest"][];
             /** Width Mm */
             width_mm: number;
+        };
+        /**
+         * ThoughtTest
+         * @description A test that may be asked for.
+         */
+        ThoughtTest: {
+            /** Method */
+            method: string;
+            /** Parameters */
+            parameters?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * TodayView
@@ -13677,6 +13769,86 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planned_minutes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MinutesView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    promise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PromiseAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PromiseView"];
+                };
             };
             /** @description Client Error */
             "4XX": {

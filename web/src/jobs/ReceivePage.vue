@@ -4,6 +4,7 @@ import SampleForm from '@/jobs/SampleForm.vue'
 import { emptySample, missingOf, sizesOf } from '@/jobs/typedSample'
 import { variantsOf, type TypedVariant } from '@/jobs/variants'
 import VariantsField from '@/jobs/VariantsField.vue'
+import PromiseLine from '@/jobs/PromiseLine.vue'
 import ProductTable from '@/jobs/ProductTable.vue'
 import WantedTest from '@/jobs/WantedTest.vue'
 import { rowsOf, wantedOf, type Wanted } from '@/jobs/wanted'
@@ -284,6 +285,7 @@ async function receive() {
           nothing is creased or stained.
         </p>
         <DueField v-model="sample.due" />
+        <PromiseLine :form="form" :wanted="wanted" />
         <ProductTable />
       </section>
     </div>

@@ -6,6 +6,7 @@ import { useAct } from '@/api/queries'
 import { useNow } from '@/app/clock'
 import { useSession } from '@/app/session'
 import LaneStrip from '@/today/LaneStrip.vue'
+import MinutesTable from '@/today/MinutesTable.vue'
 import { REACHES, type Block } from '@/today/today'
 import WhatIf from '@/today/WhatIf.vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -100,6 +101,7 @@ useKeys(() => [
           <i class="late" /> of a test that is late. The red edge is now.
         </p>
         <WhatIf :lanes="today.data.value.lanes" />
+        <MinutesTable />
       </div>
       <aside>
         <h2>
