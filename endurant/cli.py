@@ -73,6 +73,12 @@ def _add_document_commands(commands: Commands[argparse.ArgumentParser]) -> None:
     plan.add_argument("file", help="a JSON file, or - for standard input")
     plan.set_defaults(act=_plan)
 
+    week = commands.add_parser(
+        "simulate-week", help="let a made-up laboratory live a week by its plan, and without one"
+    )
+    week.add_argument("--seed", type=int, default=1)
+    week.set_defaults(act=_simulate_week)
+
     take = commands.add_parser("import", help="make a test document of CSV files")
     take.add_argument("files", nargs="+", help="CSV files, a trace each")
     take.add_argument("--method", required=True, help="the id of the method")
@@ -220,6 +226,12 @@ def _plan(options: argparse.Namespace) -> None:
     from endurant.core.reading import parse_json
 
     _print_json(plan_document(parse_json(_read_document(options.file))))
+
+
+def _simulate_week(options: argparse.Namespace) -> None:
+    from endurant.core.planning.week import table
+
+    print(table(min(max(options.seed, 0), 1_000_000_000)))
 
 
 def _import(options: argparse.Namespace) -> None:

@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from endurant.core.planning.plan import plan_document
+from endurant.core.planning.week import first_come, lived, planned_order
 from endurant.core.refusals import Invalid
 from tests.core.made_up_labs import made_up_lab
 from tests.core.plan_checker import faults
@@ -213,6 +214,14 @@ def test_the_most_tests_are_planned_and_each_other_has_its_reason() -> None:
     (left,) = answer["unplanned"]
     words = "beside the others there is no room for it before Thu 05 Mar, 08:00"
     assert left == {"test": "long", "why": words}
+
+
+def test_a_lived_week_goes_better_by_plan_than_as_tests_come() -> None:
+    planned_week, as_they_came = (lived(5, way, tests=80) for way in (planned_order, first_come))
+    assert planned_week == lived(5, planned_order, tests=80)
+    assert planned_week.lateness_min < as_they_came.lateness_min
+    assert planned_week.done >= as_they_came.done
+    assert 0 < planned_week.idle_percent < 100
 
 
 BAD: dict[str, tuple[dict[str, Any], str, str]] = {

@@ -19,7 +19,7 @@ from endurant.core.planning.score import end_of, is_whole, least_lateness, score
 MOST_WORKERS = 8
 FOR_WORDS_S = 0.3
 """Kept of the time for saying why."""
-FEW_ORDERS = 8
+FEW_ORDERS = 10
 LARGEST = 45_000
 """A problem with more ways from one step to another on a station is too large for the solver."""
 
