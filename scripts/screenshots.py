@@ -23,6 +23,8 @@ ADDRESS = f"http://127.0.0.1:{PORT}"
 SETTLED_MS = 700
 
 VIEWS = (
+    ("today", "/today"),
+    ("study", "/studies/1"),
     ("jobs", "/jobs"),
     ("job", "/jobs/3"),
     ("receive", "/jobs/new"),
@@ -56,11 +58,13 @@ def main() -> None:
             page = chromium.new_context(viewport={"width": 1280, "height": 800}).new_page()
             page.goto(ADDRESS)
             page.get_by_label("Name you sign in with").wait_for()
-            take(page, "sign-in")
             sign_in(page, "maren")
             for name, path in VIEWS:
                 page.goto(ADDRESS + path)
                 page.get_by_role("heading", level=1).first.wait_for()
+                expect(page.get_by_role("button", name="Planning …")).to_have_count(
+                    0, timeout=60_000
+                )
                 take(page, name)
             prepare(page)
             bench(page)
@@ -100,10 +104,9 @@ def prepare(page: Page) -> None:
 
 
 def bench(page: Page) -> None:
-    """A specimen made ready, running and to be looked at; then the same in the dark."""
+    """A specimen made ready, and to be looked at; then the same in the dark."""
     page.goto(f"{ADDRESS}/bench/4")
     page.get_by_role("button", name="Set jaws and speed").wait_for()
-    take(page, "bench-ready")
     for act in ("Set jaws and speed", "It is so", "Zero", "start W5"):
         expect(page.get_by_role("button", name=act)).to_be_enabled(timeout=20_000)
         page.keyboard.press("Enter")
