@@ -14,6 +14,7 @@ from tests.browser.walk import receive
 AXE = Path("web/node_modules/axe-core/axe.min.js")
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"]
 SCREENS = (
+    "/today",
     "/jobs",
     "/jobs/new",
     "/jobs/1",

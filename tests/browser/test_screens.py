@@ -103,6 +103,7 @@ def test_no_screen_is_wider_than_its_window(site: Site, width: int, height: int)
     page.get_by_role("button", name="Place the specimens").click()
     expect(page.get_by_text("Every rule is kept")).to_be_visible()
     for path in (
+        "/today",
         "/jobs",
         "/jobs/1",
         "/jobs/new",

@@ -20,7 +20,7 @@ function pick(event: Event) {
     />
     <input
       type="datetime-local"
-      aria-label="Due, picked"
+      aria-label="Day and time, picked"
       :value="at ? forPicker(at) : ''"
       @change="pick"
     />

@@ -25,7 +25,7 @@ async function chosen() {
         ref="field"
         type="file"
         accept=".csv,.xlsx"
-        aria-label="Table of products"
+        aria-label="Specifications to be taken in"
         :disabled="busy"
         @change="chosen"
       />
