@@ -13,7 +13,15 @@ from endurant.api.session import SignedIn
 from endurant.reports.tables import study_table
 from endurant.reports.workbook import table_of
 from endurant.work.bench import setting_up, voids
-from endurant.work.jobs import amending, job_views, products, receiving, studies, test_views
+from endurant.work.jobs import (
+    amending,
+    custody,
+    job_views,
+    products,
+    receiving,
+    studies,
+    test_views,
+)
 from endurant.work.jobs.job_list import JobsAsked, jobs, waiting
 from endurant.work.jobs.views import JobList, JobView, SpecimenView, TestView, View
 from endurant.work.judging.limits import LimitAsked, change_limits
@@ -145,6 +153,30 @@ def add_test(actor: SignedIn, job_id: int, asked: amending.TestAdded) -> JobView
 def amend_test(actor: SignedIn, test_id: int, asked: amending.TestAmended) -> JobView:
     """Other parameters that were asked for, or another count."""
     return amending.amend_test(actor, test_id, asked)
+
+
+@router.get("/jobs/{job_id}/custody")
+def show_custody(actor: SignedIn, job_id: int) -> custody.CustodyView:
+    """Where a sample is, what remains of it, and what became of it."""
+    return custody.custody(job_id)
+
+
+@router.post("/jobs/{job_id}/custody")
+def note_custody(actor: SignedIn, job_id: int, asked: custody.CustodyAsked) -> custody.CustodyView:
+    """What becomes of a sample, or who was told of its failure."""
+    return custody.note_custody(actor, job_id, asked)
+
+
+@router.get("/remainders/{code}")
+def find_remainder(actor: SignedIn, code: str) -> dict[str, int | None]:
+    """The job that the code of a remainder belongs to."""
+    return {"job_id": custody.remainder_of(code)}
+
+
+@router.post("/tests/{test_id}/retest")
+def allow_retest(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
+    """The same test once more, on what remains; both results are reported."""
+    return amending.retest(actor, test_id, asked)
 
 
 @router.post("/tests/{test_id}/drop")

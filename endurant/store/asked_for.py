@@ -78,3 +78,21 @@ class KeptPlan(Base):
     answer: Mapped[dict[str, Any]]
     names: Mapped[dict[str, Any]]
     compared: Mapped[dict[str, Any] | None]
+
+
+class CustodyEvent(Base):
+    """What became of a sample or its remainder: kept, split, given back, disposed; who was told."""
+
+    __tablename__ = "custody_event"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    kind: Mapped[str] = mapped_column(String(12))
+    place: Mapped[str] = mapped_column(String(80))
+    amount: Mapped[float | None]
+    until: Mapped[datetime | None]
+    words: Mapped[str] = mapped_column(String(300))
+    at: Mapped[datetime]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+    by: Mapped[Person] = relationship()

@@ -18,7 +18,7 @@ from typing import Any
 from sqlalchemy import event, inspect, select
 from sqlalchemy.orm import InstrumentedAttribute, Mapper, Session
 
-from endurant.store.asked_for import Authorisation, Product, Study
+from endurant.store.asked_for import Authorisation, CustodyEvent, Product, Study
 from endurant.store.equipment import (
     ColumnMapping,
     InstrumentEvent,
@@ -75,6 +75,7 @@ FACTS: tuple[type[Base], ...] = (
     Authorisation,
     Product,
     Study,
+    CustodyEvent,
     Report,
 )
 """The tables whose rows are facts, in an order in which they can be told."""

@@ -54,6 +54,7 @@ class Laboratory(Base):
     comparison: Mapped[str] = mapped_column(String(16))
     conditioning_policy: Mapped[str] = mapped_column(String(16), default="restart")
     rounding: Mapped[str] = mapped_column(String(16))
+    retest_by: Mapped[str | None] = mapped_column(String(16))
 
 
 class Person(Base):
@@ -150,7 +151,8 @@ class Job(Base):
 class Test(Base):
     """One method on one job, with its limits by direction.
 
-    A held one waits; a dropped one is no longer a test of its job, and keeps what it has.
+    A held one waits; a dropped one is no longer a test of its job, and keeps what it has. A retest
+    names the test that it repeats, why, and who allowed it.
     """
 
     __test__ = False
@@ -168,6 +170,9 @@ class Test(Base):
     held_reason: Mapped[str | None] = mapped_column(String(300))
     dropped_at: Mapped[datetime | None]
     dropped_reason: Mapped[str | None] = mapped_column(String(300))
+    retest_of_id: Mapped[int | None] = mapped_column(ForeignKey("test.id"))
+    retest_reason: Mapped[str | None] = mapped_column(String(300))
+    retest_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     job: Mapped[Job] = relationship(back_populates="tests")

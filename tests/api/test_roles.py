@@ -34,6 +34,7 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /jobs/{job_id}/tests": WHY | {"test": {"method": "iso-535"}},
         "PUT /tests/{test_id}": WHY | {"parameters": {"specimens_wanted": 4}},
         "POST /tests/{test_id}/drop": WHY,
+        "POST /jobs/{job_id}/custody": {"kind": "disposed"},
         "POST /tests/{test_id}/hold": WHY,
         "POST /tests/{test_id}/resume": WHY,
         "POST /products": {
@@ -172,6 +173,7 @@ ACTS: dict[str, dict[str, Any]] = {
             "content_sha256": "0" * 64,
         },
         "POST /jobs/{job_id}/correction": {"reason": "another limit"},
+        "POST /tests/{test_id}/retest": WHY,
     },
 }
 """What each act is done by, with a body that is read before the person is looked at."""

@@ -50,8 +50,8 @@ def test_several_samples_are_received_in_one_go_and_stand_side_by_side(site: Sit
     page.get_by_label("Lot of sample 2").fill("B-2")
     page.get_by_role("button", name="Receive it").click()
     page.wait_for_url("**/studies/1")
-    for number, name in (("J-0401", "flat"), ("J-0402", "upright"), ("J-0403", "on edge")):
-        row = page.get_by_role("listitem").filter(has_text=number)
+    for job, name in (("J-0401", "flat"), ("J-0402", "upright"), ("J-0403", "on edge")):
+        row = page.get_by_role("listitem").filter(has_text=job)
         expect(row).to_contain_text(name)
     page.get_by_role("link", name="J-0402").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Hinge bracket")

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.methods import find_method
 from endurant.core.methods.parameters import owner_of
-from endurant.core.refusals import Conflict, Invalid
+from endurant.core.refusals import Conflict, Forbidden, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Job, Specimen, Test
@@ -30,6 +30,7 @@ from endurant.work.jobs.states import (
     standing_void,
     test_or_refuse,
 )
+from endurant.work.jobs.test_views import test_view
 from endurant.work.jobs.views import JobView
 from endurant.work.record.asked import Asked, AskedMoment
 from endurant.work.record.house import laboratory, rounding_for, school_of
@@ -146,6 +147,35 @@ def add_to_job(actor: Actor, job_id: int, asked: TestAdded) -> JobView:
         session.flush()
         words = f"added {find_method(test.method).title}"
         _write(session, actor, job, "add-test", words, asked.reason)
+        return job_view(session, job)
+
+
+def retest(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+    """The same test once more, on what remains of the sample; both results stand in the report.
+
+    Raises Forbidden where the house leaves that to a manager, Conflict while the test is not
+    through or is done once more already, NotFound.
+    """
+    actor.must("release")
+    with transaction() as session:
+        test, job = _open_test(session, test_id, asked.revision)
+        house = laboratory(session)
+        title = find_method(test.method).title
+        if (house.retest_by or "reviewer") == "manager" and actor.role != "manager":
+            raise Forbidden("by the rules of the house only a manager allows a retest")
+        if test_view(session, test).to_go:
+            raise Conflict(f"{title} is not through yet; a retest comes after its result")
+        known = session.scalar(select(Test).where(Test.retest_of_id == test.id))
+        if known is not None and known.dropped_at is None:
+            raise Conflict(f"{title} is done once more already")
+        count = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
+        again = TestAsked(method=test.method, parameters=dict(test.parameters))
+        new = add_test(job, again, school_of(house), rounding_for(house, job), count + 1)
+        new.limits = list(test.limits)
+        new.retest_of_id, new.retest_reason, new.retest_by_id = test.id, asked.reason, actor.id
+        session.flush()
+        words = f"allowed a retest of {title}"
+        _write(session, actor, job, "retest", words, asked.reason)
         return job_view(session, job)
 
 

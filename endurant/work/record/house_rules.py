@@ -22,7 +22,7 @@ from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
 ACTION = "change-house"
-RULES = ("rounding", "comparison", "label_school", "conditioning_policy")
+RULES = ("rounding", "comparison", "label_school", "conditioning_policy", "retest_by")
 SAYS: Mapping[str, Mapping[str, str]] = {
     "rounding": {
         "half-even": "A tie goes to the even digit: 24.25 is 24.2. Over many it adds nothing.",
@@ -39,6 +39,10 @@ SAYS: Mapping[str, Mapping[str, str]] = {
     "conditioning_policy": {
         "restart": "After an excursion of the room the time begins anew.",
         "subtract": "The time that a room was out of its tolerance is not counted.",
+    },
+    "retest_by": {
+        "reviewer": "A reviewer or a manager allows a retest, on what remains; both are reported.",
+        "manager": "Only a manager allows a retest, on what remains; both are reported.",
     },
 }
 """Each school of a rule and what it means; the first is what a new laboratory has."""
@@ -86,6 +90,7 @@ class HouseAsked(Asked):
     comparison: Literal["as-rounded", "unrounded"]
     label_school: Literal["by-failing-yarn", "by-long-side"]
     conditioning_policy: Literal["restart", "subtract"]
+    retest_by: Literal["reviewer", "manager"] = "reviewer"
     revision: int = Field(ge=0)
     reason: str = Field(min_length=1, max_length=300)
 
@@ -107,7 +112,7 @@ def change_house(actor: Actor, asked: HouseAsked) -> HouseView:
         session.refresh(row, with_for_update=True)
         refuse_stale("the rules of the house", _view(session).revision, asked.revision)
         given = asked.model_dump(exclude={"revision", "reason"})
-        before = {name: getattr(row, name) for name in given}
+        before = {name: getattr(row, name) or _first(name) for name in given}
         changed = {name: value for name, value in given.items() if before[name] != value}
         if not changed:
             raise Invalid("nothing of the house would be changed")
@@ -144,7 +149,7 @@ def _view(session: Session) -> HouseView:
         rules=[
             RuleView(
                 name=name,
-                value=getattr(row, name),
+                value=getattr(row, name) or _first(name),
                 schools=[SchoolView(value=value, says=says) for value, says in SAYS[name].items()],
             )
             for name in RULES
@@ -158,6 +163,11 @@ def _view(session: Session) -> HouseView:
             for entry, person in entries
         ],
     )
+
+
+def _first(name: str) -> str:
+    """What a rule is while nobody has said otherwise."""
+    return next(iter(SAYS[name]), "") if name in SAYS else ""
 
 
 def _was(facts: str) -> str:

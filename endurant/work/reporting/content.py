@@ -37,7 +37,7 @@ from endurant.work.record.house import comparison_for, laboratory, rounding_for
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
-from endurant.work.reporting.doubts import not_for_sale, touched_words
+from endurant.work.reporting.doubts import not_for_sale, retest_words, touched_words
 from endurant.work.reporting.labelled import labels_in_words
 from endurant.work.reporting.supervised import supervised_words
 from endurant.work.reporting.views import (
@@ -226,7 +226,12 @@ def _reported_test(test: Test, view: TestView, happened: Happened) -> ReportedTe
                 for specimen, run in runs_of(test)
             },
         ),
-        doubts=[*not_for_sale(result), *supervised_words(test), *touched_words(test)],
+        doubts=[
+            *not_for_sale(result),
+            *retest_words(test),
+            *supervised_words(test),
+            *touched_words(test),
+        ],
         photos=_photos(test),
         runs=runs,
         instruments=list(instruments.values()),

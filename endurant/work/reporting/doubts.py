@@ -7,8 +7,9 @@ from datetime import datetime
 from sqlalchemy.orm import object_session
 
 from endurant.core.document import ResultDocument
+from endurant.core.methods import find_method
 from endurant.core.methods.burning_order import NOT_FOR_SALE
-from endurant.store.tables import Run, Specimen, Test
+from endurant.store.tables import Person, Run, Specimen, Test
 from endurant.work.instruments.checks import bad_since
 from endurant.work.judging.results import runs_of
 from endurant.work.record.run_facts import RunSettings
@@ -24,6 +25,18 @@ def not_for_sale(result: ResultDocument | None) -> list[str]:
     rows = result.as_json()["summary"]
     is_worst = any(row["property"] == "class" and row.get("class") == WORST_CLASS for row in rows)
     return [NOT_FOR_SALE] if is_worst else []
+
+
+def retest_words(test: Test) -> list[str]:
+    """That a test repeats another, why, and who allowed it: both results are reported."""
+    session = object_session(test)
+    if session is None or test.retest_of_id is None or test.retest_by_id is None:
+        return []
+    allowed = session.get_one(Person, test.retest_by_id).name
+    return [
+        f"{find_method(test.method).title} is reported twice: the second is a retest on what "
+        f"remained of the sample, allowed by {allowed}: {test.retest_reason}"
+    ]
 
 
 def touched_words(test: Test) -> list[str]:

@@ -920,6 +920,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/custody": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Custody
+         * @description Where a sample is, what remains of it, and what became of it.
+         */
+        get: operations["show_custody"];
+        put?: never;
+        /**
+         * Note Custody
+         * @description What becomes of a sample, or who was told of its failure.
+         */
+        post: operations["note_custody"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/draft": {
         parameters: {
             query?: never;
@@ -1626,6 +1650,26 @@ export interface paths {
          * @description Take products from a table (CSV or a workbook), all of them or none.
          */
         post: operations["take_products"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remainders/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Remainder
+         * @description The job that the code of a remainder belongs to.
+         */
+        get: operations["find_remainder"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2680,6 +2724,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/retest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Allow Retest
+         * @description The same test once more, on what remains; both results are reported.
+         */
+        post: operations["allow_retest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/set-up": {
         parameters: {
             query?: never;
@@ -3633,6 +3697,77 @@ export interface components {
             y_unit: string;
         };
         /**
+         * CustodyAsked
+         * @description What becomes of a sample: where or to whom, how much of it, until when.
+         */
+        CustodyAsked: {
+            /** Amount */
+            amount?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "kept" | "split" | "returned" | "disposed" | "told";
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Until */
+            until?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * CustodyLine
+         * @description One thing that became of it.
+         */
+        CustodyLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Until */
+            until: string | null;
+        };
+        /**
+         * CustodyView
+         * @description A sample: its remainder with its own code, what became of it, and who is still to be told.
+         *
+         *     `remains` is None where nobody can say by counting; `unit` is mm of the roll, pieces or g.
+         *     `kept_until` has passed where it is `overdue`; `is_here` is False once it was given away.
+         */
+        CustodyView: {
+            /** Code */
+            code: string;
+            /** Is Here */
+            is_here: boolean;
+            /** Kept Until */
+            kept_until: string | null;
+            /** Lines */
+            lines: components["schemas"]["CustodyLine"][];
+            /** Overdue */
+            overdue: boolean;
+            /** Place */
+            place: string;
+            /** Remains */
+            remains: number | null;
+            /** Tell */
+            tell: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * CutView
          * @description The blank of a specimen, in mm from its middle, the long side along y.
          */
@@ -4182,6 +4317,12 @@ export interface components {
             name: string;
             /** Reason */
             reason: string;
+            /**
+             * Retest By
+             * @default reviewer
+             * @enum {string}
+             */
+            retest_by: "reviewer" | "manager";
             /** Revision */
             revision: number;
             /**
@@ -9594,6 +9735,90 @@ export interface operations {
             };
         };
     };
+    show_custody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustodyView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_custody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CustodyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustodyView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_draft: {
         parameters: {
             query?: never;
@@ -11127,6 +11352,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProductView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_remainder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number | null;
+                    };
                 };
             };
             /** @description Client Error */
@@ -13504,6 +13771,50 @@ export interface operations {
         };
     };
     resume_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    allow_retest: {
         parameters: {
             query?: never;
             header?: never;

@@ -15,7 +15,11 @@ onMounted(async () => {
     const answer = await ask(
       client.GET('/api/specimens/by-code/{code}', { params: { path: { code: props.code } } }),
     )
-    if (answer) await router.replace(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
+    const found = answer
+      ? null
+      : await ask(client.GET('/api/remainders/{code}', { params: { path: { code: props.code } } }))
+    if (found?.job_id) await router.replace(`/jobs/${found.job_id}`)
+    else if (answer) await router.replace(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
     else says.value = `No specimen has the code ${props.code}.`
   } catch (error) {
     says.value = sentence(error)

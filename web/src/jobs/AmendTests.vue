@@ -2,11 +2,13 @@
 import { reactive, ref, watch } from 'vue'
 import { ask, client, type JobView, type TestView } from '@/api/client'
 import { useMethods } from '@/api/queries'
+import { useSession } from '@/app/session'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
 
 /** The tests of a job, to be held, dropped, counted otherwise, and one more. */
 const props = defineProps<{ job: JobView; reason: string; busy: boolean }>()
+const { me } = useSession()
 const emit = defineEmits<{ change: [work: () => Promise<unknown>] }>()
 const methods = useMethods()
 const added = ref<string | null>(null)
@@ -44,6 +46,10 @@ const hold = (test: TestView) =>
       ? ask(client.POST('/api/tests/{test_id}/resume', answer))
       : ask(client.POST('/api/tests/{test_id}/hold', answer))
   })
+const again = (test: TestView) =>
+  emit('change', () =>
+    ask(client.POST('/api/tests/{test_id}/retest', { ...path(test), body: why(test.revision) })),
+  )
 function recount(test: TestView) {
   const parameters = { specimens_wanted: figureFrom(counts[test.id] ?? '') }
   const body = { parameters, ...why(test.revision) }
@@ -78,6 +84,14 @@ function recount(test: TestView) {
       >
         drop
       </button>
+      <button
+        v-if="me?.may.includes('release')"
+        class="plain link small"
+        :disabled="busy || !reason.trim() || test.to_go > 0"
+        @click="again(test)"
+      >
+        retest
+      </button>
     </div>
     <form class="adding" @submit.prevent="add">
       <v-autocomplete
@@ -98,7 +112,7 @@ function recount(test: TestView) {
 <style scoped>
 .test {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) auto auto auto;
+  grid-template-columns: minmax(0, 1fr) auto auto auto auto;
   gap: 18px;
   align-items: baseline;
   padding: 6px 0;

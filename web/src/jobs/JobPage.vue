@@ -7,6 +7,7 @@ import { ask, client, type JudgedRow } from '@/api/client'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useSession } from '@/app/session'
 import AmendLeaf from '@/jobs/AmendLeaf.vue'
+import CustodyPane from '@/jobs/CustodyPane.vue'
 import LimitsLeaf from '@/jobs/LimitsLeaf.vue'
 import PreparationList from '@/measuring/PreparationList.vue'
 import SheetDrawing from '@/cutting/SheetDrawing.vue'
@@ -175,6 +176,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
             <span>{{ event.words }}</span>
           </li>
         </ol>
+        <CustodyPane :job-id="id" :may-write="mayReceive" />
       </section>
     </div>
     <AmendLeaf v-if="mayAmend" v-model="amending" :job="job.data.value" />

@@ -27,6 +27,7 @@ const TITLES: Record<string, string> = {
   comparison: 'Compared with a limit',
   label_school: 'Specimens are called',
   conditioning_policy: 'After an excursion',
+  retest_by: 'A retest is allowed by',
 }
 const rules = computed(() => house.data.value?.rules ?? [])
 async function save() {

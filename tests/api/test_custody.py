@@ -1,0 +1,84 @@
+"""Where a sample is, what remains, what became of it, and a test that is done once more."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+from endurant.work.record.verify import verify
+from tests.laboratory import PENDULUM, Bench, pieces, sample
+
+
+def test_what_remains_is_kept_split_and_given_back(bench: Bench) -> None:
+    job = bench.post("/jobs", pieces("iso-180", PENDULUM | {"specimens_wanted": 5}))
+    path = f"/jobs/{job['id']}/custody"
+    first = bench.get(path)
+    assert (first["code"], first["remains"], first["unit"]) == ("J-0401-R", 15, "pieces")
+    assert bench.get("/remainders/j-0401-r") == {"job_id": job["id"]}
+    assert bench.get("/remainders/J-0999-R") == {"job_id": None}
+    until = (datetime.now(UTC) - timedelta(days=1)).isoformat()
+    kept = bench.post(path, {"kind": "kept", "place": "shelf B4", "until": until})
+    assert (kept["place"], kept["overdue"]) == ("shelf B4", True)
+    says = bench.refused("POST", path, 422, json={"kind": "split", "place": "X", "amount": 16})
+    assert says == "amount: 16 pieces are more than the 15 pieces that remain"
+    assert "say how much" in bench.refused("POST", path, 422, json={"kind": "split", "place": "X"})
+    assert "say whom" in bench.refused("POST", path, 422, json={"kind": "returned"})
+    split = bench.post(path, {"kind": "split", "place": "the chemists", "amount": 4})
+    assert split["remains"] == 11
+    gone = bench.post(path, {"kind": "returned", "place": "Quay Awnings"})
+    assert (gone["is_here"], gone["place"]) == (False, "")
+    says = bench.refused("POST", path, 409, json={"kind": "disposed"})
+    assert says == "J-0401 is not here any more: given back to Quay Awnings"
+    assert [line["kind"] for line in gone["lines"]] == ["returned", "split", "kept"]
+    assert verify().sentences == []
+
+
+def test_what_was_cut_off_a_roll_remains_no_more(bench: Bench) -> None:
+    job = bench.post("/jobs", sample(length_mm=3000))
+    path = f"/jobs/{job['id']}/custody"
+    assert bench.get(path)["remains"] == 3000
+    sheet = bench.get(f"/jobs/{job['id']}/sheet")
+    body = {"revision": sheet["revision"], "seconds": 0}
+    sheet = bench.post(f"/jobs/{job['id']}/sheet/place", body)
+    bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
+    after = bench.get(path)
+    assert 1500 < after["remains"] < 3000
+
+
+def test_a_release_that_does_not_meet_asks_for_somebody_to_be_told(bench: Bench) -> None:
+    job = bench.tested_job(limits={"warp": "99", "weft": "15.0"})
+    path = f"/jobs/{job['id']}/custody"
+    assert bench.get(path)["tell"] == ""
+    bench.as_("maren").release(job["id"])
+    assert bench.get(path)["tell"].startswith("J-0401 was released as not meeting: tell Quay")
+    told = bench.post(path, {"kind": "told", "place": "Quay Awnings", "words": "by telephone"})
+    assert told["tell"] == ""
+    assert told["lines"][0]["says"] == "told Quay Awnings: by telephone"
+
+
+def test_a_retest_is_allowed_by_whom_the_house_says_and_both_are_reported(bench: Bench) -> None:
+    job = bench.tested_job()
+    test = job["tests"][0]
+    why = {"revision": test["revision"], "reason": "one roll end was wet"}
+    path = f"/tests/{test['id']}/retest"
+    assert bench.refused("POST", path, 403, json=why)
+    greta = bench.as_("greta")
+    house = greta.get("/house")
+    rules = {rule["name"]: rule["value"] for rule in house["rules"]}
+    assert rules["retest_by"] == "reviewer"
+    changed = {key: house[key] for key in ("name", "address", "revision")} | rules
+    greta.put("/house", changed | {"retest_by": "manager", "reason": "agreed"})
+    maren = bench.as_("maren")
+    says = maren.refused("POST", path, 403, json=why)
+    assert says == "by the rules of the house only a manager allows a retest"
+    again = greta.post(path, why)
+    assert len(again["tests"]) == 2
+    assert again["tests"][1]["rows"][0]["limit_words"] == test["rows"][0]["limit_words"]
+    assert again["tests"][1]["specimens"][0]["code"].startswith("J-0401-2-")
+    why["revision"] = again["tests"][0]["revision"]
+    assert "once more already" in greta.refused("POST", path, 409, json=why)
+    open_one = again["tests"][1]
+    why["revision"] = open_one["revision"]
+    says = greta.refused("POST", f"/tests/{open_one['id']}/retest", 409, json=why)
+    assert "is not through yet" in says
+    draft = bench.get(f"/jobs/{job['id']}/draft")
+    assert any("allowed by Greta Manager: one roll end was wet" in d for d in draft["deviations"])

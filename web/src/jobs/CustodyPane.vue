@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import { figureFrom, fixed } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { dayOf, momentFrom, shortMoment } from '@/ui/words'
+
+/** Where the sample is, what remains of it, what became of it, and who is still to be told. */
+const props = defineProps<{ jobId: number; mayWrite: boolean }>()
+const { act, refused, busy } = useAct()
+const custody = useQuery({
+  queryKey: ['custody', computed(() => props.jobId)],
+  queryFn: () =>
+    ask(client.GET('/api/jobs/{job_id}/custody', { params: { path: { job_id: props.jobId } } })),
+})
+type Kind = Schemas['CustodyAsked']['kind']
+const KINDS: { value: Kind; title: string; place: string }[] = [
+  { value: 'kept', title: 'what remains is kept', place: 'Where' },
+  { value: 'split', title: 'a part is split off', place: 'To where' },
+  { value: 'returned', title: 'it is given back', place: 'To whom' },
+  { value: 'disposed', title: 'it is disposed of', place: '' },
+  { value: 'told', title: 'somebody was told', place: 'Whom' },
+]
+const typed = reactive({ kind: 'kept' as Kind, place: '', amount: '', until: '', words: '' })
+const kind = computed(() => KINDS.find((each) => each.value === typed.kind)!)
+const until = computed(() => momentFrom(typed.until))
+
+async function save() {
+  const body: Schemas['CustodyAsked'] = {
+    kind: typed.kind,
+    place: typed.place,
+    amount: typed.amount.trim() ? figureFrom(typed.amount) : null,
+    until: typed.kind === 'kept' && until.value ? until.value.toISOString() : null,
+    words: typed.words,
+  }
+  const params = { path: { job_id: props.jobId } }
+  await act(async () => {
+    await ask(client.POST('/api/jobs/{job_id}/custody', { params, body }))
+    Object.assign(typed, { place: '', amount: '', until: '', words: '' })
+  })
+}
+</script>
+
+<template>
+  <section v-if="custody.data.value">
+    <h3>The sample itself</h3>
+    <p v-if="custody.data.value.tell" class="flag" role="alert">{{ custody.data.value.tell }}.</p>
+    <p class="small">
+      <b class="mono">{{ custody.data.value.code }}</b>
+      <template v-if="custody.data.value.is_here && custody.data.value.remains !== null"
+        >: {{ fixed(custody.data.value.remains, 0) }} {{ custody.data.value.unit }} remain</template
+      >
+      <template v-if="custody.data.value.place">, at {{ custody.data.value.place }}</template>
+      <template v-if="custody.data.value.kept_until">
+        until
+        <b :class="{ late: custody.data.value.overdue }">{{
+          dayOf(custody.data.value.kept_until)
+        }}</b></template
+      >
+    </p>
+    <ul class="small quiet">
+      <li v-for="line in custody.data.value.lines" :key="line.at">
+        {{ shortMoment(line.at) }} {{ line.by }}: {{ line.says }}
+      </li>
+    </ul>
+    <details v-if="mayWrite">
+      <summary class="small">Say what becomes of it</summary>
+      <form @submit.prevent="save">
+        <v-select v-model="typed.kind" :items="KINDS" label="What" />
+        <v-text-field v-if="kind.place" v-model="typed.place" :label="kind.place" />
+        <v-text-field
+          v-if="['split', 'kept'].includes(typed.kind)"
+          v-model="typed.amount"
+          class="mono"
+          label="How much"
+          :suffix="custody.data.value.unit"
+        />
+        <v-text-field
+          v-if="typed.kind === 'kept'"
+          v-model="typed.until"
+          label="Until, as 20 Nov 2026, 16:00"
+          :error-messages="
+            typed.until.trim() && !until ? 'expected a day and a time, as 20 Nov 2026, 16:00' : ''
+          "
+        />
+        <v-text-field v-model="typed.words" label="What else is to be known" />
+        <ActButton :disabled="busy">Write it down</ActButton>
+      </form>
+      <RefusalNote v-model="refused" />
+    </details>
+  </section>
+</template>
+
+<style scoped>
+section {
+  margin-top: 18px;
+}
+
+ul {
+  margin: 4px 0;
+  padding: 0;
+  list-style: none;
+}
+
+summary {
+  min-height: 28px;
+  color: var(--ink-2);
+  cursor: pointer;
+}
+
+form {
+  display: grid;
+  gap: 8px;
+  max-width: 420px;
+  justify-items: stretch;
+}
+
+.late {
+  color: var(--brick);
+}
+</style>
