@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-ClockKind = Literal["at-least", "at-most"]
+ClockKind = Literal["at-least", "at-most", "exactly"]
 
 
 @dataclass(frozen=True)
 class Clock:
     """One tape of the clock rail.
 
-    `at-least` is served once `ends_at` has passed; `at-most` is missed then.
+    `at-least` is served once `ends_at` has passed; `at-most` is missed then, and `exactly` is due.
     """
 
     kind: ClockKind

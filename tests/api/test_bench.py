@@ -292,6 +292,25 @@ def test_every_live_method_goes_from_its_first_act_to_its_figure(
     assert bench.get(f"/tests/{job['tests'][0]['id']}")["trouble"] is None
 
 
+def test_the_clocks_of_the_bench_are_on_the_rail_of_every_screen(bench: Bench) -> None:
+    job = bench.post("/jobs", pieces("iso-1133-1-a", MELT | {"cut_interval_s": 20.0}))
+    view = bench.at_bench(job, "S1")
+    while view["step"]["act"] != "charging":
+        view = bench.act(view, values=answers(view["step"]))
+    assert bench.get("/clocks")["clocks"] == []
+    bench.act(view, values=answers(view["step"]))
+    clocks = bench.get("/clocks")["clocks"]
+    assert [(clock["says"], clock["kind"]) for clock in clocks] == [
+        ("Charging, S1", "at-most"),
+        ("Preheat, S1", "exactly"),
+        ("From charging, S1", "at-most"),
+    ]
+    assert clocks[0]["leads_to"] == f"/bench/{job['id']}?specimen={view['specimen_id']}"
+    assert clocks[0]["whose"].startswith("J-0401 Melt mass-flow rate")
+    with clock.as_if(datetime.now(UTC) + timedelta(hours=2)):
+        assert bench.get("/clocks")["clocks"] == []
+
+
 def test_a_bar_out_of_its_chamber_is_struck_in_time_or_marked(bench: Bench) -> None:
     job = ready(bench, "iso-180", "plastics-23-50", **PENDULUM)
     for label, seconds, late in (("S1", 3.5, False), ("S2", 7.5, True)):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import select
@@ -32,6 +32,11 @@ def events_of(session: Session, specimen_id: int) -> list[Event]:
         .order_by(BenchEvent.number)
         .options(joinedload(BenchEvent.by))
     )
+    return events_in(rows)
+
+
+def events_in(rows: Iterable[BenchEvent]) -> list[Event]:
+    """Stored events as the pictures know them."""
     return [
         Event(
             number=row.number,
@@ -75,7 +80,11 @@ def _goes_well(specimen: Specimen) -> bool:
 
 def state_at_bench(session: Session, specimen: Specimen) -> State:
     """Where a specimen stands in its test."""
-    happened = events_of(session, specimen.id)
+    return state_after(specimen, events_of(session, specimen.id))
+
+
+def state_after(specimen: Specimen, happened: Sequence[Event]) -> State:
+    """Where a specimen stands once this has happened to it."""
     return replay(begun(specimen, happened), happened)
 
 

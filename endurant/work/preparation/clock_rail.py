@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from endurant.core.clocks import Clock
 from endurant.store import clock
 from endurant.store.tables import Enclosure
+from endurant.work.bench.running_clocks import bench_clocks
 from endurant.work.jobs.cards import refresh_turned
 from endurant.work.preparation.board import on_board
 from endurant.work.preparation.conditioning import (
@@ -43,6 +44,7 @@ def _view(session: Session, now: datetime) -> ClocksView:
     }
     tapes = [_stay(enclosure, group, now) for enclosure, group in together.values()]
     tapes += [_window(group, now) for group in windows]
+    tapes += bench_clocks(session, now)
     tapes.sort(key=lambda tape: (tape.ends_at <= now, tape.ends_at))
     return ClocksView(now=now, clocks=[ClockView.model_validate(tape) for tape in tapes])
 

@@ -1,13 +1,21 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { lineIsLost } from '@/api/changes'
+import { useAlarms } from '@/app/alarms'
 import { useClocks, useNow } from '@/app/clock'
+import { useKeys } from '@/ui/keys'
 import { clockTime, stretch } from '@/ui/words'
 
 /** The running clocks, on every screen: tapes that run out. */
+const FEW = 5
 const clocks = useClocks()
 const now = useNow()
 
+const AFTER: Record<string, string> = {
+  'at-least': 'served',
+  'at-most': 'overrun',
+  exactly: 'now',
+}
 const tapes = computed(() =>
   (clocks.data.value?.clocks ?? []).map((clock) => {
     const start = Date.parse(clock.starts_at)
@@ -15,21 +23,33 @@ const tapes = computed(() =>
     const left = end - now.value
     return {
       ...clock,
+      left,
       served: left <= 0 && clock.kind === 'at-least',
-      overrun: left <= 0 && clock.kind === 'at-most',
-      shown: left > 0 ? stretch(left) : clock.kind === 'at-most' ? 'overrun' : 'served',
+      overrun: left <= 0 && clock.kind !== 'at-least',
+      shown: left > 0 ? stretch(left) : AFTER[clock.kind],
       share: Math.min(Math.max((end - now.value) / (end - start), 0), 1),
       until: clockTime(clock.ends_at),
     }
   }),
 )
+const { isOn, flashing, toggle } = useAlarms(tapes)
+const all = ref(false)
+const many = computed(() => tapes.value.length > FEW)
+useKeys(() => [
+  { key: 'k', says: 'all running clocks, or the first', act: () => (all.value = !all.value) },
+])
 const failing = computed(
   () => lineIsLost.value || clocks.isError.value || clocks.failureCount.value > 1,
 )
 </script>
 
 <template>
-  <section class="rail" aria-label="Running clocks">
+  <section
+    class="rail"
+    :class="{ flashing, all: all && many }"
+    aria-label="Running clocks"
+    :aria-live="flashing ? 'assertive' : 'off'"
+  >
     <p v-if="failing" class="alone" role="status">
       The line to the server is lost. The clocks go on in the record; looking again …
     </p>
@@ -50,6 +70,14 @@ const failing = computed(
       <span v-else class="says whose">ready to be tested</span>
       <span class="strip"><span :style="{ width: `${tape.share * 100}%` }" /></span>
     </router-link>
+    <p v-if="!failing && tapes.length" class="small-acts">
+      <button class="plain" :aria-pressed="isOn" @click="toggle">
+        {{ isOn ? 'Sound on' : 'Sound off' }}
+      </button>
+      <button v-if="many" class="plain" @click="all = !all">
+        {{ all ? 'fewer' : `all ${tapes.length}` }} <kbd>k</kbd>
+      </button>
+    </p>
   </section>
 </template>
 
@@ -62,6 +90,51 @@ const failing = computed(
   background: var(--rail);
   color: var(--on-rail);
   scrollbar-width: none;
+}
+
+.rail.all {
+  flex-wrap: wrap;
+  height: auto;
+  max-height: 46vh;
+  overflow: auto;
+}
+
+.rail.all .tape {
+  height: 76px;
+}
+
+.rail.flashing {
+  animation: flash 0.8s steps(2, start) 4;
+}
+
+@keyframes flash {
+  50% {
+    background: var(--tape);
+  }
+}
+
+@media (prefers-reduced-motion: reduce) {
+  .rail.flashing {
+    outline: 4px solid var(--tape);
+    animation: none;
+  }
+}
+
+.small-acts {
+  position: sticky;
+  right: 0;
+  display: grid;
+  flex: none;
+  align-content: center;
+  margin-left: auto;
+  padding: 0 12px;
+  background: var(--rail);
+}
+
+.small-acts button {
+  min-height: 32px;
+  color: var(--on-rail-2);
+  font-size: 14px;
 }
 
 .alone {

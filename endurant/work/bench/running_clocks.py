@@ -1,0 +1,68 @@
+"""The clocks that specimens at the bench have running: preheat, soak, charge, settling."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from datetime import datetime, timedelta
+
+from sqlalchemy import exists, func, select
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.procedure import Clock as BenchClock
+from endurant.core.clocks import Clock
+from endurant.core.methods import find_method
+from endurant.core.refusals import Refusal
+from endurant.store.tables import BenchEvent, Run, Specimen
+from endurant.work.bench.happenings import events_in, state_after
+
+LOOKED_BACK = timedelta(hours=30)
+SHOWN_AFTER = timedelta(minutes=30)
+"""A clock that ran out is shown so long; then the specimen was left, and its bench says so."""
+MOST_SPECIMENS = 60
+WHEN_MISSED = {
+    "at-least": "too short, and the report says so",
+    "at-most": "too late, and the report says so",
+    "exactly": "off its time, and the report says so",
+}
+
+
+def bench_clocks(session: Session, now: datetime) -> list[Clock]:
+    """The clocks of specimens that somebody is at, in no order."""
+    done = exists().where(Run.specimen_id == BenchEvent.specimen_id, Run.state == "settled")
+    ids = session.scalars(
+        select(BenchEvent.specimen_id)
+        .where(BenchEvent.at > now - LOOKED_BACK, ~done)
+        .group_by(BenchEvent.specimen_id)
+        .order_by(func.max(BenchEvent.id).desc())
+        .limit(MOST_SPECIMENS)
+    ).all()
+    if not ids:
+        return []
+    events: dict[int, list[BenchEvent]] = defaultdict(list)
+    for row in session.scalars(
+        select(BenchEvent)
+        .where(BenchEvent.specimen_id.in_(ids))
+        .order_by(BenchEvent.specimen_id, BenchEvent.number)
+    ):
+        events[row.specimen_id].append(row)
+    clocks = []
+    for specimen in session.scalars(select(Specimen).where(Specimen.id.in_(ids))):
+        try:
+            state = state_after(specimen, events_in(events[specimen.id]))
+        except Refusal:
+            continue  # what cannot be replayed is said at its bench, and stops no other clock
+        clocks += [_tape(specimen, running) for running in state.clocks]
+    return [clock for clock in clocks if clock.ends_at > now - SHOWN_AFTER]
+
+
+def _tape(specimen: Specimen, running: BenchClock) -> Clock:
+    timer, job = running.timer, specimen.test.job
+    return Clock(
+        kind=timer.kind,
+        says=f"{timer.title}, {specimen.label}",
+        whose=f"{job.number} {find_method(specimen.test.method).title}",
+        starts_at=running.since,
+        ends_at=running.since + timedelta(seconds=timer.seconds),
+        when_missed=WHEN_MISSED[timer.kind],
+        leads_to=f"/bench/{job.id}?specimen={specimen.id}",
+    )
