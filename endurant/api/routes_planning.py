@@ -47,6 +47,18 @@ async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     return await in_long_thread(lambda: planning.keep(lab, board, answer))
 
 
+@router.post("/today/pin")
+def pin_step(actor: SignedIn, asked: planning.PinAsked) -> planning.TodayView:
+    """Pin a step to a moment, and to a person."""
+    return planning.pin(actor, asked)
+
+
+@router.post("/today/unpin")
+def unpin_step(actor: SignedIn, asked: planning.UnpinAsked) -> planning.TodayView:
+    """Let the plan move a step again."""
+    return planning.unpin(actor, asked)
+
+
 @router.post("/today/what-if")
 async def think_of(
     actor: SignedIn, request: Request, asked: planning.WhatIfAsked

@@ -96,3 +96,20 @@ class CustodyEvent(Base):
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
 
     by: Mapped[Person] = relationship()
+
+
+class PlanPin(Base):
+    """A step of a test that a person wants at a moment, by somebody; gone once it is done."""
+
+    __tablename__ = "plan_pin"
+    __table_args__ = (UniqueConstraint("test_id", "step"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    test_id: Mapped[int] = mapped_column(ForeignKey("test.id"))
+    step: Mapped[str] = mapped_column(String(40))
+    start: Mapped[datetime]
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime]
+
+    person: Mapped[Person | None] = relationship(foreign_keys=person_id)

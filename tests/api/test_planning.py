@@ -71,6 +71,28 @@ def test_the_plan_is_old_once_the_laboratory_moves_on(open_jobs: tuple[Bench, An
     assert held not in {block["job_id"] for block in after["next"]}
 
 
+def test_a_pinned_step_stays_where_somebody_wants_it(open_jobs: tuple[Bench, Any]) -> None:
+    bench, job = open_jobs
+    view = planned(bench)
+    (block,) = (one for one in view["next"] if one["job_id"] == job["id"])
+    assert block["pinned"] is False
+    start = (datetime.fromisoformat(block["start"]) + timedelta(hours=2)).isoformat()
+    wanted = {"test_id": block["test_id"], "step": "test", "start": start}
+    says = bench.refused("POST", "/today/pin", 404, json=wanted | {"person": "Nobody"})
+    assert says == "nobody here is called Nobody"
+    past = wanted | {"start": (datetime.now(UTC) - timedelta(hours=1)).isoformat()}
+    assert "lies behind us" in bench.refused("POST", "/today/pin", 422, json=past)
+    bench.post("/today/pin", wanted | {"person": "Olga Tester"})
+    (pinned,) = (one for one in planned(bench)["next"] if one["job_id"] == job["id"])
+    assert (pinned["pinned"], pinned["person"]) == (True, "Olga Tester")
+    assert datetime.fromisoformat(pinned["start"]) == datetime.fromisoformat(start)
+    gone = {"test_id": block["test_id"], "step": "test"}
+    bench.post("/today/unpin", gone)
+    assert bench.refused("POST", "/today/unpin", 404, json=gone) == "test is not pinned"
+    (free,) = (one for one in planned(bench)["next"] if one["job_id"] == job["id"])
+    assert free["pinned"] is False
+
+
 def test_what_is_thought_of_changes_nothing(open_jobs: tuple[Bench, Any]) -> None:
     bench, job = open_jobs
     now = datetime.now(UTC)

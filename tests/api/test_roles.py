@@ -113,6 +113,12 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /runs/{run_id}/stop": None,
         "POST /runs/{run_id}/keep": None,
         "POST /jobs/{job_id}/confirm": None,
+        "POST /today/pin": {
+            "test_id": 999_999,
+            "step": "test",
+            "start": "2199-01-01T00:00:00Z",
+        },
+        "POST /today/unpin": {"test_id": 999_999, "step": "test"},
         "POST /specimens/{specimen_id}/note": {"code": "extensometer-slip", "seen": True},
         "POST /specimens/{specimen_id}/void": {"code": "set-aside", "words": "it was nicked"},
         "POST /specimens/{specimen_id}/void/withdraw": {"reason": "it was another"},

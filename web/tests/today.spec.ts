@@ -6,6 +6,8 @@ const block: Block = {
   test: 'J-0404 tear',
   step: 'pull',
   job_id: 4,
+  test_id: 4,
+  pinned: false,
   begins: '2026-03-02T08:45:00Z',
   start: '2026-03-02T09:00:00Z',
   hands_on_end: '2026-03-02T10:00:00Z',

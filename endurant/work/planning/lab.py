@@ -16,7 +16,7 @@ from endurant.core.conditioning.atmospheres import serves_for
 from endurant.core.conditioning.chains import Stage, stages_of
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
-from endurant.store.asked_for import Authorisation
+from endurant.store.asked_for import Authorisation, PlanPin
 from endurant.store.tables import Enclosure, Job, JobCard, Person, Specimen, Station, Test
 from endurant.work.instruments.standing import standing_checks
 from endurant.work.instruments.standing import standing_of as standing_of_instrument
@@ -84,9 +84,27 @@ def lab_now(session: Session, now: datetime) -> Lab:
         "stations": _stations(session, now, at),
         "enclosures": [{"name": room.name, "places": PLACES} for room in rooms],
         "tests": planned,
-        "pinned": pinned,
+        "pinned": [*pinned, *_pins(session, lab, planned, at)],
     }
     return lab
+
+
+def _pins(
+    session: Session, lab: Lab, planned: list[dict[str, Any]], at: datetime
+) -> list[dict[str, Any]]:
+    """What somebody pinned, of steps that are still to be done and not behind us."""
+    names = {test_id: name for name, test_id in lab.test_of.items()}
+    steps = {(row["id"], step["id"]) for row in planned for step in row["steps"]}
+    pins = []
+    for row in session.scalars(select(PlanPin).where(PlanPin.test_id.in_(names))):
+        name = names[row.test_id]
+        if (name, row.step) not in steps or row.start < at:
+            continue
+        pin = {"test": name, "step": row.step, "start": _iso(row.start)}
+        if row.person is not None and row.person.name in lab.person_of:
+            pin["person"] = row.person.name
+        pins.append(pin)
+    return pins
 
 
 def _one_each(tests: Iterable[Test]) -> list[Test]:

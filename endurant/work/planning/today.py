@@ -15,8 +15,11 @@ from endurant.core.methods import find_method
 from endurant.core.planning.compare import compare
 from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
-from endurant.store.asked_for import KeptPlan
+from endurant.store.asked_for import KeptPlan, PlanPin
+from endurant.store.audit import record
+from endurant.store.tables import Person, Test
 from endurant.work.jobs.cards import refresh_turned
+from endurant.work.jobs.states import refuse_released, test_or_refuse
 from endurant.work.jobs.views import View
 from endurant.work.planning.lab import Lab, lab_now, with_new
 from endurant.work.preparation.board import board_key
@@ -26,6 +29,9 @@ from endurant.work.record.transactions import transaction
 
 KEPT_PLANS = 50
 OLD_AFTER = timedelta(minutes=15)
+AT_RISK = timedelta(hours=4)
+RUNS = "condition"
+"""A step that stands where it does because it runs already."""
 NEXT_SHOWN = 12
 MOVED_SHOWN = 12
 PROMISE_S = 1.0
@@ -38,6 +44,8 @@ class BlockView(View):
     test: str
     step: str
     job_id: int | None
+    test_id: int | None
+    pinned: bool
     begins: datetime
     start: datetime
     end: datetime
@@ -74,11 +82,87 @@ class TodayView(View):
     lanes: list[LaneView]
     next: list[BlockView]
     late: list[TroubleView]
+    at_risk: list[TroubleView]
+    before_home: list[BlockView]
     unplanned: list[TroubleView]
     moved: list[str]
     stayed_percent: int | None
     ends: datetime | None
     left_out: int
+
+
+class PinAsked(Asked):
+    """A step that is wanted at a moment, by somebody where one is named."""
+
+    test_id: int
+    step: str = Field(min_length=1, max_length=40)
+    start: AskedMoment
+    person: str | None = Field(None, max_length=80)
+
+
+class UnpinAsked(Asked):
+    """A step that the plan may move again."""
+
+    test_id: int
+    step: str = Field(min_length=1, max_length=40)
+
+
+def pin(actor: Actor, asked: PinAsked) -> TodayView:
+    """Pin a step; the plan that is made next keeps to it.
+
+    Raises NotFound for a test or person there is not, Invalid for a moment that is past.
+    """
+    actor.must("test")
+    with transaction() as session:
+        test = test_or_refuse(session, asked.test_id)
+        refuse_released(session, test.job_id)
+        start = asked.start.replace(second=0, microsecond=0)
+        if start < clock.now().replace(second=0, microsecond=0):
+            raise Invalid("start: it lies behind us; expected a moment from now on", field="start")
+        person = None
+        if asked.person:
+            person = session.scalar(select(Person).where(Person.name == asked.person))
+            if person is None:
+                raise NotFound(f"nobody here is called {asked.person}")
+        row = _pin_of(session, asked.test_id, asked.step)
+        if row is None:
+            row = PlanPin(test_id=asked.test_id, step=asked.step)
+            session.add(row)
+        row.start, row.by_id, row.at = start, actor.id, clock.now()
+        row.person_id = None if person is None else person.id
+        session.flush()
+        whose = f" for {person.name}" if person else ""
+        _note_pin(session, actor, row, test, f"pinned {row.step} to {start:%d %b %H:%M} UTC{whose}")
+        return _view(session, _latest(session), clock.now())
+
+
+def unpin(actor: Actor, asked: UnpinAsked) -> TodayView:
+    """Let the plan move a step again. Raises NotFound for one that is not pinned."""
+    actor.must("test")
+    with transaction() as session:
+        row = _pin_of(session, asked.test_id, asked.step)
+        if row is None:
+            raise NotFound(f"{asked.step} is not pinned")
+        _note_pin(session, actor, row, test_or_refuse(session, row.test_id), f"let {row.step} go")
+        session.delete(row)
+        session.flush()
+        return _view(session, _latest(session), clock.now())
+
+
+def _pin_of(session: Session, test_id: int, step: str) -> PlanPin | None:
+    return session.scalar(select(PlanPin).where(PlanPin.test_id == test_id, PlanPin.step == step))
+
+
+def _note_pin(session: Session, actor: Actor, row: PlanPin, test: Test, words: str) -> None:
+    record(
+        session,
+        person_id=actor.id,
+        action="pin",
+        entity="plan_pin",
+        entity_id=row.id,
+        job_id=test.job_id,
+        words=f"{actor.name} {words}",
+    )
 
 
 class AwayAsked(Asked):
@@ -148,7 +232,7 @@ def keep(lab: Lab, board: str, answer: dict[str, Any]) -> TodayView:
                 board=board,
                 document=lab.document,
                 answer=answer,
-                names={"jobs": lab.job_of, "left_out": lab.left_out},
+                names={"jobs": lab.job_of, "tests": lab.test_of, "left_out": lab.left_out},
                 compared=compared,
             )
         )
@@ -250,6 +334,8 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
             lanes=[],
             next=[],
             late=[],
+            at_risk=[],
+            before_home=[],
             unplanned=[],
             moved=[],
             stayed_percent=None,
@@ -258,7 +344,7 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
         )
     jobs = kept.names["jobs"]
     late = {row["test"] for row in kept.answer["late"]}
-    blocks = [_block(row, jobs, late) for row in kept.answer["steps"]]
+    blocks = [_block(row, jobs, kept.names.get("tests", {}), late) for row in kept.answer["steps"]]
     blocks = sorted((block for block in blocks if block.end > now), key=lambda each: each.begins)
     told = kept.compared or {}
     return TodayView(
@@ -270,6 +356,8 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
             :NEXT_SHOWN
         ],
         late=_troubles(kept.answer["late"], jobs),
+        at_risk=_at_risk(kept, late),
+        before_home=[block for block in blocks if _runs_overnight(block, now)],
         unplanned=_troubles(kept.answer["unplanned"], jobs),
         moved=[*told.get("later", []), *told.get("moved", [])][:MOVED_SHOWN],
         stayed_percent=round(100 * told["stayed"]) if told else None,
@@ -278,12 +366,16 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
     )
 
 
-def _block(row: dict[str, Any], jobs: dict[str, int], late: Iterable[str]) -> BlockView:
+def _block(
+    row: dict[str, Any], jobs: dict[str, int], tests: dict[str, int], late: Iterable[str]
+) -> BlockView:
     moment: Callable[[str], datetime] = datetime.fromisoformat
     return BlockView(
         test=row["test"],
         step=row["step"],
         job_id=jobs.get(row["test"]),
+        test_id=tests.get(row["test"]),
+        pinned=row["why"]["rule"] == "pinned" and row["step"] != RUNS,
         begins=moment(row["set_up_start"] or row["start"]),
         start=moment(row["start"]),
         end=moment(row["end"]),
@@ -293,6 +385,35 @@ def _block(row: dict[str, Any], jobs: dict[str, int], late: Iterable[str]) -> Bl
         why=row["why"]["words"],
         late=row["test"] in late,
     )
+
+
+def _runs_overnight(block: BlockView, now: datetime) -> bool:
+    """Begun by hand today, and by itself until tomorrow: what has to be hung before going home."""
+    here = now.astimezone()
+    night = (here + timedelta(days=1)).replace(hour=0, minute=0, second=0, microsecond=0)
+    return block.person is not None and now < block.hands_on_end <= night and block.end > night
+
+
+def _at_risk(kept: KeptPlan, late: set[str]) -> list[TroubleView]:
+    """Tests that end shortly before they are due: a little trouble makes them late."""
+    ends: dict[str, datetime] = {}
+    for row in kept.answer["steps"]:
+        ends[row["test"]] = datetime.fromisoformat(row["end"])
+    tests = [test for test in kept.document["tests"] if test["id"] in ends]
+    tests = [test for test in tests if test["id"] not in late and test.get("due")]
+    rows = []
+    for test in tests:
+        left = datetime.fromisoformat(test["due"]) - ends[test["id"]]
+        if left < AT_RISK:
+            rows.append(
+                TroubleView(
+                    test=test["id"],
+                    job_id=kept.names["jobs"].get(test["id"]),
+                    minutes=left / timedelta(minutes=1),
+                    why="so much is left between its end and its due date",
+                )
+            )
+    return rows
 
 
 def _lanes(document: dict[str, Any], blocks: list[BlockView]) -> list[LaneView]:

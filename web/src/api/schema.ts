@@ -2868,6 +2868,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pin Step
+         * @description Pin a step to a moment, and to a person.
+         */
+        post: operations["pin_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today/promise": {
         parameters: {
             query?: never;
@@ -2882,6 +2902,26 @@ export interface paths {
          * @description When tests that may be asked for can be through, by the plan as it stands.
          */
         post: operations["promise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/unpin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unpin Step
+         * @description Let the plan move a step again.
+         */
+        post: operations["unpin_step"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3244,6 +3284,8 @@ export interface components {
             late: boolean;
             /** Person */
             person: string | null;
+            /** Pinned */
+            pinned: boolean;
             /** Place */
             place: string | null;
             /**
@@ -3255,6 +3297,8 @@ export interface components {
             step: string;
             /** Test */
             test: string;
+            /** Test Id */
+            test_id: number | null;
             /** Why */
             why: string;
         };
@@ -5554,6 +5598,23 @@ export interface components {
             width: number;
         };
         /**
+         * PinAsked
+         * @description A step that is wanted at a moment, by somebody where one is named.
+         */
+        PinAsked: {
+            /** Person */
+            person?: string | null;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Step */
+            step: string;
+            /** Test Id */
+            test_id: number;
+        };
+        /**
          * PlaceSeen
          * @description How to place, and the sheet as it was seen.
          */
@@ -7243,6 +7304,10 @@ export interface components {
          * @description The plan as it stands; `stale` when the laboratory has moved on since it was made.
          */
         TodayView: {
+            /** At Risk */
+            at_risk: components["schemas"]["TroubleView"][];
+            /** Before Home */
+            before_home: components["schemas"]["BlockView"][];
             /** Ends */
             ends: string | null;
             /** Lanes */
@@ -7315,6 +7380,16 @@ export interface components {
             number: number;
             /** Title */
             title: string;
+        };
+        /**
+         * UnpinAsked
+         * @description A step that the plan may move again.
+         */
+        UnpinAsked: {
+            /** Step */
+            step: string;
+            /** Test Id */
+            test_id: number;
         };
         /**
          * VariantAsked
@@ -14139,6 +14214,48 @@ export interface operations {
             };
         };
     };
+    pin_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     promise: {
         parameters: {
             query?: never;
@@ -14159,6 +14276,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PromiseView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unpin_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnpinAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayView"];
                 };
             };
             /** @description Client Error */

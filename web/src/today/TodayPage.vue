@@ -5,6 +5,7 @@ import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useNow } from '@/app/clock'
 import { useSession } from '@/app/session'
+import PinLine from '@/today/PinLine.vue'
 import LaneStrip from '@/today/LaneStrip.vue'
 import MinutesTable from '@/today/MinutesTable.vue'
 import { REACHES, type Block } from '@/today/today'
@@ -33,6 +34,10 @@ watch(
   { immediate: true },
 )
 
+async function repinned() {
+  looked.value = null
+  await again()
+}
 const hours = ref<number>(REACHES[0].hours)
 const mine = ref(false)
 const looked = ref<Block | null>(null)
@@ -92,6 +97,12 @@ useKeys(() => [
           ><template v-if="looked.place">, {{ looked.place }}</template
           >: {{ looked.why }}.
           <router-link v-if="looked.job_id" :to="placeOfStep(looked)">go there</router-link>
+          <PinLine
+            v-if="looked.test_id"
+            :key="looked.test + looked.step"
+            :block="looked"
+            @pinned="repinned"
+          />
         </p>
         <p v-if="!today.data.value.lanes.length && !busy" class="quiet">
           Nothing is planned: no open test waits for anybody.
@@ -124,11 +135,29 @@ useKeys(() => [
         <p v-if="!next.length" class="quiet small">
           Nothing waits for {{ mine ? 'you' : 'anybody' }}.
         </p>
+        <template v-if="today.data.value.before_home.length">
+          <h2>Before going home</h2>
+          <p
+            v-for="block in today.data.value.before_home"
+            :key="block.test + block.step"
+            class="small"
+          >
+            <router-link :to="placeOfStep(block)">{{ block.step }} {{ block.test }}</router-link
+            >, until {{ shortMoment(block.end) }}
+          </p>
+        </template>
         <template v-if="today.data.value.late.length">
           <h2>Late</h2>
           <p v-for="row in today.data.value.late" :key="row.test" class="small late">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>
             by <b class="mono">{{ stretch((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
+          </p>
+        </template>
+        <template v-if="today.data.value.at_risk.length">
+          <h2>At risk</h2>
+          <p v-for="row in today.data.value.at_risk" :key="row.test" class="small">
+            <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>:
+            {{ stretch((row.minutes ?? 0) * 60_000) }} are left after it.
           </p>
         </template>
         <template v-if="today.data.value.unplanned.length">

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { ask, client } from '@/api/client'
+import { useAct } from '@/api/queries'
+import type { Block } from '@/today/today'
+import RefusalNote from '@/ui/RefusalNote.vue'
+import { momentFrom, written } from '@/ui/words'
+
+/** A step is pinned to a moment, by whom it was planned for, or let go again. */
+const props = defineProps<{ block: Block }>()
+const emit = defineEmits<{ pinned: [] }>()
+const { act, refused, busy } = useAct()
+const at = ref(written(new Date(props.block.start)))
+const start = computed(() => momentFrom(at.value))
+
+async function pin() {
+  const body = {
+    test_id: props.block.test_id!,
+    step: props.block.step,
+    start: start.value!.toISOString(),
+    person: props.block.person,
+  }
+  if (await act(() => ask(client.POST('/api/today/pin', { body })))) emit('pinned')
+}
+async function unpin() {
+  const body = { test_id: props.block.test_id!, step: props.block.step }
+  if (await act(() => ask(client.POST('/api/today/unpin', { body })))) emit('pinned')
+}
+</script>
+
+<template>
+  <form class="pin small" @submit.prevent="pin">
+    <input v-model="at" class="mono" aria-label="Pinned to" />
+    <button class="plain link" :disabled="busy || !start">pin it to this moment</button>
+    <button v-if="block.pinned" type="button" class="plain link" :disabled="busy" @click="unpin">
+      let it go
+    </button>
+    <RefusalNote v-model="refused" />
+  </form>
+</template>
+
+<style scoped>
+.pin {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  align-items: center;
+}
+
+input {
+  width: 186px;
+  min-height: 34px;
+  padding: 0 8px;
+  border: 1px solid var(--hair);
+  border-radius: 6px;
+  background: var(--page);
+  color: var(--ink);
+  font: inherit;
+}
+</style>
