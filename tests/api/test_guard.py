@@ -24,7 +24,7 @@ def test_one_record_that_cannot_be_computed_hides_no_other(bench: Bench, databas
     packed, sha256 = pack_entry({"trace": {"extension_mm": [0, 1], "force_n": [0, "much"]}})
     behind_its_back(
         database,
-        "UPDATE run SET raw = NULL, entry = :entry, sha256 = :hash WHERE id = :id",
+        "UPDATE run SET entry = :entry, sha256 = :hash WHERE id = :id",
         entry=packed,
         hash=sha256,
         id=run["id"],

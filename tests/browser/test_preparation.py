@@ -45,6 +45,7 @@ def click(page: Page, spot: tuple[float, float]) -> None:
 
 def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     page = site.page("ines")
+    page.get_by_role("link", name="Jobs").click()
     page.get_by_role("link", name="How much to send").click()
     ask_for(page, "iso-13937-2")
     expect(page.get_by_text("off the roll of 1500 mm")).to_be_visible()

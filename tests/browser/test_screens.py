@@ -89,6 +89,7 @@ def test_keys_and_codes(site: Site) -> None:
 
 def test_the_server_gone_is_said_and_the_page_comes_back(site: Site) -> None:
     page = site.page("ines")
+    page.get_by_role("link", name="Jobs").click()
     expect(page.get_by_text("Nothing was received yet")).to_be_visible()
     page.context.set_offline(True)
     expect(page.get_by_text("The line to the server is lost")).to_be_visible(timeout=30_000)

@@ -15,6 +15,7 @@ from tests.laboratory import PASSWORD, csv_of
 
 def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     page = site.page("ines")
+    page.get_by_role("link", name="Jobs").click()
     expect(page.get_by_text("Nothing was received yet")).to_be_visible()
     receive(page)
 

@@ -9,8 +9,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import exists, func, select
+from sqlalchemy.orm import Session, aliased
 
 from endurant.core.document import analyse, read_document
 from endurant.core.refusals import Refusal
@@ -141,11 +141,13 @@ def _raw_data() -> Iterator[str]:
     for run_id in runs:
         with transaction() as session:
             columns = (Recording.packed, Run.entry, Run.sha256, Run.samples, Run.channels)
-            one = select(*columns).outerjoin(Run.recording).where(Run.id == run_id)
+            kept = aliased(Recording)
+            other = exists().where(kept.run_id == Run.id)
+            one = select(*columns, other).outerjoin(Run.recording).where(Run.id == run_id)
             row = session.execute(one).one_or_none()
         if row is None:
             continue
-        raw, entry, stored_sha256, count, channels = row
+        raw, entry, stored_sha256, count, channels, has_other = row
         try:
             if raw is not None:
                 table = unpack(raw, len(channels or FRAME_CHANNELS))
@@ -153,6 +155,8 @@ def _raw_data() -> Iterator[str]:
                     yield f"the samples of run {run_id} are not those that were stored"
             elif entry is not None and entry_sha256(entry) != stored_sha256:
                 yield f"the readings of run {run_id} are not those that were stored"
+            elif entry is None and stored_sha256 is not None and has_other:
+                yield f"the samples of run {run_id} are not those that were stored"
             elif entry is None and stored_sha256 is not None:
                 yield f"the data of run {run_id} is gone"
         except Exception as error:  # data that was changed can fail in every way there is
