@@ -132,6 +132,21 @@ def test_a_pin_stays_and_the_others_go_round_it() -> None:
     assert why(answer, "two") == "it is pinned to 08:30"
 
 
+def test_a_pin_behind_us_leaves_its_test_out_with_the_reason() -> None:
+    pin = {"test": "two", "step": "pull", "start": f"{DAY}T07:00:00Z"}
+    answer = planned(lab(tests=[asked("one"), asked("two")], pinned=[pin]))
+    (left,) = answer["unplanned"]
+    words = "pull: it is pinned to 07:00, outside 08:00 to Thu 05 Mar, 08:00"
+    assert left == {"test": "two", "why": words}
+
+
+def test_what_lasts_nothing_takes_no_place() -> None:
+    look = {"id": "look", "enclosure": "textile room", "places": 15}
+    answer = planned(lab(tests=[hung("one"), asked("two", steps=[look])]))
+    assert answer["unplanned"] == []
+    assert [row["start"] for row in answer["steps"]][:2] == [f"{DAY}T08:00:00Z"] * 2
+
+
 def test_nobody_works_across_two_stretches_even_where_they_touch() -> None:
     touching = [
         [f"{DAY}T08:00:00Z", f"{DAY}T08:30:00Z"],

@@ -149,8 +149,8 @@ class Board:
         if step.enclosure is None:
             return True
         room = self.problem.enclosures[step.enclosure].places - step.places
-        if room < 0:
-            return False
+        if room < 0 or step.lasts == 0:
+            return room >= 0  # what lasts nothing takes no place
         end = at + step.lasts
         turns: list[tuple[int, int]] = []
         for placed in self.in_enclosure[step.enclosure]:

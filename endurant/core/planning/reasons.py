@@ -149,6 +149,9 @@ def why_not(problem: Problem, test: Test) -> str:
 
 
 def _why_never(problem: Problem, test: Test, step: Step) -> str | None:
+    if step.pin is not None and not test.not_before <= step.pin <= problem.until - step.lasts:
+        first, last = _at(problem, test.not_before), _at(problem, problem.until)
+        return f"{step.id}: it is pinned to {_at(problem, step.pin)}, outside {first} to {last}"
     if step.kind is not None and not step.stations:
         return f"{step.id}: there is no station of the kind {step.kind}"
     if step.hands and not step.people:
