@@ -204,6 +204,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
 
 .changes {
   display: flex;
+  align-items: baseline;
   gap: 18px;
 }
 

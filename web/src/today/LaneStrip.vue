@@ -65,10 +65,10 @@ const said = (block: Block) =>
             <b v-if="each.setUp" class="set-up" :style="{ flexGrow: each.setUp }" />
             <b v-if="each.hands" class="hands" :style="{ flexGrow: each.hands }" />
             <b v-if="each.alone" class="alone" :style="{ flexGrow: each.alone }" />
-            <span v-if="each.hands > 5 && lane.drawn.count < 2" class="mono on-hands">{{
+            <span v-if="each.hands > 11 && lane.drawn.count < 2" class="mono on-hands">{{
               number(each.block)
             }}</span>
-            <span v-else-if="each.alone > 6 && lane.drawn.count < 2" class="mono">{{
+            <span v-else-if="each.alone > 11 && lane.drawn.count < 2" class="mono">{{
               number(each.block)
             }}</span>
           </button>
