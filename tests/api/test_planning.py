@@ -76,7 +76,9 @@ def test_a_pinned_step_stays_where_somebody_wants_it(open_jobs: tuple[Bench, Any
     view = planned(bench)
     (block,) = (one for one in view["next"] if one["job_id"] == job["id"])
     assert block["pinned"] is False
-    start = (datetime.fromisoformat(block["start"]) + timedelta(hours=2)).isoformat()
+    with transaction() as session:
+        _, (morning, _), *_ = lab_now(session, clock.now()).document["people"][0]["hours"]
+    start = (datetime.fromisoformat(morning) + timedelta(hours=1)).isoformat()
     wanted = {"test_id": block["test_id"], "step": "test", "start": start}
     says = bench.refused("POST", "/today/pin", 404, json=wanted | {"person": "Nobody"})
     assert says == "nobody here is called Nobody"
