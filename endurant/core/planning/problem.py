@@ -22,11 +22,6 @@ class Person:
 
     name: str
     hours: tuple[Span, ...]
-    may: frozenset[str] | None
-
-    def may_do(self, method: str) -> bool:
-        """True when they may run a method."""
-        return self.may is None or method in self.may
 
 
 @dataclass(frozen=True)
@@ -141,7 +136,6 @@ def problem_of(asked: PlanAsked) -> Problem:
         Person(
             person.name,
             _apart([(scale.up(start), scale.down(end)) for start, end in person.hours]),
-            None if person.may is None else frozenset(person.may),
         )
         for person in asked.people
     )
