@@ -111,6 +111,8 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 .tabs {
   display: flex;
   flex-direction: column;
+  min-height: 0;
+  overflow: hidden auto;
   padding: 18px 0 0 10px;
 }
 
