@@ -14,7 +14,7 @@ from sqlalchemy import event, text
 
 from endurant.store import clock
 from endurant.store.engine import engine_for
-from endurant.store.tables import Enclosure, JobCard, StayTally
+from endurant.store.tables import Enclosure, Job, JobCard, StayTally
 from endurant.work.jobs.cards import rebuild, refresh_turned, stale_cards, watch_turning
 from endurant.work.jobs.changes import Lookout
 from endurant.work.preparation.enclosures import store_readings
@@ -282,3 +282,22 @@ def test_the_figures_on_a_card_are_those_of_the_analysis(bench: Bench, database:
         connection.execute(text("DELETE FROM test_card"))
     rebuild()
     assert bench.get(f"/jobs/{job['id']}")["tests"][0]["rows"] == before
+
+
+def test_a_card_that_was_only_marked_is_written_by_whoever_looks_next(bench: Bench) -> None:
+    job = bench.post("/jobs", sample())
+    with transaction(cards_at_once=False) as session:
+        session.get_one(Job, job["id"]).product = "Another cloth"
+    with transaction() as session:
+        card = session.get_one(JobCard, job["id"])
+        assert "another cloth" not in card.search
+        assert card.turns_at is not None
+        assert card.turns_at <= clock.now()
+    bench.get(f"/jobs/{job['id']}")
+    assert "another cloth" in search_of(job["id"])
+    holds()
+
+
+def search_of(job_id: int) -> str:
+    with transaction() as session:
+        return session.get_one(JobCard, job_id).search

@@ -25,6 +25,10 @@ MOST_CELLS = 40_000_000
 FINEST_MM = 1.0
 TOUCHES_MM = 1e-7
 MOST_ARCS = 48
+NO_AREA = 1e-9
+"""Share of an area that is nothing: what a shape lacks to its hull where it is convex."""
+STAMPS_KEPT = 160
+"""Maps of pairs of outlines that are kept for the next sheet; one is 10 kB to 1 MB."""
 
 Map = NDArray[np.bool_]
 Corners = tuple[tuple[float, float], ...]
@@ -255,8 +259,8 @@ class Grid:
         key = (kind_of(mine), kind_of(other), beside, along)
         if key not in self._stamps:
             keep = kerf_between(self.sheet, mine, other) + mine.radius_mm + other.radius_mm
-            parts = _too_near(_own(mine), _reflected(other), keep)
-            self._stamps[key] = _drawn(parts, beside * step, along * step, step)
+            pair = (_core_corners(mine), _core_corners(other), keep)
+            self._stamps[key] = _drawn(*pair, beside * step, along * step, step)
         first_row, first_column, allowed = self._stamps[key]
         top, left = int(row) + first_row, int(column) + first_column
         rows, columns = allowed.shape
@@ -266,10 +270,15 @@ class Grid:
             free[low:high, begin:end] &= allowed[low - top : high - top, begin - left : end - left]
 
 
+@lru_cache(maxsize=STAMPS_KEPT)
 def _drawn(
-    parts: Sequence[Corners], x_mm: float, y_mm: float, step_mm: float
+    mine: Corners, other: Corners, keep_mm: float, x_mm: float, y_mm: float, step_mm: float
 ) -> tuple[int, int, Map]:
-    """A small map that is false strictly within the parts, with its first row and column."""
+    """A small map that is false where another piece is too near, with its first row and column.
+
+    Sheets of the same pieces are placed again and again; the map is shared and never written to.
+    """
+    parts = _forbidden(mine, other, keep_mm)
     corners = np.concatenate([np.asarray(part) for part in parts]) + np.asarray((x_mm, y_mm))
     left, near = np.floor(corners.min(axis=0) / step_mm).astype(int)
     right, far = np.ceil(corners.max(axis=0) / step_mm).astype(int)
@@ -304,14 +313,19 @@ def _erase(free: Map, corners: NDArray[np.float64], step_mm: float) -> None:
         free[row, begin:end] = False
 
 
-def _own(piece: Piece) -> tuple[Corners, ...]:
-    """The convex parts of a piece as it lies; the middle alone of a disc."""
-    return _parts_of(_core_corners(piece))
+@lru_cache(maxsize=STAMPS_KEPT)
+def _forbidden(mine: Corners, other: Corners, keep_mm: float) -> tuple[Corners, ...]:
+    """Convex polygons of the offsets at which two outlines are too near."""
+    return _too_near(_parts_of(mine), _parts_of(_through_middle(other)), keep_mm)
 
 
 def _reflected(piece: Piece) -> tuple[Corners, ...]:
-    """The same, through the middle."""
-    return _parts_of(tuple((-x, -y) for x, y in _core_corners(piece)))
+    """The convex parts of a piece as it lies, through its middle; the middle alone of a disc."""
+    return _parts_of(_through_middle(_core_corners(piece)))
+
+
+def _through_middle(corners: Corners) -> Corners:
+    return tuple((-x, -y) for x, y in corners)
 
 
 def _core_corners(piece: Piece) -> Corners:
@@ -326,11 +340,23 @@ def _parts_of(corners: Corners) -> tuple[Corners, ...]:
 
 
 def _convex_parts(polygon: Polygon) -> tuple[Corners, ...]:
-    """Convex polygons that make up a polygon together."""
-    if abs(polygon.convex_hull.area - polygon.area) <= 1e-9 * polygon.area:
+    """A few convex polygons that make up a polygon together."""
+    if _is_convex(polygon):
         return (_corners(polygon.convex_hull),)
-    blank = shapely.constrained_delaunay_triangles(polygon)
-    return tuple(_corners(part) for part in blank.geoms)
+    parts: list[BaseGeometry] = []
+    for triangle in shapely.constrained_delaunay_triangles(polygon).geoms:
+        for place, part in enumerate(parts):
+            joined = shapely.union(part, triangle)
+            if _is_convex(joined):
+                parts[place] = joined.convex_hull
+                break
+        else:
+            parts.append(triangle)
+    return tuple(_corners(part) for part in parts)
+
+
+def _is_convex(shape: BaseGeometry) -> bool:
+    return bool(abs(shape.convex_hull.area - shape.area) <= NO_AREA * shape.area)
 
 
 def _corners(polygon: BaseGeometry) -> Corners:

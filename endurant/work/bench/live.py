@@ -30,8 +30,9 @@ from endurant.store.engine import database_url, engine_for
 from endurant.store.samples import FRAME_CHANNELS, Table, pack, sha256, unpack
 from endurant.store.tables import Recording, Run, RunChunk, Station
 from endurant.work.bench.feed import arrived, close_feed, publish
-from endurant.work.bench.happenings import device_event, events_of
+from endurant.work.bench.happenings import device_event, events_of, state_at_bench
 from endurant.work.bench.stations import recorder_of
+from endurant.work.jobs.cards import watch_turning
 from endurant.work.jobs.views import View
 from endurant.work.judging.results import test_figures
 from endurant.work.record.run_facts import RunSettings
@@ -284,8 +285,9 @@ class StoredRun:
     def ended(self, reason: str) -> None:
         """Close the run with everything that is stored.
 
-        What takes long (packing, writing a large recording, deleting its pieces) is done before
-        and after, in transactions of their own that hold nothing which others wait for.
+        What takes long (packing, writing a large recording, deleting its pieces, writing the
+        card of the job) is done before and after, in transactions of their own that hold nothing
+        which others wait for.
         """
         joined = self._joined()
         self._keep(joined)
@@ -304,8 +306,9 @@ class StoredRun:
                 after={"samples": run.samples, "sha256": run.sha256},
             )
 
-        self._patiently(write)
+        self._patiently(write, cards_at_once=False)
         delete_pieces(self.run_id)
+        watch_turning()
 
     def _compute_ahead(self, joined: Joined) -> None:
         """Compute what the test will give, so that closing the run finds it made.
@@ -342,11 +345,18 @@ class StoredRun:
             except (Unavailable, Conflict):
                 Event().wait(TRY_AGAIN_AFTER_S)
 
-    def _patiently(self, act: Callable[[Session, Run], Answer]) -> Answer:
-        """Act on the run under lock, again and again while the database is away."""
+    def _patiently(
+        self, act: Callable[[Session, Run], Answer], *, cards_at_once: bool = True
+    ) -> Answer:
+        """Act on the run under lock, again and again while the database is away.
+
+        What closing a run reads beside it is read before the run is held.
+        """
         while True:
             try:
-                with transaction() as session:
+                with transaction(cards_at_once=cards_at_once) as session:
+                    if not cards_at_once:
+                        state_at_bench(session, run_or_refuse(session, self.run_id).specimen)
                     run = run_or_refuse(session, self.run_id, lock=True)
                     station = run.station
                     if run.state != "running" or station is None:

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Iterator
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import func, or_, select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
@@ -66,6 +66,15 @@ def refresh_changed(session: Session) -> None:
     rows = changed_rows(session)
     if rows:
         refresh_jobs(session, _jobs_of(session, rows))
+
+
+def mark_changed(session: Session) -> None:
+    """Mark the cards of the jobs that a session changed facts of as due to be written."""
+    rows = changed_rows(session)
+    jobs = _jobs_of(session, rows) if rows else set()
+    if jobs:
+        old = update(JobCard).where(JobCard.job_id.in_(sorted(jobs)))
+        session.execute(old.values(turns_at=clock.now()))
 
 
 def _jobs_of(session: Session, rows: Iterable[Base]) -> set[int]:
