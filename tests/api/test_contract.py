@@ -8,11 +8,11 @@ from fastapi import FastAPI
 from tests.contract import explore, operations_of
 from tests.laboratory import Bench
 
-EXAMPLES = 3
 
-
-@pytest.mark.parametrize("login", ["ines", "maren", "pelle"])
-def test_no_request_made_from_the_contract_breaks_it(bench: Bench, login: str) -> None:
+@pytest.mark.parametrize(("login", "examples"), [("ines", 3), ("maren", 2), ("pelle", 1)])
+def test_no_request_made_from_the_contract_breaks_it(
+    bench: Bench, login: str, examples: int
+) -> None:
     bench.job_ready_to_test()
     app = bench.client.app
     assert isinstance(app, FastAPI)
@@ -20,6 +20,6 @@ def test_no_request_made_from_the_contract_breaks_it(bench: Bench, login: str) -
     broken = [
         f"{specimen.operation}: {specimen.says}\n{specimen.curl}"
         for operation in operations_of(app)
-        for specimen in explore(operation, token, EXAMPLES)
+        for specimen in explore(operation, token, examples)
     ]
     assert broken == []
