@@ -20,6 +20,7 @@ from endurant.work.jobs.views import View
 from endurant.work.record.asked import Asked
 from endurant.work.sheets import cutting
 from endurant.work.sheets.drawing import BrokenRuleView, SheetView
+from endurant.work.sheets.labelling import labels_of
 
 CUTTING_WITHIN_S = 120.0
 
@@ -113,11 +114,10 @@ def sheet_as_dxf(actor: SignedIn, job_id: int) -> Response:
 def print_labels(
     actor: SignedIn, request: Request, job_id: int, stock: str = "a4-24", skip: int = 0
 ) -> Response:
-    """A label for each specimen that lies on the sheet, on a common sheet of labels."""
-    sheet = cutting.sheet(job_id)
-    address = f"{request.base_url}s/"
-    labels = labels_pdf(sheet, find_stock(stock), skip, address)
-    return pdf_response(labels, f"{sheet.job_number}-labels.pdf")
+    """A label for each piece, and for each half of a pair, on a common sheet of labels."""
+    labels = labels_of(job_id)
+    printed = labels_pdf(labels, find_stock(stock), skip, f"{request.base_url}s/")
+    return pdf_response(printed, f"{labels.job_number}-labels.pdf")
 
 
 @router.get("/label-stocks")

@@ -23,6 +23,7 @@ from endurant.work.jobs.studies import StudyView
 from endurant.work.record.run_facts import StayFacts
 from endurant.work.reporting.views import ReportContent, ReportedRun, ReportedTest
 from endurant.work.sheets.drawing import SheetView
+from endurant.work.sheets.labelling import JobLabels
 
 _FOLDER = Path(__file__).parent
 
@@ -58,17 +59,19 @@ def full_size_pdf(sheet: SheetView, paper: Paper) -> bytes:
     )
 
 
-def labels_pdf(sheet: SheetView, stock: LabelStock, skip: int, address: str) -> bytes:
-    """A label for every specimen that has a place, on a sheet of labels begun after `skip`.
+def labels_pdf(labels: JobLabels, stock: LabelStock, skip: int, address: str) -> bytes:
+    """The labels of a job on a sheet of labels begun after `skip`.
 
-    The code on it opens the specimen at `address`.
+    The code on each opens the specimen at `address`.
     """
-    pages = label_pages([specimen.id for specimen in placed(sheet)], stock, skip)
-    by_id = {specimen.id: specimen for specimen in placed(sheet)}
+    pages = label_pages(range(len(labels.labels)), stock, skip)
     return _pdf(
         "labels.html",
-        sheet=sheet,
-        pages=[[by_id.get(key) if key is not None else None for key in page] for page in pages],
+        job_number=labels.job_number,
+        pages=[
+            [labels.labels[place] if place is not None else None for place in page]
+            for page in pages
+        ],
         stock=stock,
         address=address,
     )

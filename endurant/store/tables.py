@@ -198,6 +198,8 @@ class Specimen(Base):
     x_mm: Mapped[float | None]
     y_mm: Mapped[float | None]
     locked: Mapped[bool] = mapped_column(Boolean, default=False)
+    further_places: Mapped[list[Any] | None]
+    laid_later: Mapped[bool | None]
     dimensions: Mapped[dict[str, Any] | None]
     measured_with: Mapped[list[Any] | None]
     measured_at: Mapped[datetime | None]

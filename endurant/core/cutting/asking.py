@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from endurant.core.cutting.sheet import LabelSchool, LongSide, Piece, lies_along, long_side_for
-from endurant.core.methods.guide import Blank
+from endurant.core.methods.guide import Blank, piece_letter
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid
 
 
 @dataclass(frozen=True)
 class PieceGroup:
-    """Pieces of one test in one direction, all alike."""
+    """Pieces of one test in one direction, all alike; a specimen may be of several."""
 
     test: str
     direction: str
@@ -23,6 +22,7 @@ class PieceGroup:
     count: int
     spares: int
     turnable: bool
+    pieces_each: int = 1
 
     def pieces(self, first_key: int, prefix: str = "", test: str = "") -> list[Piece]:
         """The pieces with keys from `first_key` on, the spares last.
@@ -33,8 +33,8 @@ class PieceGroup:
         named = " ".join(part for part in (self.test, self.direction) if part)
         return [
             Piece(
-                key=first_key + place,
-                label=f"{prefix or named + ' '}{place + 1}",
+                key=first_key + place * self.pieces_each + part,
+                label=f"{prefix or named + ' '}{place + 1}{self._letter(part)}",
                 group=f"{test}/{self.direction}",
                 blank=self.blank,
                 long_side=self.long_side,
@@ -43,7 +43,11 @@ class PieceGroup:
                 turnable=self.turnable,
             )
             for place in range(self.count + self.spares)
+            for part in range(self.pieces_each)
         ]
+
+    def _letter(self, part: int) -> str:
+        return piece_letter(part) if self.pieces_each > 1 else ""
 
 
 def is_turnable(blank: Blank, direction: str) -> bool:
@@ -52,12 +56,12 @@ def is_turnable(blank: Blank, direction: str) -> bool:
 
 
 def groups_of_method(
-    method: Method, wanted: int | None, school: LabelSchool, parameters: Mapping[str, Any]
+    method: Method, wanted: int | None, school: LabelSchool, parameters: dict[str, Any]
 ) -> list[PieceGroup]:
     """What one test of a method asks for, `wanted` specimens in each direction.
 
-    Without `wanted` as many as its guide asks for. Raises Invalid for a method whose specimens
-    are not cut from a sheet.
+    Without `wanted` as many as its parameters or its guide ask for. Raises Invalid for a method
+    whose specimens are not cut from a sheet.
     """
     blank = method.blank_for(parameters)
     if blank is None:
@@ -68,9 +72,10 @@ def groups_of_method(
             direction=direction,
             blank=blank,
             long_side=long_side_for(direction, blank, school),
-            count=wanted or method.guide.count_per_direction,
-            spares=method.guide.spares_per_direction,
+            count=method.planned_for(parameters | ({"specimens_wanted": wanted} if wanted else {})),
+            spares=method.spares_for(parameters),
             turnable=is_turnable(blank, direction),
+            pieces_each=method.demand_for(parameters).pieces,
         )
         for direction in method.directions or ("",)
     ]

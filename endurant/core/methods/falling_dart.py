@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import ceil
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -12,11 +13,13 @@ from endurant.core.fields import Positive, Strict, Whole
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.guide import (
     Blank,
+    Demand,
     Guide,
     InnerMark,
     ReadyCheck,
     SeriesGuide,
     Turn,
+    piece_letter,
     yes_or_no,
 )
 from endurant.core.methods.method import Method
@@ -28,6 +31,7 @@ from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import HEAVY_DROP, LOCAL
 from endurant.core.quantities import above, equal_at_limit, in_numbers
 
+DROPS = 20
 LEAST_STEP, MOST_STEP = 0.05, 0.15
 SD_FACTOR, SD_ADDED, SD_LIMIT = 1.62, 0.029, 0.3
 LEAST_SD_STEPS, MOST_SD_STEPS = 0.5, 2
@@ -49,7 +53,7 @@ class DartParameters(Parameters):
     )
     start_g: Positive = Field(description="Mass of the first drop.")
     step_g: Positive = Field(description="Step, 5 to 15 % of the start.")
-    drops_planned: Whole = Field(20, description="Drops after which the series is looked at.")
+    drops_planned: Whole = Field(DROPS, description="Drops after which the series is looked at.")
     failures_needed: Whole = Field(10, description="Failures (or holds) that end it.")
     failures_counted: Literal["first", "all"] = Field(
         "first", description="With more failures than needed: the first, or all of them."
@@ -88,10 +92,27 @@ def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | Non
         )
     return Turn(
         title=f"Drop {len(drops) + 1}: {in_numbers(due_g)} g",
-        why=f"{says} A fresh place of the film; catch the dart.",
+        why=f"{says} A fresh place of the film, piece {piece_letter(len(drops))}; catch the dart.",
         button="Write it down",
         asks=(yes_or_no("failed", "The film", "held", "failed"),),
         sets={"mass_g": due_g},
+    )
+
+
+PIECES_MORE = 0.25
+"""Share of the planned drops that a series may need beyond them until ten failed, or held."""
+
+
+def pieces_of_film(parameters: Mapping[str, Any]) -> Demand:
+    """A fresh piece for each drop that is planned, and some more for a series that goes on."""
+    drops = int(
+        parameters.get("drops_planned") or DartParameters.model_fields["drops_planned"].default
+    )
+    more = ceil(drops * PIECES_MORE)
+    return Demand(
+        pieces=drops + more,
+        piece="piece",
+        says=f"{drops} drops a face and {more} more for a series that goes on, a piece for each",
     )
 
 
@@ -99,6 +120,8 @@ GUIDE = Guide(
     purpose="The mass of a falling dart at which half of the drops break a film.",
     specimen="Film over a ring of 127 mm, a fresh place for each drop.",
     count_per_direction=1,
+    spares_per_direction=0,
+    demand=pieces_of_film,
     blank=Blank(
         outline="disc",
         long_mm=180,

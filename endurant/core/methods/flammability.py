@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -20,6 +20,7 @@ from endurant.core.methods.burning_table import (
 from endurant.core.methods.checks import begin
 from endurant.core.methods.guide import (
     Blank,
+    Demand,
     Guide,
     GuideStage,
     InnerMark,
@@ -112,6 +113,21 @@ FAN = (
     "after, to clear the fumes."
 )
 
+FURTHER, REFURBISHED = 5, 10
+
+
+def strips(parameters: Mapping[str, Any]) -> Demand:
+    """The strips each way: tried before, burned first, and kept for what the table may ask for."""
+    surface = parameters.get("surface")
+    before = int(parameters.get("sides_tested") or (2 if surface == "raised" else 1))
+    return Demand(
+        before=before,
+        later=FURTHER + REFURBISHED,
+        says=f"each way {before} tried before the first round; kept are {FURTHER} further ones and "
+        f"{REFURBISHED} of cloth that is refurbished",
+    )
+
+
 GUIDE = Guide(
     purpose="How fast a clothing fabric burns at 45 degrees, and the class that decides whether "
     "it may be sold for clothing.",
@@ -136,6 +152,7 @@ GUIDE = Guide(
         ),
     ),
     bench="burn",
+    demand=strips,
     advises=order_of_burning,
     wears=("stop thread",),
     live=StepsGuide(),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from string import ascii_lowercase
 from typing import Any, Literal
 
 from endurant.core.methods.results import Severity
@@ -331,6 +332,38 @@ class SwingGuide:
     transfer: tuple[str, str] | None = None
 
 
+@dataclass(frozen=True)
+class Demand:
+    """What one test uses beside the specimens that are wanted in each direction.
+
+    Each of those is tested in so many `states`; `before` come first and do not count, `later` are
+    kept for rounds that only some results ask for. A specimen is of so many `pieces`, each a
+    `piece`, or is cut into `halves` that are tested together. `says` puts it in words.
+    """
+
+    states: int = 1
+    before: int = 0
+    later: int = 0
+    pieces: int = 1
+    piece: str = ""
+    halves: tuple[str, ...] = ()
+    says: str = ""
+
+    def planned(self, wanted: int) -> int:
+        """How many specimens of a direction are planned where so many are wanted."""
+        return wanted * self.states + self.before
+
+
+def piece_letter(place: int) -> str:
+    """What the piece at this place, from 0, is called: a to z, then .27 and so on."""
+    return ascii_lowercase[place] if place < len(ascii_lowercase) else f".{place + 1}"
+
+
+def one_piece(_parameters: Mapping[str, Any]) -> Demand:
+    """What most methods use: a specimen, in one piece, for each that is wanted."""
+    return Demand()
+
+
 Live = FrameGuide | RigGuide | PressGuide | WeighGuide | SwingGuide | SeriesGuide | StepsGuide
 
 
@@ -348,7 +381,8 @@ class Guide:
     is not counted in specimens, `worn` is how much one wore from its readings and the parameters,
     in `worn_unit`;
     `forms` are the forms of a sample that it is done on, where they are not the usual ones;
-    `advises` says what the specimens so far mean for the next.
+    `advises` says what the specimens so far mean for the next; `demand` what a test uses under
+    its parameters.
     """
 
     purpose: str
@@ -377,3 +411,4 @@ class Guide:
     worn_unit: str = "specimens"
     forms: tuple[str, ...] = ()
     advises: Advises | None = None
+    demand: Callable[[Mapping[str, Any]], Demand] = one_piece

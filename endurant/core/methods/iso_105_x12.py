@@ -8,6 +8,7 @@ from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import (
     Blank,
+    Demand,
     Guide,
     InnerMark,
     ReadyCheck,
@@ -60,6 +61,7 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="grades",
+    demand=lambda _: Demand(states=2, says="a strip rubbed dry and a strip rubbed wet"),
     wears=("rubbing cloth",),
     live=SeriesGuide("grade", "grades", next_grade("grade", "Staining"), plain="grade", blind=True),
     ready_checks=(

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from endurant.core.methods.guide import Blank, Guide
+from endurant.core.methods.guide import Blank, Demand, Guide
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Flag, Results, SpecimenResult, no_review
 
@@ -82,6 +82,22 @@ class Method:
         """The blank under these parameters; None where nothing is cut from a sheet."""
         guide = self.guide
         return guide.blanks.get(str(parameters.get(guide.cut_by)), guide.blank)
+
+    def demand_for(self, parameters: Mapping[str, Any]) -> Demand:
+        """What a test uses under these parameters."""
+        return self.guide.demand(parameters)
+
+    def planned_for(self, parameters: Mapping[str, Any]) -> int:
+        """How many specimens of a direction are planned, spares apart.
+
+        As many as the method asks for where the parameters do not say how many are wanted.
+        """
+        wanted = parameters.get("specimens_wanted") or self.guide.count_per_direction
+        return self.demand_for(parameters).planned(int(wanted))
+
+    def spares_for(self, parameters: Mapping[str, Any]) -> int:
+        """How many more of a direction are kept: for voids, and for later rounds."""
+        return self.guide.spares_per_direction + self.demand_for(parameters).later
 
     def properties_for(self, parameters: Any) -> tuple[Property, ...]:
         """The properties under these parameters."""

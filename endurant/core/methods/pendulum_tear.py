@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Annotated, Any, ClassVar
 
@@ -11,7 +11,15 @@ from pydantic import Field
 
 from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.guide import Blank, Guide, InnerMark, Observation, ReadyCheck, SwingGuide
+from endurant.core.methods.guide import (
+    Blank,
+    Demand,
+    Guide,
+    InnerMark,
+    Observation,
+    ReadyCheck,
+    SwingGuide,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -21,8 +29,10 @@ from endurant.core.methods.safety import BLADES, LOCAL, PENDULUM
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, in_numbers
 
+MOST_PLIES = 64
 LEAST_PERCENT, MOST_PERCENT, BEST_PERCENT = 20, 80, 50
 
+Plies = Annotated[int, Field(strict=True, ge=1, le=MOST_PLIES)]
 Percent = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=100)]
 
 
@@ -32,12 +42,14 @@ class FilmParameters(Parameters):
     set_up: ClassVar[tuple[str, ...]] = ("capacity_n",)
 
     capacity_n: Positive = Field(description="Force at full scale for one ply.")
+    plies_planned: Plies = Field(1, description="Plies that are to be torn together.")
 
 
 class PaperParameters(FilmParameters):
     """Parameters of the pendulum tear of paper."""
 
     grammage_g_m2: Positive | None = Field(None, description="Mass per area, for the index.")
+    plies_planned: Plies = Field(4, description="Plies that are to be torn together.")
 
 
 class PendulumReadings(Readings):
@@ -45,6 +57,22 @@ class PendulumReadings(Readings):
 
     reading_percent: Percent = Field(description="Reading in percent of the scale.")
     plies: Whole = Field(description="Plies torn together.")
+
+
+def plies_of_film(parameters: Mapping[str, Any]) -> Demand:
+    """A rectangle for each ply of a specimen: one, where no other count is asked for."""
+    return _plies(int(parameters.get("plies_planned") or 1))
+
+
+def plies_of_paper(parameters: Mapping[str, Any]) -> Demand:
+    """A rectangle for each ply of a specimen: four, where no other count is asked for."""
+    return _plies(int(parameters.get("plies_planned") or 4))
+
+
+def _plies(plies: int) -> Demand:
+    if plies == 1:
+        return Demand()
+    return Demand(pieces=plies, piece="ply", says=f"{plies} plies torn together for one reading")
 
 
 FILM_GUIDE = Guide(
@@ -60,6 +88,7 @@ FILM_GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="swing",
+    demand=plies_of_film,
     wears=("knife",),
     live=SwingGuide("reading_percent", also=("plies",)),
     ready_checks=(
@@ -108,6 +137,7 @@ PAPER_GUIDE = replace(
     purpose="The force that carries on a tear in paper, and the same for its grammage.",
     specimen="Rectangles torn together, four as a rule; the slit is cut by the instrument.",
     count_per_direction=10,
+    demand=plies_of_paper,
     blank=Blank(
         outline="rectangle",
         long_mm=63,

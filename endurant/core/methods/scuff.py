@@ -11,6 +11,7 @@ from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import (
     Blank,
+    Demand,
     Guide,
     ReadyCheck,
     SeriesGuide,
@@ -61,6 +62,9 @@ GUIDE = Guide(
     blank=Blank(outline="disc", long_mm=115, short_mm=115, works_on="rubbed, print against print"),
     atmosphere="paper-23-50",
     bench="looks",
+    demand=lambda _: Demand(
+        pieces=2, piece="disc", says="2 discs for one result, print against print"
+    ),
     wears=("scuff felt",),
     worn=rubs_done,
     worn_unit="rubs",

@@ -11,7 +11,16 @@ from pydantic import Field, model_validator
 
 from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import begin, review_count, speed_flags
-from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Observation, ReadyCheck
+from endurant.core.methods.guide import (
+    Blank,
+    Demand,
+    FrameGuide,
+    Guide,
+    InnerMark,
+    Observation,
+    ReadyCheck,
+    one_piece,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -95,6 +104,9 @@ def pull_to_load(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
 
 
 GUIDE = Guide(
+    demand=lambda _: Demand(
+        halves=("sewn", "unsewn"), says="each blank is sewn and parted into a pair"
+    ),
     purpose="How far the yarns shift at a seam: the force at which it has opened by a fixed "
     "width beyond what the cloth itself stretches.",
     specimen="A blank folded at 110 mm and sewn 20 mm from the fold, which is then cut off "
@@ -177,6 +189,7 @@ GUIDE = Guide(
 
 LOAD_GUIDE = replace(
     GUIDE,
+    demand=one_piece,
     watch="Watch the seam: at the slack force the opening is measured.",
     live=FrameGuide(
         travel_mm=150,

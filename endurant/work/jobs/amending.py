@@ -247,11 +247,13 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
                 )
         before = {name: test.parameters.get(name) for name in asked.parameters}
         blank = blank_of(test)
+        demand = method.demand_for(test.parameters)
         test.parameters = asked_parameters(method, {**test.parameters, **asked.parameters})
-        if blank_of(test) != blank:
+        after = method.demand_for(test.parameters)
+        if blank_of(test) != blank or after.pieces != demand.pieces:
             _take_off_the_sheet(job, test)
-        if "specimens_wanted" in asked.parameters:
-            _recount(test, int(test.parameters["specimens_wanted"]))
+        if "specimens_wanted" in asked.parameters or after != demand:
+            _recount(test, method.planned_for(test.parameters))
         words = ", ".join(f"{name} {test.parameters[name]}" for name in asked.parameters)
         tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
         if tested and not set(asked.parameters) <= {*FREE, "specimens_wanted"}:
@@ -270,13 +272,16 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
 
 
 def _take_off_the_sheet(job: Job, test: Test) -> None:
-    if job.cut_at is not None and is_cut(test):
+    was_cut = job.cut_at is not None and any(
+        specimen.x_mm is not None and not specimen.laid_later for specimen in test.specimens
+    )
+    if was_cut and is_cut(test):
         raise Conflict(
             f"its specimens were cut to another size already; add a test with the other size to "
             f"{job.number} instead"
         )
     for specimen in test.specimens:
-        specimen.x_mm = specimen.y_mm = None
+        specimen.x_mm = specimen.y_mm = specimen.further_places = specimen.laid_later = None
         specimen.locked = False
 
 

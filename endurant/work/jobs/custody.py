@@ -22,6 +22,7 @@ from endurant.work.jobs.views import View
 from endurant.work.record.asked import Asked, AskedMoment
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
+from endurant.work.sheets.drawing import lies_of, pieces_on
 
 Kind = Literal["kept", "split", "returned", "disposed", "told"]
 SAID: dict[str, str] = {
@@ -187,11 +188,10 @@ def _remains(job: Job, rows: Sequence[CustodyEvent]) -> tuple[float | None, str]
     arrived = job.arrived or {}
     if job.form == "sheet":
         ends = [
-            _end_mm(specimen.y_mm, specimen.long_side, blank)
-            for test in job.tests
-            if (blank := blank_of(test)) is not None
-            for specimen in test.specimens
-            if specimen.y_mm is not None
+            _end_mm(lies.y_mm, lies.long_side, blank)
+            for specimen, place in pieces_on(job)
+            if (blank := blank_of(specimen.test)) is not None
+            and (lies := lies_of(specimen, place)).y_mm is not None
         ]
         whole = job.length_mm or 0.0
         used = max(ends, default=0.0) if job.cut_at is not None else 0.0

@@ -67,7 +67,8 @@ class ThoughtSheet(View):
 class HowMuchView(View):
     """The least length, the length to ask for, and what stands in the way where nothing helps.
 
-    `pieces` are the tests whose specimens are not cut from a sheet, with how many to send.
+    `pieces` are the tests whose specimens are not cut from a sheet, with how many to send;
+    `says` what a test uses where one result takes more than a specimen.
     """
 
     length_needed_mm: float | None
@@ -78,6 +79,7 @@ class HowMuchView(View):
     words: str
     fitting: list[str]
     pieces: list[str]
+    says: list[str]
     sheet: ThoughtSheet | None
 
 
@@ -99,7 +101,7 @@ def how_much(asked: HowMuchAsked) -> HowMuchView:
             pieces.append(piece)
             of[piece.key] = (place_, group)
     others = [
-        f"{method.title}: {method.guide.count_per_direction} pieces, not cut from a sheet"
+        f"{method.title}: {_to_send(method, test)} pieces, not cut from a sheet"
         for test, method in zip(asked.tests, methods, strict=True)
         if method.blank_for(test.parameters) is None
     ]
@@ -122,8 +124,22 @@ def how_much(asked: HowMuchAsked) -> HowMuchView:
         words="" if plan.relaxation is None else plan.relaxation.words,
         fitting=[methods[int(specimen) - 1].title for specimen in fitting],
         pieces=others,
+        says=[
+            f"{method.title}: {says}"
+            for test, method in zip(asked.tests, methods, strict=True)
+            if (says := method.demand_for(test.parameters).says)
+        ],
         sheet=None if not plan.placements else _sheet(asked, on_sheet, methods, plan, of),
     )
+
+
+def _to_send(method: Method, test: TestThought) -> int:
+    """How many pieces a test uses that are not cut from a sheet, in all its directions."""
+    given = test.parameters | (
+        {"specimens_wanted": test.specimens_wanted} if test.specimens_wanted else {}
+    )
+    each = method.planned_for(given) * method.demand_for(given).pieces
+    return each * max(len(method.directions), 1)
 
 
 def _sheet(
@@ -178,6 +194,8 @@ def _specimen(
         test=method.title,
         label=piece.label,
         name=piece.label if tests < 2 else f"{number}-{piece.label}",
+        part="",
+        halves=[],
         code="",
         direction=group.direction,
         long_side=piece.long_side,

@@ -18,6 +18,7 @@ NEXT: dict[NextCode, tuple[str, NextPlace]] = {
     "test": ("Test at the bench", "bench"),
     "bring-in": ("Bring the readings in", "readings"),
     "hang": ("Hang the specimens", "conditioning"),
+    "cut-the-rest": ("Place and cut what was added", "cutting"),
     "cut-one-more": ("Cut a replacement", "cutting"),
     "ask-one-more": ("Ask for one more", "readings"),
     "wait": ("Wait for the clock", "conditioning"),
@@ -73,6 +74,8 @@ def next_step(
         return "bring-in"
     if count_in_state(called, now, "cut"):
         return "hang"
+    if count_in_state(called, now, "to-cut"):
+        return "cut-the-rest"
     short = [test for test in job.tests if missing_replacements(test)]
     if short:
         return "cut-one-more" if any(is_cut(test) for test in short) else "ask-one-more"

@@ -269,9 +269,9 @@ def add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, pl
     test.limits = [checked_limit(method, checked, limit) for limit in wanted.limits]
     if method.planned == "by-document" and method.guide.blank is None:
         return test
+    count, spares = method.planned_for(parameters), method.spares_for(parameters)
     for direction in method.directions or ("",):
-        count = parameters["specimens_wanted"]
-        for number in range(1, count + method.guide.spares_per_direction + 1):
+        for number in range(1, count + spares + 1):
             add_specimen(test, direction, number, spare=number > count, test_place=place)
     return test
 

@@ -112,7 +112,7 @@ def is_to_cut(specimen: Specimen) -> bool:
     """
     if not is_cut(specimen.test):
         return False
-    uncut = specimen.test.job.cut_at is None
+    uncut = specimen.test.job.cut_at is None or bool(specimen.laid_later)
     if find_method(specimen.test.method).planned == "by-document":
         return uncut and specimen.x_mm is not None
     return uncut or specimen.x_mm is None

@@ -23,6 +23,7 @@ NextCode = Literal[
     "test",
     "bring-in",
     "hang",
+    "cut-the-rest",
     "cut-one-more",
     "ask-one-more",
     "wait",

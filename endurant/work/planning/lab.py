@@ -132,9 +132,7 @@ def with_new(
     names = []
     for number, (method, parameters) in enumerate(wanted, start=1):
         directions = len(method.directions) or 1
-        count = directions * int(
-            parameters.get("specimens_wanted") or method.guide.count_per_direction
-        )
+        count = directions * method.planned_for(parameters)
         steps: list[dict[str, Any]] = []
         if is_sheet and method.blank_for(parameters) is not None:
             steps.append({"id": "cut", "hands_on_minutes": CUT_MIN})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import astuple
 from typing import Annotated, Any
 
 from pydantic import Field
@@ -32,14 +33,21 @@ from endurant.work.record.transactions import transaction
 from endurant.work.sheets.drawing import (
     RULES,
     BrokenRuleView,
+    Lies,
     SheetView,
     broken_view,
+    lay_down,
+    left_to_cut,
+    lies_of,
     piece_of,
+    pieces_of,
+    pieces_on,
+    place_of_id,
     placements_of,
     rules_of,
+    sheet_id,
     sheet_of,
     sheet_view,
-    specimens_on,
 )
 
 MOST_AREAS = 40
@@ -56,7 +64,11 @@ class AreaAsked(Asked):
 
 
 class LaidAsked(Asked):
-    """A specimen put down with its centre here, or taken off the sheet (without a place)."""
+    """A piece put down with its centre here, or taken off the sheet (without a place).
+
+    `specimen_id` is the id that it has on the sheet: that of its specimen, where it is in one
+    piece.
+    """
 
     specimen_id: int
     x_mm: Millimetres | None
@@ -96,21 +108,20 @@ def place_all(
             name: value for name in RULES if (value := getattr(asked, name)) is not None
         }
         on_sheet = sheet_of(job, rules)
-        locked = [placement for placement in placements_of(job) if placement.locked]
+        locked = fixed_on(job)
         fixed = {specimen.piece.key for specimen in locked}
-        pieces = [piece_of(specimen) for specimen in specimens_on(job) if specimen.id not in fixed]
+        pieces = [piece_of(*piece) for piece in pieces_on(job) if sheet_id(*piece) not in fixed]
     plan = place(on_sheet, pieces, locked, asked.seconds)
     fitting = tests_that_fit(on_sheet, pieces, locked, plan)
     with transaction() as session:
         job = _uncut(session, job_id, revision)
         before = _layout(job)
         spots = {placement.piece.key: placement for placement in plan.placements}
-        for specimen in specimens_on(job):
-            if specimen.id in fixed:
-                continue
-            spot = spots.get(specimen.id)
-            specimen.x_mm, specimen.y_mm = (spot.x_mm, spot.y_mm) if spot else (None, None)
-            specimen.long_side = spot.piece.long_side if spot else specimen.long_side
+        for specimen, which in pieces_on(job):
+            key = sheet_id(specimen, which)
+            if key not in fixed:
+                _put(specimen, which, spots.get(key))
+                _mark_laid(job, specimen)
         job.sheet = rules | {
             "shortage": _shortage(job, plan, fitting),
             "length_needed_mm": plan.length_needed_mm,
@@ -120,6 +131,31 @@ def place_all(
         words = "placed the specimens on the sheet"
         _note(session, actor, job, "place", words, before, _layout(job))
         return sheet_view(job)
+
+
+def fixed_on(job: Job) -> list[Placement]:
+    """What stays where it lies: what was cut, and what is locked."""
+    free = {specimen.id for specimen in left_to_cut(job)}
+    return [
+        placement
+        for placement in placements_of(job)
+        if placement.locked or place_of_id(placement.piece.key)[0] not in free
+    ]
+
+
+def _mark_laid(job: Job, specimen: Specimen) -> None:
+    """Once the rest is cut, what is laid down after it is only laid, and not cut."""
+    if job.cut_at is not None:
+        specimen.laid_later = specimen.x_mm is not None
+
+
+def _put(specimen: Specimen, place: int, spot: Placement | None) -> None:
+    """Lay one piece of a specimen where it was placed, or nowhere."""
+    if spot is None:
+        lies = Lies(None, None, lies_of(specimen, place).long_side, locked=False)
+    else:
+        lies = Lies(spot.x_mm, spot.y_mm, spot.piece.long_side, spot.locked)
+    lay_down(specimen, place, lies)
 
 
 def _shortage(job: Job, plan: Plan, fitting: Sequence[str]) -> str | None:
@@ -141,36 +177,43 @@ def lay(actor: Actor, job_id: int, asked: Sequence[LaidAsked], revision: int) ->
     actor.must("cut")
     with transaction() as session:
         job = _uncut(session, job_id, revision)
-        own = {specimen.id: specimen for specimen in specimens_on(job)}
+        own = {sheet_id(*piece): piece for piece in pieces_on(job)}
+        free = {specimen.id for specimen in left_to_cut(job)}
         before = _layout(job)
         for member in asked:
-            specimen = own.get(member.specimen_id)
-            if specimen is None:
+            if member.specimen_id not in own:
                 raise Invalid(
                     f"specimen {member.specimen_id} is not one of {job.number}", field="specimen_id"
                 )
-            _lay_one(specimen, member)
+            specimen, place = own[member.specimen_id]
+            if specimen.id not in free:
+                raise Conflict(f"{specimen.label} is cut; what is cut stays where it lay")
+            _lay_one(specimen, place, member)
+            _mark_laid(job, specimen)
         after = _layout(job)
-        changed = [own[key].label for key in own if before[str(key)] != after[str(key)]]
+        changed = [piece_of(*own[key]).label for key in own if before[str(key)] != after[str(key)]]
         words = f"laid {', '.join(changed) or 'nothing'} by hand on the sheet"[:300]
         _note(session, actor, job, "lay", words, before, after)
         return sheet_view(job)
 
 
-def _lay_one(specimen: Specimen, asked: LaidAsked) -> None:
-    piece = piece_of(specimen)
+def _lay_one(specimen: Specimen, place: int, asked: LaidAsked) -> None:
+    piece = piece_of(specimen, place)
     if asked.long_side not in (None, piece.long_side) and not piece.turnable:
         raise Invalid(
-            f"{specimen.label} lies along the {piece.long_side}, because its direction asks for "
+            f"{piece.label} lies along the {piece.long_side}, because its direction asks for "
             "it; only a specimen without a direction is turned",
             field="long_side",
         )
     if (asked.x_mm is None) != (asked.y_mm is None):
-        raise Invalid(f"{specimen.label} has one of x_mm and y_mm; expected both", field="x_mm")
-    specimen.x_mm = None if asked.x_mm is None else round(asked.x_mm, 1)
-    specimen.y_mm = None if asked.y_mm is None else round(asked.y_mm, 1)
-    specimen.long_side = asked.long_side or specimen.long_side
-    specimen.locked = asked.locked and asked.x_mm is not None
+        raise Invalid(f"{piece.label} has one of x_mm and y_mm; expected both", field="x_mm")
+    lies = Lies(
+        None if asked.x_mm is None else round(asked.x_mm, 1),
+        None if asked.y_mm is None else round(asked.y_mm, 1),
+        asked.long_side or piece.long_side,
+        locked=asked.locked and asked.x_mm is not None,
+    )
+    lay_down(specimen, place, lies)
 
 
 def check_move(job_id: int, asked: LaidAsked) -> list[BrokenRuleView]:
@@ -191,10 +234,7 @@ def check_move(job_id: int, asked: LaidAsked) -> list[BrokenRuleView]:
 
 def _layout(job: Job) -> dict[str, Any]:
     """Where everything lies, for the record."""
-    return {
-        str(specimen.id): [specimen.x_mm, specimen.y_mm, specimen.long_side, specimen.locked]
-        for specimen in specimens_on(job)
-    }
+    return {str(sheet_id(*piece)): list(astuple(lies_of(*piece))) for piece in pieces_on(job)}
 
 
 def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaAsked], revision: int) -> SheetView:
@@ -225,14 +265,19 @@ def confirm_cut(actor: Actor, job_id: int, revision: int) -> SheetView:
     actor.must("cut")
     with transaction() as session:
         job = _uncut(session, job_id, revision)
-        unplaced = [specimen.label for specimen in specimens_on(job) if specimen.x_mm is None]
+        unplaced = [
+            piece_of(*piece).label for piece in pieces_on(job) if lies_of(*piece).x_mm is None
+        ]
         if unplaced:
             raise Conflict(f"{', '.join(unplaced)} lie nowhere yet; place them before cutting")
         broken = broken_rules(sheet_of(job), placements_of(job))
         if broken:
             raise Conflict(f"the sheet may not be cut like this: {broken[0].sentence}")
-        job.cut_at = clock.now()
-        _note(session, actor, job, "cut", f"cut {len(specimens_on(job))} specimens")
+        cut = left_to_cut(job)
+        for specimen in cut:
+            specimen.laid_later = None
+        job.cut_at = job.cut_at or clock.now()
+        _note(session, actor, job, "cut", f"cut {len(cut)} specimens")
         return sheet_view(job)
 
 
@@ -247,15 +292,15 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
         job = refuse_released(session, test.job_id)
         specimen = add_replacement(test, direction)
         session.flush()
-        plan = place(sheet_of(job), [piece_of(specimen)], placements_of(job))
+        pieces = [piece_of(specimen, number) for number in range(pieces_of(specimen))]
+        plan = place(sheet_of(job), pieces, placements_of(job))
         if plan.unplaced:
             raise Conflict(
                 f"there is no room left on the sheet for one more specimen in the {direction}; "
                 "ask for more of the sample"
             )
-        spot = plan.placements[0]
-        specimen.x_mm, specimen.y_mm = spot.x_mm, spot.y_mm
-        specimen.long_side = spot.piece.long_side
+        for spot in plan.placements:
+            _put(specimen, place_of_id(spot.piece.key)[1], spot)
         _note(
             session, actor, job, "cut-replacement", f"cut {specimen.label} as a further replacement"
         )
@@ -276,7 +321,7 @@ def _areas(job: Job, area: AreaAsked) -> list[dict[str, Any]]:
 def _uncut(session: Session, job_id: int, revision: int) -> Job:
     job = refuse_released(session, job_id)
     refuse_stale(f"the sheet of {job.number}", job.revision, revision)
-    if job.cut_at is not None:
+    if job.cut_at is not None and not left_to_cut(job):
         raise Conflict(
             f"the specimens of {job.number} were cut on {job.cut_at:%d %b at %H:%M} UTC; "
             "what is cut stays where it lay"

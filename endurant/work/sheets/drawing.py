@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import astuple, dataclass
 from datetime import datetime
 
 from endurant.core.cutting.asking import is_turnable
@@ -10,6 +11,7 @@ from endurant.core.cutting.rules import BrokenRule, broken_rules
 from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement, Sheet, way_in_words
 from endurant.core.drawn import hatch_of
 from endurant.core.methods import find_method
+from endurant.core.methods.guide import piece_letter
 from endurant.core.methods.safety import HOT_KNIFE
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store.tables import Job, Specimen
@@ -18,6 +20,8 @@ from endurant.work.jobs.states import blank_of, is_cut, last_run
 from endurant.work.jobs.views import View
 from endurant.work.judging.rows import label_words
 
+PIECES_APART = 2**32
+"""Ids of specimens lie below; a piece on the sheet is known by its specimen's id and its place."""
 RULES = ("end_margin_mm", "kerf_mm", "clearance_mm")
 
 
@@ -61,9 +65,11 @@ class BrokenRuleView(View):
 
 
 class PlacedSpecimen(View):
-    """A specimen on the sheet, or waiting beside it when it has no place.
+    """A piece of a specimen on the sheet, or waiting beside it when it has no place.
 
-    `name` is what it is called on a sheet with several tests.
+    `id` is that of the piece on the sheet: of the first, or only, piece of a specimen it is the
+    specimen's own. `name` is what it is called on a sheet with several tests, `part` which piece
+    it is where a specimen is of several, and `halves` what it is parted into once it is cut.
     """
 
     id: int
@@ -71,6 +77,8 @@ class PlacedSpecimen(View):
     test: str
     label: str
     name: str
+    part: str
+    halves: list[str]
     code: str
     direction: str
     long_side: str
@@ -133,6 +141,7 @@ class SheetView(View):
     length_bound_mm: float | None
     used_percent: float | None
     cut_at: datetime | None
+    left_to_cut: int
     replacements: dict[int, dict[str, int]]
     released: bool
     revision: int
@@ -144,7 +153,6 @@ def sheet_view(job: Job) -> SheetView:
         raise Conflict(f"{job.number} arrived as {job.form}; there is no sheet to lay out or cut")
     core_sheet = sheet_of(job)
     placements = placements_of(job)
-    specimens = specimens_on(job)
     laid = job.sheet or {}
     by_key = {placement.piece.key: placement for placement in placements}
     return SheetView(
@@ -161,13 +169,17 @@ def sheet_view(job: Job) -> SheetView:
             for area in job.avoided
         ],
         tests=_tests_view(job),
-        specimens=[_placed_view(specimen, by_key.get(specimen.id)) for specimen in specimens],
+        specimens=[
+            _placed_view(specimen, place, by_key.get(sheet_id(specimen, place)))
+            for specimen, place in pieces_on(job)
+        ],
         broken=[broken_view(rule) for rule in broken_rules(core_sheet, placements)],
         shortage=laid.get("shortage"),
         length_needed_mm=laid.get("length_needed_mm"),
         length_bound_mm=laid.get("length_bound_mm"),
         used_percent=laid.get("used_percent"),
         cut_at=job.cut_at,
+        left_to_cut=len(left_to_cut(job)),
         replacements={
             test.id: missing for test in job.tests if (missing := missing_replacements(test))
         },
@@ -188,42 +200,50 @@ def _tests_view(job: Job) -> list[SheetTest]:
                 method=method.id,
                 hatch=HatchView.model_validate(hatch_of(place)),
                 size_words=cut.size_in_words() if cut else "",
-                placed=sum(specimen.x_mm is not None for specimen in test.specimens),
-                wanted=len(test.specimens),
+                placed=sum(
+                    lies_of(specimen, place).x_mm is not None
+                    for specimen in test.specimens
+                    for place in range(pieces_of(specimen))
+                ),
+                wanted=sum(pieces_of(specimen) for specimen in test.specimens),
                 cautions=[HOT_KNIFE] if cut and cut.hot_knife else [],
             )
         )
     return tests_view
 
 
-def _placed_view(specimen: Specimen, placement: Placement | None) -> PlacedSpecimen:
-    piece = piece_of(specimen)
+def _placed_view(specimen: Specimen, place: int, placement: Placement | None) -> PlacedSpecimen:
+    piece, lies = piece_of(specimen, place), lies_of(specimen, place)
     across, along = piece.size_mm()
     lying = placement or Placement(piece, across / 2, along / 2)
+    method = find_method(specimen.test.method)
+    demand, pieces = method.demand_for(specimen.test.parameters), pieces_of(specimen)
     return PlacedSpecimen(
-        id=specimen.id,
+        id=piece.key,
         test_id=specimen.test_id,
-        test=find_method(specimen.test.method).title,
+        test=method.title,
         label=specimen.label,
-        name=name_on_sheet(specimen),
+        name=piece.label,
+        part=f"{demand.piece} {place + 1} of {pieces}" if pieces > 1 else "",
+        halves=list(demand.halves),
         code=specimen.code,
         direction=specimen.direction,
-        long_side=specimen.long_side,
+        long_side=piece.long_side,
         works_on=label_words(specimen),
         spare=specimen.spare,
         across_mm=across,
         along_mm=along,
-        x_mm=specimen.x_mm,
-        y_mm=specimen.y_mm,
+        x_mm=lies.x_mm,
+        y_mm=lies.y_mm,
         outline=point_views(lying.outline()),
-        locked=specimen.locked,
+        locked=lies.locked,
         turnable=piece.turnable,
         disc=piece.blank.outline == "disc",
-        lies=way_in_words(piece.long_side, find_method(specimen.test.method).directions),
+        lies=way_in_words(piece.long_side, method.directions),
         hot_knife=piece.blank.hot_knife,
         inner_marks=mark_views(lying),
         selvedge_margin_mm=piece.margin_mm(specimen.test.job.width_mm or 0),
-        cut=last_run(specimen) is not None or specimen.test.job.cut_at is not None,
+        cut=last_run(specimen) is not None or specimen not in left_to_cut(specimen.test.job),
     )
 
 
@@ -267,12 +287,80 @@ def rules_of(job: Job) -> dict[str, float]:
 
 
 def placements_of(job: Job) -> list[Placement]:
-    """The specimens that have a place."""
+    """The pieces that have a place."""
+    placements = []
+    for specimen, place in pieces_on(job):
+        lies = lies_of(specimen, place)
+        if lies.x_mm is not None and lies.y_mm is not None:
+            piece = piece_of(specimen, place)
+            placements.append(Placement(piece, lies.x_mm, lies.y_mm, lies.locked))
+    return placements
+
+
+def pieces_on(job: Job) -> list[tuple[Specimen, int]]:
+    """Every piece that is cut from the sheet: its specimen, and which of its pieces, from 0."""
     return [
-        Placement(piece_of(specimen), specimen.x_mm, specimen.y_mm, specimen.locked)
-        for specimen in specimens_on(job)
-        if specimen.x_mm is not None and specimen.y_mm is not None
+        (specimen, place) for specimen in specimens_on(job) for place in range(pieces_of(specimen))
     ]
+
+
+def pieces_of(specimen: Specimen) -> int:
+    """Of how many pieces a specimen is; of one, where it was cut before pieces were counted."""
+    was_cut = specimen.test.job.cut_at is not None and not specimen.laid_later
+    if was_cut and specimen.x_mm is not None and not specimen.further_places:
+        return 1
+    return find_method(specimen.test.method).demand_for(specimen.test.parameters).pieces
+
+
+def left_to_cut(job: Job) -> list[Specimen]:
+    """What is still to be cut: everything, or what was added after the rest was cut."""
+    return [
+        specimen
+        for specimen in specimens_on(job)
+        if job.cut_at is None or specimen.x_mm is None or specimen.laid_later
+    ]
+
+
+def sheet_id(specimen: Specimen, place: int) -> int:
+    """What a piece is known by on the sheet; of the first piece it is the specimen's own id."""
+    return specimen.id + place * PIECES_APART
+
+
+def place_of_id(on_sheet_id: int) -> tuple[int, int]:
+    """The id of the specimen, and which of its pieces, from 0, this id on the sheet stands for."""
+    place, specimen_id = divmod(on_sheet_id, PIECES_APART)
+    return specimen_id, place
+
+
+@dataclass(frozen=True)
+class Lies:
+    """How a piece lies: its centre, which way its long side runs, and whether it stays."""
+
+    x_mm: float | None
+    y_mm: float | None
+    long_side: str
+    locked: bool
+
+
+def lies_of(specimen: Specimen, place: int) -> Lies:
+    """How one piece of a specimen lies; it has no centre where it lies nowhere yet."""
+    if place == 0:
+        return Lies(specimen.x_mm, specimen.y_mm, specimen.long_side, specimen.locked)
+    further = specimen.further_places or []
+    if place > len(further):
+        return Lies(None, None, specimen.long_side, locked=False)
+    return Lies(*further[place - 1])
+
+
+def lay_down(specimen: Specimen, place: int, lies: Lies) -> None:
+    """Keep how one piece of a specimen lies."""
+    if place == 0:
+        specimen.x_mm, specimen.y_mm = lies.x_mm, lies.y_mm
+        specimen.long_side, specimen.locked = lies.long_side, lies.locked
+        return
+    every = [lies_of(specimen, other) for other in range(1, pieces_of(specimen))]
+    every[place - 1] = lies
+    specimen.further_places = [list(astuple(each)) for each in every]
 
 
 def specimens_on(job: Job) -> list[Specimen]:
@@ -288,15 +376,16 @@ def name_on_sheet(specimen: Specimen) -> str:
     return f"{specimen.test.job.tests.index(specimen.test) + 1}-{specimen.label}"
 
 
-def piece_of(specimen: Specimen) -> Piece:
-    """The specimen as the core places it; raises Invalid for one that is not cut."""
-    side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
+def piece_of(specimen: Specimen, place: int = 0) -> Piece:
+    """One piece of a specimen as the core places it; raises Invalid for one that is not cut."""
+    side: LongSide = "warp" if lies_of(specimen, place).long_side == "warp" else "weft"
     cut = blank_of(specimen.test)
     if cut is None:
         raise Invalid(f"{specimen.label} is not cut from a sheet", field="specimen")
+    letter = piece_letter(place) if pieces_of(specimen) > 1 else ""
     return Piece(
-        key=specimen.id,
-        label=name_on_sheet(specimen),
+        key=sheet_id(specimen, place),
+        label=name_on_sheet(specimen) + letter,
         group=f"{specimen.test_id}/{specimen.direction}",
         blank=cut,
         long_side=side,

@@ -993,7 +993,7 @@ export interface paths {
         };
         /**
          * Print Labels
-         * @description A label for each specimen that lies on the sheet, on a common sheet of labels.
+         * @description A label for each piece, and for each half of a pair, on a common sheet of labels.
          */
         get: operations["print_labels"];
         put?: never;
@@ -4412,7 +4412,8 @@ export interface components {
          * HowMuchView
          * @description The least length, the length to ask for, and what stands in the way where nothing helps.
          *
-         *     `pieces` are the tests whose specimens are not cut from a sheet, with how many to send.
+         *     `pieces` are the tests whose specimens are not cut from a sheet, with how many to send;
+         *     `says` what a test uses where one result takes more than a specimen.
          */
         HowMuchView: {
             /** Ask For Mm */
@@ -4427,6 +4428,8 @@ export interface components {
             length_needed_mm: number | null;
             /** Pieces */
             pieces: string[];
+            /** Says */
+            says: string[];
             sheet: components["schemas"]["ThoughtSheet"] | null;
             /** Used Percent */
             used_percent: number;
@@ -4617,7 +4620,7 @@ export interface components {
              * Next Code
              * @enum {string}
              */
-            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-cancelled" | "look-at-trouble";
+            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-the-rest" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-cancelled" | "look-at-trouble";
             /**
              * Next Place
              * @enum {string}
@@ -4741,7 +4744,7 @@ export interface components {
              * Next Code
              * @enum {string}
              */
-            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-cancelled" | "look-at-trouble";
+            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-the-rest" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-cancelled" | "look-at-trouble";
             /**
              * Next Place
              * @enum {string}
@@ -4870,7 +4873,10 @@ export interface components {
         };
         /**
          * LaidAsked
-         * @description A specimen put down with its centre here, or taken off the sheet (without a place).
+         * @description A piece put down with its centre here, or taken off the sheet (without a place).
+         *
+         *     `specimen_id` is the id that it has on the sheet: that of its specimen, where it is in one
+         *     piece.
          */
         LaidAsked: {
             /**
@@ -5635,9 +5641,11 @@ export interface components {
         };
         /**
          * PlacedSpecimen
-         * @description A specimen on the sheet, or waiting beside it when it has no place.
+         * @description A piece of a specimen on the sheet, or waiting beside it when it has no place.
          *
-         *     `name` is what it is called on a sheet with several tests.
+         *     `id` is that of the piece on the sheet: of the first, or only, piece of a specimen it is the
+         *     specimen's own. `name` is what it is called on a sheet with several tests, `part` which piece
+         *     it is where a specimen is of several, and `halves` what it is parted into once it is cut.
          */
         PlacedSpecimen: {
             /** Across Mm */
@@ -5652,6 +5660,8 @@ export interface components {
             direction: string;
             /** Disc */
             disc: boolean;
+            /** Halves */
+            halves: string[];
             /** Hot Knife */
             hot_knife: boolean;
             /** Id */
@@ -5670,6 +5680,8 @@ export interface components {
             name: string;
             /** Outline */
             outline: components["schemas"]["PointView"][];
+            /** Part */
+            part: string;
             /** Selvedge Margin Mm */
             selvedge_margin_mm: number;
             /** Spare */
@@ -6610,6 +6622,8 @@ export interface components {
             job_number: string;
             /** Kerf Mm */
             kerf_mm: number;
+            /** Left To Cut */
+            left_to_cut: number;
             /** Length Bound Mm */
             length_bound_mm: number | null;
             /** Length Mm */

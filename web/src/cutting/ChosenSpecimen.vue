@@ -10,12 +10,16 @@ defineEmits<{ lock: []; turn: [] }>()
 <template>
   <div class="chosen">
     <strong class="mono">{{ specimen.name }}</strong>
+    <span v-if="specimen.part">{{ specimen.part }}</span>
     <span v-if="specimen.disc">{{ specimen.test }}</span>
     <span v-else
       >long side along the <b>{{ specimen.lies }}</b></span
     >
     <span
       ><b>{{ specimen.works_on }}</b></span
+    >
+    <span v-if="specimen.halves.length" class="quiet"
+      >sewn, then parted: {{ specimen.halves.join(' and ') }}</span
     >
     <span v-if="specimen.hot_knife" class="caution">cut with a hot knife</span>
     <div v-if="open && specimen.x_mm !== null" class="hands">

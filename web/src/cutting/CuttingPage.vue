@@ -27,7 +27,9 @@ const { act, refused, busy } = useAct()
 const history = useSheetHistory(props.id)
 
 const sheet = computed(() => query.data.value ?? null)
-const open = computed(() => sheet.value !== null && !sheet.value.cut_at && !sheet.value.released)
+const open = computed(
+  () => sheet.value !== null && sheet.value.left_to_cut > 0 && !sheet.value.released,
+)
 const wholeRoll = ref(false)
 const paper = ref(false)
 const drawing = ref<InstanceType<typeof SheetDrawing> | null>(null)

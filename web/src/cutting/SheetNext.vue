@@ -40,7 +40,9 @@ const refused = defineModel<string>('refused', { required: true })
     </h3>
     <p v-for="(rule, place) in broken.slice(0, 5)" :key="place">{{ rule.sentence }}.</p>
   </div>
-  <p v-if="sheet.shortage && !sheet.cut_at" class="warned" role="alert">{{ sheet.shortage }}.</p>
+  <p v-if="sheet.shortage && sheet.left_to_cut" class="warned" role="alert">
+    {{ sheet.shortage }}.
+  </p>
 </template>
 
 <style scoped>

@@ -48,7 +48,7 @@ export function useCuttingStep(
           ),
       }
     }
-    if (sheet.value.cut_at)
+    if (sheet.value.cut_at && !sheet.value.left_to_cut)
       return {
         words: 'Hang the specimens',
         why: `Cut ${moment(sheet.value.cut_at)}. What is cut stays where it lay.`,

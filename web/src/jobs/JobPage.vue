@@ -117,6 +117,9 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
             keep as a product
           </button>
           <router-link v-if="mayReceive" :to="`/jobs/new?like=${id}`">another like it</router-link>
+          <a v-if="!job.data.value.is_cut" :href="`/api/jobs/${id}/labels.pdf`" target="_blank"
+            >labels</a
+          >
         </p>
         <p v-if="keptAs" class="small quiet" role="status">{{ keptAs }}</p>
         <RefusalNote v-model="refused" />

@@ -284,6 +284,7 @@ async function receive() {
           <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll, where
           nothing is creased or stained.
         </p>
+        <p v-for="line in needs?.says ?? []" :key="line" class="quiet small">{{ line }}</p>
         <DueField v-model="sample.due" />
         <PromiseLine :form="form" :wanted="wanted" />
         <ProductTable />

@@ -136,7 +136,9 @@ useKeys(() => [
           creases or stains needs more.
         </p>
         <p v-else class="says" role="alert">{{ howMuch.words }}.</p>
-        <p v-for="piece in howMuch.pieces" :key="piece" class="also">{{ piece }}</p>
+        <p v-for="line in [...howMuch.says, ...howMuch.pieces]" :key="line" class="also">
+          {{ line }}
+        </p>
         <div v-if="howMuch.sheet" class="drawing" :class="{ looking }">
           <SheetDrawing :sheet="howMuch.sheet" />
         </div>

@@ -1,0 +1,110 @@
+"""What a test truly uses: plies, discs, drops, pairs and later rounds, from the counter to the label."""
+
+from __future__ import annotations
+
+from collections import Counter
+from io import BytesIO
+from typing import Any
+
+from pypdf import PdfReader
+
+from tests.laboratory import Bench, sample
+
+
+def sheet_of(bench: Bench, *tests: dict[str, Any], **changes: Any) -> Any:
+    asked = {"material": "film", "width_mm": 900, "length_mm": 6000, "tests": list(tests)} | changes
+    job = bench.post("/jobs", sample(**asked))
+    body = {"revision": job["revision"], "seconds": 0}
+    return bench.post(f"/jobs/{job['id']}/sheet/place", body)
+
+
+def cut(bench: Bench, sheet: Any) -> Any:
+    return bench.post(f"/jobs/{sheet['job_id']}/sheet/cut", {"revision": sheet["revision"]})
+
+
+def labels(bench: Bench, job_id: int) -> str:
+    pdf = bench.call("GET", f"/jobs/{job_id}/labels.pdf").content
+    return " ".join(
+        "\n".join(page.extract_text() for page in PdfReader(BytesIO(pdf)).pages).split()
+    )
+
+
+def test_a_series_of_drops_has_a_piece_of_film_for_each_drop_and_some_more(bench: Bench) -> None:
+    dart = {"method": "astm-d1709", "parameters": {"drops_planned": 8}}
+    sheet = sheet_of(bench, dart)
+    counted = Counter(piece["label"] for piece in sheet["specimens"])
+    assert set(counted.values()) == {10}
+    assert len(counted) == 2
+    assert sheet["broken"] == []
+    assert sheet["tests"][0]["placed"] == sheet["tests"][0]["wanted"] == 20
+    assert len({piece["id"] for piece in sheet["specimens"]}) == 20
+    assert sheet["specimens"][3]["part"] == "piece 4 of 10"
+
+
+def test_plies_are_cut_moved_labelled_and_changed_before_the_cut(bench: Bench) -> None:
+    paper = {"method": "iso-1974", "parameters": {"specimens_wanted": 2}}
+    sheet = sheet_of(bench, paper)
+    names = [piece["name"] for piece in sheet["specimens"]]
+    assert names[:5] == ["M1a", "M1b", "M1c", "M1d", "M2a"]
+    ply = sheet["specimens"][2]
+    laid = {"specimen_id": ply["id"], "x_mm": 450, "y_mm": 3000, "locked": True}
+    path = f"/jobs/{sheet['job_id']}/sheet/layout"
+    moved = bench.put(path, {"laid": [laid], "revision": sheet["revision"]})
+    again = bench.post(
+        f"/jobs/{sheet['job_id']}/sheet/place", {"revision": moved["revision"], "seconds": 0}
+    )
+    place = {piece["name"]: (piece["x_mm"], piece["y_mm"]) for piece in again["specimens"]}
+    assert place["M1c"] == (450, 3000)
+    assert again["broken"] == []
+    assert "M1 c" not in labels(bench, sheet["job_id"])
+    assert "ply 3 of 4" in labels(bench, sheet["job_id"])
+
+    test = bench.get(f"/tests/{again['tests'][0]['id']}")
+    body = {"parameters": {"plies_planned": 2}, "reason": "thick", "revision": test["revision"]}
+    bench.put(f"/tests/{test['id']}", body)
+    fewer = bench.get(f"/jobs/{sheet['job_id']}/sheet")
+    assert [piece["name"] for piece in fewer["specimens"]][:3] == ["M1a", "M1b", "M2a"]
+    assert {piece["x_mm"] for piece in fewer["specimens"]} == {None}
+
+
+def test_each_half_of_a_seam_pair_has_its_label(bench: Bench) -> None:
+    pair = {"method": "iso-13936-1", "parameters": {"specimens_wanted": 1}}
+    sheet = sheet_of(bench, pair, material="woven", width_mm=1500)
+    words = labels(bench, sheet["job_id"])
+    assert words.count("W1 sewn") == words.count("W1 unsewn") == 1
+
+
+def test_later_rounds_of_a_flame_test_are_kept_and_asked_for(bench: Bench) -> None:
+    fire = {"method": "16-cfr-1610", "parameters": {"surface": "raised"}}
+    asked = {"width_mm": 1500, "seconds": 0, "tests": [fire]}
+    answer = bench.post("/how-much", asked)
+    assert "2 tried before the first round" in answer["says"][0]
+    sheet = sheet_of(bench, fire, material="woven", width_mm=1500)
+    counted = Counter((piece["direction"], piece["spare"]) for piece in sheet["specimens"])
+    assert counted["length", False] == 2 + 5
+    assert counted["length", True] == 5 + 10 + 1
+
+
+def test_a_test_added_after_the_cut_is_laid_and_cut_beside_what_was(bench: Bench) -> None:
+    sheet = cut(bench, sheet_of(bench, {"method": "iso-6383-2"}))
+    job = bench.get(f"/jobs/{sheet['job_id']}")
+    before = {piece["id"]: piece["x_mm"] for piece in sheet["specimens"]}
+    scuff = {"method": "scuff", "parameters": {"weight_n": 9, "specimens_wanted": 1}}
+    added = {"test": scuff, "reason": "the client called", "revision": job["revision"]}
+    job = bench.post(f"/jobs/{job['id']}/tests", added)
+    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Hang the specimens"
+    open_ = bench.get(f"/jobs/{job['id']}/sheet")
+    assert open_["left_to_cut"] == 2
+    first = {"specimen_id": sheet["specimens"][0]["id"], "x_mm": 100, "y_mm": 100}
+    path = f"/jobs/{job['id']}/sheet/layout"
+    said = bench.refused("PUT", path, 409, json={"laid": [first], "revision": open_["revision"]})
+    assert "is cut; what is cut stays where it lay" in said
+    laid = bench.post(
+        f"/jobs/{job['id']}/sheet/place", {"revision": open_["revision"], "seconds": 0}
+    )
+    assert all(piece["x_mm"] is not None for piece in laid["specimens"])
+    assert {piece["id"]: piece["x_mm"] for piece in laid["specimens"]}.items() >= before.items()
+    assert [piece["cut"] for piece in laid["specimens"] if piece["id"] not in before] == [False] * 4
+    done = cut(bench, laid)
+    assert done["left_to_cut"] == 0
+    assert all(piece["cut"] for piece in done["specimens"])
