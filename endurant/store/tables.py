@@ -55,6 +55,8 @@ class Laboratory(Base):
     conditioning_policy: Mapped[str] = mapped_column(String(16), default="restart")
     rounding: Mapped[str] = mapped_column(String(16))
     retest_by: Mapped[str | None] = mapped_column(String(16))
+    tables: Mapped[dict[str, Any] | None]
+    written: Mapped[dict[str, Any] | None]
 
 
 class Person(Base):

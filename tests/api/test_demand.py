@@ -1,4 +1,4 @@
-"""What a test truly uses: plies, discs, drops, pairs and later rounds, from the counter to the label."""
+"""What a test truly uses: plies, discs, drops, pairs and later rounds, from counter to label."""
 
 from __future__ import annotations
 

@@ -67,11 +67,10 @@ PRE_CONDITIONING = "pre-conditioning"
 WATER = "water"
 
 
-def atmosphere_in_words(atmosphere_id: str | None) -> str:
-    """The atmosphere as a report names it; raises Invalid."""
-    if atmosphere_id is None:
+def atmosphere_in_words(atmosphere: Atmosphere | None) -> str:
+    """The atmosphere as a report names it."""
+    if atmosphere is None:
         return "none asked for: tested as received"
-    atmosphere = find_atmosphere(atmosphere_id)
     hours = atmosphere.least_minutes / 60
     return f"{atmosphere.title}, {atmosphere.in_words()}, {hours:g} h at least"
 

@@ -73,7 +73,8 @@ def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | Non
     order = parameters.get("sequence")
     if order is not None and len(drops) >= len(order):
         return None
-    height = Ask("height_mm", "height", "mm", preset=drops[-1]["height_mm"] if drops else None)
+    planned = parameters.get("drop_height_mm")
+    height = Ask("height_mm", "height", "mm", preset=drops[-1]["height_mm"] if drops else planned)
     if order is None:
         place = Ask("position", "position, as 3, 2-3 or 2-3-5", kind="text")
         return Turn(
@@ -100,6 +101,9 @@ class DropParameters(DamageParameters):
 
     sequence: Annotated[list[Position], Field(min_length=1, max_length=200)] | None = Field(
         None, description="Positions in the order that was fixed before."
+    )
+    drop_height_mm: Positive | None = Field(
+        None, description="Height that the packs are dropped from; by their mass as a rule."
     )
 
 

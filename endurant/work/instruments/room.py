@@ -7,11 +7,12 @@ from datetime import datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.conditioning.atmospheres import ATMOSPHERES
+from endurant.core.house_tables import atmosphere_by
 from endurant.core.methods import find_method
 from endurant.core.quantities import in_numbers
 from endurant.store import clock
 from endurant.store.tables import Enclosure, EnclosureReading, Specimen, Station
+from endurant.work.record.house import tables_for
 from endurant.work.record.run_facts import OutFacts, RoomFacts
 
 NOT_OLDER_THAN = timedelta(minutes=30)
@@ -64,9 +65,10 @@ def out_of_enclosure(specimen: Specimen, room: RoomFacts | None, now: datetime) 
 
 def _departs(specimen: Specimen, reading: EnclosureReading) -> str:
     """What lies outside the atmosphere that the method asks for; empty where nothing does."""
-    wanted = ATMOSPHERES.get(find_method(specimen.test.method).guide.atmosphere or "")
-    if wanted is None:
+    asked = find_method(specimen.test.method).guide.atmosphere
+    if asked is None:
         return ""
+    wanted = atmosphere_by(tables_for(specimen.test.job), asked)
     off = []
     if wanted.is_off_temperature(reading.temperature_c):
         off.append(f"{in_numbers(reading.temperature_c)} °C")

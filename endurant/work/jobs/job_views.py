@@ -164,7 +164,12 @@ def arrived_in_words(job: Job) -> str:
         return f"{job.width_mm or 0:g} x {job.length_mm or 0:g} mm"
     if "mass_g" in arrived:
         return f"{arrived['mass_g']:g} g of granules"
-    return f"{arrived.get('count', 0)} {job.form}"
+    words = f"{arrived.get('count', 0)} {job.form}"
+    if size_mm := arrived.get("size_mm"):
+        words += f" of {' x '.join(f'{side:g}' for side in size_mm)} mm"
+    if mass_kg := arrived.get("gross_mass_kg"):
+        words += f", {mass_kg:g} kg"
+    return f"{words}, faces: {arrived['faces']}" if arrived.get("faces") else words
 
 
 def _facts(job: Job) -> dict[str, Any]:

@@ -15,6 +15,7 @@ from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from endurant.core.house_tables import MaterialRow
 from endurant.core.methods import all_methods, find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -27,6 +28,7 @@ from endurant.work.jobs.states import job_or_refuse
 from endurant.work.jobs.views import View
 from endurant.work.judging.limits import LimitAsked, checked_limit
 from endurant.work.record.asked import Asked
+from endurant.work.record.house import laboratory, tables_of
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
@@ -74,11 +76,15 @@ class ProductView(View):
 
 
 class KnownAtCounter(View):
-    """What was written at the counter before: clients and materials, the latest first."""
+    """What was written at the counter before, the latest first, and the materials of the house.
+
+    `lots` are lots with the newest job of each, so that a scanned lot brings what it was.
+    """
 
     clients: list[str]
     materials: list[str]
-    lots: list[str]
+    lots: dict[str, int]
+    melt_materials: list[MaterialRow]
     products: list[ProductView]
     last_job_id: int | None
 
@@ -98,10 +104,19 @@ def known_at_counter() -> KnownAtCounter:
         return KnownAtCounter(
             clients=_latest_words(session, Job.client),
             materials=_latest_words(session, Job.material),
-            lots=_latest_words(session, Job.lot),
+            lots=_latest_lots(session),
+            melt_materials=tables_of(laboratory(session)).materials,
             products=_views(session),
             last_job_id=session.scalar(select(func.max(Job.id))),
         )
+
+
+def _latest_lots(session: Session) -> dict[str, int]:
+    newest = func.max(Job.id)
+    rows = session.execute(
+        select(Job.lot, newest).group_by(Job.lot).order_by(newest.desc()).limit(MOST_KNOWN)
+    )
+    return {lot: int(job_id) for lot, job_id in rows}
 
 
 def specification_of(job_id: int) -> JobSpecification:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 import secrets
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.cutting.sheet import LabelSchool, long_side_for
+from endurant.core.house_tables import house_defaults, with_factors
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -31,9 +32,11 @@ from endurant.work.jobs.views import (
 )
 from endurant.work.judging.limits import LimitAsked, checked_limit
 from endurant.work.record.asked import Asked, AskedMoment
-from endurant.work.record.house import label_school, laboratory
+from endurant.work.record.house import kept_by_job, label_school, laboratory, tables_for
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
+
+PackSide = Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)]
 
 
 class TestAsked(Asked):
@@ -75,6 +78,13 @@ class SampleAsked(Asked):
     length_mm: float | None = Field(None, gt=0, le=100_000, allow_inf_nan=False)
     count: int | None = Field(None, ge=1, le=100_000)
     mass_g: float | None = Field(None, gt=0, le=1e7, allow_inf_nan=False)
+    size_mm: tuple[PackSide, PackSide, PackSide] | None = Field(
+        None, description="Length, width and height of a pack."
+    )
+    gross_mass_kg: float | None = Field(None, gt=0, le=100_000, allow_inf_nan=False)
+    faces: str | None = Field(
+        None, max_length=200, description="How the faces of a pack are told apart: 1 printed."
+    )
     due_at: AskedMoment
     tests: list[TestAsked] = Field(min_length=1, max_length=20)
     request_key: str | None = Field(None, max_length=64)
@@ -88,18 +98,23 @@ class SampleAsked(Asked):
         Each form is asked for what it is, and for nothing else.
         """
         wanted = SIZES_OF[self.form]
-        for name in ("width_mm", "length_mm", "count", "mass_g"):
+        for name in (*MEASURES, *OF_PACKS):
             given = getattr(self, name) is not None
-            if name in wanted and not given:
+            if name in wanted and name not in OF_PACKS and not given:
                 raise Invalid(f"{name} is missing; {FORMS[self.form]} needs it", field=name)
             if given and name not in wanted:
                 raise Invalid(f"{name} does not go with {FORMS[self.form]}", field=name)
         if self.form == "sheet":
             return None
-        return {name: getattr(self, name) for name in wanted}
+        return {name: given for name in wanted if (given := getattr(self, name)) is not None}
 
 
 SampleForm = Literal["sheet", "pieces", "granules", "packs"]
+
+
+MEASURES = ("width_mm", "length_mm", "count", "mass_g")
+OF_PACKS = ("size_mm", "gross_mass_kg", "faces")
+"""What may be written down of a pack; methods that need a size or a mass take it from there."""
 
 
 FORMS: dict[SampleForm, str] = {
@@ -114,7 +129,7 @@ SIZES_OF: dict[SampleForm, tuple[str, ...]] = {
     "sheet": ("width_mm", "length_mm"),
     "pieces": ("count",),
     "granules": ("mass_g",),
-    "packs": ("count",),
+    "packs": ("count", *OF_PACKS),
 }
 
 
@@ -229,12 +244,12 @@ def write_down(
         number=secrets.token_hex(8),
         avoided=[],
         arrived=arrived,
-        house={"comparison": house.comparison, "rounding": house.rounding},
+        house=kept_by_job(house),
         received_at=clock.now(),
         received_by_id=actor.id,
         study_id=study_id,
         variant=variant,
-        **asked.model_dump(exclude={"tests", "count", "mass_g", "variants", "reports"}),
+        **asked.model_dump(exclude={"tests", "count", "mass_g", *OF_PACKS, "variants", "reports"}),
     )
     session.add(job)
     session.flush()
@@ -261,8 +276,10 @@ def add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, pl
     """One test of a job with its limits and the specimens that it needs. Raises Invalid."""
     method = find_method(wanted.method)
     asked_count = {"specimens_wanted": method.guide.count_per_direction}
-    given = {"rounding": rounding} | asked_count | wanted.parameters
-    parameters = asked_parameters(method, given)
+    tables = tables_for(job)
+    said = house_defaults(tables, method, job.arrived or {})
+    given = {"rounding": rounding} | asked_count | said | wanted.parameters
+    parameters = asked_parameters(method, with_factors(tables, given))
     test = Test(method=method.id, parameters=parameters, label_school=school, limits=[])
     job.tests.append(test)
     checked = parameters_of(test)

@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import BaseModel
 from pydantic_core import PydanticUndefined
 
-from endurant.core.conditioning.atmospheres import atmosphere_in_words
+from endurant.core.conditioning.atmospheres import atmosphere_in_words, find_atmosphere
 from endurant.core.document import analyse, read_document
 from endurant.core.drawn import curves_of
 from endurant.core.methods import all_methods, find_method
@@ -191,7 +191,9 @@ def method_page(method_id: str) -> MethodPage:
             inner_marks=[BlankMark.model_validate(mark) for mark in cut.inner_marks],
             size_words=cut.size_in_words(),
         ),
-        atmosphere=atmosphere_in_words(guide.atmosphere),
+        atmosphere=atmosphere_in_words(
+            None if guide.atmosphere is None else find_atmosphere(guide.atmosphere)
+        ),
         bench=guide.bench,
         ready_checks=[ReadyCheckLine.model_validate(check) for check in guide.ready_checks],
         observations=[

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import PRE_CONDITIONING, find_atmosphere, serves_for
 from endurant.core.conditioning.chains import Stage, Standing
-from endurant.core.conditioning.stays import Served, served_by_clock
+from endurant.core.conditioning.stays import Policy, Served, served_by_clock
 from endurant.core.conditioning.weighing import Equilibrium
 from endurant.core.methods import find_method
 from endurant.store.tables import Enclosure, Job, Specimen, Stay, Test
@@ -29,6 +29,7 @@ from endurant.work.preparation.serving import (
     stages_for,
     standing_of,
 )
+from endurant.work.preparation.tallies import house_policy
 from endurant.work.preparation.views import (
     HangingGroup,
     HangingSpecimen,
@@ -68,6 +69,7 @@ class KeptGroup(View):
     test_id: int
     test: str
     hung_at: datetime
+    policy: Policy | None = None
     atmosphere: str | None
     least_minutes: float
     awaited: bool
@@ -107,6 +109,7 @@ def _kept(stays: Sequence[Stay], now: datetime) -> KeptGroup:
         test=find_method(test.method).title,
         hung_at=first.hung_at,
         atmosphere=stage.atmosphere if stage else None,
+        policy=(test.job.house or {}).get("policy"),
         least_minutes=stage.least_minutes if stage else usual,
         awaited=awaited,
         then=_then(stages, stage, enclosure),
@@ -169,6 +172,7 @@ def served_now(
             facts_in(enclosure, group.hung_at),
             Stage(group.atmosphere or enclosure.atmosphere, group.least_minutes),
             now,
+            group.policy or house_policy(session),
         )
         if group.awaited
         else served_by_clock(group.hung_at, now, group.least_minutes)

@@ -12,30 +12,41 @@ from endurant.core.conditioning.atmospheres import Atmosphere, find_atmosphere
 from endurant.core.conditioning.chains import Stage, Standing, StayFacts, stages_of, stand
 from endurant.core.conditioning.stays import (
     LogRules,
+    Policy,
     Served,
     served_by_clock,
 )
 from endurant.core.conditioning.weighing import Equilibrium, equilibrium
+from endurant.core.house_tables import atmosphere_by
 from endurant.core.methods import find_method
 from endurant.core.quantities import in_numbers
 from endurant.store.tables import (
     Enclosure,
     EnclosureReading,
+    Laboratory,
     Specimen,
     Stay,
     Test,
 )
-from endurant.work.preparation.tallies import count_by_log, house_policy
+from endurant.work.preparation.tallies import count_by_log
 from endurant.work.record import run_facts
+from endurant.work.record.house import policy_for, tables_for, tables_of
 from endurant.work.record.looking import once
 from endurant.work.record.run_facts import ConditioningFacts
 
 
 def atmosphere_in(enclosure: Enclosure, least_minutes: float | None = None) -> Atmosphere:
     """The atmosphere of an enclosure, with its own set point and the least stay of a stage."""
-    usual = find_atmosphere(enclosure.atmosphere)
+    usual = atmosphere_here(object_session(enclosure), enclosure.atmosphere)
     least = usual.least_minutes if least_minutes is None else least_minutes
     return replace(usual, least_minutes=least, **(enclosure.set_point or {}))
+
+
+def atmosphere_here(session: Session | None, atmosphere_id: str) -> Atmosphere:
+    """An atmosphere as the house has it now; raises Invalid for one that is not known."""
+    usual = find_atmosphere(atmosphere_id)
+    house = None if session is None else session.get(Laboratory, 1)
+    return usual if house is None else atmosphere_by(tables_of(house), usual.id)
 
 
 def keeps_log(session: Session, enclosure: Enclosure) -> bool:
@@ -50,7 +61,12 @@ def keeps_log(session: Session, enclosure: Enclosure) -> bool:
 
 
 def count_stay(
-    session: Session, enclosure: Enclosure, stay: StayFacts, stage: Stage, until: datetime
+    session: Session,
+    enclosure: Enclosure,
+    stay: StayFacts,
+    stage: Stage,
+    until: datetime,
+    policy: Policy,
 ) -> Served:
     """What a stay has served for a stage at a moment: by the log, or by the clock without one.
 
@@ -63,7 +79,7 @@ def count_stay(
         return served_by_clock(stay.hung_at, until, stage.least_minutes)
     rules = LogRules(_asked_in(enclosure, stage))
     counted = count_by_log(session, enclosure.id, stay.hung_at, until, rules)
-    return counted.served(house_policy(session))
+    return counted.served(policy)
 
 
 def _asked_in(enclosure: Enclosure, stage: Stage) -> Atmosphere:
@@ -81,8 +97,13 @@ def stages_for(test: Test) -> tuple[Stage, ...]:
 
 
 def usual_stages(test: Test) -> tuple[Stage, ...]:
-    """The chain that the method of a test asks for."""
-    return stages_of(find_method(test.method).guide, test.parameters, test.state)
+    """The chain that the method of a test asks for, in the atmospheres of the house."""
+    usual = stages_of(find_method(test.method).guide, test.parameters, test.state)
+    own = {row.atmosphere: row.least_minutes for row in tables_for(test.job).atmospheres}
+    return tuple(
+        replace(stage, least_minutes=own.get(stage.atmosphere, stage.least_minutes))
+        for stage in usual
+    )
 
 
 def facts_of(stay: Stay) -> StayFacts:
@@ -112,7 +133,8 @@ def _standing(specimen: Specimen, now: datetime) -> Standing:
         enclosure = enclosures[stay.hung_at]
         if session is None:
             return served_by_clock(stay.hung_at, until, stage.least_minutes)
-        by_log = count_stay(session, enclosure, stay, stage, until)
+        policy = policy_for(session, specimen.test.job)
+        by_log = count_stay(session, enclosure, stay, stage, until, policy)
         return _by_weighing(specimen, stay, by_log) or by_log
 
     return stand(stages_for(specimen.test), stays, now, count)

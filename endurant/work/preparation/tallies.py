@@ -34,6 +34,8 @@ from endurant.work.record.remembered import Remembered
 Key = tuple[int, datetime, str]
 """Enclosure, moment of hanging, and hash of the rules."""
 
+POLICIES: tuple[Policy, ...] = ("restart", "subtract")
+"""Jobs count by the policy that they began with: either may change with a reading."""
 SAME_WITHIN = timedelta(seconds=2)
 MOST_UNSTORED = 200
 """Readings that are counted again at each look, rather than stored by it."""
@@ -199,7 +201,6 @@ def advance_tallies(
     if not stored:
         return set()
     changed = _forget(session, enclosure_id, stored[0][0])
-    policy = house_policy(session)
     goes_on = select(Stay.hung_at).where(
         Stay.enclosure_id == enclosure_id, Stay.open_for.is_not(None)
     )
@@ -211,11 +212,11 @@ def advance_tallies(
     for row in rows:
         tally = _TALLY.validate_python(row.tally["tally"])
         rules = _RULES.validate_python(row.tally["rules"])
-        before = tally.at(max(row.upto, tally.hung_at), rules).served(policy)
+        before = [tally.at(max(row.upto, tally.hung_at), rules).served(each) for each in POLICIES]
         tally = tally_of(tally, (reading for reading in log if reading[0] > row.upto), rules)
         newest = tally.last[0] if tally.last is not None else row.upto
-        after = tally.at(max(newest, tally.hung_at), rules).served(policy)
-        if not _same(before, after):
+        after = [tally.at(max(newest, tally.hung_at), rules).served(each) for each in POLICIES]
+        if not all(map(_same, before, after)):
             changed.add(row.hung_at)
         _store(session, (row.enclosure_id, row.hung_at, row.rules), tally, rules)
         session.expire(row)

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from sqlalchemy.orm import Session
 
+from endurant.core.conditioning.stays import Policy
 from endurant.core.cutting.sheet import LabelSchool
+from endurant.core.house_tables import HouseTables, read_tables
 from endurant.core.judging.verdicts import Comparison
 from endurant.core.refusals import Invalid
 from endurant.store.tables import Job, Laboratory
@@ -30,6 +34,32 @@ def comparison_for(house: Laboratory, job: Job) -> Comparison:
 def rounding_for(house: Laboratory, job: Job) -> str:
     """How ties are rounded, as it was when the job began."""
     return str((job.house or {}).get("rounding", house.rounding))
+
+
+def policy_for(session: Session, job: Job) -> Policy:
+    """What an excursion does to the clock, as it was when the job began."""
+    kept = (job.house or {}).get("policy") or laboratory(session).conditioning_policy
+    return "subtract" if kept == "subtract" else "restart"
+
+
+def tables_of(house: Laboratory) -> HouseTables:
+    """The tables of the house as they are now."""
+    return read_tables(house.tables)
+
+
+def tables_for(job: Job) -> HouseTables:
+    """The tables of the house as they were when the job began."""
+    return read_tables((job.house or {}).get("tables"))
+
+
+def kept_by_job(house: Laboratory) -> dict[str, Any]:
+    """The rules that a job which begins now keeps."""
+    return {
+        "comparison": house.comparison,
+        "rounding": house.rounding,
+        "policy": house.conditioning_policy,
+        "tables": house.tables,
+    }
 
 
 def label_school(session: Session) -> LabelSchool:

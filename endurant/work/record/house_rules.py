@@ -5,19 +5,22 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.conditioning.atmospheres import ATMOSPHERES
+from endurant.core.house_tables import AtmosphereRow, HouseTables, read_tables, usual_row
+from endurant.core.methods import all_methods
 from endurant.core.refusals import Invalid
 from endurant.store.audit import record
-from endurant.store.tables import AuditEntry, Person
+from endurant.store.tables import AuditEntry, Laboratory, Person
 from endurant.work.jobs.states import refuse_stale
 from endurant.work.jobs.views import View
 from endurant.work.record.asked import Asked
-from endurant.work.record.house import laboratory
+from endurant.work.record.house import laboratory, tables_of
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
@@ -72,12 +75,18 @@ class ChangeView(View):
 
 
 class HouseView(View):
-    """The laboratory and its rules; `revision` counts their changes."""
+    """The laboratory, its rules and its tables; `revision` counts their changes.
+
+    `atmospheres` are those that are usual, `properties` what each method gives.
+    """
 
     name: str
     address: str
     revision: int
     rules: list[RuleView]
+    tables: HouseTables
+    atmospheres: list[AtmosphereRow]
+    properties: dict[str, list[str]]
     changes: list[ChangeView]
 
 
@@ -91,6 +100,9 @@ class HouseAsked(Asked):
     label_school: Literal["by-failing-yarn", "by-long-side"]
     conditioning_policy: Literal["restart", "subtract"]
     retest_by: Literal["reviewer", "manager"] = "reviewer"
+    tables: dict[str, Any] | None = Field(
+        None, description="Every table of the house; none where they stay as they are."
+    )
     revision: int = Field(ge=0)
     reason: str = Field(min_length=1, max_length=300)
 
@@ -111,15 +123,17 @@ def change_house(actor: Actor, asked: HouseAsked) -> HouseView:
         row = laboratory(session)
         session.refresh(row, with_for_update=True)
         refuse_stale("the rules of the house", _view(session).revision, asked.revision)
-        given = asked.model_dump(exclude={"revision", "reason"})
-        before = {name: getattr(row, name) or _first(name) for name in given}
+        given = asked.model_dump(exclude={"revision", "reason", "tables"})
+        if asked.tables is not None:
+            given["tables"] = read_tables(asked.tables).model_dump(mode="json")
+        before = {name: _as_it_is(row, name) for name in given}
         changed = {name: value for name, value in given.items() if before[name] != value}
         if not changed:
             raise Invalid("nothing of the house would be changed")
         for name, value in changed.items():
             setattr(row, name, value)
         session.flush()
-        words = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in changed.items())
+        words = ", ".join(_said(name, before[name], value) for name, value in changed.items())
         record(
             session,
             person_id=actor.id,
@@ -154,6 +168,12 @@ def _view(session: Session) -> HouseView:
             )
             for name in RULES
         ],
+        tables=tables_of(row),
+        atmospheres=[usual_row(known) for known in ATMOSPHERES.values()],
+        properties={
+            name: [known.name for known in method.properties]
+            for name, method in all_methods().items()
+        },
         changes=[
             ChangeView(
                 at=entry.at,
@@ -165,6 +185,20 @@ def _view(session: Session) -> HouseView:
     )
 
 
+def _as_it_is(row: Laboratory, name: str) -> Any:
+    if name == "tables":
+        return tables_of(row).model_dump(mode="json")
+    return getattr(row, name) or _first(name)
+
+
+def _said(name: str, before: Any, after: Any) -> str:
+    """A change in words; of the tables, which of them are others now."""
+    if name != "tables":
+        return f"{name.replace('_', ' ')} {after}"
+    others = [table.replace("_", " ") for table in after if after[table] != before[table]]
+    return f"the tables: {', '.join(others)}"
+
+
 def _first(name: str) -> str:
     """What a rule is while nobody has said otherwise."""
     return next(iter(SAYS[name]), "") if name in SAYS else ""
@@ -173,5 +207,7 @@ def _first(name: str) -> str:
 def _was(facts: str) -> str:
     """What it had been before."""
     before = json.loads(facts).get("before") or {}
-    words = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in before.items())
+    words = ", ".join(
+        f"{name.replace('_', ' ')} {value}" for name, value in before.items() if name != "tables"
+    )
     return f" (before: {words})" if words else ""

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, object_session
 
 from endurant.core.conditioning.atmospheres import atmosphere_in_words
 from endurant.core.conditioning.chains import stage_in_words
+from endurant.core.house_tables import atmosphere_by
 from endurant.core.judging.verdicts import report_verdict
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
@@ -33,7 +34,7 @@ from endurant.work.judging.results import (
 )
 from endurant.work.photographs.photos import reported_photos
 from endurant.work.preparation.serving import stages_for, usual_stages
-from endurant.work.record.house import comparison_for, laboratory, rounding_for
+from endurant.work.record.house import comparison_for, laboratory, rounding_for, tables_for
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
@@ -246,7 +247,7 @@ def _preparation_words(test: Test) -> str:
     if not stages:
         return atmosphere_in_words(None)
     if stages == usual_stages(test) and len(stages) == 1 and test.state == "original":
-        return atmosphere_in_words(stages[0].atmosphere)
+        return atmosphere_in_words(atmosphere_by(tables_for(test.job), stages[0].atmosphere))
     return "; ".join(stage_in_words(stage) for stage in stages)
 
 

@@ -3058,6 +3058,24 @@ export interface components {
             };
         };
         /**
+         * AtmosphereRow
+         * @description An atmosphere of the house where it is not the usual one.
+         */
+        AtmosphereRow: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Humidity Tolerance Percent */
+            humidity_tolerance_percent?: number | null;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Temperature C */
+            temperature_c: number;
+            /** Temperature Tolerance C */
+            temperature_tolerance_c: number;
+        };
+        /**
          * AuthorisationAsked
          * @description A method that somebody may run from now on, until a day where there is one.
          */
@@ -3876,6 +3894,20 @@ export interface components {
             why: string;
         };
         /**
+         * DigitsRow
+         * @description To how many digits this house reports a property of a method.
+         */
+        DigitsRow: {
+            /** Decimals */
+            decimals?: number | null;
+            /** Method */
+            method: string;
+            /** Property */
+            property: string;
+            /** Significant */
+            significant?: number | null;
+        };
+        /**
          * DraftView
          * @description What a reviewer sees before release; `obstacles` are why it cannot be released yet.
          */
@@ -3912,6 +3944,16 @@ export interface components {
             reach: number;
             x: components["schemas"]["AxisView"];
             y: components["schemas"]["AxisView"];
+        };
+        /**
+         * DropRow
+         * @description The height of a drop for packs up to this gross mass.
+         */
+        DropRow: {
+            /** Height Mm */
+            height_mm: number;
+            /** Up To Kg */
+            up_to_kg: number;
         };
         /**
          * DueAsked
@@ -4104,6 +4146,16 @@ export interface components {
             unit: string;
             /** Value */
             value: string;
+        };
+        /**
+         * FactorRow
+         * @description A safety factor of a stack, by its name.
+         */
+        FactorRow: {
+            /** Factor */
+            factor: number;
+            /** Name */
+            name: string;
         };
         /**
          * FaultAsked
@@ -4374,22 +4426,163 @@ export interface components {
              * @enum {string}
              */
             rounding: "half-even" | "half-up";
+            /**
+             * Tables
+             * @description Every table of the house; none where they stay as they are.
+             */
+            tables?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * HouseTables
+         * @description Every table; what a laboratory has never changed is as it comes.
+         *
+         *     `area_rule`, `iso_intervals` and `failures_counted` are schools of a method that a new test
+         *     begins with.
+         */
+        HouseTables: {
+            /**
+             * Area Rule
+             * @default mean
+             * @enum {string}
+             */
+            area_rule: "mean" | "minimum";
+            /**
+             * Atmospheres
+             * @default []
+             */
+            atmospheres: components["schemas"]["AtmosphereRow"][];
+            /**
+             * Digits
+             * @default []
+             */
+            digits: components["schemas"]["DigitsRow"][];
+            /**
+             * Drop Heights
+             * @default [
+             *       {
+             *         "height_mm": 760,
+             *         "up_to_kg": 10
+             *       },
+             *       {
+             *         "height_mm": 610,
+             *         "up_to_kg": 19
+             *       },
+             *       {
+             *         "height_mm": 460,
+             *         "up_to_kg": 28
+             *       },
+             *       {
+             *         "height_mm": 310,
+             *         "up_to_kg": 45
+             *       }
+             *     ]
+             */
+            drop_heights: components["schemas"]["DropRow"][];
+            /**
+             * Failures Counted
+             * @default first
+             * @enum {string}
+             */
+            failures_counted: "first" | "all";
+            /**
+             * Iso Intervals
+             * @default iso-newer
+             * @enum {string}
+             */
+            iso_intervals: "iso-older" | "iso-newer";
+            /**
+             * Materials
+             * @default [
+             *       {
+             *         "load_kg": 2.16,
+             *         "material": "PE",
+             *         "temperature_c": 190
+             *       },
+             *       {
+             *         "load_kg": 2.16,
+             *         "material": "PP",
+             *         "temperature_c": 230
+             *       },
+             *       {
+             *         "load_kg": 5,
+             *         "material": "PS",
+             *         "temperature_c": 200
+             *       },
+             *       {
+             *         "load_kg": 10,
+             *         "material": "ABS",
+             *         "temperature_c": 220
+             *       },
+             *       {
+             *         "load_kg": 1.2,
+             *         "material": "PC",
+             *         "temperature_c": 300
+             *       },
+             *       {
+             *         "load_kg": 3.8,
+             *         "material": "PMMA",
+             *         "temperature_c": 230
+             *       }
+             *     ]
+             */
+            materials: components["schemas"]["MaterialRow"][];
+            /**
+             * Stack Factors
+             * @default [
+             *       {
+             *         "factor": 1.6,
+             *         "name": "time-30-days"
+             *       },
+             *       {
+             *         "factor": 1.8,
+             *         "name": "time-90-days"
+             *       },
+             *       {
+             *         "factor": 1.3,
+             *         "name": "humidity-75"
+             *       },
+             *       {
+             *         "factor": 1.8,
+             *         "name": "humidity-85"
+             *       },
+             *       {
+             *         "factor": 1.7,
+             *         "name": "interlocked"
+             *       },
+             *       {
+             *         "factor": 1.3,
+             *         "name": "overhang-25-mm"
+             *       }
+             *     ]
+             */
+            stack_factors: components["schemas"]["FactorRow"][];
         };
         /**
          * HouseView
-         * @description The laboratory and its rules; `revision` counts their changes.
+         * @description The laboratory, its rules and its tables; `revision` counts their changes.
+         *
+         *     `atmospheres` are those that are usual, `properties` what each method gives.
          */
         HouseView: {
             /** Address */
             address: string;
+            /** Atmospheres */
+            atmospheres: components["schemas"]["AtmosphereRow"][];
             /** Changes */
             changes: components["schemas"]["ChangeView"][];
             /** Name */
             name: string;
+            /** Properties */
+            properties: {
+                [key: string]: string[];
+            };
             /** Revision */
             revision: number;
             /** Rules */
             rules: components["schemas"]["RuleView"][];
+            tables: components["schemas"]["HouseTables"];
         };
         /**
          * HowMuchAsked
@@ -4857,7 +5050,9 @@ export interface components {
         };
         /**
          * KnownAtCounter
-         * @description What was written at the counter before: clients and materials, the latest first.
+         * @description What was written at the counter before, the latest first, and the materials of the house.
+         *
+         *     `lots` are lots with the newest job of each, so that a scanned lot brings what it was.
          */
         KnownAtCounter: {
             /** Clients */
@@ -4865,9 +5060,13 @@ export interface components {
             /** Last Job Id */
             last_job_id: number | null;
             /** Lots */
-            lots: string[];
+            lots: {
+                [key: string]: number;
+            };
             /** Materials */
             materials: string[];
+            /** Melt Materials */
+            melt_materials: components["schemas"]["MaterialRow"][];
             /** Products */
             products: components["schemas"]["ProductView"][];
         };
@@ -5112,6 +5311,18 @@ export interface components {
             samples: number | null;
             /** Says */
             says: string;
+        };
+        /**
+         * MaterialRow
+         * @description The barrel temperature and the load that a material is usually run at.
+         */
+        MaterialRow: {
+            /** Load Kg */
+            load_kg: number;
+            /** Material */
+            material: string;
+            /** Temperature C */
+            temperature_c: number;
         };
         /**
          * Me
@@ -6345,11 +6556,18 @@ export interface components {
              */
             due_at: string;
             /**
+             * Faces
+             * @description How the faces of a pack are told apart: 1 printed.
+             */
+            faces?: string | null;
+            /**
              * Form
              * @default sheet
              * @enum {string}
              */
             form: "sheet" | "pieces" | "granules" | "packs";
+            /** Gross Mass Kg */
+            gross_mass_kg?: number | null;
             /** Length Mm */
             length_mm?: number | null;
             /** Lot */
@@ -6370,6 +6588,15 @@ export interface components {
             reports: "one" | "each";
             /** Request Key */
             request_key?: string | null;
+            /**
+             * Size Mm
+             * @description Length, width and height of a pack.
+             */
+            size_mm?: [
+                number,
+                number,
+                number
+            ] | null;
             /** Tests */
             tests: components["schemas"]["TestAsked"][];
             /** Variants */

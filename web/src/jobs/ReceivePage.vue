@@ -92,6 +92,12 @@ async function copy(job_id: number) {
     ),
   )
 }
+/** A scanner types a lot and ends with Enter: a lot that was here before brings what it was. */
+async function scanned() {
+  const lot = sample.lot.trim()
+  const job = counter.data.value?.lots[lot]
+  if (job && !sample.client && !sample.product) await copy(job)
+}
 watch(
   methods.data,
   (known) => {
@@ -189,7 +195,7 @@ async function receive() {
       <option v-for="each in counter.data.value?.clients ?? []" :key="each" :value="each" />
     </datalist>
     <datalist id="lots">
-      <option v-for="each in counter.data.value?.lots ?? []" :key="each" :value="each" />
+      <option v-for="(_, lot) in counter.data.value?.lots ?? {}" :key="lot" :value="lot" />
     </datalist>
     <datalist id="known-materials">
       <option v-for="each in counter.data.value?.materials ?? []" :key="each" :value="each" />
@@ -230,6 +236,7 @@ async function receive() {
             label="Lot"
             list="lots"
             :error-messages="need(sample.lot)"
+            @keydown.enter.prevent="scanned"
           />
         </div>
         <v-text-field
@@ -250,6 +257,7 @@ async function receive() {
           v-for="(test, place) in wanted"
           :key="test.key"
           :wanted="test"
+          :materials="counter.data.value?.melt_materials ?? []"
           @out="wanted.splice(place, 1)"
         />
         <v-autocomplete

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
+import PackFields from '@/jobs/PackFields.vue'
 import type { TypedSample } from '@/jobs/typedSample'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
@@ -59,6 +60,7 @@ const need = (value: string) => (props.tried && !value.trim() ? 'is needed' : un
       inputmode="numeric"
       :error-messages="need(sample.count)"
     />
+    <PackFields v-if="form === 'packs'" v-model="sample" />
     <p v-if="form !== 'sheet'" class="quiet small">
       They come ready: nothing is laid out or cut, and they are hung and tested as they are.
     </p>

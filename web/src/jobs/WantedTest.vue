@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
-import { ask, client } from '@/api/client'
+import { computed, ref } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
 import LimitField from '@/jobs/LimitField.vue'
 import type { Schema } from '@/jobs/schema'
 import SchemaField from '@/jobs/SchemaField.vue'
 import { rowsOf, type Wanted } from '@/jobs/wanted'
 
 /** One test at the counter: what client and method have to say about it, and its limits. */
-const props = defineProps<{ wanted: Wanted }>()
+const props = defineProps<{ wanted: Wanted; materials: Schemas['MaterialRow'][] }>()
 defineEmits<{ out: [] }>()
 const wanted = computed(() => props.wanted)
 const id = props.wanted.method.id
@@ -20,6 +20,16 @@ const page = useQuery({
   staleTime: Infinity,
 })
 const schema = computed(() => (page.data.value?.parameters_schema ?? {}) as Schema)
+/** A melt is run as its material is: the table of the house says how hot, and under which load. */
+const isMelt = computed(() => props.wanted.method.needed.includes('load_kg'))
+const picked = ref<string | null>(null)
+function runAs(name: string | null) {
+  picked.value = name
+  const row = props.materials.find((each) => each.material === name)
+  if (!row) return
+  const { temperature_c, load_kg } = row
+  Object.assign(wanted.value.parameters, { temperature_c, load_kg })
+}
 const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.method)))
 </script>
 
@@ -39,7 +49,14 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
       </span>
       <button type="button" class="plain small" @click="$emit('out')">take out</button>
     </header>
-    <div v-if="wanted.method.needed.length" class="limits">
+    <v-select
+      v-if="isMelt && materials.length"
+      :model-value="picked"
+      :items="materials.map((row) => row.material)"
+      label="Run as, by the table of the house"
+      @update:model-value="runAs"
+    />
+    <div v-if="wanted.method.needed.length" :key="picked ?? ''" class="limits">
       <template v-for="name in wanted.method.needed" :key="name">
         <SchemaField
           v-if="schema.properties?.[name]"

@@ -17,6 +17,11 @@ export function emptySample(width: string) {
     length_mm: '1000',
     count: '',
     mass_g: '',
+    long_mm: '',
+    wide_mm: '',
+    high_mm: '',
+    gross_mass_kg: '',
+    faces: '',
     due: written(inFourDays),
   }
 }
@@ -38,7 +43,21 @@ export function sizesOf(sample: TypedSample, form: Form) {
   return {
     sheet: { width_mm: figureFrom(sample.width_mm), length_mm: figureFrom(sample.length_mm) },
     pieces: { count },
-    packs: { count },
+    packs: { count, ...packOf(sample) },
     granules: { mass_g: asNumber(sample.mass_g) as number },
   }[form]
+}
+
+/** What was written down of a pack; a size is of three sides, and what was left empty is left out. */
+function packOf(sample: TypedSample) {
+  const sides = [sample.long_mm, sample.wide_mm, sample.high_mm]
+  const [long, wide, high] = sides.map((side) => asNumber(side) as number)
+  const isSized = sides.some((side) => side.trim())
+  return {
+    ...(isSized ? { size_mm: [long, wide, high] as [number, number, number] } : {}),
+    ...(sample.gross_mass_kg.trim()
+      ? { gross_mass_kg: asNumber(sample.gross_mass_kg) as number }
+      : {}),
+    ...(sample.faces.trim() ? { faces: sample.faces.trim() } : {}),
+  }
 }

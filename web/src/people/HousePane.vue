@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, toRaw, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
+import HouseTables from '@/people/HouseTables.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/words'
@@ -13,12 +14,14 @@ const { act, refused, busy } = useAct()
 const house = useQuery({ queryKey: ['house'], queryFn: () => ask(client.GET('/api/house')) })
 const typed = reactive<Record<string, string>>({})
 const reason = ref('')
+const tables = ref<Schemas['HouseTables'] | null>(null)
 watch(
   () => house.data.value,
   (view) => {
     if (!view) return
     Object.assign(typed, { name: view.name, address: view.address })
     for (const rule of view.rules) typed[rule.name] = rule.value
+    tables.value = structuredClone(toRaw(view.tables))
   },
   { immediate: true },
 )
@@ -33,6 +36,7 @@ const rules = computed(() => house.data.value?.rules ?? [])
 async function save() {
   const body = {
     ...typed,
+    tables: tables.value,
     revision: house.data.value!.revision,
     reason: reason.value,
   } as Schemas['HouseAsked']
@@ -69,6 +73,12 @@ async function save() {
         >
       </label>
     </fieldset>
+    <HouseTables
+      v-if="tables"
+      v-model="tables"
+      :house="house.data.value"
+      :may-change="props.mayChange"
+    />
     <template v-if="props.mayChange">
       <v-text-field v-model="reason" label="Why" maxlength="300" />
       <RefusalNote v-model="refused" />

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { COLUMNS, SCHOOLS, TABLES, type TableName } from '@/people/houseTables'
+import TableRows from '@/people/TableRows.vue'
+
+/** The tables that this house edits; a job keeps those that it began with. */
+const tables = defineModel<Schemas['HouseTables']>({ required: true })
+const props = defineProps<{ house: Schemas['HouseView']; mayChange: boolean }>()
+const choices = computed(() => ({
+  atmosphere: props.house.atmospheres.map((row) => row.atmosphere),
+  method: Object.keys(props.house.properties),
+}))
+function rowsOf(name: TableName) {
+  return tables.value[name] as unknown as Record<string, unknown>[]
+}
+function keep(name: TableName, rows: Record<string, unknown>[]) {
+  tables.value = { ...tables.value, [name]: rows } as Schemas['HouseTables']
+}
+/** A new row begins as what is usual, where the table has such. */
+function begun(name: TableName, row: Record<string, unknown>) {
+  if (name !== 'atmospheres') return row
+  return { ...(props.house.atmospheres.find((each) => each.atmosphere === row.atmosphere) ?? row) }
+}
+</script>
+
+<template>
+  <section class="tables">
+    <h2>Tables of the house</h2>
+    <details v-for="table in TABLES" :key="table.name" name="house-table">
+      <summary>
+        {{ table.title }} <span class="quiet small">{{ rowsOf(table.name).length }} rows</span>
+      </summary>
+      <p class="small quiet">{{ table.says }}</p>
+      <TableRows
+        :rows="rowsOf(table.name)"
+        :columns="COLUMNS[table.name]"
+        :choices="choices"
+        :properties="house.properties"
+        :may-change="mayChange"
+        :begun="(row) => begun(table.name, row)"
+        :title="table.title"
+        @keep="keep(table.name, $event)"
+      />
+    </details>
+    <label v-for="school in SCHOOLS" :key="school.name" class="school">
+      <span
+        >{{ school.title }}<br /><span class="small quiet">{{ school.says }}</span></span
+      >
+      <select v-model="tables[school.name]" :disabled="!mayChange">
+        <option v-for="value in school.values" :key="value" :value="value">{{ value }}</option>
+      </select>
+    </label>
+  </section>
+</template>
+
+<style scoped>
+.tables {
+  display: grid;
+  gap: 6px;
+}
+
+details {
+  border-bottom: 1px solid var(--hair);
+}
+
+summary {
+  padding: 6px 0;
+  font-weight: 700;
+  cursor: pointer;
+}
+
+.school {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 16px;
+  align-items: center;
+  padding: 6px 0;
+  line-height: 1.3;
+}
+
+select {
+  min-height: 34px;
+  padding: 0 8px;
+  color: var(--ink);
+  background: var(--page);
+  border: 1.5px solid var(--ink-3);
+}
+</style>
