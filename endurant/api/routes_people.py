@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
 from endurant.api.session import COOKIE, SignedIn
+from endurant.core.writing import Writing
 from endurant.work.jobs.views import View
 from endurant.work.record import house_rules, staff
 from endurant.work.record.asked import Asked
@@ -22,12 +23,13 @@ class Credentials(Asked):
 
 
 class Me(View):
-    """Who is signed in."""
+    """Who is signed in, and how the house writes figures and days."""
 
     id: int
     name: str
     role: str
     may: list[str]
+    writing: Writing
 
 
 @router.post("/session")
@@ -114,4 +116,5 @@ def change_house(actor: SignedIn, asked: house_rules.HouseAsked) -> house_rules.
 
 
 def _me(actor: Actor) -> Me:
-    return Me(id=actor.id, name=actor.name, role=actor.role, may=actor.acts())
+    writing = house_rules.writing()
+    return Me(id=actor.id, name=actor.name, role=actor.role, may=actor.acts(), writing=writing)

@@ -10,12 +10,20 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from jinja2 import (
+    Environment,
+    FileSystemLoader,
+    StrictUndefined,
+    pass_context,
+    select_autoescape,
+)
+from jinja2.runtime import Context
 from markupsafe import Markup
 
 from endurant.core.methods import find_method
 from endurant.core.methods.properties import Property
 from endurant.core.quantities import four_digits
+from endurant.core.writing import Writing
 from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
@@ -30,7 +38,7 @@ _FOLDER = Path(__file__).parent
 
 def report_pdf(content: ReportContent) -> bytes:
     """Every page of a report; a draft says so on each."""
-    return _pdf("report.html", report=content)
+    return _pdf("report.html", content.written, report=content)
 
 
 def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
@@ -38,7 +46,7 @@ def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
     from pypdf import PdfWriter
 
     whole = PdfWriter()
-    for part in (_pdf("study.html", study=study), *reports):
+    for part in (_pdf("study.html", study.written, study=study), *reports):
         whole.append(io.BytesIO(part))
     written = io.BytesIO()
     whole.write(written)
@@ -47,7 +55,7 @@ def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
 
 def sheet_pdf(sheet: SheetView) -> bytes:
     """The sheet to scale with its dimensions, and the cutting list in cutting order."""
-    return _pdf("sheet.html", sheet=sheet, order=placed(sheet))
+    return _pdf("sheet.html", Writing(), sheet=sheet, order=placed(sheet))
 
 
 def full_size_pdf(sheet: SheetView, paper: Paper) -> bytes:
@@ -67,6 +75,7 @@ def labels_pdf(labels: JobLabels, stock: LabelStock, skip: int, address: str) ->
     pages = label_pages(range(len(labels.labels)), stock, skip)
     return _pdf(
         "labels.html",
+        Writing(),
         job_number=labels.job_number,
         pages=[
             [labels.labels[place] if place is not None else None for place in page]
@@ -77,8 +86,9 @@ def labels_pdf(labels: JobLabels, stock: LabelStock, skip: int, address: str) ->
     )
 
 
-def _pdf(template: str, **marked_up: Any) -> bytes:
-    return _html_pdf(_environment().get_template(template).render(**marked_up))
+def _pdf(template: str, writing: Writing, **marked_up: Any) -> bytes:
+    page = _environment().get_template(template).render(writing=writing, **marked_up)
+    return _html_pdf(writing.marked_up(page))
 
 
 def _html_pdf(page: str) -> bytes:
@@ -186,18 +196,21 @@ def figure_text(value: dict[str, Any] | None, name: str, test: ReportedTest) -> 
     return f"{value.get('qualifier') or ''} {written}".strip()
 
 
-def _moment(at: datetime | str | None) -> str:
+@pass_context
+def _moment(context: Context, at: datetime | str | None) -> str:
     if at is None:
         return "–"
     moment = datetime.fromisoformat(at) if isinstance(at, str) else at
-    return f"{moment:%d %b %Y, %H:%M} UTC"
+    return f"{_day(context, at)}, {moment:%H:%M} UTC"
 
 
-def _day(at: datetime | str | None) -> str:
+@pass_context
+def _day(context: Context, at: datetime | str | None) -> str:
     if at is None:
         return "–"
     moment = datetime.fromisoformat(at) if isinstance(at, str) else at
-    return f"{moment:%d %b %Y}"
+    writing: Writing = context["writing"]
+    return writing.day(moment)
 
 
 def _parameter(name: str) -> str:

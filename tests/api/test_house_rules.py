@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+from io import BytesIO
 from typing import Any
 
+from pypdf import PdfReader
+
+from endurant.store.tables import Job
+from endurant.work.record.house import policy_for
+from endurant.work.record.transactions import transaction
 from endurant.work.record.verify import verify
 from tests.laboratory import Bench, sample
 
@@ -50,3 +57,80 @@ def test_nothing_and_two_at_once_are_refused(bench: Bench) -> None:
     says = greta.refused("PUT", "/house", 409, json=first | {"name": "A third"})
     assert "changed by someone else" in says
     assert bench.refused("PUT", "/house", 403, json=first)
+
+
+def test_tables_enter_new_tests_and_leave_old_ones_alone(bench: Bench) -> None:
+    melt = {"method": "iso-1133-1-a", "parameters": {"temperature_c": 230.0, "load_kg": 2.16}}
+    bag = {"form": "granules", "width_mm": None, "length_mm": None, "mass_g": 200}
+    before = bench.post("/jobs", sample(tests=[melt], **bag))
+    greta = bench.as_("greta")
+    tables = bench.get("/house")["tables"] | {"iso_intervals": "iso-older"}
+    after = greta.put("/house", asked(bench, tables=tables))
+    assert after["changes"][0]["words"].startswith(
+        "Greta Manager changed the tables: iso intervals"
+    )
+    later = bench.post("/jobs", sample(tests=[melt], **bag))
+    again = bench.get(f"/jobs/{before['id']}")
+    assert again["tests"][0]["parameters"]["interval_table"] == "iso-newer"
+    assert later["tests"][0]["parameters"]["interval_table"] == "iso-older"
+    twice = tables | {"materials": [tables["materials"][0]] * 2}
+    says = greta.refused("PUT", "/house", 422, json=asked(bench, tables=twice))
+    assert "materials: pe stands there twice" in says
+    assert verify().sentences == []
+
+
+def test_a_room_of_the_house_and_what_an_excursion_does_are_kept_by_the_job(bench: Bench) -> None:
+    job = bench.post("/jobs", sample())
+    row = {
+        "atmosphere": "textile-20-65",
+        "temperature_c": 20,
+        "temperature_tolerance_c": 1,
+        "humidity_percent": 65,
+        "humidity_tolerance_percent": 3,
+        "least_minutes": 960,
+    }
+    tables = bench.get("/house")["tables"] | {"atmospheres": [row]}
+    changed = asked(bench, tables=tables, conditioning_policy="subtract")
+    bench.as_("greta").put("/house", changed)
+    later = bench.post("/jobs", sample())
+    assert [
+        "24 h" in job["tests"][0]["prepared"][0],
+        "16 h" in later["tests"][0]["prepared"][0],
+    ] == [
+        True,
+        True,
+    ]
+    with transaction() as session:
+        policies = [policy_for(session, session.get_one(Job, each["id"])) for each in (job, later)]
+    assert policies == ["restart", "subtract"]
+
+
+def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
+    bench.as_("greta").put("/house", asked(bench, decimal_sign="comma", date_style="dotted"))
+    assert bench.get("/session")["writing"] == {"decimal_sign": "comma", "date_style": "dotted"}
+    job = bench.tested_job(limits={"warp": "20.5", "weft": "15.0"})
+    words = "".join(
+        page.extract_text()
+        for page in PdfReader(
+            BytesIO(bench.call("GET", f"/jobs/{job['id']}/draft.pdf").content)
+        ).pages
+    )
+    assert "20,5" in words
+    assert "20.5" not in words
+    assert f"{datetime.now(UTC):.%m.%Y}" in words
+
+
+def test_packs_are_written_down_with_their_sizes_and_tests_take_them_from_there(
+    bench: Bench,
+) -> None:
+    packs = {"form": "packs", "width_mm": None, "length_mm": None, "count": 3}
+    drop = {"method": "iso-2248"}
+    carton = {"size_mm": [400, 300, 200], "gross_mass_kg": 12.5, "faces": "1 printed, 5 seam"}
+    job = bench.post("/jobs", sample(tests=[drop], **packs, **carton))
+    assert job["arrived"] == "3 packs of 400 x 300 x 200 mm, 12.5 kg, faces: 1 printed, 5 seam"
+    assert job["tests"][0]["parameters"]["drop_height_mm"] == 610
+    flat = carton | {"size_mm": [400, 0, 200]}
+    says = bench.refused("POST", "/jobs", 422, json=sample(tests=[drop], **packs, **flat))
+    assert "size_mm" in says
+    says = bench.refused("POST", "/jobs", 422, json=sample(gross_mass_kg=2))
+    assert "gross_mass_kg does not go with a sheet or roll" in says

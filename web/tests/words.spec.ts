@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { figureFrom, fixed, signed } from '@/ui/numbers'
+import { writing } from '@/ui/writing'
 import { due, momentFrom, moment, stretch, together, written } from '@/ui/words'
 
 describe('moments that are written down', () => {
@@ -54,4 +56,28 @@ it('draws neighbouring labels together and keeps pairs apart', () => {
   expect(together(['W1', 'W2', 'W3', 'W5', 'F1', 'F2'])).toBe('W1 to W3, W5, F1, F2')
   expect(together(['W9', 'W10', 'W11', 'A'])).toBe('W9 to W11, A')
   expect(together([])).toBe('')
+})
+
+describe('the writing of the house', () => {
+  it('goes into days and figures, and each is read again', () => {
+    const at = new Date(2026, 10, 7, 16, 5)
+    const styles = {
+      named: '7 Nov 2026, 16:05',
+      dotted: '07.11.2026, 16:05',
+      iso: '2026-11-07, 16:05',
+    }
+    for (const [style, says] of Object.entries(styles)) {
+      writing.date_style = style as keyof typeof styles
+      expect(written(at)).toBe(says)
+      expect(momentFrom(says)).toEqual(at)
+    }
+    writing.date_style = 'named'
+    writing.decimal_sign = 'comma'
+    expect(fixed(24.96, 1)).toBe('25,0')
+    expect(signed('> 24.5')).toBe('> 24,5')
+    expect(figureFrom(fixed(24.96, 2))).toBe(24.96)
+    writing.decimal_sign = 'point'
+    expect(fixed(24.96, 1)).toBe('25.0')
+    expect(momentFrom('31.02.2026, 16:00')).toBeNull()
+  })
 })

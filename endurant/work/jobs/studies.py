@@ -16,11 +16,13 @@ from sqlalchemy.orm import Session
 from endurant.core.judging.limit_rule import limit_rule
 from endurant.core.judging.side_by_side import Sample, side_by_side
 from endurant.core.refusals import Invalid, NotFound
+from endurant.core.writing import Writing
 from endurant.store.asked_for import Study
 from endurant.store.tables import Job
 from endurant.work.jobs.job_views import job_line
 from endurant.work.jobs.test_views import test_view
 from endurant.work.jobs.views import JobLine, JudgedRow, LimitRuleView, TestView, View
+from endurant.work.record.house import laboratory, writing_for
 from endurant.work.record.looking import looking
 from endurant.work.record.transactions import transaction
 
@@ -71,6 +73,7 @@ class StudyView(View):
     samples: list[SampleLine]
     comparisons: list[ComparisonView]
     to_release: list[str]
+    written: Writing = Writing()
 
 
 def study(study_id: int, against: int | None = None) -> StudyView:
@@ -105,6 +108,7 @@ def study(study_id: int, against: int | None = None) -> StudyView:
                 to_release=[
                     f"{job.number} {job.variant or ''}" for job in jobs if job.released_at is None
                 ],
+                written=writing_for(laboratory(session), jobs[0]),
             )
 
 

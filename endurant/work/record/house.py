@@ -11,6 +11,7 @@ from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.house_tables import HouseTables, read_tables
 from endurant.core.judging.verdicts import Comparison
 from endurant.core.refusals import Invalid
+from endurant.core.writing import Writing
 from endurant.store.tables import Job, Laboratory
 
 
@@ -59,7 +60,18 @@ def kept_by_job(house: Laboratory) -> dict[str, Any]:
         "rounding": house.rounding,
         "policy": house.conditioning_policy,
         "tables": house.tables,
+        "written": house.written,
     }
+
+
+def writing_of(house: Laboratory) -> Writing:
+    """How the house writes figures and days now."""
+    return Writing.model_validate(house.written or {})
+
+
+def writing_for(house: Laboratory, job: Job) -> Writing:
+    """How the report of a job is written: as the house did when it began."""
+    return Writing.model_validate((job.house or {}).get("written") or house.written or {})
 
 
 def label_school(session: Session) -> LabelSchool:

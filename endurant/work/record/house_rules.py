@@ -15,17 +15,19 @@ from endurant.core.conditioning.atmospheres import ATMOSPHERES
 from endurant.core.house_tables import AtmosphereRow, HouseTables, read_tables, usual_row
 from endurant.core.methods import all_methods
 from endurant.core.refusals import Invalid
+from endurant.core.writing import DateStyle, DecimalSign, Writing
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Laboratory, Person
 from endurant.work.jobs.states import refuse_stale
 from endurant.work.jobs.views import View
 from endurant.work.record.asked import Asked
-from endurant.work.record.house import laboratory, tables_of
+from endurant.work.record.house import laboratory, tables_of, writing_of
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
 ACTION = "change-house"
-RULES = ("rounding", "comparison", "label_school", "conditioning_policy", "retest_by")
+WRITTEN = ("decimal_sign", "date_style")
+RULES = ("rounding", "comparison", "label_school", "conditioning_policy", "retest_by", *WRITTEN)
 SAYS: Mapping[str, Mapping[str, str]] = {
     "rounding": {
         "half-even": "A tie goes to the even digit: 24.25 is 24.2. Over many it adds nothing.",
@@ -46,6 +48,15 @@ SAYS: Mapping[str, Mapping[str, str]] = {
     "retest_by": {
         "reviewer": "A reviewer or a manager allows a retest, on what remains; both are reported.",
         "manager": "Only a manager allows a retest, on what remains; both are reported.",
+    },
+    "decimal_sign": {
+        "point": "24.5, as English and most machines write; either is understood when typed.",
+        "comma": "24,5, as most of the continent writes; either is understood when typed.",
+    },
+    "date_style": {
+        "named": "27 Nov 2026: nobody takes the day for the month.",
+        "dotted": "27.11.2026, day first.",
+        "iso": "2026-11-27, which sorts by itself.",
     },
 }
 """Each school of a rule and what it means; the first is what a new laboratory has."""
@@ -100,11 +111,19 @@ class HouseAsked(Asked):
     label_school: Literal["by-failing-yarn", "by-long-side"]
     conditioning_policy: Literal["restart", "subtract"]
     retest_by: Literal["reviewer", "manager"] = "reviewer"
+    decimal_sign: DecimalSign = "point"
+    date_style: DateStyle = "named"
     tables: dict[str, Any] | None = Field(
         None, description="Every table of the house; none where they stay as they are."
     )
     revision: int = Field(ge=0)
     reason: str = Field(min_length=1, max_length=300)
+
+
+def writing() -> Writing:
+    """How the house writes figures and days."""
+    with transaction() as session:
+        return writing_of(laboratory(session))
 
 
 def house() -> HouseView:
@@ -131,7 +150,10 @@ def change_house(actor: Actor, asked: HouseAsked) -> HouseView:
         if not changed:
             raise Invalid("nothing of the house would be changed")
         for name, value in changed.items():
-            setattr(row, name, value)
+            if name in WRITTEN:
+                row.written = (row.written or {}) | {name: value}
+            else:
+                setattr(row, name, value)
         session.flush()
         words = ", ".join(_said(name, before[name], value) for name, value in changed.items())
         record(
@@ -163,7 +185,7 @@ def _view(session: Session) -> HouseView:
         rules=[
             RuleView(
                 name=name,
-                value=getattr(row, name) or _first(name),
+                value=_as_it_is(row, name),
                 schools=[SchoolView(value=value, says=says) for value, says in SAYS[name].items()],
             )
             for name in RULES
@@ -188,6 +210,8 @@ def _view(session: Session) -> HouseView:
 def _as_it_is(row: Laboratory, name: str) -> Any:
     if name == "tables":
         return tables_of(row).model_dump(mode="json")
+    if name in WRITTEN:
+        return getattr(writing_of(row), name)
     return getattr(row, name) or _first(name)
 
 

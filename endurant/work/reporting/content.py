@@ -34,7 +34,13 @@ from endurant.work.judging.results import (
 )
 from endurant.work.photographs.photos import reported_photos
 from endurant.work.preparation.serving import stages_for, usual_stages
-from endurant.work.record.house import comparison_for, laboratory, rounding_for, tables_for
+from endurant.work.record.house import (
+    comparison_for,
+    laboratory,
+    rounding_for,
+    tables_for,
+    writing_for,
+)
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
@@ -134,6 +140,7 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
     return ReportContent(
         laboratory=house.name,
         address=house.address,
+        written=writing_for(house, job),
         number=f"R{job.number.removeprefix('J')}",
         revision=latest + 1,
         reason=job.correction_reason,

@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from endurant.core.judging.verdicts import Verdict
+from endurant.core.writing import Writing
 from endurant.work.jobs.views import JobView, TestView, View
 from endurant.work.record.run_facts import (
     CheckFacts,
@@ -70,6 +71,7 @@ class ReportContent(View):
 
     laboratory: str
     address: str
+    written: Writing = Writing()
     number: str
     revision: int
     reason: str | None

@@ -4405,6 +4405,18 @@ export interface components {
              */
             conditioning_policy: "restart" | "subtract";
             /**
+             * Date Style
+             * @default named
+             * @enum {string}
+             */
+            date_style: "named" | "dotted" | "iso";
+            /**
+             * Decimal Sign
+             * @default point
+             * @enum {string}
+             */
+            decimal_sign: "point" | "comma";
+            /**
              * Label School
              * @enum {string}
              */
@@ -5326,7 +5338,7 @@ export interface components {
         };
         /**
          * Me
-         * @description Who is signed in.
+         * @description Who is signed in, and how the house writes figures and days.
          */
         Me: {
             /** Id */
@@ -5337,6 +5349,7 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+            writing: components["schemas"]["Writing"];
         };
         /**
          * MeasuredSpecimen
@@ -6292,6 +6305,13 @@ export interface components {
             verdict: "meets" | "does not meet" | "cannot say" | "not judged";
             /** Width Mm */
             width_mm: number | null;
+            /**
+             * @default {
+             *       "date_style": "named",
+             *       "decimal_sign": "point"
+             *     }
+             */
+            written: components["schemas"]["Writing"];
         };
         /**
          * ReportLine
@@ -7194,6 +7214,13 @@ export interface components {
             title: string;
             /** To Release */
             to_release: string[];
+            /**
+             * @default {
+             *       "date_style": "named",
+             *       "decimal_sign": "point"
+             *     }
+             */
+            written: components["schemas"]["Writing"];
         };
         /**
          * SummaryView
@@ -7787,6 +7814,24 @@ export interface components {
             x: number[];
             /** Y */
             y: number[];
+        };
+        /**
+         * Writing
+         * @description The sign before decimals, and how a day is written.
+         */
+        Writing: {
+            /**
+             * Date Style
+             * @default named
+             * @enum {string}
+             */
+            date_style: "named" | "dotted" | "iso";
+            /**
+             * Decimal Sign
+             * @default point
+             * @enum {string}
+             */
+            decimal_sign: "point" | "comma";
         };
         /**
          * SensorView

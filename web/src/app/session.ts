@@ -1,15 +1,21 @@
 import { ref } from 'vue'
 import { ask, client, Problem, type Me } from '@/api/client'
+import { writing } from '@/ui/writing'
 
 const me = ref<Me | null>(null)
 const looked = ref(false)
 const away = ref(false)
 
+function here(someone: Me) {
+  me.value = someone
+  Object.assign(writing, someone.writing)
+}
+
 /** Who is signed in at this desk. */
 export function useSession() {
   async function look() {
     try {
-      me.value = await ask(client.GET('/api/session'))
+      here(await ask(client.GET('/api/session')))
       away.value = false
     } catch (error) {
       me.value = null
@@ -19,7 +25,7 @@ export function useSession() {
   }
 
   async function signIn(login: string, password: string) {
-    me.value = await ask(client.POST('/api/session', { body: { login, password } }))
+    here(await ask(client.POST('/api/session', { body: { login, password } })))
   }
 
   async function signOut() {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { signed } from '@/ui/numbers'
 import type { SpecimenView, TestView } from '@/api/client'
 
 /** The specimens that count or were brought in, each with its figure and its state. */
@@ -29,7 +30,7 @@ defineEmits<{ look: [specimen: SpecimenView] }>()
           <template v-else>{{ specimen.label }}</template>
         </td>
         <td>{{ specimen.works_on || '–' }}</td>
-        <td class="mono right">{{ specimen.value_text ?? '–' }}</td>
+        <td class="mono right">{{ signed(specimen.value_text ?? '–') }}</td>
         <td>
           <template v-if="specimen.void">void, {{ specimen.void.title.toLowerCase() }}</template>
           <template v-else-if="specimen.state === 'to-look-at'">look at it, then keep</template>

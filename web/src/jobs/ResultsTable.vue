@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { signed } from '@/ui/numbers'
 import type { JobView, JudgedRow } from '@/api/client'
 import LimitRule from '@/ui/LimitRule.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
@@ -57,7 +58,7 @@ function soFar(row: JudgedRow): string {
           <td><LimitRule v-if="row.rule" :rule="row.rule" /></td>
           <td class="right mono">
             <button v-if="row.summary" class="plain figure-button" @click="$emit('working', row)">
-              {{ row.summary.qualifier }} {{ row.summary.reported ?? 'none yet' }}&nbsp;{{
+              {{ row.summary.qualifier }} {{ signed(row.summary.reported ?? 'none yet') }}&nbsp;{{
                 row.unit
               }}
             </button>

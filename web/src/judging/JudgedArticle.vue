@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { signed } from '@/ui/numbers'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { ask, client, type JudgedRow, type SpecimenView, type TestView } from '@/api/client'
@@ -71,7 +72,7 @@ const workingOf = computed(
         >
           <b class="mono">{{ specimen.label }}</b>
           <span v-if="row.property === test.rows[0]?.property" class="mono value">{{
-            specimen.value_text ?? '–'
+            signed(specimen.value_text ?? '–')
           }}</span>
           <span v-if="specimen.void" class="why"
             >void, {{ specimen.void.title.toLowerCase() }}</span

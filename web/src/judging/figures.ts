@@ -1,5 +1,5 @@
 import type { JudgedRow } from '@/api/client'
-import { three } from '@/ui/numbers'
+import { three, signed } from '@/ui/numbers'
 
 /** Every figure of a row, each of which opens its working. */
 export function figuresOf(row: JudgedRow): [string, string][] {
@@ -8,7 +8,7 @@ export function figuresOf(row: JudgedRow): [string, string][] {
   const words: [string, string][] = [
     [
       figures.statistic ?? 'mean',
-      `${figures.qualifier ?? ''} ${figures.reported ?? 'none yet'}\u00a0${row.unit}`.trim(),
+      `${figures.qualifier ?? ''} ${signed(figures.reported ?? 'none yet')}\u00a0${row.unit}`.trim(),
     ],
     ['n', figures.n === null ? '–' : String(figures.n)],
   ]

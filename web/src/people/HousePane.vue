@@ -31,6 +31,8 @@ const TITLES: Record<string, string> = {
   label_school: 'Specimens are called',
   conditioning_policy: 'After an excursion',
   retest_by: 'A retest is allowed by',
+  decimal_sign: 'Figures are written with a',
+  date_style: 'Days are written',
 }
 const rules = computed(() => house.data.value?.rules ?? [])
 async function save() {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { fixed } from '@/ui/numbers'
+import { signed } from '@/ui/numbers'
 import { computed, useId } from 'vue'
 import type { LimitRuleView } from '@/api/client'
 
@@ -49,7 +49,7 @@ const said = computed(() => {
   const guard = props.rule.guarded.length ? ', guarded' : ''
   return `${figure}, ${values.length} valid, ${voids.length} void, limit ${limit_words}${guard}`
 })
-const short = (figure: number) => Number(fixed(figure, 6)).toString()
+const short = (figure: number) => signed(Number(figure.toFixed(6)).toString())
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { SpecimenView, TestView } from '@/api/client'
 
@@ -26,7 +27,7 @@ const BREAKS: Partial<Record<TestView['shape'], string>> = {
 const words = computed(() => {
   const { state, spare, called } = props.specimen
   if (state === 'void') return 'void'
-  if (state === 'tested') return props.specimen.value_text ?? '–'
+  if (state === 'tested') return signed(props.specimen.value_text ?? '–')
   if (state === 'to-look-at') return 'look'
   if (state === 'running') return 'runs'
   if (spare && !called) return 'spare'

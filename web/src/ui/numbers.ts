@@ -1,4 +1,6 @@
-/** How figures are written and read on every screen; tables of the laboratory change it here. */
+import { writing } from '@/ui/writing'
+
+/** How figures are written and read on every screen. */
 const LOCALE = 'en-GB'
 const formats = new Map<number, Intl.NumberFormat>()
 
@@ -13,7 +15,12 @@ export function fixed(figure: number, decimals: number): string {
     })
     formats.set(decimals, format)
   }
-  return format.format(figure)
+  return signed(format.format(figure))
+}
+
+/** A figure as the server wrote it, with the decimal sign of the house. */
+export function signed(text: string): string {
+  return writing.decimal_sign === 'comma' ? text.replace(/(\d)\.(\d)/g, '$1,$2') : text
 }
 
 /** A figure to three significant digits, as the report prints it; a dash where there is none. */

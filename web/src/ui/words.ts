@@ -1,3 +1,5 @@
+import { writing } from '@/ui/writing'
+
 const day = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short' })
 const shortDay = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric' })
 const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
@@ -11,26 +13,37 @@ export function moment(iso: string | null | undefined): string {
 
 const MONTHS = 'jan feb mar apr may jun jul aug sep oct nov dec'.split(' ')
 
-/** "20 Nov 2026, 16:00": a moment as it is written down, to be read again by `momentFrom`. */
+/** A moment as it is written down, to be read again by `momentFrom`. */
 export function written(at: Date): string {
-  const month = MONTHS[at.getMonth()]!
-  const name = month[0]!.toUpperCase() + month.slice(1)
-  return `${at.getDate()} ${name} ${at.getFullYear()}, ${time.format(at)}`
+  return `${dayWritten(at)}, ${time.format(at)}`
 }
+
+/** A day as the house writes it: "20 Nov 2026", "20.11.2026" or "2026-11-20". */
+function dayWritten(at: Date): string {
+  const [date, month] = [two(at.getDate()), two(at.getMonth() + 1)]
+  if (writing.date_style === 'dotted') return `${date}.${month}.${at.getFullYear()}`
+  if (writing.date_style === 'iso') return `${at.getFullYear()}-${month}-${date}`
+  const name = MONTHS[at.getMonth()]!
+  return `${at.getDate()} ${name[0]!.toUpperCase()}${name.slice(1)} ${at.getFullYear()}`
+}
+
+const two = (figure: number) => String(figure).padStart(2, '0')
 
 /** "2026-11-20T16:00": a moment as a picker of days and times holds it. */
 export function forPicker(at: Date): string {
-  const two = (figure: number) => String(figure).padStart(2, '0')
   const day = `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}`
   return `${day}T${two(at.getHours())}:${two(at.getMinutes())}`
 }
 
-/** The moment that was written, by this desk's clock: "20 Nov 2026, 16:00" or "2026-11-20 16:00". */
+/** The moment that was written, by this desk's clock, in any of the ways that a house writes. */
 export function momentFrom(text: string): Date | null {
   const said = text.trim().toLowerCase()
   const hours = /(\d{1,2}):(\d{2})$/.exec(said)
   const named = /^(\d{1,2})\.? ([a-z]{3})[a-z]* (\d{4})/.exec(said)
-  const plain = /^(\d{4})-(\d{1,2})-(\d{1,2})/.exec(said)
+  const dotted = /^(\d{1,2})\.(\d{1,2})\.(\d{4})/.exec(said)
+  const plain = dotted
+    ? [said, dotted[3], dotted[2], dotted[1]]
+    : /^(\d{4})-(\d{1,2})-(\d{1,2})/.exec(said)
   const parts = named
     ? [Number(named[3]), MONTHS.indexOf(named[2]!), Number(named[1])]
     : plain
@@ -57,7 +70,6 @@ export function stretch(milliseconds: number): string {
   const seconds = Math.max(Math.round(milliseconds / 1000), 0)
   const hours = Math.floor(seconds / 3600)
   const minutes = Math.floor((seconds % 3600) / 60)
-  const two = (figure: number) => String(figure).padStart(2, '0')
   return hours > 0 ? `${hours} h ${two(minutes)}` : `${minutes}:${two(seconds % 60)}`
 }
 
@@ -94,12 +106,7 @@ function follows(before: string, label: string): boolean {
   return named !== undefined && named === other && Number(number) + 1 === Number(next)
 }
 
-/** A day, as "27 Nov 2026"; a dash where there is none. */
+/** A day as the house writes it; a dash where there is none. */
 export function dayOf(iso: string | null | undefined): string {
-  if (!iso) return '–'
-  return new Date(iso).toLocaleDateString('en-GB', {
-    day: '2-digit',
-    month: 'short',
-    year: 'numeric',
-  })
+  return iso ? dayWritten(new Date(iso)) : '–'
 }

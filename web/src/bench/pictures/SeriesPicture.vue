@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import BarrelPanel from '@/bench/pictures/BarrelPanel.vue'
 import ClockFigure from '@/bench/pictures/ClockFigure.vue'
@@ -46,7 +47,9 @@ const kind = computed(() => {
 <template>
   <div class="series">
     <p v-if="specimen.value_text" class="figure">
-      <button class="plain mono opens" @click="$emit('working')">{{ specimen.value_text }}</button>
+      <button class="plain mono opens" @click="$emit('working')">
+        {{ signed(specimen.value_text) }}
+      </button>
       {{ view.figure_unit }}
     </p>
     <p class="mono quiet set">{{ view.set_up }}</p>

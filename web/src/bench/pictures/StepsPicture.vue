@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import ClockFigure from '@/bench/pictures/ClockFigure.vue'
 import FactsLine from '@/bench/pictures/FactsLine.vue'
@@ -19,7 +20,9 @@ const isUnderVacuum = computed(() => done.value.has('vacuum') && !done.value.has
 <template>
   <div class="steps">
     <p v-if="specimen.value_text" class="figure">
-      <button class="plain mono opens" @click="$emit('working')">{{ specimen.value_text }}</button>
+      <button class="plain mono opens" @click="$emit('working')">
+        {{ signed(specimen.value_text) }}
+      </button>
       {{ view.figure_unit }}
     </p>
     <svg

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
 import type { Recorded } from '@/bench/pictures/recorded'
-import { fixed } from '@/ui/numbers'
+import { fixed, signed } from '@/ui/numbers'
 
 /** A blow: the scale with the part of it that counts, and the seconds from the chamber, large. */
 const props = defineProps<{ view: BenchView; specimen: SpecimenView; recorded: Recorded }>()
@@ -27,7 +27,8 @@ const read = computed(() => props.view.facts.find((fact) => fact.name === scale.
 const share = computed(() =>
   read.value && scale.value ? Number(read.value.value) / scale.value.full : null,
 )
-const shown = (part: number) => Number(fixed(part * (scale.value?.full ?? 1), 2)).toString()
+const shown = (part: number) =>
+  signed(Number((part * (scale.value?.full ?? 1)).toFixed(2)).toString())
 </script>
 
 <template>
@@ -73,7 +74,9 @@ const shown = (part: number) => Number(fixed(part * (scale.value?.full ?? 1), 2)
       <div v-if="specimen.value_text">
         <dt>figure</dt>
         <dd class="mono">
-          <button class="plain opens" @click="$emit('working')">{{ specimen.value_text }}</button>
+          <button class="plain opens" @click="$emit('working')">
+            {{ signed(specimen.value_text) }}
+          </button>
         </dd>
       </div>
     </dl>

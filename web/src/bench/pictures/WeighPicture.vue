@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
@@ -22,7 +23,7 @@ const masses = computed(() => props.view.facts.filter((fact) => fact.unit === 'g
       </p>
       <p v-if="specimen.value_text" class="pan result">
         <span class="quiet">taken up</span>
-        <span class="mono mass">{{ specimen.value_text }}</span>
+        <span class="mono mass">{{ signed(specimen.value_text) }}</span>
       </p>
     </div>
     <ClockFigure v-if="clock" :clock="clock" />

@@ -1,3 +1,4 @@
+import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
@@ -24,7 +25,11 @@ export function useFigures(props: PictureProps, first: string, second: string) {
     return y.value.length ? Math.max(...y.value) : null
   })
   /** Once a specimen has its figure, that is what counts: as it is reported, in its own unit. */
-  const figure = computed(() => (props.recorded.shown.value ? props.specimen.value_text : null))
+  const figure = computed(() =>
+    props.recorded.shown.value && props.specimen.value_text
+      ? signed(props.specimen.value_text)
+      : null,
+  )
   const unitOr = (unit: string) => (figure.value === null ? unit : props.view.figure_unit)
   const lower = computed(() => {
     const { isLive, shown, x } = props.recorded

@@ -1,0 +1,32 @@
+"""Figures and days as a house writes them."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+
+from endurant.core.writing import DateStyle, Writing
+
+
+@pytest.mark.parametrize(
+    ("style", "says"), [("named", "07 Nov 2026"), ("dotted", "07.11.2026"), ("iso", "2026-11-07")]
+)
+def test_a_day_is_written_as_the_house_does(style: DateStyle, says: str) -> None:
+    assert Writing(date_style=style).day(date(2026, 11, 7)) == says
+
+
+@pytest.mark.parametrize(
+    ("page", "after"),
+    [
+        ("<td>24.96 meets 25.0</td>", "<td>24,96 meets 25,0</td>"),
+        ('<path d="M1.5 2.5"/>-0.25 %', '<path d="M1.5 2.5"/>-0,25 %'),
+        ("<style>a { top: 1.5mm }</style>1.5 mm", "<style>a { top: 1.5mm }</style>1,5 mm"),
+        ("on 07.11.2026 at 12.30.15", "on 07.11.2026 at 12.30.15"),
+        ("report v1.2b and 10.0.0.1", "report v1.2b and 10.0.0.1"),
+        ("it was 3.5. Then 4.", "it was 3,5. Then 4."),
+    ],
+)
+def test_a_comma_goes_into_figures_and_nowhere_else(page: str, after: str) -> None:
+    assert Writing(decimal_sign="comma").marked_up(page) == after
+    assert Writing().marked_up(page) == page
