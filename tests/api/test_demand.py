@@ -108,3 +108,22 @@ def test_a_test_added_after_the_cut_is_laid_and_cut_beside_what_was(bench: Bench
     done = cut(bench, laid)
     assert done["left_to_cut"] == 0
     assert all(piece["cut"] for piece in done["specimens"])
+
+
+def test_a_set_up_that_asks_for_another_blank_redraws_the_sheet_until_it_is_cut(
+    bench: Bench,
+) -> None:
+    wide = {"method": "astm-d4595", "parameters": {"specimens_wanted": 1}}
+    sheet = sheet_of(bench, wide, width_mm=2000)
+    test = bench.get(f"/tests/{sheet['tests'][0]['id']}")
+    rollers = {"parameters": {"grips": "roller grips"}, "revision": test["revision"]}
+    bench.put(f"/tests/{test['id']}/set-up", rollers)
+    redrawn = bench.get(f"/jobs/{sheet['job_id']}/sheet")
+    assert redrawn["tests"][0]["size_words"] == "1300 x 200 mm"
+    assert {piece["x_mm"] for piece in redrawn["specimens"]} == {None}
+    body = {"revision": redrawn["revision"], "seconds": 0}
+    cut(bench, bench.post(f"/jobs/{sheet['job_id']}/sheet/place", body))
+    test = bench.get(f"/tests/{test['id']}")
+    faces = {"parameters": {"grips": "wedge faces"}, "revision": test["revision"]}
+    says = bench.refused("PUT", f"/tests/{test['id']}/set-up", 409, json=faces)
+    assert "were cut to another size already" in says

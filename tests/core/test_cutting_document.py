@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from endurant.cli import main
 from endurant.core.cutting.document import cut_document
-from endurant.core.methods import all_methods
+from endurant.core.methods import all_methods, find_method
 from endurant.core.refusals import Invalid
 from tests.core.sheet_checker import wrong_with
 
@@ -241,3 +241,24 @@ def test_the_command_answers_and_refuses(tmp_path: Any, capsys: pytest.CaptureFi
     file.write_text(json.dumps(document(width_mm=0)))
     assert main(["cutting", str(file)]) == 2
     assert "width_mm" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("method", "parameters", "size"),
+    [
+        ("iso-13938-1", {}, (130, 130)),
+        ("iso-13938-1", {"test_area_cm2": 100}, (165, 165)),
+        ("iso-13938-1", {"test_area_cm2": 7.3}, (85, 85)),
+        ("astm-d4595", {"grips": "Roller grips"}, (1300, 200)),
+        ("astm-d4595", {"grips": "wedge"}, (300, 200)),
+        ("iso-13934-1", {"gauge_length_mm": 100}, (300, 60)),
+        ("iso-13934-1", {"gauge_length_mm": 250}, (350, 60)),
+        ("astm-f88", {"strip_width_mm": 15.0}, (150, 15)),
+    ],
+)
+def test_a_blank_is_as_large_as_its_set_up_asks(
+    method: str, parameters: dict[str, Any], size: tuple[float, float]
+) -> None:
+    blank = find_method(method).blank_for(parameters)
+    assert blank is not None
+    assert (blank.long_mm, blank.short_mm) == size

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -41,6 +42,9 @@ class Parameters(PullParameters):
     technique: Literal["A", "B", "C"] = Field(
         description="A: free tails; B: supported; C: hinged. Always recorded."
     )
+    strip_width_mm: Annotated[float, Field(strict=True, ge=10, le=50)] = Field(
+        25.0, description="Width that the strips are cut to: 15, 25 or 25.4."
+    )
     initiation_n_per_mm: Positive | None = Field(
         None, description="Strength at which a seal counts as begun."
     )
@@ -74,7 +78,13 @@ class Readings(PullReadings):
         return data
 
 
+def as_wide(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
+    """A strip across the seal, as wide as it is asked for."""
+    return replace(blank, short_mm=float(parameters.get("strip_width_mm") or blank.short_mm))
+
+
 GUIDE = Guide(
+    resized=as_wide,
     purpose="The force that opens a heat seal, for its width; over a series of jaw temperatures, "
     "the window in which a sealer should run.",
     specimen="A strip 15, 25 or 25.4 mm wide, cut across the seal, with tails for the grips.",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -66,7 +66,17 @@ class FabricReadings(PullReadings):
         return near or "broke-at-grip" in self.observations
 
 
+GRIPPED_MM = 50
+
+
+def long_enough(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
+    """A strip for a longer gauge is longer too."""
+    needed_mm = float(parameters.get("gauge_length_mm") or 0) + 2 * GRIPPED_MM
+    return replace(blank, long_mm=max(blank.long_mm, needed_mm))
+
+
 STRIP_GUIDE = Guide(
+    resized=long_enough,
     purpose="The force that breaks a strip of cloth, and how far it stretches up to there.",
     specimen="A strip frayed down to 50 mm from both long edges, long enough for the jaws.",
     count_per_direction=5,

@@ -382,7 +382,7 @@ class Guide:
     in `worn_unit`;
     `forms` are the forms of a sample that it is done on, where they are not the usual ones;
     `advises` says what the specimens so far mean for the next; `demand` what a test uses under
-    its parameters.
+    its parameters, and `resized` what a set-up makes of its blank.
     """
 
     purpose: str
@@ -411,4 +411,5 @@ class Guide:
     worn_unit: str = "specimens"
     forms: tuple[str, ...] = ()
     advises: Advises | None = None
+    resized: Callable[[Blank, Mapping[str, Any]], Blank] | None = None
     demand: Callable[[Mapping[str, Any]], Demand] = one_piece

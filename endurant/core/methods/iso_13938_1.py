@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from collections.abc import Mapping
+from dataclasses import replace
+from math import ceil, pi, sqrt
+from typing import Any, ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -58,7 +61,22 @@ class Readings(BurstReadings):
     time_to_burst_s: NotNegative | None = Field(None, description="Time to burst.")
 
 
+RINGS_MM = {7.3: 30.5, 10.0: 35.7, 50.0: 79.8, 100.0: 112.8}
+"""Inner diameters of the rings, by their test areas in cm²."""
+CLAMPED_MM = 25
+
+
+def under_ring(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
+    """A disc that the ring of this test area clears on every side."""
+    area_cm2 = float(parameters.get("test_area_cm2") or 50)
+    inside_mm = RINGS_MM.get(area_cm2, 20 * sqrt(area_cm2 / pi))
+    across_mm = 5 * ceil((inside_mm + 2 * CLAMPED_MM) / 5)
+    mark = InnerMark("test area", (*circle(inside_mm), (inside_mm / 2, 0)))
+    return replace(blank, long_mm=across_mm, short_mm=across_mm, inner_marks=(mark,))
+
+
 GUIDE = Guide(
+    resized=under_ring,
     purpose="The pressure that bursts a fabric when it is pushed from all sides at once.",
     specimen="No need to cut it out: the ring, 79.8 mm inside for 50 cm², only has to clear the "
     "edges.",

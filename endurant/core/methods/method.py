@@ -81,7 +81,10 @@ class Method:
     def blank_for(self, parameters: Mapping[str, Any]) -> Blank | None:
         """The blank under these parameters; None where nothing is cut from a sheet."""
         guide = self.guide
-        return guide.blanks.get(str(parameters.get(guide.cut_by)), guide.blank)
+        blank = guide.blanks.get(str(parameters.get(guide.cut_by)), guide.blank)
+        if blank is None or guide.resized is None:
+            return blank
+        return guide.resized(blank, parameters)
 
     def demand_for(self, parameters: Mapping[str, Any]) -> Demand:
         """What a test uses under these parameters."""

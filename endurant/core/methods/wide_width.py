@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Annotated, Any, Literal
 
@@ -71,6 +71,15 @@ class GridReadings(WideReadings):
     ribs_per_metre: Positive = Field(description="Ribs in a metre of the product.")
 
 
+ROLLER_LONG_MM = 1300
+
+
+def for_rollers(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
+    """Wrapped around rollers a specimen is far longer than between faces."""
+    has_rollers = "roller" in str(parameters.get("grips") or "").lower()
+    return replace(blank, long_mm=ROLLER_LONG_MM) if has_rollers else blank
+
+
 SHEARED = Blank(
     outline="rectangle",
     long_mm=300,
@@ -91,6 +100,7 @@ GEOTEXTILE_GUIDE = Guide(
     count_per_direction=6,
     blank=SHEARED,
     cut_by="construction",
+    resized=for_rollers,
     blanks={"strong-woven": replace(SHEARED, hot_knife=True)},
     atmosphere="geo-21-65",
     bench="trace",

@@ -16,8 +16,9 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.equipment import StationSetUp
 from endurant.store.tables import Station, Test
+from endurant.work.jobs.amending import take_off_the_sheet
 from endurant.work.jobs.settings import set_up_names, with_set_up
-from endurant.work.jobs.states import refuse_released, refuse_stale, test_or_refuse
+from endurant.work.jobs.states import blank_of, refuse_released, refuse_stale, test_or_refuse
 from endurant.work.jobs.test_views import test_view
 from endurant.work.jobs.views import TestView, View
 from endurant.work.judging.results import settled_results, test_figures
@@ -75,7 +76,10 @@ def change_set_up(
             "to change it say why, and the report will name them"
         )
     before = {name: test.parameters.get(name) for name in given}
+    blank = blank_of(test)
     test.parameters = changed
+    if blank_of(test) != blank:
+        take_off_the_sheet(test.job, test)
     test.revision += 1
     session.flush()
     words = ", ".join(f"{name} {changed[name]}" for name in given)

@@ -251,7 +251,7 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
         test.parameters = asked_parameters(method, {**test.parameters, **asked.parameters})
         after = method.demand_for(test.parameters)
         if blank_of(test) != blank or after.pieces != demand.pieces:
-            _take_off_the_sheet(job, test)
+            take_off_the_sheet(job, test)
         if "specimens_wanted" in asked.parameters or after != demand:
             _recount(test, method.planned_for(test.parameters))
         words = ", ".join(f"{name} {test.parameters[name]}" for name in asked.parameters)
@@ -271,7 +271,8 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
         return job_view(session, job)
 
 
-def _take_off_the_sheet(job: Job, test: Test) -> None:
+def take_off_the_sheet(job: Job, test: Test) -> None:
+    """Its specimens lie nowhere any more; raises Conflict once they are cut."""
     was_cut = job.cut_at is not None and any(
         specimen.x_mm is not None and not specimen.laid_later for specimen in test.specimens
     )
