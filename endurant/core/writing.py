@@ -1,4 +1,4 @@
-"""How a laboratory writes figures and days: with a point or a comma, by name or by number."""
+"""How a laboratory writes figures and days: point or comma, by name or number, in which units."""
 
 from __future__ import annotations
 
@@ -8,8 +8,11 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from endurant.core.quantities import in_system, round_to_significant, significant_digits
+
 DecimalSign = Literal["point", "comma"]
 DateStyle = Literal["named", "dotted", "iso"]
+Units = Literal["metric", "both"]
 
 FORMATS: dict[DateStyle, str] = {"named": "%d %b %Y", "dotted": "%d.%m.%Y", "iso": "%Y-%m-%d"}
 _LEFT_ALONE = re.compile(r"(<style\b.*?</style>|<[^>]*>)", re.DOTALL | re.IGNORECASE)
@@ -17,10 +20,19 @@ _FIGURE = re.compile(r"(?<![\w.])(-?\d+)\.(\d+)(?![\w]|\.\d)")
 
 
 class Writing(BaseModel):
-    """The sign before decimals, and how a day is written."""
+    """The sign before decimals, how a day is written, and whether inch-pound units stand beside."""
 
     decimal_sign: DecimalSign = "point"
     date_style: DateStyle = "named"
+    units: Units = "metric"
+
+    def beside(self, figure: float | None, unit: str, reported: str | None) -> str:
+        """A reported figure in inch-pound units too, to as many digits; empty where it is not."""
+        other, factor = in_system(unit, "inch-pound")
+        if self.units == "metric" or figure is None or reported is None or factor == 1:
+            return ""
+        digits = significant_digits(reported)
+        return f"{round_to_significant(figure * factor, digits)} {other}"
 
     def day(self, day: date) -> str:
         """A day: 27 Nov 2026, 27.11.2026 or 2026-11-27."""

@@ -197,7 +197,7 @@ LAMINATE = RESIN.model_copy(
         "lot": "CK-2207",
         "material": "laminate of polyester, aluminium and polyethylene, 110 µm",
         "width_mm": 620,
-        "length_mm": 1400,
+        "length_mm": 5200,
         "tests": [
             receiving.TestAsked(method="astm-d882"),
             receiving.TestAsked(method="iso-6383-2", parameters={"capacity_n": 16.0}),

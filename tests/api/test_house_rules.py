@@ -106,8 +106,9 @@ def test_a_room_of_the_house_and_what_an_excursion_does_are_kept_by_the_job(benc
 
 
 def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
-    bench.as_("greta").put("/house", asked(bench, decimal_sign="comma", date_style="dotted"))
-    assert bench.get("/session")["writing"] == {"decimal_sign": "comma", "date_style": "dotted"}
+    written = {"decimal_sign": "comma", "date_style": "dotted", "units": "both"}
+    bench.as_("greta").put("/house", asked(bench, **written))
+    assert bench.get("/session")["writing"] == written
     job = bench.tested_job(limits={"warp": "20.5", "weft": "15.0"})
     words = "".join(
         page.extract_text()
@@ -116,6 +117,7 @@ def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
         ).pages
     )
     assert "20,5" in words
+    assert " lbf" in words
     assert "20.5" not in words
     assert f"{datetime.now(UTC):.%m.%Y}" in words
 

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from endurant.store.tables import Job
+from endurant.work.record.house import comparison_for, laboratory
+from endurant.work.record.transactions import transaction
 from endurant.work.record.verify import verify
 from tests.laboratory import Bench, sample
 
@@ -94,3 +97,25 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
     says = bench.refused("POST", "/products/import", 422, files={"file": ("p.csv", b"a,b\n1,2\n")})
     assert "has no column client" in says
     assert [each["revision"] for each in bench.get("/counter")["products"]] == [2]
+
+
+def test_a_product_may_have_a_comparison_of_its_own(bench: Bench) -> None:
+    own = cloth()
+    own["specification"]["comparison"] = "unrounded"
+    kept = bench.post("/products", own)
+    table = bench.call("GET", "/products.csv").content
+    assert b",unrounded" in table
+    answer = bench.call("POST", "/products/import", files={"file": ("p.csv", table)})
+    assert answer.json()[0]["revision"] == 1
+    wrong = table.replace(b",unrounded", b",by-mood")
+    answer = bench.call("POST", "/products/import", files={"file": ("p.csv", wrong)})
+    assert "row 2: comparison is “by-mood”; expected as-rounded" in answer.json()["detail"]
+    asked = {"comparison": kept["specification"]["comparison"]}
+    job = bench.post("/jobs", sample(tests=kept["specification"]["tests"], **asked))
+    copied = bench.get(f"/jobs/{job['id']}/specification")["specification"]
+    assert copied["comparison"] == "unrounded"
+    with transaction() as session:
+        row = session.get_one(Job, job["id"])
+        assert comparison_for(laboratory(session), row) == "unrounded"
+    plain = bench.post("/jobs", sample())
+    assert "comparison" not in bench.get(f"/jobs/{plain['id']}/specification")["specification"]

@@ -30,3 +30,19 @@ def test_a_day_is_written_as_the_house_does(style: DateStyle, says: str) -> None
 def test_a_comma_goes_into_figures_and_nowhere_else(page: str, after: str) -> None:
     assert Writing(decimal_sign="comma").marked_up(page) == after
     assert Writing().marked_up(page) == page
+
+
+@pytest.mark.parametrize(
+    ("figure", "unit", "reported", "says"),
+    [
+        (24.0123, "N", "24.0", "5.40 lbf"),
+        (1490.0, "MPa", "1490", "216100 psi"),
+        (12.34, "%", "12.3", ""),
+        (None, "N", None, ""),
+    ],
+)
+def test_a_result_stands_in_inch_pound_units_too(
+    figure: float | None, unit: str, reported: str | None, says: str
+) -> None:
+    assert Writing(units="both").beside(figure, unit, reported) == says
+    assert Writing().beside(figure, unit, reported) == ""

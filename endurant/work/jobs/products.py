@@ -16,8 +16,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from endurant.core.house_tables import MaterialRow
+from endurant.core.judging.verdicts import Comparison
 from endurant.core.methods import all_methods, find_method
-from endurant.core.refusals import Conflict, Invalid
+from endurant.core.refusals import Conflict, Invalid, quoted
 from endurant.store import clock
 from endurant.store.asked_for import Product
 from endurant.store.audit import record
@@ -36,15 +37,19 @@ MOST_SHOWN = 1000
 MOST_KNOWN = 300
 COLUMNS = (
     *("client", "product", "revision", "material", "form", "method", "parameters"),
-    *("property", "direction", "criterion"),
+    *("property", "direction", "criterion", "comparison"),
 )
 
 
 class Specification(Asked):
-    """What is asked of every lot of a product."""
+    """What is asked of every lot of a product.
+
+    Without a `comparison` of its own it is compared as the house does.
+    """
 
     material: str = Field(min_length=1, max_length=200)
     form: SampleForm = "sheet"
+    comparison: Comparison | None = None
     tests: list[TestAsked] = Field(min_length=1, max_length=20)
 
 
@@ -136,6 +141,8 @@ def keep_product(actor: Actor, asked: ProductAsked) -> ProductView:
     actor.must("receive")
     tests = [_checked(test) for test in asked.specification.tests]
     specification = asked.specification.model_dump(mode="json") | {"tests": tests}
+    if asked.specification.comparison is None:
+        del specification["comparison"]
     with transaction() as session:
         return _keep(session, actor, asked.client, asked.name, specification, asked.seen)
 
@@ -155,7 +162,9 @@ def _as_asked(job: Job) -> dict[str, Any]:
         bench = set_up_names(find_method(test.method))
         parameters = {name: value for name, value in test.parameters.items() if name not in bench}
         tests.append({"method": test.method, "parameters": parameters, "limits": test.limits})
-    return {"material": job.material, "form": job.form, "tests": tests}
+    own = (job.house or {}).get("comparison_asked")
+    said = {} if own is None else {"comparison": own}
+    return {"material": job.material, "form": job.form, **said, "tests": tests}
 
 
 def products_csv() -> str:
@@ -177,7 +186,7 @@ def products_csv() -> str:
                 if limit is not None:
                     criterion = json.dumps(limit["criterion"], sort_keys=True)
                     end = [limit["property"], limit["direction"], criterion]
-                rows.writerow([*start, *end])
+                rows.writerow([*start, *end, own.get("comparison", "")])
     return written.getvalue()
 
 
@@ -205,7 +214,7 @@ def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
     except UnicodeDecodeError as error:
         raise Invalid("the table is no UTF-8 text", field="file") from error
     rows = csv.DictReader(io.StringIO(text))
-    missing = [name for name in COLUMNS if name not in (rows.fieldnames or [])]
+    missing = [name for name in COLUMNS[:-1] if name not in (rows.fieldnames or [])]
     if missing:
         raise Invalid(f"the table has no column {missing[0]}; expected {', '.join(COLUMNS)}")
     found: dict[tuple[str, str], dict[str, Any]] = {}
@@ -230,6 +239,14 @@ def _take_row(found: dict[tuple[str, str], dict[str, Any]], row: dict[str, str])
     own = found.setdefault(
         key, {"material": row["material"], "form": row["form"] or "sheet", "tests": []}
     )
+    comparison = row.get("comparison") or None
+    if comparison not in (None, "as-rounded", "unrounded"):
+        raise Invalid(
+            f"comparison is {quoted(comparison)}; expected as-rounded, unrounded or nothing",
+            field="file",
+        )
+    if comparison is not None:
+        own["comparison"] = comparison
     parameters = json.loads(row["parameters"] or "{}")
     same = [
         test

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.cutting.sheet import LabelSchool, long_side_for
 from endurant.core.house_tables import house_defaults, with_factors
+from endurant.core.judging.verdicts import Comparison
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -89,6 +90,9 @@ class SampleAsked(Asked):
     tests: list[TestAsked] = Field(min_length=1, max_length=20)
     request_key: str | None = Field(None, max_length=64)
     product_revision: int | None = Field(None, ge=1)
+    comparison: Comparison | None = Field(
+        None, description="How figures are compared with limits, where not as the house does."
+    )
     variants: list[VariantAsked] = Field(default_factory=list, max_length=60)
     reports: Literal["one", "each"] = "each"
 
@@ -244,12 +248,14 @@ def write_down(
         number=secrets.token_hex(8),
         avoided=[],
         arrived=arrived,
-        house=kept_by_job(house),
+        house=kept_by_job(house, asked.comparison),
         received_at=clock.now(),
         received_by_id=actor.id,
         study_id=study_id,
         variant=variant,
-        **asked.model_dump(exclude={"tests", "count", "mass_g", *OF_PACKS, "variants", "reports"}),
+        **asked.model_dump(
+            exclude={"tests", "count", "mass_g", *OF_PACKS, "variants", "reports", "comparison"}
+        ),
     )
     session.add(job)
     session.flush()

@@ -129,12 +129,14 @@ class JudgedRow(View):
     """One property of one group: its rule (none where there are no figures), and its verdict.
 
     `direction` is empty where specimens have none; `group` says direction, state and more in
-    words, and `labels` names the specimens of the group.
+    words, and `labels` names the specimens of the group. `beside` is the reported figure in
+    inch-pound units, where the house writes both.
     """
 
     property: str
     title: str
     unit: str
+    beside: str = ""
     direction: str
     group: str = ""
     labels: list[str] = []

@@ -26,6 +26,7 @@ from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.summary import SummaryRow, fact_in_words, measured
 from endurant.core.quantities import in_numbers
 from endurant.core.statistics import Measured, student_t, summarise
+from endurant.core.writing import Writing
 from endurant.store.tables import Laboratory, Specimen, Test
 from endurant.work.jobs.settings import parameters_of
 from endurant.work.jobs.states import (
@@ -35,7 +36,7 @@ from endurant.work.jobs.states import (
 )
 from endurant.work.jobs.views import JudgedRow, LimitRuleView, SummaryView
 from endurant.work.judging.results import settled_results
-from endurant.work.record.house import comparison_for
+from endurant.work.record.house import comparison_for, writing_for
 
 
 def criteria(test: Test) -> dict[tuple[str, str], Criterion]:
@@ -61,7 +62,8 @@ def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) ->
     parameters = parameters_of(test)
     counted = settled_results(test, result)
     summary = summary_of(method, parameters, counted) if counted else []
-    judging = Judging(comparison_for(house, test.job), test, method, parameters, counted)
+    comparison, writing = comparison_for(house, test.job), writing_for(house, test.job)
+    judging = Judging(comparison, writing, test, method, parameters, counted)
     planned = [
         (wanted, direction)
         for wanted in method.properties_for(parameters)
@@ -93,6 +95,7 @@ class Judging:
     """What the rows of one test are judged with."""
 
     comparison: Comparison
+    writing: Writing
     test: Test
     method: Method
     parameters: Any
@@ -162,6 +165,7 @@ class Judging:
             property=wanted.name,
             title=wanted.title,
             unit=wanted.unit,
+            beside=self._beside(wanted, view),
             direction=direction,
             group=group,
             labels=[member.label for member in members if member.enters or not member.valid],
@@ -177,6 +181,12 @@ class Judging:
             expanded_u=expanded_u,
             other_school_differs=verdict.other_school_differs,
         )
+
+    def _beside(self, wanted: Property, row: SummaryView | None) -> str:
+        if row is None or row.qualifier is not None:
+            return ""
+        figure = row.median if row.statistic == "median" else row.mean
+        return self.writing.beside(figure, wanted.unit, row.reported)
 
     def _verdict(
         self,

@@ -53,10 +53,11 @@ def tables_for(job: Job) -> HouseTables:
     return read_tables((job.house or {}).get("tables"))
 
 
-def kept_by_job(house: Laboratory) -> dict[str, Any]:
-    """The rules that a job which begins now keeps."""
-    return {
-        "comparison": house.comparison,
+def kept_by_job(house: Laboratory, comparison: Comparison | None = None) -> dict[str, Any]:
+    """The rules that a job which begins now keeps; a comparison may be asked for with it."""
+    asked = {} if comparison is None else {"comparison_asked": comparison}
+    return asked | {
+        "comparison": comparison or house.comparison,
         "rounding": house.rounding,
         "policy": house.conditioning_policy,
         "tables": house.tables,
@@ -71,7 +72,7 @@ def writing_of(house: Laboratory) -> Writing:
 
 def writing_for(house: Laboratory, job: Job) -> Writing:
     """How the report of a job is written: as the house did when it began."""
-    return Writing.model_validate((job.house or {}).get("written") or house.written or {})
+    return Writing.model_validate((job.house or {}).get("written", house.written) or {})
 
 
 def label_school(session: Session) -> LabelSchool:

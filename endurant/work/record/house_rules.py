@@ -15,7 +15,7 @@ from endurant.core.conditioning.atmospheres import ATMOSPHERES
 from endurant.core.house_tables import AtmosphereRow, HouseTables, read_tables, usual_row
 from endurant.core.methods import all_methods
 from endurant.core.refusals import Invalid
-from endurant.core.writing import DateStyle, DecimalSign, Writing
+from endurant.core.writing import DateStyle, DecimalSign, Units, Writing
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Laboratory, Person
 from endurant.work.jobs.states import refuse_stale
@@ -26,7 +26,7 @@ from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
 ACTION = "change-house"
-WRITTEN = ("decimal_sign", "date_style")
+WRITTEN = ("decimal_sign", "date_style", "units")
 RULES = ("rounding", "comparison", "label_school", "conditioning_policy", "retest_by", *WRITTEN)
 SAYS: Mapping[str, Mapping[str, str]] = {
     "rounding": {
@@ -57,6 +57,10 @@ SAYS: Mapping[str, Mapping[str, str]] = {
         "named": "27 Nov 2026: nobody takes the day for the month.",
         "dotted": "27.11.2026, day first.",
         "iso": "2026-11-27, which sorts by itself.",
+    },
+    "units": {
+        "metric": "As the methods compute: N, mm, MPa.",
+        "both": "Results stand in inch-pound units too: 24.0 N and 5.40 lbf. Limits stay metric.",
     },
 }
 """Each school of a rule and what it means; the first is what a new laboratory has."""
@@ -113,6 +117,7 @@ class HouseAsked(Asked):
     retest_by: Literal["reviewer", "manager"] = "reviewer"
     decimal_sign: DecimalSign = "point"
     date_style: DateStyle = "named"
+    units: Units = "metric"
     tables: dict[str, Any] | None = Field(
         None, description="Every table of the house; none where they stay as they are."
     )

@@ -4445,6 +4445,12 @@ export interface components {
             tables?: {
                 [key: string]: unknown;
             } | null;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "both";
         };
         /**
          * HouseTables
@@ -5011,9 +5017,15 @@ export interface components {
          * @description One property of one group: its rule (none where there are no figures), and its verdict.
          *
          *     `direction` is empty where specimens have none; `group` says direction, state and more in
-         *     words, and `labels` names the specimens of the group.
+         *     words, and `labels` names the specimens of the group. `beside` is the reported figure in
+         *     inch-pound units, where the house writes both.
          */
         JudgedRow: {
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
             /** Compared */
             compared: string | null;
             criterion: components["schemas"]["Criterion"] | null;
@@ -6308,7 +6320,8 @@ export interface components {
             /**
              * @default {
              *       "date_style": "named",
-             *       "decimal_sign": "point"
+             *       "decimal_sign": "point",
+             *       "units": "metric"
              *     }
              */
             written: components["schemas"]["Writing"];
@@ -6562,6 +6575,11 @@ export interface components {
             arrival_state: string;
             /** Client */
             client: string;
+            /**
+             * Comparison
+             * @description How figures are compared with limits, where not as the house does.
+             */
+            comparison?: ("as-rounded" | "unrounded") | null;
             /** Count */
             count?: number | null;
             /**
@@ -6959,8 +6977,12 @@ export interface components {
         /**
          * Specification
          * @description What is asked of every lot of a product.
+         *
+         *     Without a `comparison` of its own it is compared as the house does.
          */
         Specification: {
+            /** Comparison */
+            comparison?: ("as-rounded" | "unrounded") | null;
             /**
              * Form
              * @default sheet
@@ -7217,7 +7239,8 @@ export interface components {
             /**
              * @default {
              *       "date_style": "named",
-             *       "decimal_sign": "point"
+             *       "decimal_sign": "point",
+             *       "units": "metric"
              *     }
              */
             written: components["schemas"]["Writing"];
@@ -7817,7 +7840,7 @@ export interface components {
         };
         /**
          * Writing
-         * @description The sign before decimals, and how a day is written.
+         * @description The sign before decimals, how a day is written, and whether inch-pound units stand beside.
          */
         Writing: {
             /**
@@ -7832,6 +7855,12 @@ export interface components {
              * @enum {string}
              */
             decimal_sign: "point" | "comma";
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "both";
         };
         /**
          * SensorView

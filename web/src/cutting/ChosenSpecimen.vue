@@ -48,9 +48,13 @@ defineEmits<{ lock: []; turn: [] }>()
 }
 
 .chosen strong {
-  grid-row: span 2;
+  grid-row: 1 / span 4;
   font-size: 30px;
   line-height: 1.1;
+}
+
+.chosen > span {
+  grid-column: 2;
 }
 
 .hands {

@@ -146,6 +146,7 @@ ul {
 
 .list b {
   min-width: 44px;
+  white-space: nowrap;
 }
 
 .works {

@@ -62,11 +62,17 @@ function add(id: string | null) {
   picked.value = null
 }
 
+const COMPARISONS = [
+  { value: null, title: 'as the house does' },
+  { value: 'as-rounded', title: 'rounded to the digit of the limit' },
+  { value: 'unrounded', title: 'as they were computed' },
+]
 const counter = useQuery({
   queryKey: ['counter'],
   queryFn: () => ask(client.GET('/api/counter')),
 })
 /** The product whose specification fills the rest in. */
+const comparison = ref<Schemas['SampleAsked']['comparison']>(null)
 const specified = ref<Schemas['ProductView'] | null>(null)
 const productChoices = computed(() =>
   (counter.data.value?.products ?? []).map((each) => ({
@@ -79,6 +85,7 @@ function fillIn(chosen: Schemas['JobSpecification'] | Schemas['ProductView']) {
   const own = chosen.specification as Schemas['Specification']
   Object.assign(sample, { client: chosen.client, product: chosen.name, material: own.material })
   form.value = own.form
+  comparison.value = own.comparison ?? null
   wanted.value = own.tests.flatMap((test) => {
     const method = methods.data.value?.find((method) => method.id === test.method)
     return method ? [wantedOf(test, method, (keys += 1))] : []
@@ -153,6 +160,7 @@ async function receive() {
     ...sizesOf(sample, form.value),
     due_at: dueAt.value.toISOString(),
     request_key: requestKey,
+    comparison: comparison.value,
     product_revision: specified.value?.revision ?? null,
     variants: variantsOf(
       variants.value,
@@ -267,6 +275,12 @@ async function receive() {
           :label="wanted.length ? 'Another test' : 'Test, by what it does or its number'"
           :error-messages="tried && !wanted.length ? 'a test is needed' : undefined"
           @update:model-value="add"
+        />
+        <v-select
+          v-if="wanted.length"
+          v-model="comparison"
+          :items="COMPARISONS"
+          label="Figures are compared with their limits"
         />
         <p class="quiet small">
           The last digit of a limit says to where figures are rounded: 25 and 25.0 differ. Other

@@ -62,6 +62,7 @@ function soFar(row: JudgedRow): string {
                 row.unit
               }}
             </button>
+            <span v-if="row.beside" class="small quiet beside">{{ signed(row.beside) }}</span>
             <span v-else class="quiet">–</span>
           </td>
           <td class="mono nowrap">
@@ -110,6 +111,10 @@ function soFar(row: JudgedRow): string {
   border-bottom: 1.5px dotted var(--ink-3);
   font-weight: 700;
   white-space: nowrap;
+}
+
+.beside {
+  display: block;
 }
 
 td.nowrap .figure-button {

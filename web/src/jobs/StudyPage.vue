@@ -122,7 +122,7 @@ const name = (row: Schemas['ComparisonView']) =>
 
 .samples li {
   display: grid;
-  grid-template-columns: 62px minmax(0, 1fr) 44px 132px 124px;
+  grid-template-columns: 62px minmax(0, 1fr) 44px 96px 160px;
   gap: 8px;
   align-items: baseline;
   min-height: 34px;

@@ -41,10 +41,13 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
       <span class="quiet small">
         <template v-if="wanted.method.by_document">specimens come with the document</template>
         <template v-else
-          >{{ wanted.method.specimens_per_direction }} +
-          {{ wanted.method.spares_per_direction }} spare{{
-            wanted.method.directions.length ? ' each way' : ''
-          }}, {{ wanted.method.size_words }}</template
+          >{{ wanted.method.specimens_per_direction
+          }}{{
+            wanted.method.spares_per_direction
+              ? ` + ${wanted.method.spares_per_direction} spare`
+              : ''
+          }}{{ wanted.method.directions.length ? ' each way' : '' }},
+          {{ wanted.method.size_words }}</template
         >
       </span>
       <button type="button" class="plain small" @click="$emit('out')">take out</button>
@@ -95,9 +98,14 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
 }
 
 .test header {
+  display: flex;
   flex-wrap: wrap;
   gap: 2px 14px;
-  justify-content: start;
+  align-items: baseline;
+}
+
+.test header button {
+  margin-left: auto;
 }
 
 .test .limits {

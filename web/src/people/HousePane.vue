@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, toRaw, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
+import { useSession } from '@/app/session'
 import HouseTables from '@/people/HouseTables.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
@@ -11,6 +12,7 @@ import { dayOf } from '@/ui/words'
 /** The rules of the house: each school with what it means, and every change that there was. */
 const props = defineProps<{ mayChange: boolean }>()
 const { act, refused, busy } = useAct()
+const { look } = useSession()
 const house = useQuery({ queryKey: ['house'], queryFn: () => ask(client.GET('/api/house')) })
 const typed = reactive<Record<string, string>>({})
 const reason = ref('')
@@ -33,6 +35,7 @@ const TITLES: Record<string, string> = {
   retest_by: 'A retest is allowed by',
   decimal_sign: 'Figures are written with a',
   date_style: 'Days are written',
+  units: 'Results are shown in units that are',
 }
 const rules = computed(() => house.data.value?.rules ?? [])
 async function save() {
@@ -45,6 +48,7 @@ async function save() {
   await act(async () => {
     await ask(client.PUT('/api/house', { body }))
     reason.value = ''
+    await look()
   })
 }
 </script>

@@ -14,6 +14,7 @@ const choices = computed(() => ({
 function rowsOf(name: TableName) {
   return tables.value[name] as unknown as Record<string, unknown>[]
 }
+const counted = (count: number) => (count === 1 ? '1 row' : `${count || 'no'} rows`)
 function keep(name: TableName, rows: Record<string, unknown>[]) {
   tables.value = { ...tables.value, [name]: rows } as Schemas['HouseTables']
 }
@@ -29,7 +30,7 @@ function begun(name: TableName, row: Record<string, unknown>) {
     <h2>Tables of the house</h2>
     <details v-for="table in TABLES" :key="table.name" name="house-table">
       <summary>
-        {{ table.title }} <span class="quiet small">{{ rowsOf(table.name).length }} rows</span>
+        {{ table.title }} <span class="quiet small">{{ counted(rowsOf(table.name).length) }}</span>
       </summary>
       <p class="small quiet">{{ table.says }}</p>
       <TableRows

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { signed } from '@/ui/numbers'
 import { changed, newRow, optionsOf, type Column } from '@/people/houseTables'
 
 /** A table of the house, row by row, to be typed into. */
@@ -50,7 +51,7 @@ function set(place: number, column: Column, text: string) {
           </select>
           <input
             v-else
-            :value="row[column.name] ?? ''"
+            :value="signed(String(row[column.name] ?? ''))"
             :class="{ mono: column.kind === 'number' }"
             :disabled="!mayChange"
             :aria-label="`${column.title}, row ${place + 1} of ${title}`"
@@ -104,8 +105,16 @@ td {
   padding: 1px 8px 1px 0;
 }
 
+td:last-child {
+  width: 74px;
+  padding-right: 0;
+  white-space: nowrap;
+  text-align: right;
+}
+
 input,
 select {
+  box-sizing: border-box;
   width: 100%;
   min-width: 58px;
   min-height: 30px;

@@ -5,4 +5,5 @@ import type { Schemas } from '@/api/client'
 export const writing = reactive<Required<Schemas['Writing']>>({
   decimal_sign: 'point',
   date_style: 'named',
+  units: 'metric',
 })
