@@ -40,6 +40,7 @@ from endurant.work.bench.live import LOOK_FOR_ORPHANS_S, take_up_orphans
 from endurant.work.bench.watching import Watch
 from endurant.work.jobs.cards import TURN_EVERY_S, watch_turning
 from endurant.work.preparation.enclosures import READ_EVERY_S, read_loggers
+from endurant.work.preparation.windows import LOOK_EVERY_S, watch_windows
 
 THREADS = 12
 """Requests that are worked on at once: more of them only take turns, and memory."""
@@ -72,6 +73,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
                 Watch("run-supervisor", LOOK_FOR_ORPHANS_S, take_up_orphans),
                 Watch("logger-watch", READ_EVERY_S, read_loggers),
                 Watch("turning-watch", TURN_EVERY_S, watch_turning),
+                Watch("windows-watch", LOOK_EVERY_S, watch_windows),
             ]
         to_thread.current_default_thread_limiter().total_tokens = THREADS
         for watch in watches:

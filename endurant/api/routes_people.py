@@ -75,6 +75,12 @@ def add_person(actor: SignedIn, asked: staff.PersonAsked) -> list[staff.PersonVi
     return staff.add(actor, asked)
 
 
+@router.put("/people/{person_id}/hours")
+def set_hours(actor: SignedIn, person_id: int, asked: staff.HoursAsked) -> list[staff.PersonView]:
+    """When somebody is in, and when they are away."""
+    return staff.set_hours(actor, person_id, asked)
+
+
 @router.put("/people/{person_id}")
 def change_person(
     actor: SignedIn, person_id: int, asked: staff.PersonChanged

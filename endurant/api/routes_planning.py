@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 
-from endurant.api.files import attached
+from endurant.api.files import attached, pdf_response
 from endurant.api.long import in_long_thread, in_process
 from endurant.api.session import SignedIn
+from endurant.core.planning.kept import plan_beside
 from endurant.core.planning.plan import plan_document
 from endurant.core.reading import parse_json
 from endurant.reports.calendar import calendar_of
+from endurant.reports.pdf import day_pdf
 from endurant.store import clock
 from endurant.work.planning import today as planning
 from endurant.work.planning.minutes import MinutesView, minutes_known
+from endurant.work.planning.racks import OrderView, order_of_work
 
 router = APIRouter(tags=["planning"])
 
@@ -43,7 +47,9 @@ def show_today(actor: SignedIn) -> planning.TodayView:
 async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     """Make the plan of the laboratory again."""
     lab, board = await in_long_thread(planning.lab_document)
-    answer = await in_process(request, _planned, lab.document, LONGEST_S)
+    before = await in_long_thread(planning.last_answer)
+    beside = partial(plan_beside, before=before)
+    answer = await in_process(request, beside, lab.document, LONGEST_S)
     return await in_long_thread(lambda: planning.keep(lab, board, answer))
 
 
@@ -65,7 +71,8 @@ async def think_of(
 ) -> planning.WhatIfView:
     """What would move, and what would be late; nothing is changed."""
     before, document, lab = await in_long_thread(lambda: planning.imagined(asked))
-    after = await in_process(request, _planned, document, LONGEST_S)
+    beside = partial(plan_beside, before=planning.ahead_of(before))
+    after = await in_process(request, beside, document, LONGEST_S)
     return planning.what_if(before, after, lab)
 
 
@@ -77,6 +84,20 @@ async def promise(
     document, names = await in_long_thread(lambda: planning.promised(asked))
     answer = await in_process(request, _planned, document, LONGEST_S)
     return planning.promise(answer, names)
+
+
+@router.get("/today/order")
+def show_order(actor: SignedIn) -> OrderView:
+    """The order of racks, pendulums and heats of the barrel."""
+    return order_of_work()
+
+
+@router.get("/today/day.pdf", response_class=Response)
+def print_day(
+    actor: SignedIn, name: Annotated[str | None, Query(max_length=80)] = None
+) -> Response:
+    """The day on paper: of one person, or of everybody."""
+    return pdf_response(day_pdf(planning.printed_day(name)), "day.pdf")
 
 
 @router.get("/today/minutes")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-ClockKind = Literal["at-least", "at-most", "exactly"]
+ClockKind = Literal["at-least", "at-most", "exactly", "every"]
 
 
 @dataclass(frozen=True)
@@ -14,6 +14,7 @@ class Clock:
     """One tape of the clock rail.
 
     `at-least` is served once `ends_at` has passed; `at-most` is missed then, and `exactly` is due.
+    `every` is due then too, by the pace so far, and again and again after it.
     """
 
     kind: ClockKind

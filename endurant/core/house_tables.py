@@ -20,6 +20,7 @@ from endurant.core.methods.properties import Digits
 from endurant.core.quantities import at_least
 from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid, quoted
+from endurant.core.working_hours import AwayRow, WorkingHours
 
 MOST_ROWS = 80
 
@@ -72,6 +73,7 @@ Rows = Field(max_length=MOST_ROWS)
 class HouseTables(Strict):
     """Every table; what a laboratory has never changed is as it comes.
 
+    `hours` are when the house works, but for the days on which it is `shut`.
     `area_rule`, `iso_intervals` and `failures_counted` are schools of a method that a new test
     begins with.
     """
@@ -95,6 +97,8 @@ class HouseTables(Strict):
     ]
     atmospheres: Annotated[list[AtmosphereRow], Rows] = []
     digits: Annotated[list[DigitsRow], Rows] = []
+    hours: WorkingHours = WorkingHours()
+    shut: Annotated[list[AwayRow], Rows] = []
     area_rule: Literal["mean", "minimum"] = "mean"
     iso_intervals: Literal["iso-older", "iso-newer"] = "iso-newer"
     failures_counted: Literal["first", "all"] = "first"

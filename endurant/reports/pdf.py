@@ -28,6 +28,7 @@ from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
 from endurant.work.jobs.studies import StudyView
+from endurant.work.planning.today import PrintedDay
 from endurant.work.record.run_facts import StayFacts
 from endurant.work.reporting.views import ReportContent, ReportedRun, ReportedTest
 from endurant.work.sheets.drawing import SheetView
@@ -51,6 +52,11 @@ def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
     written = io.BytesIO()
     whole.write(written)
     return written.getvalue()
+
+
+def day_pdf(day: PrintedDay) -> bytes:
+    """The day on paper, a list to tick off for each person, by the clock of this house."""
+    return _pdf("day.html", day.writing, day=day)
 
 
 def sheet_pdf(sheet: SheetView) -> bytes:
@@ -142,6 +148,7 @@ def _environment() -> Environment:
         "property_title": property_title,
         "moment": _moment,
         "day": _day,
+        "here": _here,
         "code": _qr,
         "three": _three,
         "parameter": _parameter,
@@ -202,6 +209,11 @@ def _moment(context: Context, at: datetime | str | None) -> str:
         return "–"
     moment = datetime.fromisoformat(at) if isinstance(at, str) else at
     return f"{_day(context, at)}, {moment:%H:%M} UTC"
+
+
+def _here(at: datetime) -> str:
+    """A moment by the clock of this house, as a list of the day has it."""
+    return f"{at.astimezone():%a %H:%M}"
 
 
 @pass_context

@@ -71,6 +71,8 @@ class Person(Base):
     role: Mapped[str] = mapped_column(String(16))
     active: Mapped[bool] = mapped_column(Boolean, default=True)
     supervisor_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    hours: Mapped[dict[str, Any] | None]
+    away: Mapped[list[Any] | None]
 
 
 class SignIn(Base):
@@ -258,6 +260,7 @@ class Enclosure(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(60), unique=True)
     atmosphere: Mapped[str] = mapped_column(String(40))
+    places: Mapped[int | None]
     set_point: Mapped[dict[str, Any] | None]
     host: Mapped[str | None] = mapped_column(String(120))
     port: Mapped[int | None]

@@ -23,7 +23,7 @@ from endurant.work.record.verify import verify
 from tests.api.test_conditioning import bring_log, cut_job, ids, log_of
 from tests.laboratory import Bench, sample
 
-WATCHES = ("run-supervisor", "logger-watch", "turning-watch")
+WATCHES = ("run-supervisor", "logger-watch", "turning-watch", "windows-watch")
 
 
 @contextmanager

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -12,7 +12,9 @@ from pydantic import Field
 from endurant.core.fields import NotNegative, Number, Positive
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.guide import (
+    Advice,
     Blank,
+    Demand,
     Guide,
     InnerMark,
     Measure,
@@ -49,6 +51,9 @@ class ImpactParameters(Parameters):
     notch: Literal["A", "B", "C", "none"] = Field("A", description="Notch, or none.")
     rest_h: NotNegative = Field(16, description="Rest after notching.")
     soak_min: NotNegative = Field(30, description="Least time in the chamber.")
+    temperatures_c: Annotated[list[Number], Field(max_length=12)] = Field(
+        default=[], description="Temperatures that the bars are struck at; none: as the room is."
+    )
     max_transfer_s: Positive = Field(5, description="Longest way from chamber to strike.")
     remaining_width_mm: Positive = Field(8.0, description="Width left under the notch.")
     remaining_width_tolerance_mm: NotNegative = Field(0.2, description="By how much it may be off.")
@@ -97,6 +102,28 @@ class ImpactReadings(Readings):
     temperature_c: Number | None = Field(None, description="Temperature of the bar.")
 
 
+def bars(parameters: Mapping[str, Any]) -> Demand:
+    """As many bars at each temperature as are wanted."""
+    temperatures = parameters.get("temperatures_c") or []
+    if len(temperatures) < 2:
+        return Demand()
+    words = ", ".join(in_numbers(each) for each in temperatures)
+    return Demand(states=len(temperatures), says=f"bars at each of {words} °C")
+
+
+def temperature_of_next(
+    parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], _known: Mapping[str, Any]
+) -> Advice:
+    """Which temperature is the turn of the next bar, where several are asked for."""
+    temperatures = parameters.get("temperatures_c") or []
+    if not temperatures:
+        return Advice(())
+    wanted = int(parameters.get("specimens_wanted") or 10)
+    done = [entry.get("temperature_c") for entry in entries]
+    due = next((each for each in temperatures if done.count(each) < wanted), temperatures[-1])
+    return Advice((f"Bars at {in_numbers(due)} °C are due.",), {"temperature_c": due})
+
+
 GUIDE = Guide(
     purpose="The energy that breaks a bar at one blow, at room temperature or cold.",
     specimen="A bar 80 x 10 x 4 mm, notched with a radius of 0.25 mm at 45°, 8.0 mm left under "
@@ -111,6 +138,8 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="swing",
+    demand=bars,
+    advises=temperature_of_next,
     wears=("notch cutter",),
     live=SwingGuide(
         "energy_j",

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from sqlalchemy import exists, func, select
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.procedure import Clock as BenchClock
+from endurant.core.bench.procedure import State
 from endurant.core.clocks import Clock
 from endurant.core.methods import find_method
+from endurant.core.methods.guide import SeriesGuide
 from endurant.core.refusals import Refusal
 from endurant.store.tables import BenchEvent, Run, Specimen
 from endurant.work.bench.happenings import events_in, state_after
@@ -19,6 +22,8 @@ LOOKED_BACK = timedelta(hours=30)
 SHOWN_AFTER = timedelta(minutes=30)
 """A clock that ran out is shown so long; then the specimen was left, and its bench says so."""
 MOST_SPECIMENS = 60
+COUNT = "count"
+LOOKS_OF_A_PACE = 2
 WHEN_MISSED = {
     "at-least": "too short, and the report says so",
     "at-most": "too late, and the report says so",
@@ -52,7 +57,37 @@ def bench_clocks(session: Session, now: datetime) -> list[Clock]:
         except Refusal:
             continue  # what cannot be replayed is said at its bench, and stops no other clock
         clocks += [_tape(specimen, running) for running in state.clocks]
+        again = _next_look(specimen, state, events[specimen.id])
+        clocks += [again] if again is not None else []
     return [clock for clock in clocks if clock.ends_at > now - SHOWN_AFTER]
+
+
+def _next_look(specimen: Specimen, state: State, events: Sequence[BenchEvent]) -> Clock | None:
+    """When the next look at a count is due, by the pace between the last two; None before that."""
+    method = find_method(specimen.test.method)
+    series = method.guide.live
+    if not isinstance(series, SeriesGuide) or state.phase == "complete":
+        return None
+    looks = [event for event in events if COUNT in event.facts and event.takes_back is None]
+    if len(looks) < LOOKS_OF_A_PACE:
+        return None
+    items = [event.facts for event in looks]
+    turn = series.turn(specimen.test.parameters, items)
+    asks = () if turn is None else turn.asks
+    due = next((each.preset for each in asks if each.name == COUNT), None)
+    counts = [float(item[COUNT]) for item in items[-LOOKS_OF_A_PACE:]]
+    if not isinstance(due, int | float) or counts[1] <= counts[0]:
+        return None
+    pace = (looks[-1].at - looks[-2].at) / (counts[1] - counts[0])
+    return Clock(
+        kind="every",
+        says=f"look at {due:g}, {specimen.label}",
+        whose=f"{specimen.test.job.number} {method.title}",
+        starts_at=looks[-1].at,
+        ends_at=looks[-1].at + pace * (due - counts[1]),
+        when_missed="the count at which it changed is known less closely",
+        leads_to=f"/bench/{specimen.test.job.id}?specimen={specimen.id}",
+    )
 
 
 def _tape(specimen: Specimen, running: BenchClock) -> Clock:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, time, timedelta
+from datetime import UTC, datetime, timedelta
 from math import ceil
 from typing import Any
 
@@ -16,6 +16,7 @@ from endurant.core.conditioning.atmospheres import serves_for
 from endurant.core.conditioning.chains import Stage, stages_of
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
+from endurant.core.working_hours import Stretch, stretches
 from endurant.store.asked_for import Authorisation, PlanPin
 from endurant.store.tables import Enclosure, Job, JobCard, Person, Specimen, Station, Test
 from endurant.work.instruments.standing import standing_checks
@@ -24,11 +25,23 @@ from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.states import open_stay, state_of
 from endurant.work.planning.minutes import CUT_MIN, HANG_MIN, MinutesView, minutes_of
 from endurant.work.preparation.serving import stages_for, standing_of
+from endurant.work.record.house import laboratory, tables_of
+from endurant.work.record.staff import own_absences, own_hours
 
 DAYS = 7
-FIRST_HOUR, LAST_HOUR = time(8, 0), time(16, 30)
 PLACES = 400
+"""Room of an enclosure of which nobody said how much it has."""
 SET_UP_MIN = 10
+CHANGED_BY_HAND = (
+    ("grips", "", ""),
+    ("load_cell_n", "_n", " N"),
+    ("temperature_c", "_c", " °C"),
+    ("load_kg", "_kg", " kg"),
+    ("pendulum_j", "_j", " J"),
+    ("dart", "", ""),
+    ("test_area_cm2", "_cm2", " cm²"),
+)
+"""Parameters whose change costs minutes at a station, with their unit and how it is said."""
 MOST_TESTS = 300
 SECONDS = 2.0
 DONE = ("tested", "void")
@@ -50,7 +63,7 @@ class Lab:
 def lab_now(session: Session, now: datetime) -> Lab:
     """The laboratory as it stands: every open test that is not held, the most urgent first."""
     at = now.replace(second=0, microsecond=0)
-    tests, left_out = _open_tests(session)
+    tests, left_out = open_tests(session)
     methods = {test.method: find_method(test.method) for test in tests}
     lab = Lab({}, left_out=left_out)
     lab.minutes = minutes_of(
@@ -82,7 +95,7 @@ def lab_now(session: Session, now: datetime) -> Lab:
         "time_limit_s": SECONDS,
         "people": _people(session, lab, sorted(methods), at),
         "stations": _stations(session, now, at),
-        "enclosures": [{"name": room.name, "places": PLACES} for room in rooms],
+        "enclosures": [{"name": room.name, "places": room.places or PLACES} for room in rooms],
         "tests": planned,
         "pinned": [*pinned, *_pins(session, lab, planned, at)],
     }
@@ -111,7 +124,8 @@ def _one_each(tests: Iterable[Test]) -> list[Test]:
     return list({test.method: test for test in tests}.values())
 
 
-def _open_tests(session: Session) -> tuple[list[Test], int]:
+def open_tests(session: Session) -> tuple[list[Test], int]:
+    """The open tests that are not held, the most urgent first, and how many more there are."""
     jobs = session.scalars(
         select(Job)
         .join(JobCard, JobCard.job_id == Job.id)
@@ -146,7 +160,10 @@ def with_new(
             {
                 "id": name,
                 "method": method.id,
-                "steps": [*steps, _run(method, minutes[method.id], count, steps, stages)],
+                "steps": [
+                    *steps,
+                    _run(method, parameters, minutes[method.id], count, steps, stages),
+                ],
             }
         )
         names.append(name)
@@ -171,8 +188,19 @@ def _hang(
     return step
 
 
+def set_up_of(method: Method, parameters: Mapping[str, Any]) -> str:
+    """What a station is set up for: what is changed by hand on it, else the method itself."""
+    changed = [
+        f"{name.removesuffix(unit).replace('_', ' ')} {parameters[name]}{says}"
+        for name, unit, says in CHANGED_BY_HAND
+        if parameters.get(name) is not None
+    ]
+    return ", ".join(changed) or method.id
+
+
 def _run(
     method: Method,
+    parameters: Mapping[str, Any],
     minutes: MinutesView,
     count: int,
     before: list[dict[str, Any]],
@@ -185,7 +213,7 @@ def _run(
     }
     kind = station_kind_of(method)
     if kind is not None:
-        run |= {"station": kind, "set_up": method.id}
+        run |= {"station": kind, "set_up": set_up_of(method, parameters)}
     if before and stages and stages[-1].most_wait_minutes is not None:
         run["most_minutes"] = max(int(stages[-1].most_wait_minutes), 1)
     return run
@@ -220,7 +248,8 @@ def _steps(
             waits["enclosure"] = stay.enclosure.name
         steps.append(waits)
         pins.append("condition")
-    return [*steps, _run(method, minutes, len(left), steps, stages)], pins
+    run = _run(method, test.parameters, minutes, len(left), steps, stages)
+    return [*steps, run], pins
 
 
 def _room_for(rooms: list[Enclosure], atmosphere: str) -> Enclosure | None:
@@ -244,7 +273,6 @@ def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> lis
         .order_by(Person.id)
     ).all()
     allowed = _allowed(session, methods, at)
-    hours = _working_hours(at)
     rows = []
     for person in people:
         lab.person_of[person.name] = person.id
@@ -255,7 +283,7 @@ def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> lis
             or person.id in allowed[method]
             or person.supervisor_id in allowed[method]
         ]
-        rows.append({"name": person.name, "hours": hours, "may": may})
+        rows.append({"name": person.name, "hours": _hours_of(session, person, at), "may": may})
     return rows
 
 
@@ -269,18 +297,17 @@ def _allowed(session: Session, methods: list[str], at: datetime) -> Mapping[str,
     return allowed
 
 
-def _working_hours(at: datetime) -> list[list[str]]:
-    """Working days by the clock of this house; today from now on, even after hours."""
-    here = at.astimezone()
-    hours = []
-    for day in range(DAYS + 1):
-        date = (here + timedelta(days=day)).date()
-        if date.weekday() >= 5:
-            continue
-        start = datetime.combine(date, FIRST_HOUR).astimezone()
-        end = datetime.combine(date, LAST_HOUR).astimezone()
-        hours.append([_iso(start), _iso(end)])
-    return hours
+def _hours_of(session: Session, person: Person, at: datetime) -> list[list[str]]:
+    return [[_iso(start), _iso(end)] for start, end in in_from(session, person, at)]
+
+
+def in_from(session: Session, person: Person | None, at: datetime) -> list[Stretch]:
+    """When somebody, or the house, is in over the next days, by the clock of this house."""
+    tables = tables_of(laboratory(session))
+    hours, away = tables.hours, list(tables.shut)
+    if person is not None:
+        hours, away = own_hours(person) or hours, away + own_absences(person)
+    return stretches(hours, away, at.astimezone().date(), DAYS + 1)
 
 
 def _stations(session: Session, now: datetime, at: datetime) -> list[dict[str, Any]]:

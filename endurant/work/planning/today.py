@@ -14,16 +14,19 @@ from sqlalchemy.orm import Session
 from endurant.core.methods import find_method
 from endurant.core.planning.compare import compare
 from endurant.core.refusals import Invalid, NotFound
+from endurant.core.working_hours import worked_on
+from endurant.core.writing import Writing
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan, PlanPin
 from endurant.store.audit import record
-from endurant.store.tables import Person, Test
+from endurant.store.tables import Job, Person, Test
 from endurant.work.jobs.cards import refresh_turned
 from endurant.work.jobs.states import refuse_released, test_or_refuse
 from endurant.work.jobs.views import View
-from endurant.work.planning.lab import Lab, lab_now, with_new
+from endurant.work.planning.lab import Lab, in_from, lab_now, with_new
 from endurant.work.preparation.board import board_key
 from endurant.work.record.asked import Asked, AskedMoment
+from endurant.work.record.house import laboratory, writing_of
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
@@ -33,6 +36,9 @@ AT_RISK = timedelta(hours=4)
 RUNS = "condition"
 """A step that stands where it does because it runs already."""
 NEXT_SHOWN = 12
+TOLD_FROM_MIN = 15
+RELEASE_MIN = 60
+"""What judging and releasing takes after the last test, in the hours of the house."""
 MOVED_SHOWN = 12
 PROMISE_S = 1.0
 LaneKind = Literal["station", "enclosure", "person"]
@@ -86,6 +92,7 @@ class TodayView(View):
     before_home: list[BlockView]
     unplanned: list[TroubleView]
     moved: list[str]
+    tell: list[str]
     stayed_percent: int | None
     ends: datetime | None
     left_out: int
@@ -225,6 +232,7 @@ def keep(lab: Lab, board: str, answer: dict[str, Any]) -> TodayView:
                 "moved": [f"{each.test}, {each.step}: {each.says}" for each in told.moved],
                 "later": list(told.later),
                 "stayed": told.stayed,
+                "tell": _to_tell(session, lab, before.answer, answer),
             }
         session.add(
             KeptPlan(
@@ -241,6 +249,43 @@ def keep(lab: Lab, board: str, answer: dict[str, Any]) -> TodayView:
         if old:
             session.execute(delete(KeptPlan).where(KeptPlan.id.in_(old)))
         return _view(session, _latest(session), now)
+
+
+def _to_tell(
+    session: Session, lab: Lab, before: dict[str, Any], after: dict[str, Any]
+) -> list[str]:
+    """Whose jobs are late now and were not, or later by more than a little."""
+    known = {row["test"]: row["minutes"] for row in before["late"]}
+    worse = {
+        lab.job_of[row["test"]]
+        for row in after["late"]
+        if row["minutes"] > known.get(row["test"], 0) + TOLD_FROM_MIN and row["test"] in lab.job_of
+    }
+    jobs = session.scalars(select(Job).where(Job.id.in_(worse)).order_by(Job.due_at)).all()
+    ends: dict[int, datetime] = {}
+    for row in after["steps"]:
+        job_id = lab.job_of.get(row["test"])
+        if job_id is not None:
+            end = datetime.fromisoformat(row["end"])
+            ends[job_id] = max(end, ends.get(job_id, end))
+    return [
+        f"Tell {job.client}: {job.number} {job.product} is tested by "
+        f"{ends[job.id].astimezone():%a %d %b %H:%M}, due {job.due_at.astimezone():%a %d %b %H:%M}"
+        for job in jobs
+        if job.id in ends
+    ]
+
+
+def last_answer() -> dict[str, Any] | None:
+    """What still lies ahead of the plan that was made last; None before the first."""
+    with transaction() as session:
+        kept = _latest(session)
+        return None if kept is None else _from_now(kept.answer, clock.now())
+
+
+def ahead_of(answer: dict[str, Any]) -> dict[str, Any]:
+    """What of a plan still lies ahead."""
+    return _from_now(answer, clock.now())
 
 
 def imagined(asked: WhatIfAsked) -> tuple[dict[str, Any], dict[str, Any], Lab]:
@@ -300,6 +345,45 @@ def what_if(before: dict[str, Any], after: dict[str, Any], lab: Lab) -> WhatIfVi
     )
 
 
+class PrintedDay(View):
+    """The day as it is printed: a list for each person, and what is late."""
+
+    laboratory: str
+    made_at: datetime | None
+    until: datetime
+    lanes: list[LaneView]
+    late: list[TroubleView]
+    tell: list[str]
+    writing: Writing
+
+
+def printed_day(name: str | None) -> PrintedDay:
+    """What is done by hand until tomorrow night, person by person. Raises NotFound for nobody."""
+    with transaction() as session:
+        now = clock.now()
+        view, house = _view(session, _latest(session), now), laboratory(session)
+        here = now.astimezone()
+        until = (here + timedelta(days=2)).replace(hour=0, minute=0, second=0, microsecond=0)
+        people = [lane for lane in view.lanes if lane.kind == "person"]
+        lanes = [lane for lane in people if name is None or lane.name == name]
+        if name is not None and not lanes:
+            raise NotFound(f"nobody here is called {name}")
+        return PrintedDay(
+            laboratory=house.name,
+            made_at=view.made_at,
+            until=until,
+            lanes=[
+                lane.model_copy(
+                    update={"blocks": [block for block in lane.blocks if block.begins < until]}
+                )
+                for lane in lanes
+            ],
+            late=view.late,
+            tell=view.tell,
+            writing=writing_of(house),
+        )
+
+
 def calendar_rows(kind: LaneKind | None, name: str | None) -> list[BlockView]:
     """The steps of the plan for a calendar: of one lane, or all. Raises NotFound."""
     with transaction() as session:
@@ -338,6 +422,7 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
             before_home=[],
             unplanned=[],
             moved=[],
+            tell=[],
             stayed_percent=None,
             ends=None,
             left_out=0,
@@ -360,6 +445,7 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
         before_home=[block for block in blocks if _runs_overnight(block, now)],
         unplanned=_troubles(kept.answer["unplanned"], jobs),
         moved=[*told.get("later", []), *told.get("moved", [])][:MOVED_SHOWN],
+        tell=told.get("tell", []),
         stayed_percent=round(100 * told["stayed"]) if told else None,
         ends=datetime.fromisoformat(kept.answer["ends"]) if kept.answer["ends"] else None,
         left_out=kept.names["left_out"],
@@ -464,9 +550,10 @@ class PromiseAsked(Asked):
 
 
 class PromiseView(View):
-    """When all of it can be tested, by the plan as it stands; None where it has no place."""
+    """When all of it can be tested and released, by the plan; None where it has no place."""
 
     tested_by: datetime | None
+    released_by: datetime | None
     says: str
 
 
@@ -485,6 +572,9 @@ def promise(answer: dict[str, Any], names: list[str]) -> PromiseView:
     ends = [row["end"] for row in answer["steps"] if row["test"] in names]
     why = [row["why"] for row in answer["unplanned"] if row["test"] in names]
     if why or not ends:
-        return PromiseView(tested_by=None, says=why[0] if why else "nothing is to be planned")
+        says = why[0] if why else "nothing is to be planned"
+        return PromiseView(tested_by=None, released_by=None, says=says)
     at = max(map(datetime.fromisoformat, ends))
-    return PromiseView(tested_by=at, says="by the plan as it stands")
+    with transaction() as session:
+        released = worked_on(in_from(session, None, at), at, RELEASE_MIN)
+    return PromiseView(tested_by=at, released_by=released, says="by the plan as it stands")

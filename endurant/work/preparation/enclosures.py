@@ -62,6 +62,9 @@ class EnclosureAsked(Asked):
     host: str | None = Field(None, max_length=120)
     port: int | None = Field(None, ge=1, le=65_535)
     device: str | None = Field(None, max_length=40)
+    places: int | None = Field(
+        None, ge=1, le=100_000, description="Specimens that it has room for; none: unknown."
+    )
 
 
 class LogStretchView(View):
@@ -112,6 +115,7 @@ def add_enclosure(actor: Actor, asked: EnclosureAsked) -> ConditioningView:
             host=asked.host,
             port=asked.port,
             device=asked.device,
+            places=asked.places,
         )
         session.add(enclosure)
         session.flush()
@@ -145,7 +149,7 @@ def mend_enclosure(actor: Actor, enclosure_id: int, asked: EnclosureMended) -> C
             )
         enclosure.name, enclosure.atmosphere = asked.name, atmosphere
         enclosure.host, enclosure.port, enclosure.device = asked.host, asked.port, asked.device
-        enclosure.line_says = ""
+        enclosure.line_says, enclosure.places = "", asked.places
         session.flush()
         _note(
             session, actor, enclosure, "mend-enclosure", f"mended {asked.name}", asked.model_dump()

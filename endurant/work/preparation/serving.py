@@ -23,14 +23,13 @@ from endurant.core.quantities import in_numbers
 from endurant.store.tables import (
     Enclosure,
     EnclosureReading,
-    Laboratory,
     Specimen,
     Stay,
     Test,
 )
 from endurant.work.preparation.tallies import count_by_log
 from endurant.work.record import run_facts
-from endurant.work.record.house import policy_for, tables_for, tables_of
+from endurant.work.record.house import known_house, policy_for, tables_for, tables_of
 from endurant.work.record.looking import once
 from endurant.work.record.run_facts import ConditioningFacts
 
@@ -45,7 +44,7 @@ def atmosphere_in(enclosure: Enclosure, least_minutes: float | None = None) -> A
 def atmosphere_here(session: Session | None, atmosphere_id: str) -> Atmosphere:
     """An atmosphere as the house has it now; raises Invalid for one that is not known."""
     usual = find_atmosphere(atmosphere_id)
-    house = None if session is None else session.get(Laboratory, 1)
+    house = None if session is None else known_house(session)
     return usual if house is None else atmosphere_by(tables_of(house), usual.id)
 
 

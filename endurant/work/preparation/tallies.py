@@ -28,7 +28,8 @@ from endurant.core.conditioning.stays import (
     tally_of,
 )
 from endurant.store.cards import keeps_cards
-from endurant.store.tables import EnclosureReading, Laboratory, Stay, StayTally
+from endurant.store.tables import EnclosureReading, Stay, StayTally
+from endurant.work.record.house import known_house
 from endurant.work.record.remembered import Remembered
 
 Key = tuple[int, datetime, str]
@@ -49,7 +50,8 @@ _KNOWN, _FRESH = "tallies", "fresh readings"
 def house_policy(session: Session) -> Policy:
     """What an excursion does to the clock in this house."""
     if "policy" not in session.info:
-        chosen = session.scalar(select(Laboratory.conditioning_policy).where(Laboratory.id == 1))
+        house = known_house(session)
+        chosen = None if house is None else house.conditioning_policy
         session.info["policy"] = "subtract" if chosen == "subtract" else "restart"
     policy: Policy = session.info["policy"]
     return policy

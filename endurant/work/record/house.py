@@ -14,12 +14,22 @@ from endurant.core.refusals import Invalid
 from endurant.core.writing import Writing
 from endurant.store.tables import Job, Laboratory
 
+_HOUSE = "house"
+
 
 def laboratory(session: Session) -> Laboratory:
     """The house rules; raises Invalid when the database was never set up."""
-    house = session.get(Laboratory, 1)
+    house = known_house(session)
     if house is None:
         raise Invalid("this database holds no laboratory; load the demo or run `endurant found`")
+    return house
+
+
+def known_house(session: Session) -> Laboratory | None:
+    """The house rules, read once by a session; None when the database was never set up."""
+    house: Laboratory | None = session.info.get(_HOUSE)
+    if house is None:
+        house = session.info[_HOUSE] = session.get(Laboratory, 1)
     return house
 
 

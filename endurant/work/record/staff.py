@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal
@@ -12,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
+from endurant.core.working_hours import AwayRow, WorkingHours
 from endurant.store import clock
 from endurant.store.asked_for import Authorisation
 from endurant.store.audit import record
@@ -45,6 +47,8 @@ class PersonView(View):
     active: bool
     supervisor_id: int | None
     supervisor: str | None
+    hours: WorkingHours | None
+    away: list[AwayRow]
     authorised: list[AuthorisationView]
 
 
@@ -64,6 +68,13 @@ class PersonChanged(Asked):
     role: Role
     active: bool
     supervisor_id: int | None = None
+
+
+class HoursAsked(Asked):
+    """When somebody is in; without hours of their own they are those of the house."""
+
+    hours: WorkingHours | None = None
+    away: list[AwayRow] = Field(default_factory=list, max_length=60)
 
 
 class PasswordAsked(Asked):
@@ -126,6 +137,32 @@ def change(actor: Actor, person_id: int, asked: PersonChanged) -> list[PersonVie
         _note(session, actor, person, "change-person", words, before, asked.model_dump())
         session.flush()
         return _views(session)
+
+
+def set_hours(actor: Actor, person_id: int, asked: HoursAsked) -> list[PersonView]:
+    """When somebody is in, and when they are away. Raises NotFound."""
+    actor.must("manage people")
+    with transaction() as session:
+        person = _person_or_refuse(session, person_id)
+        before: dict[str, object] = {"hours": person.hours, "away": person.away}
+        person.hours = None if asked.hours is None else asked.hours.model_dump(mode="json")
+        person.away = [row.model_dump(mode="json") for row in asked.away] or None
+        after: dict[str, object] = {"hours": person.hours, "away": person.away}
+        _note(session, actor, person, "set-hours", f"set when {person.name} is in", before, after)
+        session.flush()
+        return _views(session)
+
+
+def own_hours(person: Person) -> WorkingHours | None:
+    """The hours of somebody who has their own; None for those of the house."""
+    if person.hours is None:
+        return None
+    return WorkingHours.model_validate_json(json.dumps(person.hours))
+
+
+def own_absences(person: Person) -> list[AwayRow]:
+    """The days on which somebody is away."""
+    return [AwayRow.model_validate_json(json.dumps(row)) for row in person.away or []]
 
 
 def set_password(actor: Actor, person_id: int, asked: PasswordAsked) -> None:
@@ -272,6 +309,8 @@ def _views(session: Session) -> list[PersonView]:
             active=row.active,
             supervisor_id=row.supervisor_id,
             supervisor=names.get(row.supervisor_id) if row.supervisor_id else None,
+            hours=own_hours(row),
+            away=own_absences(row),
             authorised=granted.get(row.id, []),
         )
         for row in rows
@@ -287,6 +326,7 @@ def _note(
         "change-person",
         "set-password",
         "authorise",
+        "set-hours",
         "end-authorisation",
     ],
     words: str,

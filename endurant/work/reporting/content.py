@@ -34,6 +34,7 @@ from endurant.work.judging.results import (
 )
 from endurant.work.photographs.photos import reported_photos
 from endurant.work.preparation.serving import stages_for, usual_stages
+from endurant.work.preparation.windows import missed_windows
 from endurant.work.record.house import (
     comparison_for,
     laboratory,
@@ -170,6 +171,7 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
             *dropped_in_words(session, job),
             *_changes_in_the_record(session, job),
             *_all_deviations(tests),
+            *missed_windows(session, job),
         ],
         record_head=head_of(session) if releaser else None,
         tests=tests,

@@ -1492,6 +1492,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Hours
+         * @description When somebody is in, and when they are away.
+         */
+        put: operations["set_hours"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/password": {
         parameters: {
             query?: never;
@@ -2848,6 +2868,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today/day.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Day
+         * @description The day on paper: of one person, or of everybody.
+         */
+        get: operations["print_day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today/minutes": {
         parameters: {
             query?: never;
@@ -2860,6 +2900,26 @@ export interface paths {
          * @description Minutes a specimen at the bench: what is planned with, beside what the record says.
          */
         get: operations["planned_minutes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Order
+         * @description The order of racks, pendulums and heats of the barrel.
+         */
+        get: operations["show_order"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3123,6 +3183,27 @@ export interface components {
             start: string;
             /** Station */
             station: string;
+        };
+        /**
+         * AwayRow
+         * @description Days on which somebody is away, or the house is shut, the last one included.
+         */
+        AwayRow: {
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /**
+             * Why
+             * @default away
+             */
+            why: string;
         };
         /**
          * AxisView
@@ -4000,6 +4081,11 @@ export interface components {
             host?: string | null;
             /** Name */
             name: string;
+            /**
+             * Places
+             * @description Specimens that it has room for; none: unknown.
+             */
+            places?: number | null;
             /** Port */
             port?: number | null;
         };
@@ -4016,6 +4102,11 @@ export interface components {
             host?: string | null;
             /** Name */
             name: string;
+            /**
+             * Places
+             * @description Specimens that it has room for; none: unknown.
+             */
+            places?: number | null;
             /** Port */
             port?: number | null;
         };
@@ -4388,6 +4479,29 @@ export interface components {
             taken: (string | null)[];
         };
         /**
+         * HeatView
+         * @description What is run at one heat of the barrel under one load.
+         */
+        HeatView: {
+            /** Job Ids */
+            job_ids: number[];
+            /** Load Kg */
+            load_kg: number;
+            /** Temperature C */
+            temperature_c: number;
+            /** Tests */
+            tests: string[];
+        };
+        /**
+         * HoursAsked
+         * @description When somebody is in; without hours of their own they are those of the house.
+         */
+        HoursAsked: {
+            /** Away */
+            away?: components["schemas"]["AwayRow"][];
+            hours?: components["schemas"]["WorkingHours"] | null;
+        };
+        /**
          * HouseAsked
          * @description The laboratory and its rules as they shall be from now on, and why.
          */
@@ -4456,6 +4570,7 @@ export interface components {
          * HouseTables
          * @description Every table; what a laboratory has never changed is as it comes.
          *
+         *     `hours` are when the house works, but for the days on which it is `shut`.
          *     `area_rule`, `iso_intervals` and `failures_counted` are schools of a method that a new test
          *     begins with.
          */
@@ -4505,6 +4620,20 @@ export interface components {
              */
             failures_counted: "first" | "all";
             /**
+             * @default {
+             *       "days": [
+             *         0,
+             *         1,
+             *         2,
+             *         3,
+             *         4
+             *       ],
+             *       "end": "16:30:00",
+             *       "start": "08:00:00"
+             *     }
+             */
+            hours: components["schemas"]["WorkingHours"];
+            /**
              * Iso Intervals
              * @default iso-newer
              * @enum {string}
@@ -4546,6 +4675,11 @@ export interface components {
              *     ]
              */
             materials: components["schemas"]["MaterialRow"][];
+            /**
+             * Shut
+             * @default []
+             */
+            shut: components["schemas"]["AwayRow"][];
             /**
              * Stack Factors
              * @default [
@@ -5677,6 +5811,16 @@ export interface components {
             direction: string;
         };
         /**
+         * OrderView
+         * @description Impact bars by pendulum and temperature, and melts from low heat to high.
+         */
+        OrderView: {
+            /** Heats */
+            heats: components["schemas"]["HeatView"][];
+            /** Racks */
+            racks: components["schemas"]["RackTurn"][];
+        };
+        /**
          * OutFacts
          * @description How long a specimen was out of its enclosure before it was tested, and at most how long.
          */
@@ -5784,6 +5928,9 @@ export interface components {
             active: boolean;
             /** Authorised */
             authorised: components["schemas"]["AuthorisationView"][];
+            /** Away */
+            away: components["schemas"]["AwayRow"][];
+            hours: components["schemas"]["WorkingHours"] | null;
             /** Id */
             id: number;
             /** Login */
@@ -6084,13 +6231,47 @@ export interface components {
         };
         /**
          * PromiseView
-         * @description When all of it can be tested, by the plan as it stands; None where it has no place.
+         * @description When all of it can be tested and released, by the plan; None where it has no place.
          */
         PromiseView: {
+            /** Released By */
+            released_by: string | null;
             /** Says */
             says: string;
             /** Tested By */
             tested_by: string | null;
+        };
+        /**
+         * RackTurn
+         * @description A rack in its turn; one at room temperature goes nowhere.
+         */
+        RackTurn: {
+            /** Bars */
+            bars: number;
+            /** Changes Pendulum */
+            changes_pendulum: boolean;
+            /** Goes In */
+            goes_in: string | null;
+            /** Job Id */
+            job_id: number;
+            /** Pendulum J */
+            pendulum_j: number | null;
+            /** Served At */
+            served_at: string | null;
+            /**
+             * Struck From
+             * Format: date-time
+             */
+            struck_from: string;
+            /**
+             * Struck Until
+             * Format: date-time
+             */
+            struck_until: string;
+            /** Temperature C */
+            temperature_c: number;
+            /** Test */
+            test: string;
         };
         /**
          * ReadAsked
@@ -7622,6 +7803,8 @@ export interface components {
             stale: boolean;
             /** Stayed Percent */
             stayed_percent: number | null;
+            /** Tell */
+            tell: string[];
             /** Unplanned */
             unplanned: components["schemas"]["TroubleView"][];
         };
@@ -7837,6 +8020,35 @@ export interface components {
             x: number[];
             /** Y */
             y: number[];
+        };
+        /**
+         * WorkingHours
+         * @description The days of a week, Monday being 0, and from when until when.
+         */
+        WorkingHours: {
+            /**
+             * Days
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4
+             *     ]
+             */
+            days: number[];
+            /**
+             * End
+             * Format: time
+             * @default 16:30:00
+             */
+            end: string;
+            /**
+             * Start
+             * Format: time
+             * @default 08:00:00
+             */
+            start: string;
         };
         /**
          * Writing
@@ -11402,6 +11614,50 @@ export interface operations {
             };
         };
     };
+    set_hours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_password: {
         parameters: {
             query?: never;
@@ -14491,6 +14747,44 @@ export interface operations {
             };
         };
     };
+    print_day: {
+        parameters: {
+            query?: {
+                name?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     planned_minutes: {
         parameters: {
             query?: never;
@@ -14507,6 +14801,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MinutesView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
                 };
             };
             /** @description Client Error */

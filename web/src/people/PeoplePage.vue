@@ -5,6 +5,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct, useMethods } from '@/api/queries'
 import { useSession } from '@/app/session'
+import HoursForm from '@/people/HoursForm.vue'
 import HousePane from '@/people/HousePane.vue'
 import PasswordForm from '@/people/PasswordForm.vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -168,6 +169,7 @@ const withdraw = (authorisation_id: number) =>
         </p>
       </form>
       <RefusalNote v-model="refused" />
+      <HoursForm v-if="mayManage && chosen.active" :person="chosen" />
       <h3>Authorised for</h3>
       <p class="quiet small">
         A method that nobody is authorised for is open to everyone who tests. Once somebody is, only

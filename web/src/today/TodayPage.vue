@@ -8,6 +8,7 @@ import { useSession } from '@/app/session'
 import PinLine from '@/today/PinLine.vue'
 import LaneStrip from '@/today/LaneStrip.vue'
 import MinutesTable from '@/today/MinutesTable.vue'
+import OrderOfWork from '@/today/OrderOfWork.vue'
 import { REACHES, type Block } from '@/today/today'
 import WhatIf from '@/today/WhatIf.vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -76,6 +77,7 @@ useKeys(() => [
         >
           {{ reach.words }}
         </button>
+        <a href="/api/today/day.pdf" target="_blank">on paper</a>
         <a href="/api/today/calendar.ics">calendar</a>
         <ActButton :disabled="busy" @click="again">
           {{ busy ? 'Planning …' : 'Plan again' }} <kbd>p</kbd>
@@ -111,6 +113,7 @@ useKeys(() => [
           <i class="set-up" /> set-up <i class="hands" /> hands on <i class="alone" /> by itself
           <i class="late" /> of a test that is late. The red edge is now.
         </p>
+        <OrderOfWork />
         <WhatIf :lanes="today.data.value.lanes" />
         <MinutesTable />
       </div>
@@ -165,6 +168,10 @@ useKeys(() => [
           <p v-for="row in today.data.value.unplanned" :key="row.test" class="small">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>: {{ row.why }}.
           </p>
+        </template>
+        <template v-if="today.data.value.tell.length">
+          <h2>To be told</h2>
+          <p v-for="row in today.data.value.tell" :key="row" class="small late">{{ row }}.</p>
         </template>
         <template v-if="today.data.value.moved.length">
           <h2>What moved</h2>

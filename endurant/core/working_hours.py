@@ -1,0 +1,83 @@
+"""Who is in when: the working hours of a person or a house, its holidays, and what lies in them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import date, datetime, time, timedelta
+from typing import Annotated, Self
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from endurant.core.fields import Name, Strict
+
+Stretch = tuple[datetime, datetime]
+Weekday = Annotated[int, Field(strict=True, ge=0, le=6)]
+
+
+class WorkingHours(Strict):
+    """The days of a week, Monday being 0, and from when until when."""
+
+    days: Annotated[list[Weekday], Field(max_length=7)] = [0, 1, 2, 3, 4]
+    start: time = time(8, 0)
+    end: time = time(16, 30)
+
+    @model_validator(mode="after")
+    def _forwards(self) -> Self:
+        if self.end <= self.start:
+            raise PydanticCustomError(
+                "hours",
+                "they end at {end}, before they begin",
+                {"end": self.end.isoformat("minutes")},
+            )
+        return self
+
+
+class AwayRow(Strict):
+    """Days on which somebody is away, or the house is shut, the last one included."""
+
+    since: date
+    until: date
+    why: Name = "away"
+
+    @model_validator(mode="after")
+    def _forwards(self) -> Self:
+        if self.until < self.since:
+            raise PydanticCustomError(
+                "away",
+                "{why} ends on {until}, before it begins",
+                {"why": self.why, "until": str(self.until)},
+            )
+        return self
+
+    def holds(self, day: date) -> bool:
+        """One of them is this day."""
+        return self.since <= day <= self.until
+
+
+def stretches(
+    hours: WorkingHours, away: Iterable[AwayRow], first: date, days: int
+) -> list[Stretch]:
+    """When somebody is in over so many days from the first, by the clock of this house."""
+    gone = list(away)
+    found = []
+    for number in range(days):
+        day = first + timedelta(days=number)
+        if day.weekday() not in hours.days or any(row.holds(day) for row in gone):
+            continue
+        start = datetime.combine(day, hours.start).astimezone()
+        found.append((start, datetime.combine(day, hours.end).astimezone()))
+    return found
+
+
+def worked_on(within: Sequence[Stretch], since: datetime, minutes: int) -> datetime | None:
+    """When so many minutes of work that begin then are done; None beyond the last stretch."""
+    left = timedelta(minutes=minutes)
+    for start, end in sorted(within):
+        begins = max(start, since)
+        if begins >= end:
+            continue
+        if end - begins >= left:
+            return begins + left
+        left -= end - begins
+    return None

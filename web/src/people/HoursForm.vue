@@ -1,0 +1,92 @@
+<script setup lang="ts">
+import { reactive, ref, watch } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** When somebody is in: the hours of the house or their own, and the days they are away. */
+const props = defineProps<{ person: Schemas['PersonView'] }>()
+const { act, refused, busy } = useAct()
+const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
+const HOUSE = { days: [0, 1, 2, 3, 4], start: '08:00', end: '16:30' }
+const own = ref(false)
+const typed = reactive({ days: [...HOUSE.days], start: HOUSE.start, end: HOUSE.end })
+const away = ref<Schemas['AwayRow'][]>([])
+const next = reactive({ since: '', until: '' })
+watch(
+  () => props.person,
+  ({ hours, away: gone }) => {
+    own.value = hours !== null
+    const { days, start, end } = hours ?? HOUSE
+    Object.assign(typed, {
+      days: [...(days ?? HOUSE.days)],
+      start: (start ?? HOUSE.start).slice(0, 5),
+      end: (end ?? HOUSE.end).slice(0, 5),
+    })
+    away.value = [...gone]
+  },
+  { immediate: true },
+)
+async function keep() {
+  const rows = next.since
+    ? [...away.value, { since: next.since, until: next.until || next.since, why: 'away' }]
+    : away.value
+  const done = await act(() =>
+    ask(
+      client.PUT('/api/people/{person_id}/hours', {
+        params: { path: { person_id: props.person.id } },
+        body: { hours: own.value ? { ...typed, days: [...typed.days].sort() } : null, away: rows },
+      }),
+    ),
+  )
+  if (done) Object.assign(next, { since: '', until: '' })
+}
+</script>
+
+<template>
+  <form @submit.prevent="keep">
+    <h3>In the house</h3>
+    <label><input v-model="own" type="checkbox" /> at hours other than those of the house</label>
+    <p v-if="own" class="days">
+      <label v-for="(day, place) in DAYS" :key="day">
+        <input v-model="typed.days" type="checkbox" :value="place" /> {{ day }}
+      </label>
+      <label>from <input v-model="typed.start" type="time" /></label>
+      <label>until <input v-model="typed.end" type="time" /></label>
+    </p>
+    <p v-for="(row, place) in away" :key="place" class="small">
+      away {{ row.since }} to {{ row.until }}
+      <button type="button" class="plain link" @click="away.splice(place, 1)">take out</button>
+    </p>
+    <p class="days">
+      <label>away from <input v-model="next.since" type="date" /></label>
+      <label>to <input v-model="next.until" type="date" /></label>
+    </p>
+    <RefusalNote v-model="refused" />
+    <ActButton :disabled="busy">Keep these hours</ActButton>
+  </form>
+</template>
+
+<style scoped>
+form {
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+
+.days {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 16px;
+  align-items: center;
+}
+
+input:not([type='checkbox']) {
+  min-height: 32px;
+  padding: 0 6px;
+  color: var(--ink);
+  background: var(--page);
+  border: 1.5px solid var(--ink-3);
+}
+</style>

@@ -1,0 +1,85 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { ask, client } from '@/api/client'
+import { signed } from '@/ui/numbers'
+import { clockTime } from '@/ui/words'
+
+/** Racks of bars in their order, each with the moment it goes in, and the heats of the barrel. */
+const order = useQuery({
+  queryKey: ['order'],
+  queryFn: () => ask(client.GET('/api/today/order')),
+  refetchInterval: 60_000,
+})
+const degrees = (figure: number) => `${signed(String(figure))} °C`
+</script>
+
+<template>
+  <template v-if="order.data.value?.racks.length">
+    <h2>Bars, by pendulum and temperature</h2>
+    <table>
+      <thead>
+        <tr>
+          <th>Rack</th>
+          <th class="right">Bars</th>
+          <th class="right">At</th>
+          <th>Pendulum</th>
+          <th class="right">In at</th>
+          <th class="right">Served</th>
+          <th class="right">Struck</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="turn in order.data.value.racks" :key="`${turn.test} ${turn.temperature_c}`">
+          <td>
+            <router-link :to="`/bench/${turn.job_id}`">{{ turn.test }}</router-link>
+          </td>
+          <td class="mono right">{{ turn.bars }}</td>
+          <td class="mono right">{{ degrees(turn.temperature_c) }}</td>
+          <td>
+            <b v-if="turn.changes_pendulum">change to </b
+            >{{ turn.pendulum_j ? `${signed(String(turn.pendulum_j))} J` : 'to be chosen' }}
+          </td>
+          <td class="mono right">{{ turn.goes_in ? clockTime(turn.goes_in) : 'room' }}</td>
+          <td class="mono right">{{ turn.served_at ? clockTime(turn.served_at) : '–' }}</td>
+          <td class="mono right">
+            {{ clockTime(turn.struck_from) }}–{{ clockTime(turn.struck_until) }}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </template>
+  <template v-if="order.data.value?.heats.length">
+    <h2>Barrel, from low heat to high</h2>
+    <p v-for="heat in order.data.value.heats" :key="`${heat.temperature_c} ${heat.load_kg}`">
+      <b class="mono">{{ degrees(heat.temperature_c) }}</b>, {{ signed(String(heat.load_kg)) }} kg:
+      <template v-for="(test, place) in heat.tests" :key="test + place"
+        ><template v-if="place">, </template
+        ><router-link :to="`/bench/${heat.job_ids[place]}`">{{ test }}</router-link></template
+      >
+    </p>
+  </template>
+</template>
+
+<style scoped>
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+th {
+  font-weight: 400;
+  font-size: 14px;
+  color: var(--ink-2);
+  text-align: left;
+}
+
+th,
+td {
+  padding: 4px 12px 4px 0;
+  border-bottom: 1px solid var(--hair);
+}
+
+.right {
+  text-align: right;
+}
+</style>
