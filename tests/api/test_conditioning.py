@@ -11,6 +11,7 @@ from sqlalchemy import text
 from endurant.store.engine import engine_for
 from endurant.work.preparation.board import board_key
 from endurant.work.preparation.enclosures import read_loggers
+from endurant.work.preparation.windows import watch_windows
 from endurant.work.record.founding import NewLogger, add_enclosure
 from endurant.work.record.transactions import transaction
 from tests.conftest import StandIn
@@ -178,7 +179,13 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     bench.post("/enclosures/take-out", ask)
     clocks = bench.get("/clocks")["clocks"]
     assert [clock["kind"] for clock in clocks] == ["at-most"]
+    watch_windows()
+    assert closed_windows(bench, job) == []
     hours_pass(database, 0.05)
+    watch_windows()
+    watch_windows()
+    (closed,) = closed_windows(bench, job)
+    assert closed.endswith("the window into the test closed")
     path = f"/tests/{job['tests'][0]['id']}/readings"
     burned = {"label": "L1", "direction": "length", "round": "preliminary", "code": "DNI"}
     body = {"document": {"specimens": [burned]}}
@@ -188,6 +195,12 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     bench.post(f"/tests/{job['tests'][0]['id']}/keep")
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     assert any("45 s at most (why: the hood was taken)" in line for line in deviations)
+    assert not any("window closed" in line for line in deviations)
+
+
+def closed_windows(bench: Bench, job: dict[str, Any]) -> list[str]:
+    happened = bench.get(f"/jobs/{job['id']}")["events"]
+    return [line["words"] for line in happened if "window" in line["words"]]
 
 
 def test_the_next_stage_is_not_left_out_in_silence(bench: Bench, database: str) -> None:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
+from io import BytesIO
 from typing import Any
 
 import pytest
 from icalendar import Calendar
+from pypdf import PdfReader
 
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan
 from endurant.work.planning.lab import lab_now
 from endurant.work.planning.minutes import KNOWN_FROM
 from endurant.work.record.transactions import transaction
+from tests.api.test_amending import amended
 from tests.api.test_instruments import pendulum
 from tests.core.plan_checker import faults
 from tests.laboratory import BAR, PENDULUM, Bench, ready, sample, through
@@ -183,3 +186,91 @@ def test_a_planning_document_is_answered_over_the_api(bench: Bench) -> None:
     bad = document | {"until": "2026-03-01T08:00:00Z"}
     says = bench.refused("POST", "/plan", 422, json=bad)
     assert says == "until lies before now; expected a later time"
+
+
+def test_hours_of_a_person_and_days_of_the_house_bound_the_plan(
+    open_jobs: tuple[Bench, Any],
+) -> None:
+    bench, job = open_jobs
+    greta = bench.as_("greta")
+    people = {row["name"]: row for row in bench.get("/people")}
+    week = {"since": str(date.today()), "until": str(date.today() + timedelta(days=9))}
+    for name, row in people.items():
+        if name != "Olga Tester":
+            body = {"hours": None, "away": [week | {"why": "fair"}]}
+            greta.put(f"/people/{row['id']}/hours", body)
+    olga = people["Olga Tester"]["id"]
+    nights = {"days": [0, 1, 2, 3, 4, 5, 6], "start": "20:00", "end": "23:00"}
+    kept = greta.put(f"/people/{olga}/hours", {"hours": nights})
+    assert next(row for row in kept if row["id"] == olga)["hours"]["start"] == "20:00:00"
+    view = planned(bench)
+    hands = [block for block in view["next"] if block["job_id"] == job["id"]]
+    assert {block["person"] for block in hands} == {"Olga Tester"}
+    assert all(
+        20 <= datetime.fromisoformat(block["begins"]).astimezone().hour < 23 for block in hands
+    )
+    backwards = {"hours": nights | {"end": "19:00"}}
+    says = greta.refused("PUT", f"/people/{olga}/hours", 422, json=backwards)
+    assert "before they begin" in says
+
+    shut = [week | {"why": "works outing"}]
+    house = bench.get("/house")
+    body = {rule["name"]: rule["value"] for rule in house["rules"]}
+    body |= {name: house[name] for name in ("name", "address", "revision")}
+    tables = house["tables"] | {"shut": shut}
+    greta.put("/house", body | {"tables": tables, "reason": "an outing"})
+    nothing = planned(bench)
+    assert nothing["next"] == []
+    assert {row["job_id"] for row in nothing["unplanned"]} >= {job["id"]}
+
+
+def test_an_enclosure_without_room_for_a_set_is_said(bench: Bench) -> None:
+    maren = bench.as_("maren")
+    small = {"name": "Textile room", "atmosphere": "textile-20-65", "places": 3}
+    maren.put("/enclosures/1", small)
+    bench.post("/jobs", sample())
+    (row,) = planned(bench)["unplanned"]
+    assert "Textile room" in row["why"]
+
+
+def test_racks_and_heats_are_listed_in_their_order(bench: Bench) -> None:
+    parameters = {"temperatures_c": [-20.0, 23.0], "specimens_wanted": 2}
+    pieces = {"form": "pieces", "width_mm": None, "length_mm": None, "count": 20}
+    bars = {"method": "iso-180", "parameters": parameters}
+    bench.post("/jobs", sample(tests=[bars], **pieces))
+    bag = {"form": "granules", "width_mm": None, "length_mm": None, "mass_g": 200}
+    for heat in (230.0, 190.0):
+        melt = {"temperature_c": heat, "load_kg": 2.16}
+        asked = {"method": "iso-1133-1-a", "parameters": melt}
+        bench.post("/jobs", sample(tests=[asked], **bag))
+    order = bench.get("/today/order")
+    assert [(turn["temperature_c"], turn["bars"]) for turn in order["racks"]] == [
+        (23.0, 2),
+        (-20.0, 2),
+    ]
+    assert order["racks"][0]["goes_in"] is None
+    assert [heat["temperature_c"] for heat in order["heats"]] == [190.0, 230.0]
+    test = bench.get("/jobs/1")["tests"][0]
+    assert sum(not one["spare"] for one in test["specimens"]) == 4
+
+
+def test_the_day_is_printed_for_everybody_or_for_one(open_jobs: tuple[Bench, Any]) -> None:
+    bench, _ = open_jobs
+    view = planned(bench)
+    hand = view["next"][0]["person"]
+    pdf = bench.call("GET", "/today/day.pdf", params={"name": hand}).content
+    words = " ".join(page.extract_text() for page in PdfReader(BytesIO(pdf)).pages)
+    assert hand in words
+    assert len({row["name"] for row in view["lanes"] if row["name"] in words}) >= 1
+    assert "nobody here is called Nemo" in bench.refused("GET", "/today/day.pdf?name=Nemo", 404)
+
+
+def test_who_is_to_be_told_is_said_with_the_day(open_jobs: tuple[Bench, Any]) -> None:
+    bench, job = open_jobs
+    planned(bench)
+    behind = (datetime.now(UTC) - timedelta(days=1)).isoformat()
+    own = bench.get(f"/jobs/{job['id']}")
+    bench.put(f"/jobs/{job['id']}", amended(own, due_at=behind))
+    (told,) = planned(bench)["tell"]
+    assert told.startswith(f"Tell Quay Awnings: {job['number']} Test cloth is tested by")
+    assert planned(bench)["tell"] == []

@@ -171,6 +171,7 @@ ACTS: dict[str, dict[str, Any]] = {
             "reason": "the accreditor asked",
         },
         "PUT /people/{person_id}": {"name": "N", "role": "technician", "active": True},
+        "PUT /people/{person_id}/hours": {"hours": None, "away": []},
     },
     "release": {
         "POST /jobs/{job_id}/release": {
