@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -217,7 +217,7 @@ def _here(at: datetime) -> str:
 
 
 @pass_context
-def _day(context: Context, at: datetime | str | None) -> str:
+def _day(context: Context, at: date | str | None) -> str:
     if at is None:
         return "–"
     moment = datetime.fromisoformat(at) if isinstance(at, str) else at

@@ -10,9 +10,10 @@ import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
 
+from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan
-from endurant.work.planning.lab import lab_now
+from endurant.work.planning.lab import Frame, kind_for, lab_now
 from endurant.work.planning.minutes import KNOWN_FROM
 from endurant.work.record.transactions import transaction
 from tests.api.test_amending import amended
@@ -274,3 +275,22 @@ def test_who_is_to_be_told_is_said_with_the_day(open_jobs: tuple[Bench, Any]) ->
     (told,) = planned(bench)["tell"]
     assert told.startswith(f"Tell Quay Awnings: {job['number']} Test cloth is tested by")
     assert planned(bench)["tell"] == []
+
+
+@pytest.mark.parametrize(
+    ("frames", "method", "kind"),
+    [
+        ([(500, False), (50_000, False)], "iso-13937-2", "frame of 500 N"),
+        ([(500, False), (50_000, False)], "astm-e8", "frame of 50000 N"),
+        ([(500, True), (50_000, False)], "iso-13937-2", "frame of 50000 N"),
+        ([(500, False), (2_000, False)], "astm-e8", "frame of 2000 N"),
+        ([], "astm-e8", "frame"),
+        ([(500, False)], "iso-180", "pendulum"),
+    ],
+)
+def test_a_test_is_planned_at_a_frame_that_takes_its_force(
+    frames: list[tuple[float, bool]], method: str, kind: str
+) -> None:
+    there = [Frame(capacity_n, is_out) for capacity_n, is_out in frames]
+    asked = "frame" if kind.startswith("frame") else kind
+    assert kind_for(find_method(method), asked, there) == kind

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { figureFrom, fixed, signed } from '@/ui/numbers'
 import { writing } from '@/ui/writing'
-import { due, momentFrom, moment, stretch, together, written } from '@/ui/words'
+import { dayFrom, due, momentFrom, moment, stretch, together, written } from '@/ui/words'
 
 describe('moments that are written down', () => {
   it.each([
@@ -79,5 +79,9 @@ describe('the writing of the house', () => {
     writing.decimal_sign = 'point'
     expect(fixed(24.96, 1)).toBe('25.0')
     expect(momentFrom('31.02.2026, 16:00')).toBeNull()
+    expect(['7 Nov 2026', '07.11.2026', '2026-11-07'].map(dayFrom)).toEqual(
+      Array(3).fill('2026-11-07'),
+    )
+    expect(dayFrom('soon')).toBeNull()
   })
 })

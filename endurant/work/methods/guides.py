@@ -46,6 +46,7 @@ class MethodLine(View):
     is_cut: bool
     forms: list[str]
     needed: list[str]
+    may_be_asked: list[str]
 
 
 class FieldView(View):
@@ -169,6 +170,11 @@ def _line(method: Method) -> dict[str, Any]:
             name
             for name, field in method.parameters.model_fields.items()
             if field.is_required() and owner_of(method.parameters, name) == "asked"
+        ],
+        "may_be_asked": [
+            name
+            for name, field in method.parameters.model_fields.items()
+            if not field.is_required() and owner_of(method.parameters, name) == "asked"
         ],
     }
 

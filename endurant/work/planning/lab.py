@@ -15,8 +15,10 @@ from endurant.core.bench.pictures import station_kind_of
 from endurant.core.conditioning.atmospheres import serves_for
 from endurant.core.conditioning.chains import Stage, stages_of
 from endurant.core.methods import find_method
+from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.method import Method
 from endurant.core.working_hours import Stretch, stretches
+from endurant.store import clock
 from endurant.store.asked_for import Authorisation, PlanPin
 from endurant.store.tables import Enclosure, Job, JobCard, Person, Specimen, Station, Test
 from endurant.work.instruments.standing import standing_checks
@@ -45,6 +47,7 @@ CHANGED_BY_HAND = (
 MOST_TESTS = 300
 SECONDS = 2.0
 DONE = ("tested", "void")
+FRAME = "frame"
 TESTING_ROLES = ("technician", "manager", "trainee")
 
 
@@ -71,11 +74,13 @@ def lab_now(session: Session, now: datetime) -> Lab:
     )
     rooms = list(session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))))
     planned, pinned = [], []
+    frames = frames_of(session, now)
     for test in tests:
         name = f"{test.job.number} {methods[test.method].title}"
         while name in lab.test_of:
             name += " again"
-        steps, pins = _steps(test, methods[test.method], lab.minutes[test.method], rooms, now)
+        place = Place(rooms, frames)
+        steps, pins = _steps(test, methods[test.method], lab.minutes[test.method], place, now)
         if not steps:
             continue
         lab.job_of[name], lab.test_of[name] = test.job_id, test.id
@@ -143,6 +148,7 @@ def with_new(
     """Tests that nobody received yet, beside the others; what they are called in the document."""
     rooms = list(session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))))
     minutes = minutes_of(session, wanted)
+    frames = frames_of(session, clock.now())
     names = []
     for number, (method, parameters) in enumerate(wanted, start=1):
         directions = len(method.directions) or 1
@@ -162,7 +168,7 @@ def with_new(
                 "method": method.id,
                 "steps": [
                     *steps,
-                    _run(method, parameters, minutes[method.id], count, steps, stages),
+                    _run(method, parameters, minutes[method.id], count, steps, stages, frames),
                 ],
             }
         )
@@ -188,6 +194,57 @@ def _hang(
     return step
 
 
+@dataclass(frozen=True)
+class Frame:
+    """A frame as the plan knows it: what its cell takes, and whether it is out of service."""
+
+    capacity_n: float
+    is_out: bool
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where there is to work: enclosures and frames."""
+
+    rooms: list[Enclosure]
+    frames: list[Frame]
+
+
+def frames_of(session: Session, now: datetime) -> list[Frame]:
+    """The frames of the house."""
+    checks = standing_checks(session)
+    frames = []
+    for station in session.scalars(select(Station).where(Station.kind == FRAME)):
+        own = checks.get(station.instrument.serial, [])
+        standing, _ = standing_of_instrument(station.instrument, own, now)
+        frames.append(Frame(station.instrument.capacity_n or 0, standing in ("out", "retired")))
+    return frames
+
+
+def kind_of(station: Station) -> str:
+    """A frame is of a kind by what its load cell takes: a small cell pulls no metal."""
+    capacity_n = station.instrument.capacity_n
+    return f"{FRAME} of {capacity_n:g} N" if station.kind == FRAME and capacity_n else station.kind
+
+
+def kind_for(method: Method, kind: str, frames: Sequence[Frame]) -> str:
+    """The kind of station that a method is run at: of frames the smallest that takes its force.
+
+    One that is in service goes before one that is out, as at the bench.
+    """
+    live = method.guide.live
+    if kind != FRAME or not isinstance(live, FrameGuide) or not frames:
+        return kind
+    most_n = live.usual_most_n
+
+    def fits(frame: Frame) -> tuple[bool, bool, float]:
+        is_small = frame.capacity_n < most_n
+        return frame.is_out, is_small, -frame.capacity_n if is_small else frame.capacity_n
+
+    capacity_n = min(frames, key=fits).capacity_n
+    return f"{FRAME} of {capacity_n:g} N" if capacity_n else FRAME
+
+
 def set_up_of(method: Method, parameters: Mapping[str, Any]) -> str:
     """What a station is set up for: what is changed by hand on it, else the method itself."""
     changed = [
@@ -205,6 +262,7 @@ def _run(
     count: int,
     before: list[dict[str, Any]],
     stages: Sequence[Stage],
+    frames: Sequence[Frame],
 ) -> dict[str, Any]:
     """Test so many specimens at their station."""
     run: dict[str, Any] = {
@@ -213,14 +271,15 @@ def _run(
     }
     kind = station_kind_of(method)
     if kind is not None:
-        run |= {"station": kind, "set_up": set_up_of(method, parameters)}
+        station = kind_for(method, kind, frames)
+        run |= {"station": station, "set_up": set_up_of(method, parameters)}
     if before and stages and stages[-1].most_wait_minutes is not None:
         run["most_minutes"] = max(int(stages[-1].most_wait_minutes), 1)
     return run
 
 
 def _steps(
-    test: Test, method: Method, minutes: MinutesView, rooms: list[Enclosure], now: datetime
+    test: Test, method: Method, minutes: MinutesView, place: Place, now: datetime
 ) -> tuple[list[dict[str, Any]], list[str]]:
     """What is left of a test, and which of it runs already."""
     left = [one for one in called_specimens(test) if state_of(one, now) not in DONE]
@@ -234,7 +293,7 @@ def _steps(
     stages = stages_for(test)
     if states & {"to-cut", "cut"} and stages:
         steps += [
-            _hang(rooms, stage, number, len(stages), len(left))
+            _hang(place.rooms, stage, number, len(stages), len(left))
             for number, stage in enumerate(stages, start=1)
         ]
     elif "conditioning" in states:
@@ -248,7 +307,7 @@ def _steps(
             waits["enclosure"] = stay.enclosure.name
         steps.append(waits)
         pins.append("condition")
-    run = _run(method, test.parameters, minutes, len(left), steps, stages)
+    run = _run(method, test.parameters, minutes, len(left), steps, stages, place.frames)
     return [*steps, run], pins
 
 
@@ -316,7 +375,7 @@ def _stations(session: Session, now: datetime, at: datetime) -> list[dict[str, A
     for station in session.scalars(select(Station).order_by(Station.name)):
         row: dict[str, Any] = {
             "name": station.name,
-            "kind": station.kind,
+            "kind": kind_of(station),
             "set_up_minutes": SET_UP_MIN,
         }
         own = checks.get(station.instrument.serial, [])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterable
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Any, Literal
 
 from pydantic import Field
@@ -350,7 +350,7 @@ class PrintedDay(View):
 
     laboratory: str
     made_at: datetime | None
-    until: datetime
+    last_day: date
     lanes: list[LaneView]
     late: list[TroubleView]
     tell: list[str]
@@ -371,7 +371,7 @@ def printed_day(name: str | None) -> PrintedDay:
         return PrintedDay(
             laboratory=house.name,
             made_at=view.made_at,
-            until=until,
+            last_day=(here + timedelta(days=1)).date(),
             lanes=[
                 lane.model_copy(
                     update={"blocks": [block for block in lane.blocks if block.begins < until]}

@@ -5592,6 +5592,8 @@ export interface components {
             id: string;
             /** Is Cut */
             is_cut: boolean;
+            /** May Be Asked */
+            may_be_asked: string[];
             /** Needed */
             needed: string[];
             /** Note Codes */
@@ -5647,6 +5649,8 @@ export interface components {
             id: string;
             /** Is Cut */
             is_cut: boolean;
+            /** May Be Asked */
+            may_be_asked: string[];
             /** Mistakes */
             mistakes: string[];
             /** Needed */

@@ -116,6 +116,7 @@ form {
   gap: 8px;
   max-width: 420px;
   justify-items: stretch;
+  align-content: start;
 }
 
 .late {

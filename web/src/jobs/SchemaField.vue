@@ -1,14 +1,30 @@
 <script setup lang="ts">
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref, watch } from 'vue'
+import { signed } from '@/ui/numbers'
 import { fieldWords, meant, valueOf, type Schema } from '@/jobs/schema'
 
 /** One field of a plain form, made from the method's own model. */
-const props = defineProps<{ name: string; schema: Schema; root: Schema; required?: boolean }>()
+const props = defineProps<{
+  name: string
+  schema: Schema
+  root: Schema
+  required?: boolean
+  /** It stands as it is usual, unless something else is typed. */
+  isUsual?: boolean
+}>()
 const value = defineModel<unknown>()
 const meaning = computed(() => meant(props.schema, props.root))
 const items = computed(() => (meaning.value.items ? meant(meaning.value.items, props.root) : null))
-const label = computed(() => fieldWords(props.name) + (props.required ? '' : ' (if known)'))
+const usual = computed(() => {
+  const given = props.schema.default
+  const isPlain = typeof given === 'string' || typeof given === 'number'
+  return isPlain ? `, usually ${signed(String(given))}` : ''
+})
+const label = computed(() => {
+  if (props.isUsual) return fieldWords(props.name) + usual.value
+  return fieldWords(props.name) + (props.required ? '' : ' (if known)')
+})
 const text = ref(value.value === undefined || value.value === null ? '' : String(value.value))
 const rows = ref<Record<string, unknown>[]>([])
 const inner = ref<Record<string, unknown>>({})

@@ -12,11 +12,12 @@ const props = defineProps<{ wanted: Wanted; materials: Schemas['MaterialRow'][] 
 defineEmits<{ out: [] }>()
 const wanted = computed(() => props.wanted)
 const id = props.wanted.method.id
+const isMore = ref(false)
 const page = useQuery({
   queryKey: ['method', id],
   queryFn: () =>
     ask(client.GET('/api/methods/{method_id}', { params: { path: { method_id: id } } })),
-  enabled: props.wanted.method.needed.length > 0,
+  enabled: computed(() => props.wanted.method.needed.length > 0 || isMore.value),
   staleTime: Infinity,
 })
 const schema = computed(() => (page.data.value?.parameters_schema ?? {}) as Schema)
@@ -29,6 +30,12 @@ function runAs(name: string | null) {
   if (!row) return
   const { temperature_c, load_kg } = row
   Object.assign(wanted.value.parameters, { temperature_c, load_kg })
+}
+/** A field with its default; how many are usual is what the method asks for. */
+function usually(name: string): Schema {
+  const field = schema.value.properties![name]!
+  const isCount = name === 'specimens_wanted'
+  return isCount ? { ...field, default: props.wanted.method.specimens_per_direction } : field
 }
 const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.method)))
 </script>
@@ -71,6 +78,23 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
         />
       </template>
     </div>
+    <details
+      v-if="wanted.method.may_be_asked.length && !wanted.specified"
+      @toggle="isMore = ($event.target as HTMLDetailsElement).open"
+    >
+      <summary class="small">Asked otherwise than usual: count, sizes, speeds …</summary>
+      <div v-if="isMore && page.data.value" class="limits more">
+        <SchemaField
+          v-for="name in wanted.method.may_be_asked"
+          :key="name"
+          v-model="wanted.parameters[name]"
+          :name="name"
+          :schema="usually(name)"
+          :root="schema"
+          is-usual
+        />
+      </div>
+    </details>
     <p v-if="wanted.specified" class="small quiet">
       {{ wanted.specified.length }} limit{{ wanted.specified.length === 1 ? '' : 's' }} of its
       specification
@@ -110,6 +134,16 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
 
 .test .limits {
   grid-template-columns: repeat(auto-fit, minmax(300px, 1fr));
+}
+
+summary {
+  color: var(--ink-2);
+  cursor: pointer;
+}
+
+.more {
+  align-items: start;
+  margin-top: 10px;
 }
 
 .limits {

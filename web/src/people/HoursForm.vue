@@ -1,15 +1,17 @@
 <script setup lang="ts">
-import { reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
+import { dayFrom, dayOf } from '@/ui/words'
 
 /** When somebody is in: the hours of the house or their own, and the days they are away. */
 const props = defineProps<{ person: Schemas['PersonView'] }>()
 const { act, refused, busy } = useAct()
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const HOUSE = { days: [0, 1, 2, 3, 4], start: '08:00', end: '16:30' }
+const today = dayOf(new Date().toISOString())
 const own = ref(false)
 const typed = reactive({ days: [...HOUSE.days], start: HOUSE.start, end: HOUSE.end })
 const away = ref<Schemas['AwayRow'][]>([])
@@ -28,10 +30,14 @@ watch(
   },
   { immediate: true },
 )
+const since = computed(() => dayFrom(next.since))
+const until = computed(() => (next.until.trim() ? dayFrom(next.until) : since.value))
+const isOdd = computed(() => next.since.trim() !== '' && !(since.value && until.value))
 async function keep() {
-  const rows = next.since
-    ? [...away.value, { since: next.since, until: next.until || next.since, why: 'away' }]
-    : away.value
+  const rows =
+    since.value && until.value
+      ? [...away.value, { since: since.value, until: until.value, why: 'away' }]
+      : away.value
   const done = await act(() =>
     ask(
       client.PUT('/api/people/{person_id}/hours', {
@@ -52,19 +58,20 @@ async function keep() {
       <label v-for="(day, place) in DAYS" :key="day">
         <input v-model="typed.days" type="checkbox" :value="place" /> {{ day }}
       </label>
-      <label>from <input v-model="typed.start" type="time" /></label>
-      <label>until <input v-model="typed.end" type="time" /></label>
+      <label>from <input v-model="typed.start" class="mono" size="5" placeholder="08:00" /></label>
+      <label>until <input v-model="typed.end" class="mono" size="5" placeholder="16:30" /></label>
     </p>
     <p v-for="(row, place) in away" :key="place" class="small">
-      away {{ row.since }} to {{ row.until }}
+      away {{ dayOf(row.since) }} to {{ dayOf(row.until) }}
       <button type="button" class="plain link" @click="away.splice(place, 1)">take out</button>
     </p>
     <p class="days">
-      <label>away from <input v-model="next.since" type="date" /></label>
-      <label>to <input v-model="next.until" type="date" /></label>
+      <label>away from <input v-model="next.since" size="12" :placeholder="today" /></label>
+      <label>to <input v-model="next.until" size="12" :placeholder="today" /></label>
+      <span v-if="isOdd" class="small odd">a day is expected, such as {{ today }}</span>
     </p>
     <RefusalNote v-model="refused" />
-    <ActButton :disabled="busy">Keep these hours</ActButton>
+    <ActButton :disabled="busy || isOdd">Keep these hours</ActButton>
   </form>
 </template>
 
@@ -80,6 +87,10 @@ form {
   flex-wrap: wrap;
   gap: 6px 16px;
   align-items: center;
+}
+
+.odd {
+  color: var(--brick);
 }
 
 input:not([type='checkbox']) {

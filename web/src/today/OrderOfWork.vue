@@ -61,6 +61,10 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
 </template>
 
 <style scoped>
+h2 {
+  margin: 18px 0 6px;
+}
+
 table {
   width: 100%;
   border-collapse: collapse;

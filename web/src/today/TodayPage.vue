@@ -118,6 +118,10 @@ useKeys(() => [
         <MinutesTable />
       </div>
       <aside>
+        <template v-if="today.data.value.tell.length">
+          <h2>To be told</h2>
+          <p v-for="row in today.data.value.tell" :key="row" class="small late">{{ row }}.</p>
+        </template>
         <h2>
           Next
           <button class="plain link small" @click="mine = !mine">
@@ -168,10 +172,6 @@ useKeys(() => [
           <p v-for="row in today.data.value.unplanned" :key="row.test" class="small">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>: {{ row.why }}.
           </p>
-        </template>
-        <template v-if="today.data.value.tell.length">
-          <h2>To be told</h2>
-          <p v-for="row in today.data.value.tell" :key="row" class="small late">{{ row }}.</p>
         </template>
         <template v-if="today.data.value.moved.length">
           <h2>What moved</h2>

@@ -55,6 +55,12 @@ export function momentFrom(text: string): Date | null {
   return same && Number(hours[1]) < 24 && Number(hours[2]) < 60 ? at : null
 }
 
+/** The day that was written, as "2026-11-20"; null where it is none. */
+export function dayFrom(text: string): string | null {
+  const at = momentFrom(`${text.trim()} 12:00`)
+  return at ? forPicker(at).slice(0, 10) : null
+}
+
 /** "Fri 20, 16:00", for lists where the month is plain. */
 export function shortMoment(iso: string): string {
   const at = new Date(iso)
