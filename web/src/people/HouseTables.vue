@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, reactive } from 'vue'
 import type { Schemas } from '@/api/client'
 import { COLUMNS, SCHOOLS, TABLES, type TableName } from '@/people/houseTables'
 import TableRows from '@/people/TableRows.vue'
@@ -18,6 +18,21 @@ const counted = (count: number) => (count === 1 ? '1 row' : `${count || 'no'} ro
 function keep(name: TableName, rows: Record<string, unknown>[]) {
   tables.value = { ...tables.value, [name]: rows } as Schemas['HouseTables']
 }
+/** Hours and minutes; a clock has no seconds here. */
+const hours = reactive({
+  get start() {
+    return (tables.value.hours?.start ?? '').slice(0, 5)
+  },
+  set start(start: string) {
+    tables.value = { ...tables.value, hours: { ...tables.value.hours, start } }
+  },
+  get end() {
+    return (tables.value.hours?.end ?? '').slice(0, 5)
+  },
+  set end(end: string) {
+    tables.value = { ...tables.value, hours: { ...tables.value.hours, end } }
+  },
+})
 /** A new row begins as what is usual, where the table has such. */
 function begun(name: TableName, row: Record<string, unknown>) {
   if (name !== 'atmospheres') return row
@@ -44,6 +59,24 @@ function begun(name: TableName, row: Record<string, unknown>) {
         @keep="keep(table.name, $event)"
       />
     </details>
+    <p class="school">
+      <span
+        >Working hours of the house<br /><span class="small quiet"
+          >Whoever has none of their own is in then, by the clock of the server.</span
+        ></span
+      >
+      <span>
+        <input
+          v-model="hours.start"
+          class="mono"
+          size="5"
+          aria-label="From"
+          :disabled="!mayChange"
+        />
+        to
+        <input v-model="hours.end" class="mono" size="5" aria-label="To" :disabled="!mayChange" />
+      </span>
+    </p>
     <label v-for="school in SCHOOLS" :key="school.name" class="school">
       <span
         >{{ school.title }}<br /><span class="small quiet">{{ school.says }}</span></span

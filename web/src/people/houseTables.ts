@@ -5,7 +5,8 @@ export interface Column {
   title: string
   kind: 'number' | 'text' | 'choice'
 }
-export type TableName = 'materials' | 'drop_heights' | 'stack_factors' | 'atmospheres' | 'digits'
+export type TableName =
+  'materials' | 'drop_heights' | 'stack_factors' | 'atmospheres' | 'digits' | 'shut'
 type Row = Record<string, unknown>
 
 /** Each table with a sentence on what it decides, and why it comes as it is. */
@@ -34,6 +35,11 @@ export const TABLES: { name: TableName; title: string; says: string }[] = [
     name: 'digits',
     title: 'Digits that a property is reported to',
     says: 'Only where they are not those of the method. The digits of a limit still decide how it is compared.',
+  },
+  {
+    name: 'shut',
+    title: 'Days on which the house is shut',
+    says: 'From the first to the last, as 2026-12-24. Nobody is planned with on them; what hangs goes on.',
   },
 ]
 
@@ -64,6 +70,11 @@ export const COLUMNS: Record<TableName, Column[]> = {
     { name: 'property', title: 'Property', kind: 'choice' },
     { name: 'decimals', title: 'decimals', kind: 'number' },
     { name: 'significant', title: 'significant', kind: 'number' },
+  ],
+  shut: [
+    { name: 'since', title: 'from', kind: 'text' },
+    { name: 'until', title: 'to', kind: 'text' },
+    { name: 'why', title: 'Why', kind: 'text' },
   ],
 }
 
