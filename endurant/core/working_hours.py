@@ -12,6 +12,8 @@ from pydantic_core import PydanticCustomError
 from endurant.core.fields import Name, Strict
 
 Stretch = tuple[datetime, datetime]
+ClockTime = Annotated[str, Field(strict=True, pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
+"""Hours and minutes by the clock of the house: 08:00."""
 Weekday = Annotated[int, Field(strict=True, ge=0, le=6)]
 
 
@@ -19,8 +21,8 @@ class WorkingHours(Strict):
     """The days of a week, Monday being 0, and from when until when."""
 
     days: Annotated[list[Weekday], Field(max_length=7)] = [0, 1, 2, 3, 4]
-    start: time = time(8, 0)
-    end: time = time(16, 30)
+    start: ClockTime = "08:00"
+    end: ClockTime = "16:30"
 
     @model_validator(mode="after")
     def _forwards(self) -> Self:
@@ -28,7 +30,7 @@ class WorkingHours(Strict):
             raise PydanticCustomError(
                 "hours",
                 "they end at {end}, before they begin",
-                {"end": self.end.isoformat("minutes")},
+                {"end": self.end},
             )
         return self
 
@@ -65,8 +67,10 @@ def stretches(
         day = first + timedelta(days=number)
         if day.weekday() not in hours.days or any(row.holds(day) for row in gone):
             continue
-        start = datetime.combine(day, hours.start).astimezone()
-        found.append((start, datetime.combine(day, hours.end).astimezone()))
+        start, end = time.fromisoformat(hours.start), time.fromisoformat(hours.end)
+        found.append(
+            (datetime.combine(day, start).astimezone(), datetime.combine(day, end).astimezone())
+        )
     return found
 
 

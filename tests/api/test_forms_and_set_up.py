@@ -149,3 +149,23 @@ def test_one_request_key_is_one_request(bench: Bench) -> None:
     assert bench.post("/jobs", body)["id"] == first["id"]
     refusal = bench.refused("POST", "/jobs", 422, json=body | {"lot": "another"})
     assert "with another request" in refusal
+
+
+def test_pieces_and_granules_say_what_they_are(bench: Bench) -> None:
+    rods = {"form": "pieces", "width_mm": None, "length_mm": None, "count": 5}
+    job = bench.post(
+        "/jobs", sample(tests=[{"method": "astm-e8"}], **rods, piece_kind="turned rods")
+    )
+    assert job["arrived"] == "5 turned rods"
+    melt = {"method": "iso-1133-1-a", "parameters": {"temperature_c": 230.0, "load_kg": 2.16}}
+    bag = {"form": "granules", "width_mm": None, "length_mm": None, "mass_g": 400}
+    own = {"bag": "B-7", "regrind_percent": 40}
+    assert bench.post("/jobs", sample(tests=[melt], **bag, **own))["arrived"] == (
+        "400 g of granules, bag B-7, 40 % regrind"
+    )
+    says = bench.refused("POST", "/jobs", 422, json=sample(bag="B-7"))
+    assert says == "bag does not go with a sheet or roll"
+    over = bag | {"regrind_percent": 140}
+    assert "regrind_percent" in bench.refused(
+        "POST", "/jobs", 422, json=sample(tests=[melt], **over)
+    )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime, timedelta
 
 import pytest
 from pydantic import ValidationError
@@ -17,7 +17,7 @@ def at(day: int, hour: int, minute: int = 0) -> datetime:
 
 
 def test_a_week_has_its_days_and_leaves_out_who_is_away() -> None:
-    own = WorkingHours(days=[0, 2, 5], start=time(6), end=time(14))
+    own = WorkingHours(days=[0, 2, 5], start="06:00", end="14:00")
     away = [AwayRow(since=MONDAY + timedelta(days=2), until=MONDAY + timedelta(days=4))]
     assert stretches(own, away, MONDAY, 7) == [(at(0, 6), at(0, 14)), (at(5, 6), at(5, 14))]
     assert len(stretches(WorkingHours(), [], MONDAY, 14)) == 10
@@ -42,6 +42,12 @@ def test_work_goes_on_where_the_day_ended(
 
 def test_hours_that_end_before_they_begin_are_refused() -> None:
     with pytest.raises(ValidationError, match="before they begin"):
-        WorkingHours(start=time(16), end=time(8))
+        WorkingHours(start="16:00", end="08:00")
     with pytest.raises(ValidationError, match="before it begins"):
         AwayRow(since=MONDAY, until=MONDAY - timedelta(days=1))
+
+
+@pytest.mark.parametrize("odd", ["24:00", "8:00", "08:60", "08:00:00", ""])
+def test_a_time_of_day_is_hours_and_minutes(odd: str) -> None:
+    with pytest.raises(ValidationError):
+        WorkingHours(start=odd)

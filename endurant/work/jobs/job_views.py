@@ -163,8 +163,12 @@ def arrived_in_words(job: Job) -> str:
     if job.form == "sheet":
         return f"{job.width_mm or 0:g} x {job.length_mm or 0:g} mm"
     if "mass_g" in arrived:
-        return f"{arrived['mass_g']:g} g of granules"
-    words = f"{arrived.get('count', 0)} {job.form}"
+        words = f"{arrived['mass_g']:g} g of granules"
+        if arrived.get("bag"):
+            words += f", bag {arrived['bag']}"
+        share = arrived.get("regrind_percent")
+        return words if share is None else f"{words}, {share:g} % regrind"
+    words = f"{arrived.get('count', 0)} {arrived.get('piece_kind') or job.form}"
     if size_mm := arrived.get("size_mm"):
         words += f" of {' x '.join(f'{side:g}' for side in size_mm)} mm"
     if mass_kg := arrived.get("gross_mass_kg"):

@@ -86,6 +86,9 @@ class SampleAsked(Asked):
     faces: str | None = Field(
         None, max_length=200, description="How the faces of a pack are told apart: 1 printed."
     )
+    bag: str | None = Field(None, max_length=60, description="What the bag of granules is called.")
+    regrind_percent: float | None = Field(None, ge=0, le=100, allow_inf_nan=False)
+    piece_kind: PieceKind | None = Field(None, description="What the ready pieces are.")
     due_at: AskedMoment
     tests: list[TestAsked] = Field(min_length=1, max_length=20)
     request_key: str | None = Field(None, max_length=64)
@@ -102,9 +105,9 @@ class SampleAsked(Asked):
         Each form is asked for what it is, and for nothing else.
         """
         wanted = SIZES_OF[self.form]
-        for name in (*MEASURES, *OF_PACKS):
+        for name in (*MEASURES, *FREE_OF_FORMS):
             given = getattr(self, name) is not None
-            if name in wanted and name not in OF_PACKS and not given:
+            if name in wanted and name not in FREE_OF_FORMS and not given:
                 raise Invalid(f"{name} is missing; {FORMS[self.form]} needs it", field=name)
             if given and name not in wanted:
                 raise Invalid(f"{name} does not go with {FORMS[self.form]}", field=name)
@@ -113,12 +116,18 @@ class SampleAsked(Asked):
         return {name: given for name in wanted if (given := getattr(self, name)) is not None}
 
 
+PieceKind = Literal["bars", "turned rods", "mouldings", "dumbbells", "discs", "prints"]
 SampleForm = Literal["sheet", "pieces", "granules", "packs"]
 
 
 MEASURES = ("width_mm", "length_mm", "count", "mass_g")
 OF_PACKS = ("size_mm", "gross_mass_kg", "faces")
 """What may be written down of a pack; methods that need a size or a mass take it from there."""
+OF_GRANULES = ("bag", "regrind_percent")
+OF_PIECES = ("piece_kind",)
+FREE_OF_FORMS = (*OF_PACKS, *OF_GRANULES, *OF_PIECES)
+NOT_OF_A_JOB = {"tests", "count", "mass_g", *FREE_OF_FORMS, "variants", "reports", "comparison"}
+"""What is asked at the counter and kept elsewhere than in a column of the job."""
 
 
 FORMS: dict[SampleForm, str] = {
@@ -131,8 +140,8 @@ FORMS: dict[SampleForm, str] = {
 
 SIZES_OF: dict[SampleForm, tuple[str, ...]] = {
     "sheet": ("width_mm", "length_mm"),
-    "pieces": ("count",),
-    "granules": ("mass_g",),
+    "pieces": ("count", *OF_PIECES),
+    "granules": ("mass_g", *OF_GRANULES),
     "packs": ("count", *OF_PACKS),
 }
 
@@ -253,9 +262,7 @@ def write_down(
         received_by_id=actor.id,
         study_id=study_id,
         variant=variant,
-        **asked.model_dump(
-            exclude={"tests", "count", "mass_g", *OF_PACKS, "variants", "reports", "comparison"}
-        ),
+        **asked.model_dump(exclude=NOT_OF_A_JOB),
     )
     session.add(job)
     session.flush()

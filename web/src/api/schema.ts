@@ -4628,8 +4628,8 @@ export interface components {
              *         3,
              *         4
              *       ],
-             *       "end": "16:30:00",
-             *       "start": "08:00:00"
+             *       "end": "16:30",
+             *       "start": "08:00"
              *     }
              */
             hours: components["schemas"]["WorkingHours"];
@@ -6758,6 +6758,11 @@ export interface components {
              * @default as it should be
              */
             arrival_state: string;
+            /**
+             * Bag
+             * @description What the bag of granules is called.
+             */
+            bag?: string | null;
             /** Client */
             client: string;
             /**
@@ -6799,10 +6804,17 @@ export interface components {
             mass_g?: number | null;
             /** Material */
             material: string;
+            /**
+             * Piece Kind
+             * @description What the ready pieces are.
+             */
+            piece_kind?: ("bars" | "turned rods" | "mouldings" | "dumbbells" | "discs" | "prints") | null;
             /** Product */
             product: string;
             /** Product Revision */
             product_revision?: number | null;
+            /** Regrind Percent */
+            regrind_percent?: number | null;
             /**
              * Reports
              * @default each
@@ -8043,14 +8055,12 @@ export interface components {
             days: number[];
             /**
              * End
-             * Format: time
-             * @default 16:30:00
+             * @default 16:30
              */
             end: string;
             /**
              * Start
-             * Format: time
-             * @default 08:00:00
+             * @default 08:00
              */
             start: string;
         };

@@ -2,7 +2,8 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import PackFields from '@/jobs/PackFields.vue'
-import type { TypedSample } from '@/jobs/typedSample'
+import ArrivedPicture from '@/jobs/ArrivedPicture.vue'
+import { PIECE_KINDS, type TypedSample } from '@/jobs/typedSample'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
 
@@ -60,7 +61,26 @@ const need = (value: string) => (props.tried && !value.trim() ? 'is needed' : un
       inputmode="numeric"
       :error-messages="need(sample.count)"
     />
+    <div v-if="form === 'granules'" class="pair">
+      <v-text-field v-model="sample.bag" label="Bag" maxlength="60" />
+      <v-text-field
+        v-model="sample.regrind_percent"
+        class="mono"
+        label="Share of regrind"
+        suffix="%"
+        inputmode="decimal"
+      />
+    </div>
+    <v-select
+      v-if="form === 'pieces'"
+      :model-value="sample.piece_kind || null"
+      :items="PIECE_KINDS"
+      label="What they are"
+      clearable
+      @update:model-value="sample.piece_kind = $event ?? ''"
+    />
     <PackFields v-if="form === 'packs'" v-model="sample" />
+    <ArrivedPicture v-else :form="form" :sample="sample" />
     <p v-if="form !== 'sheet'" class="quiet small">
       They come ready: nothing is laid out or cut, and they are hung and tested as they are.
     </p>

@@ -17,6 +17,9 @@ export function emptySample(width: string) {
     length_mm: '1000',
     count: '',
     mass_g: '',
+    bag: '',
+    regrind_percent: '',
+    piece_kind: '' as PieceKind | '',
     long_mm: '',
     wide_mm: '',
     high_mm: '',
@@ -28,6 +31,15 @@ export function emptySample(width: string) {
 export type TypedSample = ReturnType<typeof emptySample>
 
 type Form = Schemas['SampleAsked']['form']
+type PieceKind = NonNullable<Schemas['SampleAsked']['piece_kind']>
+export const PIECE_KINDS: PieceKind[] = [
+  'bars',
+  'turned rods',
+  'mouldings',
+  'dumbbells',
+  'discs',
+  'prints',
+]
 
 /** What still has to be written down: the names of fields, those of the form among them. */
 export function missingOf(sample: TypedSample, form: Form): (keyof TypedSample)[] {
@@ -42,9 +54,18 @@ export function sizesOf(sample: TypedSample, form: Form) {
   const count = asNumber(sample.count) as number
   return {
     sheet: { width_mm: figureFrom(sample.width_mm), length_mm: figureFrom(sample.length_mm) },
-    pieces: { count },
+    pieces: {
+      count,
+      ...(sample.piece_kind ? { piece_kind: sample.piece_kind } : {}),
+    },
     packs: { count, ...packOf(sample) },
-    granules: { mass_g: asNumber(sample.mass_g) as number },
+    granules: {
+      mass_g: asNumber(sample.mass_g) as number,
+      ...(sample.bag.trim() ? { bag: sample.bag.trim() } : {}),
+      ...(sample.regrind_percent.trim()
+        ? { regrind_percent: asNumber(sample.regrind_percent) as number }
+        : {}),
+    },
   }[form]
 }
 
