@@ -99,21 +99,22 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
     assert [each["revision"] for each in bench.get("/counter")["products"]] == [2]
 
 
-def test_a_product_may_have_a_comparison_of_its_own(bench: Bench) -> None:
+def test_a_product_may_have_a_comparison_and_labels_of_its_own(bench: Bench) -> None:
     own = cloth()
-    own["specification"]["comparison"] = "unrounded"
+    own["specification"] |= {"comparison": "unrounded", "label_school": "by-long-side"}
     kept = bench.post("/products", own)
     table = bench.call("GET", "/products.csv").content
-    assert b",unrounded" in table
+    assert b",unrounded,by-long-side" in table
     answer = bench.call("POST", "/products/import", files={"file": ("p.csv", table)})
     assert answer.json()[0]["revision"] == 1
     wrong = table.replace(b",unrounded", b",by-mood")
     answer = bench.call("POST", "/products/import", files={"file": ("p.csv", wrong)})
     assert "row 2: comparison is “by-mood”; expected as-rounded" in answer.json()["detail"]
-    asked = {"comparison": kept["specification"]["comparison"]}
+    asked = {name: kept["specification"][name] for name in ("comparison", "label_school")}
     job = bench.post("/jobs", sample(tests=kept["specification"]["tests"], **asked))
     copied = bench.get(f"/jobs/{job['id']}/specification")["specification"]
     assert copied["comparison"] == "unrounded"
+    assert copied["label_school"] == job["tests"][0]["label_school"] == "by-long-side"
     with transaction() as session:
         row = session.get_one(Job, job["id"])
         assert comparison_for(laboratory(session), row) == "unrounded"

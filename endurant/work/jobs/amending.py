@@ -33,7 +33,7 @@ from endurant.work.jobs.states import (
 from endurant.work.jobs.test_views import test_view
 from endurant.work.jobs.views import JobView
 from endurant.work.record.asked import Asked, AskedMoment
-from endurant.work.record.house import laboratory, rounding_for, school_of
+from endurant.work.record.house import laboratory, rounding_for, school_for
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
@@ -143,7 +143,9 @@ def add_to_job(actor: Actor, job_id: int, asked: TestAdded) -> JobView:
         job = _open_job(session, job_id, asked.revision)
         house = laboratory(session)
         known = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
-        test = add_test(job, asked.test, school_of(house), rounding_for(house, job), known + 1)
+        test = add_test(
+            job, asked.test, school_for(house, job), rounding_for(house, job), known + 1
+        )
         session.flush()
         words = f"added {find_method(test.method).title}"
         _write(session, actor, job, "add-test", words, asked.reason)
@@ -170,7 +172,7 @@ def retest(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
             raise Conflict(f"{title} is done once more already")
         count = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
         again = TestAsked(method=test.method, parameters=dict(test.parameters))
-        new = add_test(job, again, school_of(house), rounding_for(house, job), count + 1)
+        new = add_test(job, again, school_for(house, job), rounding_for(house, job), count + 1)
         new.limits = list(test.limits)
         new.retest_of_id, new.retest_reason, new.retest_by_id = test.id, asked.reason, actor.id
         session.flush()

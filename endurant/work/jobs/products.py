@@ -9,12 +9,13 @@ import csv
 import io
 import json
 from datetime import datetime
-from typing import Any
+from typing import Any, get_args
 
 from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.house_tables import MaterialRow
 from endurant.core.judging.verdicts import Comparison
 from endurant.core.methods import all_methods, find_method
@@ -37,19 +38,26 @@ MOST_SHOWN = 1000
 MOST_KNOWN = 300
 COLUMNS = (
     *("client", "product", "revision", "material", "form", "method", "parameters"),
-    *("property", "direction", "criterion", "comparison"),
+    *("property", "direction", "criterion", "comparison", "label_school"),
 )
+OWN_RULES = {
+    "comparison": get_args(Comparison),
+    "label_school": get_args(LabelSchool),
+}
+"""Rules of the house that a product may have of its own, with the schools of each."""
 
 
 class Specification(Asked):
     """What is asked of every lot of a product.
 
-    Without a `comparison` of its own it is compared as the house does.
+    Without a `comparison` of its own it is compared as the house does, and without a
+    `label_school` its specimens are called as the house calls them.
     """
 
     material: str = Field(min_length=1, max_length=200)
     form: SampleForm = "sheet"
     comparison: Comparison | None = None
+    label_school: LabelSchool | None = None
     tests: list[TestAsked] = Field(min_length=1, max_length=20)
 
 
@@ -141,8 +149,9 @@ def keep_product(actor: Actor, asked: ProductAsked) -> ProductView:
     actor.must("receive")
     tests = [_checked(test) for test in asked.specification.tests]
     specification = asked.specification.model_dump(mode="json") | {"tests": tests}
-    if asked.specification.comparison is None:
-        del specification["comparison"]
+    for name in OWN_RULES:
+        if specification[name] is None:
+            del specification[name]
     with transaction() as session:
         return _keep(session, actor, asked.client, asked.name, specification, asked.seen)
 
@@ -162,8 +171,8 @@ def _as_asked(job: Job) -> dict[str, Any]:
         bench = set_up_names(find_method(test.method))
         parameters = {name: value for name, value in test.parameters.items() if name not in bench}
         tests.append({"method": test.method, "parameters": parameters, "limits": test.limits})
-    own = (job.house or {}).get("comparison_asked")
-    said = {} if own is None else {"comparison": own}
+    kept = job.house or {}
+    said = {name: own for name in OWN_RULES if (own := kept.get(f"{name}_asked")) is not None}
     return {"material": job.material, "form": job.form, **said, "tests": tests}
 
 
@@ -186,7 +195,7 @@ def products_csv() -> str:
                 if limit is not None:
                     criterion = json.dumps(limit["criterion"], sort_keys=True)
                     end = [limit["property"], limit["direction"], criterion]
-                rows.writerow([*start, *end, own.get("comparison", "")])
+                rows.writerow([*start, *end, *(own.get(name, "") for name in OWN_RULES)])
     return written.getvalue()
 
 
@@ -214,7 +223,8 @@ def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
     except UnicodeDecodeError as error:
         raise Invalid("the table is no UTF-8 text", field="file") from error
     rows = csv.DictReader(io.StringIO(text))
-    missing = [name for name in COLUMNS[:-1] if name not in (rows.fieldnames or [])]
+    there = {*OWN_RULES, *(rows.fieldnames or [])}
+    missing = [name for name in COLUMNS if name not in there]
     if missing:
         raise Invalid(f"the table has no column {missing[0]}; expected {', '.join(COLUMNS)}")
     found: dict[tuple[str, str], dict[str, Any]] = {}
@@ -239,14 +249,16 @@ def _take_row(found: dict[tuple[str, str], dict[str, Any]], row: dict[str, str])
     own = found.setdefault(
         key, {"material": row["material"], "form": row["form"] or "sheet", "tests": []}
     )
-    comparison = row.get("comparison") or None
-    if comparison not in (None, "as-rounded", "unrounded"):
-        raise Invalid(
-            f"comparison is {quoted(comparison)}; expected as-rounded, unrounded or nothing",
-            field="file",
-        )
-    if comparison is not None:
-        own["comparison"] = comparison
+    for name, schools in OWN_RULES.items():
+        said = row.get(name) or None
+        if said is not None and said not in schools:
+            raise Invalid(
+                f"{name.replace('_', ' ')} is {quoted(said)}; expected {', '.join(schools)} or "
+                "nothing",
+                field="file",
+            )
+        if said is not None:
+            own[name] = said
     parameters = json.loads(row["parameters"] or "{}")
     same = [
         test

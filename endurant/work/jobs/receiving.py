@@ -33,7 +33,7 @@ from endurant.work.jobs.views import (
 )
 from endurant.work.judging.limits import LimitAsked, checked_limit
 from endurant.work.record.asked import Asked, AskedMoment
-from endurant.work.record.house import kept_by_job, label_school, laboratory, tables_for
+from endurant.work.record.house import kept_by_job, laboratory, school_for, tables_for
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
@@ -96,6 +96,9 @@ class SampleAsked(Asked):
     comparison: Comparison | None = Field(
         None, description="How figures are compared with limits, where not as the house does."
     )
+    label_school: LabelSchool | None = Field(
+        None, description="How specimens are called, where not as the house calls them."
+    )
     variants: list[VariantAsked] = Field(default_factory=list, max_length=60)
     reports: Literal["one", "each"] = "each"
 
@@ -126,7 +129,10 @@ OF_PACKS = ("size_mm", "gross_mass_kg", "faces")
 OF_GRANULES = ("bag", "regrind_percent")
 OF_PIECES = ("piece_kind",)
 FREE_OF_FORMS = (*OF_PACKS, *OF_GRANULES, *OF_PIECES)
-NOT_OF_A_JOB = {"tests", "count", "mass_g", *FREE_OF_FORMS, "variants", "reports", "comparison"}
+NOT_OF_A_JOB = {
+    *("tests", "count", "mass_g", *FREE_OF_FORMS, "variants", "reports"),
+    *("comparison", "label_school"),
+}
 """What is asked at the counter and kept elsewhere than in a column of the job."""
 
 
@@ -257,7 +263,7 @@ def write_down(
         number=secrets.token_hex(8),
         avoided=[],
         arrived=arrived,
-        house=kept_by_job(house, asked.comparison),
+        house=kept_by_job(house, asked.comparison, asked.label_school),
         received_at=clock.now(),
         received_by_id=actor.id,
         study_id=study_id,
@@ -267,7 +273,7 @@ def write_down(
     session.add(job)
     session.flush()
     job.number = f"J-{FIRST_NUMBER + job.id:04d}"
-    school = label_school(session)
+    school = school_for(house, job)
     for place, wanted in enumerate(asked.tests, start=1):
         add_test(job, wanted, school, house.rounding, place)
     session.flush()

@@ -63,10 +63,12 @@ def tables_for(job: Job) -> HouseTables:
     return read_tables((job.house or {}).get("tables"))
 
 
-def kept_by_job(house: Laboratory, comparison: Comparison | None = None) -> dict[str, Any]:
-    """The rules that a job which begins now keeps; a comparison may be asked for with it."""
-    asked = {} if comparison is None else {"comparison_asked": comparison}
-    return asked | {
+def kept_by_job(
+    house: Laboratory, comparison: Comparison | None, labels: LabelSchool | None
+) -> dict[str, Any]:
+    """The rules that a job which begins now keeps; some may be asked for with it."""
+    asked = {"comparison_asked": comparison, "label_school_asked": labels}
+    return {name: own for name, own in asked.items() if own is not None} | {
         "comparison": comparison or house.comparison,
         "rounding": house.rounding,
         "policy": house.conditioning_policy,
@@ -88,6 +90,12 @@ def writing_for(house: Laboratory, job: Job) -> Writing:
 def label_school(session: Session) -> LabelSchool:
     """How specimens are labelled here: by the yarn that fails, or by the long side."""
     return school_of(laboratory(session))
+
+
+def school_for(house: Laboratory, job: Job) -> LabelSchool:
+    """How the specimens of a job are labelled: as was asked for with it, else as here."""
+    asked = (job.house or {}).get("label_school_asked")
+    return school_of(house) if asked is None else asked
 
 
 def school_of(house: Laboratory) -> LabelSchool:

@@ -6796,6 +6796,11 @@ export interface components {
             form: "sheet" | "pieces" | "granules" | "packs";
             /** Gross Mass Kg */
             gross_mass_kg?: number | null;
+            /**
+             * Label School
+             * @description How specimens are called, where not as the house calls them.
+             */
+            label_school?: ("by-failing-yarn" | "by-long-side") | null;
             /** Length Mm */
             length_mm?: number | null;
             /** Lot */
@@ -7175,7 +7180,8 @@ export interface components {
          * Specification
          * @description What is asked of every lot of a product.
          *
-         *     Without a `comparison` of its own it is compared as the house does.
+         *     Without a `comparison` of its own it is compared as the house does, and without a
+         *     `label_school` its specimens are called as the house calls them.
          */
         Specification: {
             /** Comparison */
@@ -7186,6 +7192,8 @@ export interface components {
              * @enum {string}
              */
             form: "sheet" | "pieces" | "granules" | "packs";
+            /** Label School */
+            label_school?: ("by-failing-yarn" | "by-long-side") | null;
             /** Material */
             material: string;
             /** Tests */

@@ -73,6 +73,7 @@ const counter = useQuery({
 })
 /** The product whose specification fills the rest in. */
 const comparison = ref<Schemas['SampleAsked']['comparison']>(null)
+const labels = ref<Schemas['SampleAsked']['label_school']>(null)
 const specified = ref<Schemas['ProductView'] | null>(null)
 const productChoices = computed(() =>
   (counter.data.value?.products ?? []).map((each) => ({
@@ -86,6 +87,7 @@ function fillIn(chosen: Schemas['JobSpecification'] | Schemas['ProductView']) {
   Object.assign(sample, { client: chosen.client, product: chosen.name, material: own.material })
   form.value = own.form
   comparison.value = own.comparison ?? null
+  labels.value = own.label_school ?? null
   wanted.value = own.tests.flatMap((test) => {
     const method = methods.data.value?.find((method) => method.id === test.method)
     return method ? [wantedOf(test, method, (keys += 1))] : []
@@ -161,6 +163,7 @@ async function receive() {
     due_at: dueAt.value.toISOString(),
     request_key: requestKey,
     comparison: comparison.value,
+    label_school: labels.value,
     product_revision: specified.value?.revision ?? null,
     variants: variantsOf(
       variants.value,
