@@ -16,8 +16,10 @@ from endurant.core.reading import parse_json
 from endurant.reports.calendar import calendar_of
 from endurant.reports.pdf import day_pdf
 from endurant.store import clock
+from endurant.work.planning import promising
 from endurant.work.planning import today as planning
 from endurant.work.planning.minutes import MinutesView, minutes_known
+from endurant.work.planning.printed import printed_day
 from endurant.work.planning.racks import OrderView, order_of_work
 
 router = APIRouter(tags=["planning"])
@@ -78,12 +80,12 @@ async def think_of(
 
 @router.post("/today/promise")
 async def promise(
-    actor: SignedIn, request: Request, asked: planning.PromiseAsked
-) -> planning.PromiseView:
+    actor: SignedIn, request: Request, asked: promising.PromiseAsked
+) -> promising.PromiseView:
     """When tests that may be asked for can be through, by the plan as it stands."""
-    document, names = await in_long_thread(lambda: planning.promised(asked))
+    document, names = await in_long_thread(lambda: promising.promised(asked))
     answer = await in_process(request, _planned, document, LONGEST_S)
-    return planning.promise(answer, names)
+    return promising.promise(answer, names)
 
 
 @router.get("/today/order")
@@ -97,7 +99,7 @@ def print_day(
     actor: SignedIn, name: Annotated[str | None, Query(max_length=80)] = None
 ) -> Response:
     """The day on paper: of one person, or of everybody."""
-    return pdf_response(day_pdf(planning.printed_day(name)), "day.pdf")
+    return pdf_response(day_pdf(printed_day(name)), "day.pdf")
 
 
 @router.get("/today/minutes")

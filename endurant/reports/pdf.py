@@ -28,7 +28,7 @@ from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
 from endurant.work.jobs.studies import StudyView
-from endurant.work.planning.today import PrintedDay
+from endurant.work.planning.printed import PrintedDay
 from endurant.work.record.run_facts import StayFacts
 from endurant.work.reporting.views import ReportContent, ReportedRun, ReportedTest
 from endurant.work.sheets.drawing import SheetView

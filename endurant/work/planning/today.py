@@ -4,18 +4,15 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterable
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any, Literal
 
 from pydantic import Field
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from endurant.core.methods import find_method
 from endurant.core.planning.compare import compare
 from endurant.core.refusals import Invalid, NotFound
-from endurant.core.working_hours import worked_on
-from endurant.core.writing import Writing
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan, PlanPin
 from endurant.store.audit import record
@@ -23,10 +20,9 @@ from endurant.store.tables import Job, Person, Test
 from endurant.work.jobs.cards import refresh_turned
 from endurant.work.jobs.states import refuse_released, test_or_refuse
 from endurant.work.jobs.views import View
-from endurant.work.planning.lab import Lab, in_from, lab_now, with_new
+from endurant.work.planning.lab import Lab, lab_now
 from endurant.work.preparation.board import board_key
 from endurant.work.record.asked import Asked, AskedMoment
-from endurant.work.record.house import laboratory, writing_of
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
@@ -37,10 +33,7 @@ RUNS = "condition"
 """A step that stands where it does because it runs already."""
 NEXT_SHOWN = 12
 TOLD_FROM_MIN = 15
-RELEASE_MIN = 60
-"""What judging and releasing takes after the last test, in the hours of the house."""
 MOVED_SHOWN = 12
-PROMISE_S = 1.0
 LaneKind = Literal["station", "enclosure", "person"]
 
 
@@ -345,43 +338,9 @@ def what_if(before: dict[str, Any], after: dict[str, Any], lab: Lab) -> WhatIfVi
     )
 
 
-class PrintedDay(View):
-    """The day as it is printed: a list for each person, and what is late."""
-
-    laboratory: str
-    made_at: datetime | None
-    last_day: date
-    lanes: list[LaneView]
-    late: list[TroubleView]
-    tell: list[str]
-    writing: Writing
-
-
-def printed_day(name: str | None) -> PrintedDay:
-    """What is done by hand until tomorrow night, person by person. Raises NotFound for nobody."""
-    with transaction() as session:
-        now = clock.now()
-        view, house = _view(session, _latest(session), now), laboratory(session)
-        here = now.astimezone()
-        until = (here + timedelta(days=2)).replace(hour=0, minute=0, second=0, microsecond=0)
-        people = [lane for lane in view.lanes if lane.kind == "person"]
-        lanes = [lane for lane in people if name is None or lane.name == name]
-        if name is not None and not lanes:
-            raise NotFound(f"nobody here is called {name}")
-        return PrintedDay(
-            laboratory=house.name,
-            made_at=view.made_at,
-            last_day=(here + timedelta(days=1)).date(),
-            lanes=[
-                lane.model_copy(
-                    update={"blocks": [block for block in lane.blocks if block.begins < until]}
-                )
-                for lane in lanes
-            ],
-            late=view.late,
-            tell=view.tell,
-            writing=writing_of(house),
-        )
+def day_now(session: Session, now: datetime) -> TodayView:
+    """The plan that was made last, as it stands at a moment."""
+    return _view(session, _latest(session), now)
 
 
 def calendar_rows(kind: LaneKind | None, name: str | None) -> list[BlockView]:
@@ -533,48 +492,3 @@ def _troubles(rows: list[dict[str, Any]], jobs: dict[str, int]) -> list[TroubleV
 
 def _iso(at: datetime) -> str:
     return at.astimezone(UTC).isoformat().replace("+00:00", "Z")
-
-
-class ThoughtTest(Asked):
-    """A test that may be asked for."""
-
-    method: str = Field(max_length=80)
-    parameters: dict[str, Any] = Field(default_factory=dict)
-
-
-class PromiseAsked(Asked):
-    """What may be received: its form, and the tests that are thought of."""
-
-    form: Literal["sheet", "pieces", "granules", "packs"] = "sheet"
-    tests: list[ThoughtTest] = Field(min_length=1, max_length=20)
-
-
-class PromiseView(View):
-    """When all of it can be tested and released, by the plan; None where it has no place."""
-
-    tested_by: datetime | None
-    released_by: datetime | None
-    says: str
-
-
-def promised(asked: PromiseAsked) -> tuple[dict[str, Any], list[str]]:
-    """The document with tests that nobody received yet, and what they are called in it."""
-    with transaction() as session:
-        refresh_turned(session, clock.now())
-        lab = lab_now(session, clock.now())
-        wanted = [(find_method(test.method), test.parameters) for test in asked.tests]
-        names = with_new(session, lab, wanted, asked.form == "sheet")
-        return lab.document | {"time_limit_s": PROMISE_S}, names
-
-
-def promise(answer: dict[str, Any], names: list[str]) -> PromiseView:
-    """The earliest end that can be believed, or why there is none."""
-    ends = [row["end"] for row in answer["steps"] if row["test"] in names]
-    why = [row["why"] for row in answer["unplanned"] if row["test"] in names]
-    if why or not ends:
-        says = why[0] if why else "nothing is to be planned"
-        return PromiseView(tested_by=None, released_by=None, says=says)
-    at = max(map(datetime.fromisoformat, ends))
-    with transaction() as session:
-        released = worked_on(in_from(session, None, at), at, RELEASE_MIN)
-    return PromiseView(tested_by=at, released_by=released, says="by the plan as it stands")
