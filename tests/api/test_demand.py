@@ -8,6 +8,10 @@ from typing import Any
 
 from pypdf import PdfReader
 
+from endurant.work.jobs.receiving import add_specimen
+from endurant.work.jobs.states import job_or_refuse
+from endurant.work.record.transactions import transaction
+from endurant.work.sheets.drawing import Lies, lay_down, lies_of, pieces_of
 from tests.laboratory import Bench, sample
 
 
@@ -127,3 +131,15 @@ def test_a_set_up_that_asks_for_another_blank_redraws_the_sheet_until_it_is_cut(
     faces = {"parameters": {"grips": "wedge faces"}, "revision": test["revision"]}
     says = bench.refused("PUT", f"/tests/{test['id']}/set-up", 409, json=faces)
     assert "were cut to another size already" in says
+
+
+def test_a_replacement_of_several_pieces_is_cut_with_all_of_them(bench: Bench) -> None:
+    scuff = {"method": "scuff", "parameters": {"weight_n": 9, "specimens_wanted": 1}}
+    sheet = cut(bench, sheet_of(bench, scuff))
+    with transaction() as session:
+        job = job_or_refuse(session, sheet["job_id"])
+        one = add_specimen(job.tests[0], "", 9, spare=True, test_place=1)
+        session.flush()
+        for place in range(2):
+            lay_down(one, place, Lies(100.0 + 200 * place, 5000.0, "warp", locked=False))
+        assert [lies_of(one, place).x_mm for place in range(pieces_of(one))] == [100.0, 300.0]

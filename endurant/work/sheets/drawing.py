@@ -243,7 +243,7 @@ def _placed_view(specimen: Specimen, place: int, placement: Placement | None) ->
         hot_knife=piece.blank.hot_knife,
         inner_marks=mark_views(lying),
         selvedge_margin_mm=piece.margin_mm(specimen.test.job.width_mm or 0),
-        cut=last_run(specimen) is not None or specimen not in left_to_cut(specimen.test.job),
+        cut=last_run(specimen) is not None or not is_left(specimen),
     )
 
 
@@ -314,11 +314,13 @@ def pieces_of(specimen: Specimen) -> int:
 
 def left_to_cut(job: Job) -> list[Specimen]:
     """What is still to be cut: everything, or what was added after the rest was cut."""
-    return [
-        specimen
-        for specimen in specimens_on(job)
-        if job.cut_at is None or specimen.x_mm is None or specimen.laid_later
-    ]
+    return [specimen for specimen in specimens_on(job) if is_left(specimen)]
+
+
+def is_left(specimen: Specimen) -> bool:
+    """It is still to be cut from the sheet."""
+    uncut = specimen.test.job.cut_at is None
+    return uncut or specimen.x_mm is None or bool(specimen.laid_later)
 
 
 def sheet_id(specimen: Specimen, place: int) -> int:
@@ -358,7 +360,8 @@ def lay_down(specimen: Specimen, place: int, lies: Lies) -> None:
         specimen.x_mm, specimen.y_mm = lies.x_mm, lies.y_mm
         specimen.long_side, specimen.locked = lies.long_side, lies.locked
         return
-    every = [lies_of(specimen, other) for other in range(1, pieces_of(specimen))]
+    pieces = find_method(specimen.test.method).demand_for(specimen.test.parameters).pieces
+    every = [lies_of(specimen, other) for other in range(1, pieces)]
     every[place - 1] = lies
     specimen.further_places = [list(astuple(each)) for each in every]
 

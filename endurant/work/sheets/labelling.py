@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from endurant.core.methods import find_method
+from endurant.core.methods.guide import piece_letter
 from endurant.store.tables import Job, Specimen
 from endurant.work.jobs.states import job_or_refuse
 from endurant.work.jobs.views import View
@@ -61,21 +62,30 @@ def _of_placed(piece: PlacedSpecimen, half: str) -> LabelView:
 
 def _of_pieces(job: Job) -> list[LabelView]:
     return [
-        _of_piece(specimen, number, several=len(job.tests) > 1)
+        label
         for number, test in enumerate(job.tests, start=1)
         for specimen in test.specimens
+        for label in _of_specimen(specimen, f"{number}-" if len(job.tests) > 1 else "")
     ]
 
 
-def _of_piece(specimen: Specimen, number: int, *, several: bool) -> LabelView:
-    return LabelView(
-        name=f"{number}-{specimen.label}" if several else specimen.label,
-        code=specimen.code,
-        test=find_method(specimen.test.method).title,
-        part="",
-        half="",
-        works_on=label_words(specimen),
-        lies="",
-        spare=specimen.spare,
-        hot_knife=False,
-    )
+def _of_specimen(specimen: Specimen, before: str) -> list[LabelView]:
+    """The labels of a specimen that came ready: of each of its pieces and halves."""
+    method = find_method(specimen.test.method)
+    demand = method.demand_for(specimen.test.parameters)
+    several = demand.pieces > 1
+    return [
+        LabelView(
+            name=f"{before}{specimen.label}{piece_letter(place) if several else ''}",
+            code=specimen.code,
+            test=method.title,
+            part=f"{demand.piece} {place + 1} of {demand.pieces}" if several else "",
+            half=half,
+            works_on=label_words(specimen),
+            lies="",
+            spare=specimen.spare,
+            hot_knife=False,
+        )
+        for place in range(demand.pieces)
+        for half in demand.halves or ("",)
+    ]
