@@ -30,7 +30,7 @@ def main(words: Sequence[str] | None = None) -> None:
         first = first_plan(problem, usual_order(problem))
         moved_up(first)
         took = time.perf_counter() - began
-        left_out, late, changes, _ = score(first)
+        left_out, late, changes, *_ = score(first)
         print(f"{tests} tests: first plan in {took:.2f} s, left out {left_out}, ", end="")
         print(f"late {late} min by priority, {changes} changes")
         began = time.perf_counter()

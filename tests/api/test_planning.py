@@ -15,6 +15,7 @@ from endurant.store import clock
 from endurant.store.asked_for import KeptPlan
 from endurant.work.planning.lab import Frame, kind_for, lab_now
 from endurant.work.planning.minutes import KNOWN_FROM
+from endurant.work.record.founding import NewStation, add_station
 from endurant.work.record.transactions import transaction
 from tests.api.test_amending import amended
 from tests.api.test_instruments import pendulum
@@ -235,6 +236,9 @@ def test_an_enclosure_without_room_for_a_set_is_said(bench: Bench) -> None:
 
 
 def test_racks_and_heats_are_listed_in_their_order(bench: Bench) -> None:
+    now = datetime.now(UTC)
+    rig = ("Melt rig", "", 0, False, "Melt rig", "M-1", 0, "C", now, now + timedelta(9), "melt-rig")
+    add_station(NewStation(*rig))
     parameters = {"temperatures_c": [-20.0, 23.0], "specimens_wanted": 2}
     pieces = {"form": "pieces", "width_mm": None, "length_mm": None, "count": 20}
     bars = {"method": "iso-180", "parameters": parameters}
@@ -251,6 +255,9 @@ def test_racks_and_heats_are_listed_in_their_order(bench: Bench) -> None:
     ]
     assert order["racks"][0]["goes_in"] is None
     assert [heat["temperature_c"] for heat in order["heats"]] == [190.0, 230.0]
+    lanes = planned(bench)["lanes"]
+    (barrel,) = (lane["blocks"] for lane in lanes if lane["kind"] == "station")
+    assert [row["job_id"] for row in barrel] == [3, 2]
     test = bench.get("/jobs/1")["tests"][0]
     assert sum(not one["spare"] for one in test["specimens"]) == 4
 

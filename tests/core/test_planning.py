@@ -102,6 +102,30 @@ def test_set_ups_are_put_together_but_never_before_a_due_date() -> None:
     assert (first["lateness"], first["changes"]) == (0, 2)
 
 
+def melts(*heats: int) -> list[dict[str, Any]]:
+    step = {"id": "run", "station": "frame", "hands_on_minutes": 30}
+    return [
+        asked(str(heat), steps=[step | {"set_up": f"{heat} °C", "heat_c": heat}]) for heat in heats
+    ]
+
+
+def test_a_barrel_goes_from_low_heat_to_high_but_not_past_a_due_date() -> None:
+    tests = melts(230, 190, 275, 210)
+    answer = planned(lab(tests=tests))
+    assert [row["test"] for row in answer["steps"]] == ["190", "210", "230", "275"]
+    tests[2]["due"] = f"{DAY}T09:00:00Z"
+    answer = planned(lab(tests=tests))
+    assert [row["test"] for row in answer["steps"]] == ["275", "190", "210", "230"]
+    assert (answer["lateness"], answer["changes"]) == (0, 4)
+
+
+def test_a_heat_that_stands_already_spares_a_change_before_it_spares_cooling() -> None:
+    station = {"name": "frame 1", "kind": "frame", "set_up_minutes": 15, "set_up": "230 °C"}
+    answer = planned(lab(tests=melts(190, 230, 210), stations=[station]))
+    assert [row["test"] for row in answer["steps"]] == ["230", "190", "210"]
+    assert answer["changes"] == 2
+
+
 def test_priority_decides_who_is_late() -> None:
     tests = [asked("low", due=f"{DAY}T08:45:00Z"), asked("high", due=f"{DAY}T08:45:00Z")]
     tests[1]["priority"] = 3
@@ -262,6 +286,11 @@ BAD: dict[str, tuple[dict[str, Any], str, str]] = {
         {"tests": [asked(steps=[{"id": "a", "station": "frame", "set_up": "x"}])]},
         "hands_on_minutes",
         "a step with a set-up has hands-on minutes",
+    ),
+    "a heat without a set-up": (
+        {"tests": [asked(steps=[{"id": "a", "station": "frame", "heat_c": 190}])]},
+        "heat_c",
+        "a step with a heat needs a set-up",
     ),
     "a pin to nothing": (
         {"pinned": [{"test": "x", "step": "y", "start": f"{DAY}T08:00:00Z"}]},

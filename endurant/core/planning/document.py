@@ -72,11 +72,15 @@ class EnclosureAsked(Strict):
 
 
 class StepAsked(Strict):
-    """One step of a test: hands on first, then by itself."""
+    """One step of a test: hands on first, then by itself.
+
+    `heat_c` is the heat that its station is brought to; a station is rather warmed than cooled.
+    """
 
     id: Label
     station: Label | None = None
     set_up: Label | None = None
+    heat_c: Annotated[float, Field(ge=-273.15, le=2000, allow_inf_nan=False)] | None = None
     enclosure: Label | None = None
     places: Annotated[int, Field(strict=True, ge=1, le=1_000_000)] = 1
     hands_on_minutes: Minutes = 0
@@ -88,6 +92,8 @@ class StepAsked(Strict):
     def _set_up_by_hand(self) -> Self:
         if self.set_up is not None and self.station is None:
             raise PydanticCustomError("step", "set_up: a step with a set-up needs a station")
+        if self.heat_c is not None and self.set_up is None:
+            raise PydanticCustomError("step", "heat_c: a step with a heat needs a set-up")
         if self.set_up is not None and self.hands_on_minutes == 0:
             raise PydanticCustomError(
                 "step", "hands_on_minutes: a step with a set-up has hands-on minutes; 0 was given"

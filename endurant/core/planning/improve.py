@@ -1,4 +1,4 @@
-"""A better plan, by a constraint solver: most tests, then lateness, then set-ups, then the end.
+"""A better plan, by a constraint solver: aim by aim, in the order in which plans are judged.
 
 Each aim is sought in its turn, with those before it held at what was reached. The solver begins
 with the first plan, and whatever it finds is put on a board, which checks every rule again.
@@ -18,7 +18,7 @@ from endurant.core.planning.first import moved_up
 from endurant.core.planning.problem import Problem, Span, Step, Test
 from endurant.core.planning.score import is_whole, score
 
-SHARES = (0.2, 0.6, 0.6, 1.0)
+SHARES = (0.2, 0.6, 0.6, 0.5, 1.0)
 """How much of the time that is left each aim may take, in their order."""
 LEAST_S = 0.05
 Literal = cp_model.IntVar
@@ -53,6 +53,7 @@ class _Model:
         self.of_person: dict[int, list[cp_model.IntervalVar]] = defaultdict(list)
         self.of_station: dict[int, list[cp_model.IntervalVar]] = defaultdict(list)
         self.in_enclosure: dict[int, list[tuple[cp_model.IntervalVar, int]]] = defaultdict(list)
+        self.cooled: list[Literal] = []
         for test in tests:
             for step in test.steps:
                 self._add_step(test, step)
@@ -165,6 +166,8 @@ class _Model:
                     continue
                 follows = model.new_bool_var("")
                 arcs.append((other_node, node, follows))
+                if _is_cooler(step, other):
+                    self.cooled.append(follows)
                 before = self.steps[other.key]
                 model.add(own.begins >= before.start + other.lasts).only_enforce_if(follows)
                 model.add(change == int(step.set_up != other.set_up)).only_enforce_if(follows)
@@ -227,6 +230,10 @@ class _Model:
         return board
 
 
+def _is_cooler(step: Step, other: Step) -> bool:
+    return step.heat_c is not None and other.heat_c is not None and step.heat_c < other.heat_c
+
+
 def _chosen(solver: cp_model.CpSolver, literals: dict[int, Literal]) -> int | None:
     return next((one for one, literal in literals.items() if solver.value(literal)), None)
 
@@ -260,12 +267,13 @@ def improved(problem: Problem, first: Board, left_s: Callable[[], float], worker
         if late is not None
     )
     changes = sum(change for own in search.steps.values() for change in own.changes.values())
+    cooled = sum(search.cooled)
     end = search.model.new_int_var(0, problem.until, "")
     for key, own in search.steps.items():
         step = problem.tests[key[0]].steps[key[1]]
         search.model.add(end >= own.start + step.lasts).only_enforce_if(search.present[key[0]])
     for place, (aim, share) in enumerate(
-        zip((-count, lateness, changes, end), SHARES, strict=True)
+        zip((-count, lateness, changes, cooled, end), SHARES, strict=True)
     ):
         reached = _reached(best, len(tests), place)
         if isinstance(aim, int) or reached == _least(place, len(tests)):

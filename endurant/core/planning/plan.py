@@ -57,7 +57,7 @@ def answer(board: Board, lateness_bound: int | None) -> dict[str, Any]:
     """What a plan says, as the planning document has it."""
     problem = board.problem
     whole = [test for test in problem.tests if is_whole(board, test)]
-    _, _, changes, end = score(board)
+    worth = score(board)
     late = {
         test.id: minutes
         for test in whole
@@ -70,8 +70,8 @@ def answer(board: Board, lateness_bound: int | None) -> dict[str, Any]:
     return {
         "lateness": lateness,
         "lateness_bound": min(bound * problem.unit_s // 60, lateness),
-        "changes": changes,
-        "ends": _iso(problem.moment(end)) if whole else None,
+        "changes": worth.changes,
+        "ends": _iso(problem.moment(worth.end)) if whole else None,
         "steps": [
             _step(board, placed)
             for placed in sorted(board.steps.values(), key=lambda each: (each.start, each.key))

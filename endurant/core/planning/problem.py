@@ -56,6 +56,7 @@ class Step:
     kind: str | None
     stations: tuple[int, ...]
     set_up: str | None
+    heat_c: float | None
     enclosure: int | None
     places: int
     hands: int
@@ -164,6 +165,7 @@ def problem_of(asked: PlanAsked) -> Problem:
                 index for index, each in enumerate(asked.stations) if each.kind == step.station
             ),
             set_up=step.set_up,
+            heat_c=step.heat_c,
             enclosure=None if step.enclosure is None else rooms.index(step.enclosure),
             places=step.places,
             hands=scale.units(step.hands_on_minutes),

@@ -1,12 +1,24 @@
-"""What a plan is worth: most tests, least lateness, fewest changes of set-up, the earliest end."""
+"""What a plan is worth: most tests, least lateness, fewest changes of set-up, the earliest end.
+
+Among plans with as many changes, one in which a station has to cool down less often is better.
+"""
 
 from __future__ import annotations
 
-from endurant.core.planning.board import Board
+from typing import NamedTuple
+
+from endurant.core.planning.board import Board, Placed
 from endurant.core.planning.problem import Problem, Test
 
-Score = tuple[int, int, int, int]
-"""The smaller the better: tests left out, lateness in units by priority, changes, the end."""
+
+class Score(NamedTuple):
+    """The smaller the better, the first that differs decides; lateness is in units by priority."""
+
+    left_out: int
+    lateness: int
+    changes: int
+    cooled: int
+    end: int
 
 
 def is_whole(board: Board, test: Test) -> bool:
@@ -28,12 +40,20 @@ def score(board: Board) -> Score:
     """What the plan on a board is worth."""
     problem = board.problem
     whole = [test for test in problem.tests if is_whole(board, test)]
-    return (
-        len(problem.tests) - len(whole),
-        sum(test.priority * lateness_of(board, test) for test in whole),
-        sum(placed.changed for placed in board.steps.values()),
-        max((placed.end for placed in board.steps.values()), default=0),
+    return Score(
+        left_out=len(problem.tests) - len(whole),
+        lateness=sum(test.priority * lateness_of(board, test) for test in whole),
+        changes=sum(placed.changed for placed in board.steps.values()),
+        cooled=sum(_cooled(problem, timeline) for timeline in board.of_station),
+        end=max((placed.end for placed in board.steps.values()), default=0),
     )
+
+
+def _cooled(problem: Problem, timeline: list[Placed]) -> int:
+    """How often a station goes from a heat to a lower one."""
+    steps = [problem.tests[placed.test].steps[placed.place] for placed in timeline]
+    heats = [step.heat_c for step in steps if step.heat_c is not None]
+    return sum(after < before for before, after in zip(heats, heats[1:], strict=False))
 
 
 def least_lateness(problem: Problem, placed: list[Test]) -> int:

@@ -273,6 +273,8 @@ def _run(
     if kind is not None:
         station = kind_for(method, kind, frames)
         run |= {"station": station, "set_up": set_up_of(method, parameters)}
+        if method.guide.bench == "cuts" and parameters.get("temperature_c") is not None:
+            run["heat_c"] = parameters["temperature_c"]
     if before and stages and stages[-1].most_wait_minutes is not None:
         run["most_minutes"] = max(int(stages[-1].most_wait_minutes), 1)
     return run
