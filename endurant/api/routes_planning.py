@@ -49,7 +49,7 @@ def show_today(actor: SignedIn) -> planning.TodayView:
 async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     """Make the plan of the laboratory again."""
     lab, board = await in_long_thread(planning.lab_document)
-    before = await in_long_thread(planning.last_answer)
+    before = await in_long_thread(planning.last_plan)
     beside = partial(plan_beside, before=before)
     answer = await in_process(request, beside, lab.document, LONGEST_S)
     return await in_long_thread(lambda: planning.keep(lab, board, answer))
@@ -72,9 +72,9 @@ async def think_of(
     actor: SignedIn, request: Request, asked: planning.WhatIfAsked
 ) -> planning.WhatIfView:
     """What would move, and what would be late; nothing is changed."""
-    before, document, lab = await in_long_thread(lambda: planning.imagined(asked))
-    beside = partial(plan_beside, before=planning.ahead_of(before))
-    after = await in_process(request, beside, document, LONGEST_S)
+    before, lab = await in_long_thread(lambda: planning.imagined(asked))
+    beside = partial(plan_beside, before=before)
+    after = await in_process(request, beside, lab.document, LONGEST_S)
     return planning.what_if(before, after, lab)
 
 

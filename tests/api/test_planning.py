@@ -237,8 +237,11 @@ def test_an_enclosure_without_room_for_a_set_is_said(bench: Bench) -> None:
 
 def test_racks_and_heats_are_listed_in_their_order(bench: Bench) -> None:
     now = datetime.now(UTC)
-    rig = ("Melt rig", "", 0, False, "Melt rig", "M-1", 0, "C", now, now + timedelta(9), "melt-rig")
-    add_station(NewStation(*rig))
+    add_station(
+        NewStation(
+            "Melt rig", "", 0, False, "Rig", "M-1", 0, "C", now, now + timedelta(9), "melt-rig"
+        )
+    )
     parameters = {"temperatures_c": [-20.0, 23.0], "specimens_wanted": 2}
     pieces = {"form": "pieces", "width_mm": None, "length_mm": None, "count": 20}
     bars = {"method": "iso-180", "parameters": parameters}

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from endurant.core.planning.compare import compare
+from endurant.core.planning.compare import Before, compare, touched
 from endurant.core.planning.kept import LEAST_STAYED, plan_beside
 from endurant.core.planning.plan import plan_document
 from tests.core.made_up_labs import made_up_lab
@@ -30,10 +30,11 @@ def test_one_more_urgent_test_moves_a_fifth_at_most() -> None:
     data = given()
     before = plan_document(data)
     more = data["tests"][0] | {"id": "one more", "due": data["now"], "priority": 9}
-    after = plan_beside(data | {"tests": [more, *data["tests"]]}, before)
+    busier = data | {"tests": [more, *data["tests"]]}
+    after = plan_beside(busier, Before(data, before))
     assert after["unplanned"] == []
-    assert compare(before, after).stayed >= LEAST_STAYED
-    assert faults(data | {"tests": [more, *data["tests"]]}, after) == []
+    assert compare(Before(data, before), busier, after).stayed >= LEAST_STAYED
+    assert faults(busier, after) == []
 
 
 def test_what_cannot_stay_goes() -> None:
@@ -44,9 +45,45 @@ def test_what_cannot_stay_goes() -> None:
         row | {"away": [[data["now"], data["until"]]]} if row["name"] == gone else row
         for row in data["stations"]
     ]
-    after = plan_beside(data | {"stations": away}, before)
+    after = plan_beside(data | {"stations": away}, Before(data, before))
     assert all(row["station"] != gone for row in after["steps"])
     assert faults(data | {"stations": away}, after) == []
+
+
+def test_something_happened_to_a_test_that_changed_and_to_what_stood_where_nobody_is() -> None:
+    data = given()
+    before = Before(data, plan_document(data))
+    assert touched(before, data) == set()
+    first = data["tests"][0]
+    waited = [step | {"unattended_minutes": 1} for step in first["steps"]]
+    assert touched(before, data | {"tests": [first | {"steps": waited}]}) == set()
+    done = first | {"steps": first["steps"][1:]}
+    assert touched(before, data | {"tests": [done]}) == {first["id"]}
+    hurried = first | {"priority": first.get("priority", 1) + 1}
+    assert touched(before, data | {"tests": [hurried]}) == {first["id"]}
+    for name, kind, gone in (("station", "stations", "away"), ("person", "people", "hours")):
+        who = next(row[name] for row in before.answer["steps"] if row[name])
+        stretch = [[data["now"], data["until"]]] if gone == "away" else []
+        rows = [row | {gone: stretch} if row["name"] == who else row for row in data[kind]]
+        theirs = {row["test"] for row in before.answer["steps"] if row[name] == who}
+        assert touched(before, data | {kind: rows}) == theirs
+
+
+def test_what_had_to_move_is_not_counted_among_what_stayed() -> None:
+    data = given()
+    before = plan_document(data)
+    gone = next(row["station"] for row in before["steps"] if row["station"])
+    rows = [
+        row | {"away": [[data["now"], data["until"]]]} if row["name"] == gone else row
+        for row in data["stations"]
+    ]
+    hit = {row["test"] for row in before["steps"] if row["station"] == gone}
+    steps = [
+        row | {"start": data["until"]} if row["test"] in hit else row for row in before["steps"]
+    ]
+    compared = compare(Before(data, before), data | {"stations": rows}, before | {"steps": steps})
+    assert {moved.test for moved in compared.moved} == hit
+    assert compared.stayed == 1
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -54,7 +91,7 @@ def test_no_rule_is_broken_by_keeping(seed: int) -> None:
     data = made_up_lab(seed) | {"time_limit_s": 1}
     before = plan_document(data)
     fewer = data | {"tests": data["tests"][1:]}
-    after = plan_beside(fewer, before)
+    after = plan_beside(fewer, Before(data, before))
     assert faults(fewer, after) == []
     planned = {row["test"] for row in plan_document(fewer)["unplanned"]}
     assert {row["test"] for row in after["unplanned"]} == planned

@@ -10,6 +10,15 @@ MOVED_MIN = 5
 """A step that moved by less is where it was."""
 
 Plan = dict[str, Any]
+Stretch = tuple[datetime, datetime]
+
+
+@dataclass(frozen=True)
+class Before:
+    """A plan that was made before: the document that was asked, and its answer."""
+
+    document: Plan
+    answer: Plan
 
 
 @dataclass(frozen=True)
@@ -24,7 +33,10 @@ class Moved:
 
 @dataclass(frozen=True)
 class Compared:
-    """What changed from one plan to another; `stayed` is the share of steps that did not move."""
+    """What changed from one plan to another.
+
+    `stayed` is the share of steps that did not move, of the tests that nothing happened to.
+    """
 
     moved: tuple[Moved, ...]
     stayed: float
@@ -32,19 +44,22 @@ class Compared:
     sooner: tuple[str, ...]
 
 
-def compare(before: Plan, after: Plan) -> Compared:
-    """Two answers to planning documents; steps that only one of them has are not compared."""
-    old = {(row["test"], row["step"]): row for row in before["steps"]}
+def compare(before: Before, document: Plan, after: Plan) -> Compared:
+    """A plan beside the one before; steps that only one of them has are not compared."""
+    old = {(row["test"], row["step"]): row for row in before.answer["steps"]}
     both = [row for row in after["steps"] if (row["test"], row["step"]) in old]
     moved = [
         moved for row in both if (moved := _moved(old[row["test"], row["step"]], row)) is not None
     ]
-    late_before = {row["test"]: row["minutes"] for row in before["late"]}
+    happened = touched(before, document)
+    untouched = [row for row in both if row["test"] not in happened]
+    restless = sum(each.test not in happened for each in moved)
+    late_before = {row["test"]: row["minutes"] for row in before.answer["late"]}
     late_after = {row["test"]: row["minutes"] for row in after["late"]}
-    gone = [row["test"] for row in before["unplanned"]]
+    gone = [row["test"] for row in before.answer["unplanned"]]
     return Compared(
         moved=tuple(sorted(moved, key=lambda each: -abs(each.minutes))),
-        stayed=1.0 if not both else 1 - len(moved) / len(both),
+        stayed=1.0 if not untouched else 1 - restless / len(untouched),
         later=(
             *(
                 f"{test} is {minutes} min late, {late_before.get(test, 0)} before"
@@ -63,6 +78,42 @@ def compare(before: Plan, after: Plan) -> Compared:
             if minutes > late_after.get(test, 0)
         ),
     )
+
+
+def touched(before: Before, document: Plan) -> set[str]:
+    """The tests to which something happened.
+
+    Other steps are left of them or they are asked for otherwise, or a station or person is away
+    where one of their steps stood.
+    """
+    old = {test["id"]: _wanted(test) for test in before.document["tests"]}
+    tests = {test["id"] for test in document["tests"] if old.get(test["id"]) != _wanted(test)}
+    away = {row["name"]: _stretches(row.get("away", [])) for row in document["stations"]}
+    hours = {row["name"]: _stretches(row["hours"]) for row in document["people"]}
+    for row in before.answer["steps"]:
+        begins, end = _at(row["set_up_start"] or row["start"]), _at(row["end"])
+        hands_end = _at(row["hands_on_end"])
+        station, person = row["station"], row["person"]
+        is_away = station and any(
+            start < end and begins < stop for start, stop in away.get(station, [(begins, end)])
+        )
+        is_in = not person or any(
+            start <= begins and hands_end <= stop for start, stop in hours.get(person, [])
+        )
+        if is_away or not is_in:
+            tests.add(row["test"])
+    return tests
+
+
+def _wanted(test: Plan) -> Plan:
+    """What is asked of a test, without what goes by while it waits."""
+    passing = ("unattended_minutes",)
+    steps = [{name: row[name] for name in row if name not in passing} for row in test["steps"]]
+    return test | {"steps": steps}
+
+
+def _stretches(rows: list[list[str]]) -> list[Stretch]:
+    return [(_at(start), _at(end)) for start, end in rows]
 
 
 def _moved(old: dict[str, Any], new: dict[str, Any]) -> Moved | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from endurant.core.planning.compare import compare
+from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.plan import plan_document
 
 LEAST_STAYED = 0.8
@@ -19,23 +19,24 @@ Plan = dict[str, Any]
 Pin = dict[str, Any]
 
 
-def plan_beside(data: Any, before: Plan | None) -> Plan:
+def plan_beside(data: Any, before: Before | None) -> Plan:
     """The plan of a document, keeping to the plan before where that leaves nothing without a place.
 
-    At least four fifths of the steps that both hold stay where they were, unless the laboratory
-    does not allow it: a station that is away, somebody who is not in. Raises Invalid.
+    At least four fifths of the steps of tests that nothing happened to stay where they were, unless
+    that leaves a test without a place or makes it later. Raises Invalid.
     """
     fresh = plan_document(data)
-    if before is None or compare(before, fresh).stayed >= LEAST_STAYED:
+    if before is None or compare(before, data, fresh).stayed >= LEAST_STAYED:
         return fresh
+    stood = before.answer["steps"]
     pins = _pins(data, before, fresh)
-    at_station = {(row["test"], row["step"]) for row in before["steps"] if row["station"]}
+    at_station = {(row["test"], row["step"]) for row in stood if row["station"]}
     for _ in range(MOST_TRIES):
         kept = plan_document(_pinned(data, pins))
         loose = _without_place(kept) - _without_place(fresh)
         if not loose:
-            kept, pins = _sooner(data, fresh, before, kept, pins)
-            if compare(before, kept).stayed <= compare(before, fresh).stayed:
+            kept, pins = _sooner(data, fresh, kept, pins)
+            if compare(before, data, kept).stayed <= compare(before, data, fresh).stayed:
                 return fresh
             return _as_before(kept, fresh, before, pins)
         pins = _without(pins, loose, at_station)
@@ -53,9 +54,7 @@ def _without(pins: list[Pin], tests: set[str], at_station: set[tuple[str, str]])
     ]
 
 
-def _sooner(
-    data: Plan, fresh: Plan, before: Plan, kept: Plan, pins: list[Pin]
-) -> tuple[Plan, list[Pin]]:
+def _sooner(data: Plan, fresh: Plan, kept: Plan, pins: list[Pin]) -> tuple[Plan, list[Pin]]:
     """The same, with tests let go that are late only because they are held.
 
     A due date goes before a place: what is let go need not leave four fifths standing.
@@ -69,7 +68,7 @@ def _sooner(
     return (freed, fewer) if is_whole and freed["lateness"] < kept["lateness"] else (kept, pins)
 
 
-def _as_before(plan: Plan, fresh: Plan, before: Plan, pins: list[Pin]) -> Plan:
+def _as_before(plan: Plan, fresh: Plan, before: Before, pins: list[Pin]) -> Plan:
     """What was held where it stood stands there for the reason that it had before.
 
     The bound is that of the plan which holds nothing.
@@ -77,7 +76,7 @@ def _as_before(plan: Plan, fresh: Plan, before: Plan, pins: list[Pin]) -> Plan:
     held = {(pin["test"], pin["step"]) for pin in pins}
     why = {
         (row["test"], row["step"]): STANDS if row["why"]["rule"] == "pinned" else row["why"]
-        for row in before["steps"]
+        for row in before.answer["steps"]
     }
     steps = []
     for row in plan["steps"]:
@@ -86,13 +85,13 @@ def _as_before(plan: Plan, fresh: Plan, before: Plan, pins: list[Pin]) -> Plan:
     return plan | {"steps": steps, "lateness_bound": fresh["lateness_bound"]}
 
 
-def _pins(data: Plan, before: Plan, fresh: Plan) -> list[Pin]:
+def _pins(data: Plan, before: Before, fresh: Plan) -> list[Pin]:
     """Where the steps stood that are still to be done, of tests that are there and not pinned."""
     now = _at(data["now"])
     own = {(pin["test"], pin["step"]) for pin in data.get("pinned", [])}
     there = {(row["test"], row["step"]) for row in fresh["steps"]}
     pins = []
-    for row in before["steps"]:
+    for row in before.answer["steps"]:
         key = (row["test"], row["step"])
         if key in there and key not in own and _at(row["set_up_start"] or row["start"]) >= now:
             pin = {"test": row["test"], "step": row["step"], "start": row["start"]}

@@ -5,6 +5,7 @@ Among plans with as many changes, one in which a station has to cool down less o
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import NamedTuple
 
 from endurant.core.planning.board import Board, Placed
@@ -53,7 +54,7 @@ def _cooled(problem: Problem, timeline: list[Placed]) -> int:
     """How often a station goes from a heat to a lower one."""
     steps = [problem.tests[placed.test].steps[placed.place] for placed in timeline]
     heats = [step.heat_c for step in steps if step.heat_c is not None]
-    return sum(after < before for before, after in zip(heats, heats[1:], strict=False))
+    return sum(after < before for before, after in pairwise(heats))
 
 
 def least_lateness(problem: Problem, placed: list[Test]) -> int:

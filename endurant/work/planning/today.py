@@ -11,7 +11,7 @@ from pydantic import Field
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from endurant.core.planning.compare import compare
+from endurant.core.planning.compare import Before, compare
 from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan, PlanPin
@@ -220,7 +220,7 @@ def keep(lab: Lab, board: str, answer: dict[str, Any]) -> TodayView:
         before = _latest(session)
         compared = None
         if before is not None:
-            told = compare(_from_now(before.answer, now), answer)
+            told = compare(_ahead(before, now), lab.document, answer)
             compared = {
                 "moved": [f"{each.test}, {each.step}: {each.says}" for each in told.moved],
                 "later": list(told.later),
@@ -269,20 +269,15 @@ def _to_tell(
     ]
 
 
-def last_answer() -> dict[str, Any] | None:
+def last_plan() -> Before | None:
     """What still lies ahead of the plan that was made last; None before the first."""
     with transaction() as session:
         kept = _latest(session)
-        return None if kept is None else _from_now(kept.answer, clock.now())
+        return None if kept is None else _ahead(kept, clock.now())
 
 
-def ahead_of(answer: dict[str, Any]) -> dict[str, Any]:
-    """What of a plan still lies ahead."""
-    return _from_now(answer, clock.now())
-
-
-def imagined(asked: WhatIfAsked) -> tuple[dict[str, Any], dict[str, Any], Lab]:
-    """The plan that was made last, and the document with what is thought otherwise.
+def imagined(asked: WhatIfAsked) -> tuple[Before, Lab]:
+    """The plan that was made last, and the laboratory with what is thought otherwise.
 
     Raises NotFound while there is no plan, or for a job or station that is none of its own.
     """
@@ -291,7 +286,7 @@ def imagined(asked: WhatIfAsked) -> tuple[dict[str, Any], dict[str, Any], Lab]:
         if kept is None:
             raise NotFound("there is no plan yet; make one first")
         lab = lab_now(session, clock.now())
-        before = kept.answer
+        before = _ahead(kept, clock.now())
     document = lab.document
     for away in asked.away:
         row = next((one for one in document["stations"] if one["name"] == away.station), None)
@@ -308,7 +303,7 @@ def imagined(asked: WhatIfAsked) -> tuple[dict[str, Any], dict[str, Any], Lab]:
             row["due"] = _iso(due.due_at)
     if asked.one_more_like is not None:
         _add_one_more(lab, asked.one_more_like)
-    return before, document, lab
+    return before, lab
 
 
 ADDED = "one more: "
@@ -324,9 +319,9 @@ def _add_one_more(lab: Lab, job_id: int) -> None:
         lab.job_of[again["id"]] = job_id
 
 
-def what_if(before: dict[str, Any], after: dict[str, Any], lab: Lab) -> WhatIfView:
+def what_if(before: Before, after: dict[str, Any], lab: Lab) -> WhatIfView:
     """What the thought-of plan moves."""
-    told = compare(_from_now(before, clock.now()), after)
+    told = compare(before, lab.document, after)
     added = [row["end"] for row in after["steps"] if row["test"].startswith(ADDED)]
     return WhatIfView(
         moved=[f"{each.test}, {each.step}: {each.says}" for each in told.moved][:MOVED_SHOWN],
@@ -362,10 +357,10 @@ def _latest(session: Session) -> KeptPlan | None:
     return session.scalar(select(KeptPlan).order_by(KeptPlan.id.desc()).limit(1))
 
 
-def _from_now(answer: dict[str, Any], now: datetime) -> dict[str, Any]:
+def _ahead(kept: KeptPlan, now: datetime) -> Before:
     """A plan without what lies behind."""
-    rows = [row for row in answer["steps"] if datetime.fromisoformat(row["end"]) > now]
-    return answer | {"steps": rows}
+    rows = [row for row in kept.answer["steps"] if datetime.fromisoformat(row["end"]) > now]
+    return Before(kept.document, kept.answer | {"steps": rows})
 
 
 def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
