@@ -8,14 +8,20 @@ import subprocess
 import sys
 import time
 from collections.abc import Sequence
+from typing import Any
 
+from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.document import read_plan
 from endurant.core.planning.first import first_plan, moved_up, usual_order
+from endurant.core.planning.kept import plan_beside
 from endurant.core.planning.problem import problem_of
 from endurant.core.planning.score import score
 from endurant.core.simulate.laboratory import busy_week
 from tests.core.made_up_labs import made_up_lab
 from tests.core.plan_checker import faults
+
+LAB_S = 2.0
+"""What a plan of the house may take."""
 
 
 def main(words: Sequence[str] | None = None) -> None:
@@ -42,8 +48,30 @@ def main(words: Sequence[str] | None = None) -> None:
         print(f"left out {len(answer['unplanned'])}, late {answer['lateness']} ", end="")
         print(f"(bound {answer['lateness_bound']}), {answer['changes']} changes, ", end="")
         print(f"rules broken: {len(faults(document, answer))}")
+        _beside(document, answer)
     broken = sum(bool(_faults_of(seed)) for seed in range(options.labs))
     print(f"{options.labs} made-up laboratories: {broken} plans break a rule")
+
+
+def _beside(document: dict[str, Any], answer: dict[str, Any]) -> None:
+    """The same week once more: with an urgent test that came, and with a station that went out."""
+    before = Before(document, answer)
+    urgent = document["tests"][0] | {"id": "one more", "due": document["now"], "priority": 9}
+    away = document["stations"][0] | {"away": [[document["now"], document["until"]]]}
+    for words, changes in (
+        ("an urgent test more", {"tests": [urgent, *document["tests"]]}),
+        ("a station out", {"stations": [away, *document["stations"][1:]]}),
+    ):
+        other = document | changes | {"time_limit_s": LAB_S}
+        began = time.perf_counter()
+        beside = plan_beside(other, before)
+        took = time.perf_counter() - began
+        stayed = compare(before, other, beside).stayed
+        print(
+            f"  {words}: again in {took:.1f} s, {100 * stayed:.0f} % of the others stayed, ", end=""
+        )
+        print(f"late {beside['lateness']}, left out {len(beside['unplanned'])}, ", end="")
+        print(f"rules broken: {len(faults(other, beside))}")
 
 
 def _faults_of(seed: int) -> list[str]:

@@ -41,6 +41,8 @@ from endurant.work.bench.watching import Watch
 from endurant.work.jobs.cards import TURN_EVERY_S, watch_turning
 from endurant.work.preparation.enclosures import READ_EVERY_S, read_loggers
 from endurant.work.preparation.windows import LOOK_EVERY_S, watch_windows
+from endurant.work.record.clock_set import LOOK_EVERY_S as CLOCK_EVERY_S
+from endurant.work.record.clock_set import ClockWatch
 
 THREADS = 12
 """Requests that are worked on at once: more of them only take turns, and memory."""
@@ -74,6 +76,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
                 Watch("logger-watch", READ_EVERY_S, read_loggers),
                 Watch("turning-watch", TURN_EVERY_S, watch_turning),
                 Watch("windows-watch", LOOK_EVERY_S, watch_windows),
+                Watch("clock-watch", CLOCK_EVERY_S, ClockWatch().look),
             ]
         to_thread.current_default_thread_limiter().total_tokens = THREADS
         for watch in watches:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -23,3 +24,8 @@ def as_if(moment: datetime) -> Iterator[None]:
         yield
     finally:
         _as_if.reset(token)
+
+
+def steady_s() -> float:
+    """Seconds that go on whatever the clock of the computer is set to, also while it sleeps."""
+    return time.clock_gettime(time.CLOCK_BOOTTIME)

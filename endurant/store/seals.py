@@ -249,9 +249,17 @@ def take_seals(session: Session, now: datetime) -> Seals:
             if column in inspect(row).dict and (how == "new" or getattr(row, column) is not None):
                 seals[whole_key(table, column, row.id)] = hash_of_bytes(getattr(row, column))
     for enclosure_id, hour in sorted(session.info.pop(_HOURS, set())):
-        if hour + HOUR <= now and (rows := readings_of(session, enclosure_id, hour)):
+        is_over = hour + HOUR <= now or _has_readings_after(session, enclosure_id, hour)
+        if is_over and (rows := readings_of(session, enclosure_id, hour)):
             seals[hour_key(enclosure_id, hour)] = hash_of_readings(rows)
     return seals
+
+
+def _has_readings_after(session: Session, enclosure_id: int, hour: datetime) -> bool:
+    """An hour was over once already where the clock was set back since."""
+    table = EnclosureReading
+    later = select(table.at).where(table.enclosure_id == enclosure_id, table.at >= hour + HOUR)
+    return session.scalar(later.limit(1)) is not None
 
 
 def _values(row: Base, table: type[Base]) -> dict[str, Any]:

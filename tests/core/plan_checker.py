@@ -81,6 +81,8 @@ def _of_pins(document: Json, steps: dict[str, dict[str, Json]]) -> list[str]:
             wrong.append(f"{pin['test']}, {pin['step']}: its pin")
         if row is not None and pin.get("person") not in (None, row["person"]):
             wrong.append(f"{pin['test']}, {pin['step']}: its person")
+        if row is not None and pin.get("station") not in (None, row["station"]):
+            wrong.append(f"{pin['test']}, {pin['step']}: its station")
     return wrong
 
 

@@ -37,6 +37,26 @@ def test_one_more_urgent_test_moves_a_fifth_at_most() -> None:
     assert faults(busier, after) == []
 
 
+def test_what_is_urgent_goes_first_and_four_fifths_stay() -> None:
+    pull = {"id": "pull", "station": "frame", "hands_on_minutes": 30}
+    tests = [{"id": f"T{number}", "method": "tear", "steps": [pull]} for number in range(10)]
+    data = {
+        "now": "2026-03-02T08:00:00Z",
+        "until": "2026-03-03T08:00:00Z",
+        "time_limit_s": 1,
+        "people": [{"name": "A", "hours": [["2026-03-02T08:00:00Z", "2026-03-02T16:30:00Z"]]}],
+        "stations": [{"name": "frame 1", "kind": "frame"}],
+        "tests": tests,
+    }
+    before = Before(data, plan_document(data))
+    urgent = {"id": "one more", "method": "tear", "due": data["now"], "steps": [pull]}
+    busier = data | {"tests": [*tests, urgent]}
+    after = plan_beside(busier, before)
+    assert faults(busier, after) == []
+    assert after["steps"][0]["test"] == "one more"
+    assert compare(before, busier, after).stayed >= LEAST_STAYED
+
+
 def test_what_cannot_stay_goes() -> None:
     data = given()
     before = plan_document(data)

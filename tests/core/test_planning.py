@@ -8,7 +8,10 @@ from typing import Any
 
 import pytest
 
+from endurant.core.planning.document import read_plan
+from endurant.core.planning.first import first_plan
 from endurant.core.planning.plan import plan_document
+from endurant.core.planning.problem import problem_of
 from endurant.core.planning.week import first_come, lived, planned_order
 from endurant.core.refusals import Invalid
 from tests.core.made_up_labs import made_up_lab
@@ -156,6 +159,27 @@ def test_a_pin_stays_and_the_others_go_round_it() -> None:
     assert why(answer, "two") == "it is pinned to 08:30"
 
 
+def test_tests_pinned_whole_stand_with_the_set_ups_that_they_had() -> None:
+    pull = {"id": "pull", "station": "frame", "set_up": "jaws 60", "hands_on_minutes": 30}
+    tests = [asked("later", steps=[pull]), asked("sooner", steps=[pull])]
+    pinned = [
+        {"test": "later", "step": "pull", "start": f"{DAY}T10:00:00Z", "station": "frame 1"},
+        {"test": "sooner", "step": "pull", "start": f"{DAY}T08:15:00Z", "station": "frame 1"},
+    ]
+    board = first_plan(problem_of(read_plan(lab(tests=tests, pinned=pinned))), [0, 1])
+    assert [placed.changed for placed in sorted(board.steps.values())] == [True, False]
+    pinned[1]["start"] = f"{DAY}T09:45:00Z"
+    board = first_plan(problem_of(read_plan(lab(tests=tests, pinned=pinned))), [0, 1])
+    assert [placed.test for placed in board.steps.values()] == [1]
+
+
+def test_a_pin_that_names_a_station_is_run_there() -> None:
+    frames = [{"name": name, "kind": "frame"} for name in ("frame 1", "frame 2")]
+    pin = {"test": "one", "step": "pull", "start": f"{DAY}T09:00:00Z", "station": "frame 2"}
+    answer = planned(lab(tests=[asked("one")], stations=frames, pinned=[pin]))
+    assert answer["steps"][0]["station"] == "frame 2"
+
+
 def test_a_pin_behind_us_leaves_its_test_out_with_the_reason() -> None:
     pin = {"test": "two", "step": "pull", "start": f"{DAY}T07:00:00Z"}
     answer = planned(lab(tests=[asked("one"), asked("two")], pinned=[pin]))
@@ -296,6 +320,17 @@ BAD: dict[str, tuple[dict[str, Any], str, str]] = {
         {"pinned": [{"test": "x", "step": "y", "start": f"{DAY}T08:00:00Z"}]},
         "pinned",
         "x, y is no step of the tests",
+    ),
+    "a pin to a station of another kind": (
+        {
+            "tests": [asked()],
+            "stations": [{"name": "rig", "kind": "rig"}],
+            "pinned": [
+                {"test": "one", "step": "pull", "start": f"{DAY}T08:00:00Z", "station": "rig"}
+            ],
+        },
+        "pinned",
+        "one, pull: “rig” is no station that it can be run at",
     ),
     "a stretch that ends first": (
         {"people": [{"name": "A", "hours": [[f"{DAY}T09:00:00Z", f"{DAY}T08:00:00Z"]]}]},

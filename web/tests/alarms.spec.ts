@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { keyOf, runOut, type Tape } from '@/app/alarms'
+import { keyOf, nextAlarm, runOut, type Tape } from '@/app/alarms'
 
 const tape = (left: number, whose = 'J-0404'): Tape => ({
   whose,
@@ -8,6 +8,14 @@ const tape = (left: number, whose = 'J-0404'): Tape => ({
   left,
 })
 const seen = (...tapes: Tape[]) => new Map(tapes.map((each) => [keyOf(each), each.left]))
+
+describe('the alarm', () => {
+  it('goes from a flash to sound to none and round again', () => {
+    expect(nextAlarm('flash')).toBe('sound')
+    expect(nextAlarm('sound')).toBe('none')
+    expect(nextAlarm('none')).toBe('flash')
+  })
+})
 
 describe('a clock that runs out', () => {
   it('is told once, as it passes', () => {

@@ -115,12 +115,13 @@ class TestAsked(Strict):
 
 
 class PinAsked(Strict):
-    """A step that starts then, whatever else; by that person, where one is named."""
+    """A step that starts then, whatever else; by that person and there, where they are named."""
 
     test: Label
     step: Label
     start: Moment
     person: Label | None = None
+    station: Label | None = None
 
 
 class PlanAsked(Strict):
@@ -172,7 +173,8 @@ def _once(names: Iterable[str], field: str) -> None:
 
 
 def _refuse_unknown_pins(asked: PlanAsked) -> None:
-    steps = {(test.id, step.id) for test in asked.tests for step in test.steps}
+    steps = {(test.id, step.id): step.station for test in asked.tests for step in test.steps}
+    kinds = {station.name: station.kind for station in asked.stations}
     people = {person.name for person in asked.people}
     seen: set[tuple[str, str]] = set()
     for pin in asked.pinned:
@@ -184,6 +186,11 @@ def _refuse_unknown_pins(asked: PlanAsked) -> None:
             raise Invalid(f"{where} is pinned twice", field="pinned")
         if pin.person is not None and pin.person not in people:
             raise Invalid(f"{where}: {quoted(pin.person)} is none of the people", field="pinned")
+        if pin.station is not None and kinds.get(pin.station, "") != steps[key]:
+            raise Invalid(
+                f"{where}: {quoted(pin.station)} is no station that it can be run at",
+                field="pinned",
+            )
         if pin.start.microsecond:
             raise Invalid(f"{where}: expected a start in whole seconds", field="pinned")
         seen.add(key)

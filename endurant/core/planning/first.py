@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from endurant.core.planning.board import Board, Placed
-from endurant.core.planning.problem import Problem, Test
+from endurant.core.planning.problem import Problem, Step, Test
 
 MOST_TRIES = 2000
 """So often a test is pushed on until its waits hold."""
@@ -16,11 +16,53 @@ FAR = 1 << 60
 
 
 def first_plan(problem: Problem, order: Sequence[int]) -> Board:
-    """The tests placed one after the other in this order; those that do not fit are left out."""
-    board = Board(problem)
+    """The tests placed one after the other in this order; those that do not fit are left out.
+
+    Before them stand the tests of which every step is pinned.
+    """
+    board, standing = _pinned_board(problem)
     for test in order:
-        place_test(board, problem.tests[test])
+        if test not in standing:
+            place_test(board, problem.tests[test])
     return board
+
+
+def _pinned_board(problem: Problem) -> tuple[Board, set[int]]:
+    """Tests that are pinned in every step, step by step in the order of time.
+
+    So each set-up stands where it was when the steps were pinned; a test that does not fit between
+    the others is placed like any other.
+    """
+    standing = {
+        place
+        for place, test in enumerate(problem.tests)
+        if all(step.pin is not None for step in test.steps)
+    }
+    while True:
+        board = Board(problem)
+        steps = [step for place in standing for step in problem.tests[place].steps]
+        misfit = None
+        for step in sorted(steps, key=lambda each: (each.pin or 0, each.key)):
+            placed = _at_its_pin(board, step)
+            if placed is None:
+                misfit = step.test
+                break
+            board.put(placed)
+        if misfit is None:
+            return board, standing
+        standing.remove(misfit)
+
+
+def _at_its_pin(board: Board, step: Step) -> Placed | None:
+    """A pinned step where it belongs; None where something is in its way."""
+    test = board.problem.tests[step.test]
+    low, high = test.not_before, board.problem.until
+    if step.place:
+        before = board.steps[step.test, step.place - 1]
+        low = max(low, before.end + step.least)
+        if step.most is not None:
+            high = before.end + step.most
+    return board.earliest(step, low, high)
 
 
 def usual_order(problem: Problem) -> list[int]:

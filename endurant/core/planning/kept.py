@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any
 
 from endurant.core.planning.compare import Before, compare
@@ -10,7 +11,7 @@ from endurant.core.planning.plan import plan_document
 
 LEAST_STAYED = 0.8
 MOST_TRIES = 10
-SHARE_OF_TIME = 0.25
+SHARE_OF_TIME = 0.5
 """Of the time of the document for each plan that keeps to the one before."""
 
 STANDS = {"rule": "kept", "words": "it stood there in the plan before"}
@@ -29,18 +30,39 @@ def plan_beside(data: Any, before: Before | None) -> Plan:
     if before is None or compare(before, data, fresh).stayed >= LEAST_STAYED:
         return fresh
     stood = before.answer["steps"]
-    pins = _pins(data, before, fresh)
     at_station = {(row["test"], row["step"]) for row in stood if row["station"]}
-    for _ in range(MOST_TRIES):
-        kept = plan_document(_pinned(data, pins))
-        loose = _without_place(kept) - _without_place(fresh)
-        if not loose:
-            kept, pins = _sooner(data, fresh, kept, pins)
-            if compare(before, data, kept).stayed <= compare(before, data, fresh).stayed:
-                return fresh
-            return _as_before(kept, fresh, before, pins)
-        pins = _without(pins, loose, at_station)
-    return fresh
+    holding = _Holding(data, before, fresh, at_station)
+    held = holding.placed(_pins(data, before, fresh))
+    if held is None:
+        return fresh
+    kept, pins = _sooner(holding, *held)
+    if holding.stayed(kept) <= holding.stayed(fresh):
+        return fresh
+    return _as_before(kept, fresh, before, pins)
+
+
+@dataclass(frozen=True)
+class _Holding:
+    """What plans that keep to the one before are made of."""
+
+    data: Plan
+    before: Before
+    fresh: Plan
+    at_station: set[tuple[str, str]]
+
+    def placed(self, pins: list[Pin]) -> tuple[Plan, list[Pin]] | None:
+        """The plan with as many of these pins as leave nothing without a place."""
+        for _ in range(MOST_TRIES):
+            kept = plan_document(_pinned(self.data, pins))
+            loose = _without_place(kept) - _without_place(self.fresh)
+            if not loose:
+                return kept, pins
+            pins = _without(pins, loose, self.at_station)
+        return None
+
+    def stayed(self, plan: Plan) -> float:
+        """How much of what nothing happened to stands where it stood."""
+        return compare(self.before, self.data, plan).stayed
 
 
 def _without(pins: list[Pin], tests: set[str], at_station: set[tuple[str, str]]) -> list[Pin]:
@@ -54,18 +76,75 @@ def _without(pins: list[Pin], tests: set[str], at_station: set[tuple[str, str]])
     ]
 
 
-def _sooner(data: Plan, fresh: Plan, kept: Plan, pins: list[Pin]) -> tuple[Plan, list[Pin]]:
-    """The same, with tests let go that are late only because they are held.
+def _sooner(holding: _Holding, kept: Plan, pins: list[Pin]) -> tuple[Plan, list[Pin]]:
+    """The same, with tests let go that are late only because they or others are held.
 
-    A due date goes before a place: what is let go need not leave four fifths standing.
+    A due date goes before a place: what is late only because it is held itself is let go in any
+    case, what stands in its way as long as four fifths stay.
     """
+    fresh = holding.fresh
     worse = _later(fresh, kept)
     if not worse:
         return kept, pins
-    fewer = [pin for pin in pins if pin["test"] not in worse]
-    freed = plan_document(_pinned(data, fewer))
-    is_whole = not _without_place(freed) - _without_place(fresh)
-    return (freed, fewer) if is_whole and freed["lateness"] < kept["lateness"] else (kept, pins)
+    for freed in (worse, worse | _in_the_way(holding.data, fresh, kept, worse)):
+        fewer = [pin for pin in pins if pin["test"] not in freed]
+        held = holding.placed(fewer) if fewer != pins else None
+        if held is None or held[0]["lateness"] >= kept["lateness"]:
+            continue
+        if freed == worse or holding.stayed(held[0]) >= LEAST_STAYED:
+            kept, pins = held
+    return kept, pins
+
+
+def _in_the_way(data: Plan, fresh: Plan, kept: Plan, worse: set[str]) -> set[str]:
+    """Tests that hold what the late ones would need, what is due last first: a fifth at most."""
+    wanted = [row for row in fresh["steps"] if row["test"] in worse]
+    holding = {
+        row["test"]
+        for row in kept["steps"]
+        if row["test"] not in worse and any(_collide(row, other) for other in wanted)
+    }
+    holding |= {_next_there(kept, row) for row in wanted} - worse
+    return _within_a_fifth(data, kept, holding, worse)
+
+
+def _within_a_fifth(data: Plan, kept: Plan, first: set[str], but: set[str]) -> set[str]:
+    """So many tests as have a fifth of the steps: these first, then those that are due last."""
+    tests = [test for test in data["tests"] if test["id"] not in but]
+    tests.sort(key=lambda test: (test["id"] in first, _due(test)), reverse=True)
+    budget = (1 - LEAST_STAYED) * len(kept["steps"])
+    chosen: set[str] = set()
+    for test in tests:
+        budget -= len(test["steps"])
+        if budget < 0:
+            break
+        chosen.add(test["id"])
+    return chosen
+
+
+def _due(test: Plan) -> datetime:
+    return _at(test["due"]) if test.get("due") else datetime.max.replace(tzinfo=UTC)
+
+
+def _next_there(plan: Plan, row: Plan) -> str:
+    """What comes next at the station of a step, if anything: it would find another set-up."""
+    later = [
+        other
+        for other in plan["steps"]
+        if other["station"] and other["station"] == row["station"] and other["start"] >= row["end"]
+    ]
+    return str(min(later, key=lambda other: str(other["start"]))["test"]) if later else ""
+
+
+def _collide(row: Plan, other: Plan) -> bool:
+    """Two steps that want the same station or person at the same time."""
+    for name, end in (("station", "end"), ("person", "hands_on_end")):
+        if row[name] is None or row[name] != other[name]:
+            continue
+        begins, begins_other = (_at(each["set_up_start"] or each["start"]) for each in (row, other))
+        if begins < _at(other[end]) and begins_other < _at(row[end]):
+            return True
+    return False
 
 
 def _as_before(plan: Plan, fresh: Plan, before: Before, pins: list[Pin]) -> Plan:
@@ -95,7 +174,7 @@ def _pins(data: Plan, before: Before, fresh: Plan) -> list[Pin]:
         key = (row["test"], row["step"])
         if key in there and key not in own and _at(row["set_up_start"] or row["start"]) >= now:
             pin = {"test": row["test"], "step": row["step"], "start": row["start"]}
-            pins.append(pin | ({"person": row["person"]} if row["person"] else {}))
+            pins.append(pin | {name: row[name] for name in ("person", "station") if row[name]})
     return pins
 
 

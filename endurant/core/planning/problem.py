@@ -162,7 +162,9 @@ def problem_of(asked: PlanAsked) -> Problem:
             id=step.id,
             kind=step.station,
             stations=tuple(
-                index for index, each in enumerate(asked.stations) if each.kind == step.station
+                index
+                for index, each in enumerate(asked.stations)
+                if each.kind == step.station and (pin is None or pin.station in (None, each.name))
             ),
             set_up=step.set_up,
             heat_c=step.heat_c,

@@ -18,7 +18,14 @@ from endurant.work.preparation.conditioning import (
     kept_groups,
     open_enclosures,
 )
-from endurant.work.preparation.views import ClocksView, ClockView, HangingGroup, WaitingGroup
+from endurant.work.preparation.views import (
+    ClockSetView,
+    ClocksView,
+    ClockView,
+    HangingGroup,
+    WaitingGroup,
+)
+from endurant.work.record.clock_set import last_clock_set
 from endurant.work.record.transactions import transaction
 
 
@@ -46,7 +53,12 @@ def _view(session: Session, now: datetime) -> ClocksView:
     tapes += [_window(group, now) for group in windows]
     tapes += bench_clocks(session, now)
     tapes.sort(key=lambda tape: (tape.ends_at <= now, tape.ends_at))
-    return ClocksView(now=now, clocks=[ClockView.model_validate(tape) for tape in tapes])
+    was_set = last_clock_set(session, now)
+    return ClocksView(
+        now=now,
+        clocks=[ClockView.model_validate(tape) for tape in tapes],
+        clock_set=None if was_set is None else ClockSetView.model_validate(was_set),
+    )
 
 
 def _stay(enclosure: Enclosure, group: HangingGroup, now: datetime) -> Clock:

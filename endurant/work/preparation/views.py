@@ -128,8 +128,19 @@ class ClockView(View):
     leads_to: str
 
 
+class ClockSetView(View):
+    """That the clock of the server was set, and what that means to running clocks."""
+
+    at: datetime
+    says: str
+
+
 class ClocksView(View):
-    """All running clocks with the server's time, so that a wrong clock at a desk does no harm."""
+    """All running clocks with the server's time, so that a wrong clock at a desk does no harm.
+
+    `clock_set` tells that the server's own clock was set within the last day.
+    """
 
     now: datetime
     clocks: list[ClockView]
+    clock_set: ClockSetView | None

@@ -35,6 +35,7 @@ from endurant.work.judging.results import (
 from endurant.work.photographs.photos import reported_photos
 from endurant.work.preparation.serving import stages_for, usual_stages
 from endurant.work.preparation.windows import missed_windows
+from endurant.work.record.clock_set import clock_set_between
 from endurant.work.record.house import (
     comparison_for,
     laboratory,
@@ -133,6 +134,7 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         for stay in specimen.stays
         if specimen.runs
     ]
+    tested_to = max((run.at for run in runs), default=None)
     required = [row.verdict for test in view.tests for row in test.rows if row.criterion]
     latest = max((report.revision for report in job.reports), default=0)
     names = session.scalars(
@@ -160,7 +162,7 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         cut_at=job.cut_at,
         conditioned_from=min(hung, default=None),
         tested_from=min((run.at for run in runs), default=None),
-        tested_to=max((run.at for run in runs), default=None),
+        tested_to=tested_to,
         released_at=now if releaser else None,
         released_by=releaser.name if releaser else None,
         tested_by=list(names),
@@ -172,6 +174,9 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
             *_changes_in_the_record(session, job),
             *_all_deviations(tests),
             *missed_windows(session, job),
+            *clock_set_between(
+                session, job.received_at, max((run.at for run in runs), default=now)
+            ),
         ],
         record_head=head_of(session) if releaser else None,
         tests=tests,

@@ -39,7 +39,7 @@ export const lineIsLost = computed(() => silent.value || !online.value)
 export function useChanges() {
   const queries = useQueryClient()
   let listened = false
-  let heardAt = Date.now()
+  let heardAt = performance.now()
   const { data, event, lastEventId, open, error } = useEventSource(
     '/api/changes',
     ['listening', 'message', 'alive'] as const,
@@ -49,7 +49,7 @@ export function useChanges() {
   watch(
     lastEventId,
     () => {
-      heardAt = Date.now()
+      heardAt = performance.now()
       silent.value = false
       if (event.value === 'message') readAgain(queries, JSON.parse(data.value!) as Changed)
       if (event.value !== 'listening') return
@@ -66,8 +66,8 @@ export function useChanges() {
   })
   // A cable that was pulled ends no connection: a line that says nothing is begun again.
   useIntervalFn(() => {
-    if (Date.now() - heardAt < SILENT_MS) return
-    heardAt = Date.now()
+    if (performance.now() - heardAt < SILENT_MS) return
+    heardAt = performance.now()
     silent.value = true
     // Whoever is no longer signed in learns it from an answer.
     void queries.invalidateQueries({ queryKey: ['clocks'] })

@@ -3586,6 +3586,19 @@ export interface components {
             title: string;
         };
         /**
+         * ClockSetView
+         * @description That the clock of the server was set, and what that means to running clocks.
+         */
+        ClockSetView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * ClockView
          * @description One tape of the clock rail; `leads_to` is the path of the screen it belongs to.
          */
@@ -3614,8 +3627,11 @@ export interface components {
         /**
          * ClocksView
          * @description All running clocks with the server's time, so that a wrong clock at a desk does no harm.
+         *
+         *     `clock_set` tells that the server's own clock was set within the last day.
          */
         ClocksView: {
+            clock_set: components["schemas"]["ClockSetView"] | null;
             /** Clocks */
             clocks: components["schemas"]["ClockView"][];
             /**

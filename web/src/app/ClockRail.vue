@@ -1,13 +1,14 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
 import { lineIsLost } from '@/api/changes'
-import { useAlarms } from '@/app/alarms'
+import { useAlarms, type Alarm } from '@/app/alarms'
 import { useClocks, useNow } from '@/app/clock'
 import { useKeys } from '@/ui/keys'
 import { clockTime, stretch } from '@/ui/words'
 
 /** The running clocks, on every screen: tapes that run out. */
-const FEW = 5
+const TAPE_PX = 228
 const clocks = useClocks()
 const now = useNow()
 
@@ -32,9 +33,23 @@ const tapes = computed(() =>
     }
   }),
 )
-const { isOn, flashing, toggle } = useAlarms(tapes)
+const ALARM_WORDS: Record<Alarm, string> = {
+  flash: 'flashes',
+  sound: 'flashes and sounds',
+  none: 'makes no alarm',
+}
+const ALARM_NAMES: Record<Alarm, string> = {
+  flash: 'Flash only',
+  sound: 'Sound on',
+  none: 'No alarm',
+}
+const wasSet = computed(() => clocks.data.value?.clock_set ?? null)
+const { alarm, flashing, change } = useAlarms(tapes)
 const all = ref(false)
-const many = computed(() => tapes.value.length > FEW)
+const { width } = useElementSize(useTemplateRef('shown'))
+const many = computed(
+  () => width.value > 0 && tapes.value.length > Math.max(Math.floor(width.value / TAPE_PX), 1),
+)
 useKeys(() => [
   { key: 'k', says: 'all running clocks, or the first', act: () => (all.value = !all.value) },
 ])
@@ -56,23 +71,30 @@ const failing = computed(
     <p v-else-if="clocks.data.value && tapes.length === 0" class="alone">
       No clock is running. Hang specimens, and their time shows here.
     </p>
-    <router-link
-      v-for="tape in failing ? [] : tapes"
-      :key="tape.whose + tape.starts_at + tape.says"
-      class="tape"
-      :class="{ served: tape.served, overrun: tape.overrun }"
-      :to="tape.leads_to"
-      :title="`${tape.whose}. If missed: ${tape.when_missed}`"
-    >
-      <span class="left mono">{{ tape.shown }}</span>
-      <span class="says">{{ tape.served ? tape.whose : `${tape.says}, until ${tape.until}` }}</span>
-      <span v-if="!tape.served" class="says whose">{{ tape.whose }}</span>
-      <span v-else class="says whose">ready to be tested</span>
-      <span class="strip"><span :style="{ width: `${tape.share * 100}%` }" /></span>
-    </router-link>
+    <div v-show="!failing && (wasSet || tapes.length)" ref="shown" class="tapes">
+      <p v-if="wasSet" class="tape overrun" role="status" :title="wasSet.says">
+        <span class="left mono">{{ clockTime(wasSet.at) }}</span>
+        <span class="set-words">{{ wasSet.says }}</span>
+      </p>
+      <router-link
+        v-for="tape in tapes"
+        :key="tape.whose + tape.starts_at + tape.says"
+        class="tape"
+        :class="{ served: tape.served, overrun: tape.overrun }"
+        :to="tape.leads_to"
+        :title="`${tape.says}. ${tape.whose}. If missed: ${tape.when_missed}`"
+      >
+        <span class="left mono"
+          >{{ tape.shown }}<small v-if="!tape.served">until {{ tape.until }}</small></span
+        >
+        <span class="says">{{ tape.served ? tape.whose : tape.says }}</span>
+        <span class="says whose">{{ tape.served ? 'ready to be tested' : tape.whose }}</span>
+        <span class="strip"><span :style="{ width: `${tape.share * 100}%` }" /></span>
+      </router-link>
+    </div>
     <p v-if="!failing && tapes.length" class="small-acts">
-      <button class="plain" :aria-pressed="isOn" @click="toggle">
-        {{ isOn ? 'Sound on' : 'Sound off' }}
+      <button class="plain" :title="`A clock that runs out ${ALARM_WORDS[alarm]}`" @click="change">
+        {{ ALARM_NAMES[alarm] }}
       </button>
       <button v-if="many" class="plain" @click="all = !all">
         {{ all ? 'fewer' : `all ${tapes.length}` }} <kbd>k</kbd>
@@ -86,21 +108,23 @@ const failing = computed(
   display: flex;
   grid-column: 1 / -1;
   height: 76px;
-  overflow: auto hidden;
+  overflow: hidden;
   background: var(--rail);
   color: var(--on-rail);
-  scrollbar-width: none;
+}
+
+.tapes {
+  display: grid;
+  flex: 1;
+  grid-template-columns: repeat(auto-fill, minmax(228px, 1fr));
+  grid-auto-rows: 76px;
+  overflow: hidden;
 }
 
 .rail.all {
-  flex-wrap: wrap;
   height: auto;
   max-height: 46vh;
   overflow: auto;
-}
-
-.rail.all .tape {
-  height: 76px;
 }
 
 .rail.flashing {
@@ -121,14 +145,10 @@ const failing = computed(
 }
 
 .small-acts {
-  position: sticky;
-  right: 0;
   display: grid;
   flex: none;
   align-content: center;
-  margin-left: auto;
   padding: 0 12px;
-  background: var(--rail);
 }
 
 .small-acts button {
@@ -147,8 +167,8 @@ const failing = computed(
 .tape {
   position: relative;
   display: grid;
-  flex: 0 0 228px;
   align-content: start;
+  min-width: 0;
   padding: 8px 16px 0;
   border-right: 1px solid var(--rail-hair);
   color: inherit;
@@ -161,9 +181,19 @@ const failing = computed(
 }
 
 .left {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+  justify-content: space-between;
   font-size: 18px;
   font-weight: 700;
   line-height: 1.2;
+}
+
+.left small {
+  color: var(--on-rail-2);
+  font-size: 13px;
+  font-weight: 400;
 }
 
 .overrun .left {
@@ -180,6 +210,12 @@ const failing = computed(
   line-height: 1.25;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+
+.set-words {
+  overflow: hidden;
+  font-size: 12px;
+  line-height: 1.2;
 }
 
 .whose {

@@ -24,6 +24,15 @@ export function keyOf(tape: Tape): string {
   return `${tape.whose} ${tape.says} ${tape.ends_at}`
 }
 
+export const ALARMS = ['flash', 'sound', 'none'] as const
+/** How a clock that runs out makes itself known. */
+export type Alarm = (typeof ALARMS)[number]
+
+/** The alarm after this one, as its button goes round. */
+export function nextAlarm(alarm: Alarm): Alarm {
+  return ALARMS[(ALARMS.indexOf(alarm) + 1) % ALARMS.length]!
+}
+
 function beep() {
   const audio = new AudioContext()
   for (let turn = 0; turn < BEEPS; turn += 1) {
@@ -37,25 +46,29 @@ function beep() {
   }
 }
 
-/** A clock that runs out is heard, seen and told, once in each browser; sound is asked for first. */
+/** A clock that runs out is seen, heard where that is asked for, and told, once in each browser. */
 export function useAlarms(tapes: ComputedRef<Tape[]>) {
-  const isOn = useStorage('sound', false)
+  const alarm = useStorage<Alarm>('alarm', 'flash')
   const flashing = ref(false)
   let before = new Map<string, number>()
   watch(tapes, (now) => {
     const out = runOut(before, now)
     before = new Map(now.map((tape) => [keyOf(tape), tape.left]))
-    if (!out.length) return
+    if (!out.length || alarm.value === 'none') return
     flashing.value = true
     window.setTimeout(() => (flashing.value = false), FLASH_MS)
-    if (isOn.value) beep()
-    if (isOn.value && 'Notification' in window && Notification.permission === 'granted')
+    if (alarm.value === 'sound') beep()
+    if ('Notification' in window && Notification.permission === 'granted')
       for (const tape of out) new Notification(tape.says, { body: tape.whose })
   })
-  function toggle() {
-    isOn.value = !isOn.value
-    if (isOn.value && 'Notification' in window && Notification.permission === 'default')
+  function change() {
+    alarm.value = nextAlarm(alarm.value)
+    if (
+      alarm.value === 'sound' &&
+      'Notification' in window &&
+      Notification.permission === 'default'
+    )
       void Notification.requestPermission()
   }
-  return { isOn: computed(() => isOn.value), flashing, toggle }
+  return { alarm: computed(() => alarm.value), flashing, change }
 }

@@ -102,11 +102,11 @@ function weigh() {
         >Specimen
         <select v-model="specimen" class="field">
           <option
-            v-for="specimen in group.specimens"
-            :key="specimen.specimen_id"
-            :value="specimen.specimen_id"
+            v-for="member in group.specimens"
+            :key="member.specimen_id"
+            :value="member.specimen_id"
           >
-            {{ specimen.label }}
+            {{ member.label }}
           </option>
         </select>
       </label>
@@ -115,14 +115,12 @@ function weigh() {
       <p class="small quiet">
         In equilibrium when two weighings 2 h apart or more differ by 0.25 % or less.
       </p>
-      <p v-for="specimen in weighed" :key="specimen.specimen_id" class="small">
-        <b class="mono">{{ specimen.label }}</b>
+      <p v-for="member in weighed" :key="member.specimen_id" class="small">
+        <b class="mono">{{ member.label }}</b>
         {{
-          specimen.weighings
-            .map((each) => `${each.mass_g} g at ${shortMoment(each.at)}`)
-            .join('; ')
+          member.weighings.map((each) => `${each.mass_g} g at ${shortMoment(each.at)}`).join('; ')
         }},
-        {{ specimen.equilibrium }}
+        {{ member.equilibrium }}
       </p>
     </form>
   </article>

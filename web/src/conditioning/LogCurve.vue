@@ -50,7 +50,7 @@ interface Strip {
 }
 const GAP_MS = 16 * 60_000
 
-function strip(name: string, unit: string, place: 1 | 2, set: number, tolerance: number): Strip {
+function stripOf(name: string, unit: string, place: 1 | 2, set: number, tolerance: number): Strip {
   const values = props.log.points
     .map((point) => point[place])
     .filter((stretchShown) => stretchShown !== null)
@@ -81,10 +81,16 @@ function strip(name: string, unit: string, place: 1 | 2, set: number, tolerance:
   }
 }
 const strips = computed(() => {
-  const marks = [strip('', '°C', 1, props.room.temperature_c, props.room.temperature_tolerance_c)]
+  const marks = [stripOf('', '°C', 1, props.room.temperature_c, props.room.temperature_tolerance_c)]
   if (props.room.humidity_percent !== null)
     marks.push(
-      strip('', '%RH', 2, props.room.humidity_percent, props.room.humidity_tolerance_percent ?? 1),
+      stripOf(
+        '',
+        '%RH',
+        2,
+        props.room.humidity_percent,
+        props.room.humidity_tolerance_percent ?? 1,
+      ),
     )
   return marks
 })

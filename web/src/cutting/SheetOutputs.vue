@@ -39,8 +39,8 @@ const labels = computed(
     <dt>Labels</dt>
     <dd class="labels">
       <select v-model="stock" aria-label="Sheet of labels">
-        <option v-for="stock in stocks.data.value" :key="stock.id" :value="stock.id">
-          {{ stock.title }}
+        <option v-for="known in stocks.data.value" :key="known.id" :value="known.id">
+          {{ known.title }}
         </option>
       </select>
       <label>

@@ -1,11 +1,12 @@
 import type { Schemas } from '@/api/client'
+import { serverNow } from '@/app/clock'
 import { asNumber } from '@/jobs/schema'
 import { figureFrom } from '@/ui/numbers'
 import { written } from '@/ui/words'
 
 /** What is written down about a sample at the counter, as it is typed. */
 export function emptySample(width: string) {
-  const inFourDays = new Date(Date.now() + 4 * 86_400_000)
+  const inFourDays = new Date(serverNow() + 4 * 86_400_000)
   inFourDays.setHours(16, 0, 0, 0)
   return {
     client: '',

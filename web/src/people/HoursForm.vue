@@ -2,6 +2,7 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
+import { serverNow } from '@/app/clock'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayFrom, dayOf } from '@/ui/words'
@@ -11,7 +12,7 @@ const props = defineProps<{ person: Schemas['PersonView'] }>()
 const { act, refused, busy } = useAct()
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const HOUSE = { days: [0, 1, 2, 3, 4], start: '08:00', end: '16:30' }
-const today = dayOf(new Date().toISOString())
+const today = dayOf(new Date(serverNow()).toISOString())
 const own = ref(false)
 const typed = reactive({ days: [...HOUSE.days], start: HOUSE.start, end: HOUSE.end })
 const away = ref<Schemas['AwayRow'][]>([])

@@ -191,6 +191,10 @@ useKeys(() => [
   justify-content: space-between;
 }
 
+.acts {
+  font-size: 15px;
+}
+
 .acts .on {
   color: var(--ink);
   font-weight: 700;

@@ -2,6 +2,7 @@
 import { computed, reactive, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
+import { serverNow } from '@/app/clock'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { moment, momentFrom, stretch, written } from '@/ui/words'
@@ -10,7 +11,7 @@ import { moment, momentFrom, stretch, written } from '@/ui/words'
 const props = defineProps<{ lanes: Schemas['LaneView'][] }>()
 const { act, refused, busy } = useAct()
 const answer = ref<Schemas['WhatIfView'] | null>(null)
-const inADay = written(new Date(Date.now() + 86_400_000))
+const inADay = written(new Date(serverNow() + 86_400_000))
 const typed = reactive({ station: '', until: inADay, due: '', dueAt: inADay, like: '' })
 const stations = computed(() =>
   props.lanes.filter((lane) => lane.kind === 'station').map((lane) => lane.name),
@@ -33,7 +34,7 @@ async function think() {
         ? [
             {
               station: typed.station,
-              start: new Date().toISOString(),
+              start: new Date(serverNow()).toISOString(),
               end: until.value.toISOString(),
             },
           ]

@@ -1,0 +1,109 @@
+"""A clock that is set while specimens wait: the record, the rail and the report say so."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from sqlalchemy import func, select
+
+from endurant.store import clock
+from endurant.store.tables import AuditEntry
+from endurant.work.preparation.enclosures import store_readings
+from endurant.work.record.clock_set import ACTION, ClockWatch, clock_set_between, last_clock_set
+from endurant.work.record.transactions import transaction
+from endurant.work.record.verify import verify
+from tests.laboratory import Bench
+
+START = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
+HOUR = timedelta(hours=1)
+
+
+class Desk:
+    """A computer with a clock that can be set, and a count that cannot."""
+
+    def __init__(self, patch: pytest.MonkeyPatch) -> None:
+        self.at, self.count_s = datetime.now(UTC), 1000.0
+        self.watch = ClockWatch()
+        patch.setattr(clock, "steady_s", lambda: self.count_s)
+
+    def after(self, passed: timedelta, moved: timedelta = timedelta(0)) -> None:
+        self.count_s += passed.total_seconds()
+        self.at += passed + moved
+        with clock.as_if(self.at):
+            self.watch.look()
+
+
+@pytest.fixture
+def desk(monkeypatch: pytest.MonkeyPatch) -> Desk:
+    return Desk(monkeypatch)
+
+
+def noted() -> int:
+    with transaction() as session:
+        own = select(func.count()).where(AuditEntry.action == ACTION)
+        return session.scalar(own) or 0
+
+
+def test_a_clock_that_goes_on_or_drifts_is_nothing_to_say(bench: Bench, desk: Desk) -> None:
+    desk.after(timedelta(0))
+    for _ in range(3):
+        desk.after(timedelta(seconds=5), moved=timedelta(seconds=2))
+    desk.after(timedelta(hours=8))
+    assert noted() == 0
+    assert bench.get("/clocks")["clock_set"] is None
+
+
+@pytest.mark.parametrize(
+    ("moved", "words"),
+    [
+        (HOUR, "set forward by 60 min. Clocks that ran then run out so much too early"),
+        (-HOUR, "set back by 60 min. Clocks that ran then run out so much too late"),
+        (timedelta(seconds=45), "set forward by 45 s."),
+    ],
+)
+def test_a_clock_that_is_set_is_written_down_once_and_said_on_the_rail(
+    bench: Bench, desk: Desk, moved: timedelta, words: str
+) -> None:
+    other = ClockWatch()
+    with clock.as_if(desk.at):
+        other.look()
+    desk.after(timedelta(0))
+    desk.after(timedelta(seconds=5), moved=moved)
+    with clock.as_if(desk.at):
+        other.look()
+        assert words in bench.get("/clocks")["clock_set"]["says"]
+    assert noted() == 1
+    with transaction() as session:
+        assert last_clock_set(session, desk.at + timedelta(hours=25)) is None
+
+
+def test_a_record_that_ends_in_time_to_come_was_written_under_another_clock(
+    bench: Bench, desk: Desk
+) -> None:
+    desk.at -= HOUR
+    desk.after(timedelta(0))
+    with clock.as_if(desk.at):
+        assert "set back by 60 min" in bench.get("/clocks")["clock_set"]["says"]
+
+
+def test_a_report_says_so_only_where_its_specimens_waited_across_it(
+    bench: Bench, desk: Desk
+) -> None:
+    desk.after(timedelta(0))
+    desk.after(timedelta(seconds=5), moved=HOUR)
+    with transaction() as session:
+        (said,) = clock_set_between(session, desk.at - 3 * HOUR, desk.at + HOUR)
+        assert "set forward by 60 min" in said
+        assert clock_set_between(session, desk.at - 3 * HOUR, desk.at - 2 * HOUR) == []
+        assert clock_set_between(session, desk.at + HOUR, desk.at + 2 * HOUR) == []
+
+
+def test_the_log_of_a_room_stands_when_the_clock_goes_back_into_an_hour_that_was_over(
+    bench: Bench,
+) -> None:
+    for minute, now in ((0, 0), (62, 63), (29, 30)):
+        with clock.as_if(START + timedelta(minutes=now)), transaction() as session:
+            store_readings(session, 1, [(START + timedelta(minutes=minute), 20.0, 65.0)])
+    with clock.as_if(START + timedelta(minutes=31)):
+        assert verify().sentences == []
