@@ -132,7 +132,18 @@ def test_a_trainee_does_not_make_loggers_be_read(bench: Bench) -> None:
 def test_enclosures_are_mended_and_closed(bench: Bench) -> None:
     mended = {"name": "Cloth room", "atmosphere": "textile-20-65"}
     view = bench.put("/enclosures/1", mended)
-    assert [enclosure["name"] for enclosure in view["enclosures"]] == ["Cloth room"]
+    (room,) = view["enclosures"]
+    assert room["name"] == "Cloth room"
+    seen = mended | {"places": 40, "revision": room["revision"]}
+    assert bench.put("/enclosures/1", seen)["enclosures"][0]["places"] == 40
+    late = bench.refused("PUT", "/enclosures/1", 409, json=seen | {"places": 50})
+    assert "somebody else mended Cloth room meanwhile" in late
+    cold = {"temperature_c": 18, "temperature_tolerance_c": 2}
+    bench.put("/enclosures/1/set-point", cold)
+    other = bench.put("/enclosures/1", mended | {"atmosphere": "oven-105"})
+    assert other["enclosures"][0]["temperature_c"] == 105
+    assert other["atmospheres"]["oven-105"] == "Drying oven, 105\u00a0±\u00a03\u00a0°C"
+    bench.put("/enclosures/1", mended)
     job = bench.job_ready_to_test()
     assert "take them out" in bench.refused("POST", "/enclosures/1/close", 409)
     ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]

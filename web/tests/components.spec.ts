@@ -5,6 +5,7 @@ import { defineComponent, h } from 'vue'
 import { scanTaker, useScans } from '@/app/scanning'
 import ActButton from '@/ui/ActButton.vue'
 import { listedKeys, useKeys } from '@/ui/keys'
+import DayField from '@/ui/DayField.vue'
 import LimitRule from '@/ui/LimitRule.vue'
 
 const RULE = {
@@ -94,5 +95,35 @@ describe('keys and scans of a page', () => {
     expect(act).toHaveBeenCalledTimes(1)
     expect(listedKeys()).toEqual([])
     expect(scanTaker()).toBeNull()
+  })
+})
+
+describe('a day that is typed', () => {
+  const VTextField = defineComponent({
+    props: { modelValue: String, errorMessages: String },
+    emits: ['update:modelValue'],
+    setup: (props) => () => h('p', [props.modelValue, props.errorMessages]),
+  })
+  const field = (day: string | null) =>
+    mount(DayField, {
+      props: { modelValue: day, label: 'Next due' },
+      global: { components: { VTextField } },
+    })
+  const typed = async (text: string) => {
+    const mounted = field('')
+    mounted.findComponent(VTextField).vm.$emit('update:modelValue', text)
+    await mounted.vm.$nextTick()
+    return mounted
+  }
+
+  it('is kept as a day however the house writes it, and shown as it does', async () => {
+    expect((await typed('7 Nov 2026')).emitted('update:modelValue')).toEqual([['2026-11-07']])
+    expect(field('2026-11-07').html()).toContain('7 Nov 2026')
+  })
+
+  it('is none, with the reason, while it is odd', async () => {
+    const odd = await typed('soon')
+    expect(odd.emitted('update:modelValue')).toEqual([[null]])
+    expect(odd.text()).toContain('expected a day')
   })
 })

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections import defaultdict
 from collections.abc import Sequence
 from datetime import datetime
@@ -10,6 +11,7 @@ from pydantic import TypeAdapter
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
+from endurant.core.conditioning.atmospheres import ATMOSPHERES
 from endurant.core.methods.safety import CHAMBER, LOCAL, OVEN
 from endurant.store import clock
 from endurant.store.tables import Enclosure, EnclosureReading, JobCard
@@ -21,7 +23,7 @@ from endurant.work.preparation.groups import (
     served_now,
     waiting_in,
 )
-from endurant.work.preparation.serving import atmosphere_in, keeps_log
+from endurant.work.preparation.serving import atmosphere_here, atmosphere_in, keeps_log
 from endurant.work.preparation.tallies import house_policy, load_tallies
 from endurant.work.preparation.views import (
     ConditioningView,
@@ -60,12 +62,29 @@ def _view(session: Session, now: datetime) -> ConditioningView:
     return ConditioningView(
         now=now,
         policy=house_policy(session),
+        atmospheres={
+            atmosphere.id: f"{atmosphere.title}, {atmosphere.in_words()}"
+            for atmosphere in (atmosphere_here(session, each) for each in ATMOSPHERES)
+        },
         enclosures=[
             _enclosure_view(session, enclosure, shown[enclosure.id]) for enclosure in enclosures
         ],
         waiting=awaiting[:MOST_WAITING],
         waiting_more=max(len(awaiting) - MOST_WAITING, 0),
     )
+
+
+def revision_of(enclosure: Enclosure) -> str:
+    """What stands for an enclosure as it is, so that nobody mends what they have not seen."""
+    own = (
+        enclosure.name,
+        enclosure.atmosphere,
+        enclosure.places,
+        enclosure.host,
+        enclosure.port,
+        enclosure.device,
+    )
+    return hashlib.sha256(repr(own).encode()).hexdigest()[:16]
 
 
 def open_enclosures() -> Select[Enclosure]:
@@ -143,6 +162,11 @@ def _enclosure_view(
         id=enclosure.id,
         name=enclosure.name,
         atmosphere=enclosure.atmosphere,
+        places=enclosure.places,
+        host=enclosure.host,
+        port=enclosure.port,
+        device=enclosure.device,
+        revision=revision_of(enclosure),
         set_point=atmosphere.in_words(),
         temperature_c=atmosphere.temperature_c,
         temperature_tolerance_c=atmosphere.temperature_tolerance_c,

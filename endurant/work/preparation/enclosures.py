@@ -25,7 +25,7 @@ from endurant.store.seals import touch_hours
 from endurant.store.tables import Enclosure, EnclosureReading, Stay
 from endurant.work.jobs.cards import refresh_hung
 from endurant.work.jobs.views import View
-from endurant.work.preparation.conditioning import conditioning
+from endurant.work.preparation.conditioning import conditioning, revision_of
 from endurant.work.preparation.hanging import enclosure_or_refuse
 from endurant.work.preparation.serving import atmosphere_in
 from endurant.work.preparation.tallies import advance_tallies, log_between
@@ -124,19 +124,26 @@ def add_enclosure(actor: Actor, asked: EnclosureAsked) -> ConditioningView:
 
 
 class EnclosureMended(EnclosureAsked):
-    """An enclosure as it shall be from now on."""
+    """An enclosure as it shall be from now on, and the revision that was looked at."""
+
+    revision: str | None = Field(None, max_length=16)
 
 
 def mend_enclosure(actor: Actor, enclosure_id: int, asked: EnclosureMended) -> ConditioningView:
     """Another name, or another address of its logger.
 
-    Its atmosphere changes only while nothing hangs in it. Raises Conflict.
+    Its atmosphere changes only while nothing hangs in it, and then its own set point is over.
+    Raises Conflict, also when somebody else has mended it meanwhile.
     """
     actor.must("set limits")
     if (asked.host is None) != (asked.port is None):
         raise Invalid("a logger has an address and a port; one of them is missing", field="port")
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
+        if asked.revision not in (None, revision_of(enclosure)):
+            raise Conflict(
+                f"somebody else mended {enclosure.name} meanwhile; look at it again, then mend it"
+            )
         twin = session.scalar(
             select(Enclosure).where(Enclosure.name == asked.name, Enclosure.id != enclosure.id)
         )
@@ -147,6 +154,8 @@ def mend_enclosure(actor: Actor, enclosure_id: int, asked: EnclosureMended) -> C
             raise Conflict(
                 f"specimens hang in {enclosure.name}; its atmosphere changes once it is empty"
             )
+        if atmosphere != enclosure.atmosphere:
+            enclosure.set_point = None
         enclosure.name, enclosure.atmosphere = asked.name, atmosphere
         enclosure.host, enclosure.port, enclosure.device = asked.host, asked.port, asked.device
         enclosure.line_says, enclosure.places = "", asked.places

@@ -55,11 +55,16 @@ class HangingGroup(View):
 
 
 class EnclosureView(View):
-    """An enclosure and everything that hangs in it."""
+    """An enclosure and everything that hangs in it; `revision` changes when it is mended."""
 
     id: int
     name: str
     atmosphere: str
+    places: int | None
+    host: str | None
+    port: int | None
+    device: str | None
+    revision: str
     set_point: str
     temperature_c: float
     temperature_tolerance_c: float
@@ -106,11 +111,14 @@ class WaitingGroup(View):
 class ConditioningView(View):
     """The conditioning screen: what hangs where, and what waits to be hung.
 
+    `atmospheres` are those an enclosure may have, by their ids.
+
     The most urgent that wait come first; `waiting_more` groups are not among them.
     """
 
     now: datetime
     policy: str
+    atmospheres: dict[str, str]
     enclosures: list[EnclosureView]
     waiting: list[WaitingGroup]
     waiting_more: int

@@ -3734,9 +3734,15 @@ export interface components {
          * ConditioningView
          * @description The conditioning screen: what hangs where, and what waits to be hung.
          *
+         *     `atmospheres` are those an enclosure may have, by their ids.
+         *
          *     The most urgent that wait come first; `waiting_more` groups are not among them.
          */
         ConditioningView: {
+            /** Atmospheres */
+            atmospheres: {
+                [key: string]: string;
+            };
             /** Enclosures */
             enclosures: components["schemas"]["EnclosureView"][];
             /**
@@ -4107,7 +4113,7 @@ export interface components {
         };
         /**
          * EnclosureMended
-         * @description An enclosure as it shall be from now on.
+         * @description An enclosure as it shall be from now on, and the revision that was looked at.
          */
         EnclosureMended: {
             /** Atmosphere */
@@ -4125,18 +4131,24 @@ export interface components {
             places?: number | null;
             /** Port */
             port?: number | null;
+            /** Revision */
+            revision?: string | null;
         };
         /**
          * EnclosureView
-         * @description An enclosure and everything that hangs in it.
+         * @description An enclosure and everything that hangs in it; `revision` changes when it is mended.
          */
         EnclosureView: {
             /** Atmosphere */
             atmosphere: string;
             /** Cautions */
             cautions: string[];
+            /** Device */
+            device: string | null;
             /** Groups */
             groups: components["schemas"]["HangingGroup"][];
+            /** Host */
+            host: string | null;
             /** Humidity Percent */
             humidity_percent: number | null;
             /** Humidity Tolerance Percent */
@@ -4153,10 +4165,16 @@ export interface components {
             logged: boolean;
             /** Name */
             name: string;
+            /** Places */
+            places: number | null;
+            /** Port */
+            port: number | null;
             /** Read At */
             read_at: string | null;
             /** Reads */
             reads: string;
+            /** Revision */
+            revision: string;
             /** Set Point */
             set_point: string;
             /** Simulated */

@@ -4,9 +4,11 @@ import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useNow } from '@/app/clock'
+import { useSession } from '@/app/session'
 import { idsOf } from '@/conditioning/groups'
 import { useInHand } from '@/conditioning/inHand'
 import InHandTray from '@/conditioning/InHandTray.vue'
+import RoomLeaf from '@/conditioning/RoomLeaf.vue'
 import RoomList from '@/conditioning/RoomList.vue'
 import RoomView from '@/conditioning/RoomView.vue'
 import WaitingGroups from '@/conditioning/WaitingGroups.vue'
@@ -16,6 +18,7 @@ import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** Where specimens wait: what is to be hung, and what hangs where. */
 const now = useNow()
+const { me } = useSession()
 const { act, refused, busy } = useAct()
 const { inHand, scanSays, scan, putDown } = useInHand()
 const query = useQuery({
@@ -32,6 +35,13 @@ const room = computed<Schemas['EnclosureView'] | null>(
     rooms.value[0] ??
     null,
 )
+const mayMend = computed(() => me.value?.may.includes('set limits') ?? false)
+const mending = ref(false)
+const mended = ref<Schemas['EnclosureView'] | null>(null)
+function mend(which: Schemas['EnclosureView'] | null) {
+  mended.value = which
+  mending.value = true
+}
 const typed = ref('')
 function type() {
   void scan(typed.value)
@@ -101,7 +111,13 @@ useKeys(() => [{ key: 'Enter', says: 'hang the first that wait', act: hangFirst 
       @hang="hang"
     />
     <div class="rooms">
-      <RoomList :rooms="rooms" :open="room?.id ?? null" @pick="picked = $event" />
+      <RoomList
+        :rooms="rooms"
+        :open="room?.id ?? null"
+        :may-add="mayMend"
+        @pick="picked = $event"
+        @add="mend(null)"
+      />
       <RoomView
         v-if="room"
         :key="room.id"
@@ -109,10 +125,13 @@ useKeys(() => [{ key: 'Enter', says: 'hang the first that wait', act: hangFirst 
         :policy="query.data.value.policy"
         :now="now"
         :busy="busy"
+        :may-mend="mayMend"
         :act="act"
         @out="takeOut"
+        @mend="mend(room)"
       />
     </div>
+    <RoomLeaf v-model="mending" :room="mended" :atmospheres="query.data.value.atmospheres" />
   </template>
 </template>
 

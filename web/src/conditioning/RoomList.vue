@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
+import ActButton from '@/ui/ActButton.vue'
 
 /** The enclosures, how much hangs in each, and how it is in there. */
 type Room = Schemas['EnclosureView']
-defineProps<{ rooms: Room[]; open: number | null }>()
-defineEmits<{ pick: [id: number] }>()
+defineProps<{ rooms: Room[]; open: number | null; mayAdd: boolean }>()
+defineEmits<{ pick: [id: number]; add: [] }>()
 const hanging = (room: Room) => room.groups.reduce((sum, group) => sum + group.specimens.length, 0)
 </script>
 
@@ -24,6 +25,7 @@ const hanging = (room: Room) => room.groups.reduce((sum, group) => sum + group.s
         }}</span>
       </button>
     </li>
+    <li v-if="mayAdd"><ActButton @click="$emit('add')">Add one</ActButton></li>
   </ul>
 </template>
 
@@ -34,7 +36,7 @@ ul {
   list-style: none;
 }
 
-li button {
+li .plain {
   display: grid;
   grid-template-columns: 1fr auto;
   width: 100%;

@@ -17,9 +17,10 @@ const props = defineProps<{
   policy: string
   now: number
   busy: boolean
+  mayMend: boolean
   act: ReturnType<typeof useAct>['act']
 }>()
-defineEmits<{ out: [ids: number[]] }>()
+defineEmits<{ out: [ids: number[]]; mend: [] }>()
 const FAULTS: [string, string][] = [
   ['none', 'as it should'],
   ['warm', 'too warm'],
@@ -106,6 +107,14 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
         Take them out
       </ActButton>
     </div>
+    <p v-if="mayMend" class="small quiet pretend">
+      {{
+        room.places
+          ? `Room for ${room.places} specimens.`
+          : 'Nobody said how many specimens it has room for.'
+      }}
+      <button class="plain link" @click="$emit('mend')">mend or close this enclosure</button>
+    </p>
     <p v-if="room.simulated" class="small quiet pretend">
       Simulated room. It behaves
       <PretendField :faults="FAULTS" label="How the room behaves" @pretend="pretend" />

@@ -5,13 +5,14 @@ import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import type { Instrument } from '@/instruments/instruments'
 import ActButton from '@/ui/ActButton.vue'
+import DayField from '@/ui/DayField.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** A calibration that was done: its certificate, when, and when the next is due. */
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ instrument: Instrument }>()
 const { act, refused, busy } = useAct()
-const typed = reactive({ certificate: '', done: '', due: '' })
+const typed = reactive({ certificate: '', done: '' as string | null, due: '' as string | null })
 watch(open, () => Object.assign(typed, { certificate: '', done: '', due: '' }))
 const at = (day: string) => new Date(`${day}T12:00`).toISOString()
 
@@ -20,8 +21,8 @@ async function save() {
     params: { path: { serial: props.instrument.serial } },
     body: {
       certificate: typed.certificate,
-      calibrated_at: at(typed.done),
-      calibration_due_at: at(typed.due),
+      calibrated_at: at(typed.done!),
+      calibration_due_at: at(typed.due!),
     },
   }
   if (await act(() => ask(client.POST('/api/instruments/{serial}/calibrate', answer))))
@@ -34,8 +35,8 @@ async function save() {
     <form class="leaf" @submit.prevent="save">
       <h2>{{ instrument.name }} was calibrated</h2>
       <v-text-field v-model="typed.certificate" v-focus class="mono" label="Certificate" />
-      <v-text-field v-model="typed.done" type="date" label="Calibrated on" />
-      <v-text-field v-model="typed.due" type="date" label="Next due" />
+      <DayField v-model="typed.done" label="Calibrated on" />
+      <DayField v-model="typed.due" label="Next due" />
       <RefusalNote v-model="refused" />
       <footer>
         <ActButton type="button" @click="open = false">Leave it</ActButton>

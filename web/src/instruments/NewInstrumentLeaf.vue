@@ -4,6 +4,7 @@ import { reactive, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
+import DayField from '@/ui/DayField.vue'
 import { figureFrom } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
@@ -35,8 +36,8 @@ const empty = () => ({
   most: '',
   unit: '',
   certificate: '',
-  done: '',
-  due: '',
+  done: '' as string | null,
+  due: '' as string | null,
   host: '',
   port: '',
 })
@@ -57,8 +58,8 @@ async function save() {
     most: number(typed.most),
     unit: typed.unit,
     certificate: typed.certificate,
-    calibrated_at: at(typed.done),
-    calibration_due_at: at(typed.due),
+    calibrated_at: at(typed.done!),
+    calibration_due_at: at(typed.due!),
   }
   if (await act(() => ask(client.POST('/api/instruments', { body })))) {
     open.value = false
@@ -80,8 +81,8 @@ async function save() {
         />
         <v-text-field v-model="typed.serial" class="mono" label="Serial number" />
         <v-text-field v-model="typed.certificate" class="mono" label="Certificate" />
-        <v-text-field v-model="typed.done" type="date" label="Calibrated on" />
-        <v-text-field v-model="typed.due" type="date" label="Next due" />
+        <DayField v-model="typed.done" label="Calibrated on" />
+        <DayField v-model="typed.due" label="Next due" />
         <v-text-field v-model="typed.least" class="mono" label="Range from" />
         <v-text-field v-model="typed.most" class="mono" label="to" />
         <v-text-field v-model="typed.unit" class="mono" label="Unit" />

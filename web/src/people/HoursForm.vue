@@ -3,6 +3,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { serverNow } from '@/app/clock'
+import WeekDays from '@/people/WeekDays.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayFrom, dayOf } from '@/ui/words'
@@ -10,7 +11,6 @@ import { dayFrom, dayOf } from '@/ui/words'
 /** When somebody is in: the hours of the house or their own, and the days they are away. */
 const props = defineProps<{ person: Schemas['PersonView'] }>()
 const { act, refused, busy } = useAct()
-const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const HOUSE = { days: [0, 1, 2, 3, 4], start: '08:00', end: '16:30' }
 const today = dayOf(new Date(serverNow()).toISOString())
 const own = ref(false)
@@ -56,9 +56,7 @@ async function keep() {
     <h3>In the house</h3>
     <label><input v-model="own" type="checkbox" /> at hours other than those of the house</label>
     <p v-if="own" class="days">
-      <label v-for="(day, place) in DAYS" :key="day">
-        <input v-model="typed.days" type="checkbox" :value="place" /> {{ day }}
-      </label>
+      <WeekDays v-model="typed.days" />
       <label>from <input v-model="typed.start" class="mono" size="5" placeholder="08:00" /></label>
       <label>until <input v-model="typed.end" class="mono" size="5" placeholder="16:30" /></label>
     </p>

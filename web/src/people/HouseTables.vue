@@ -3,6 +3,7 @@ import { computed, reactive } from 'vue'
 import type { Schemas } from '@/api/client'
 import { COLUMNS, SCHOOLS, TABLES, type TableName } from '@/people/houseTables'
 import TableRows from '@/people/TableRows.vue'
+import WeekDays from '@/people/WeekDays.vue'
 
 /** The tables that this house edits; a job keeps those that it began with. */
 const tables = defineModel<Schemas['HouseTables']>({ required: true })
@@ -20,6 +21,13 @@ function keep(name: TableName, rows: Record<string, unknown>[]) {
 }
 /** Hours and minutes; a clock has no seconds here. */
 const hours = reactive({
+  get days() {
+    return tables.value.hours?.days ?? []
+  },
+  set days(days: number[]) {
+    const inOrder = [...days].sort((a, b) => a - b)
+    tables.value = { ...tables.value, hours: { ...tables.value.hours, days: inOrder } }
+  },
   get start() {
     return (tables.value.hours?.start ?? '').slice(0, 5)
   },
@@ -65,7 +73,8 @@ function begun(name: TableName, row: Record<string, unknown>) {
           >Whoever has none of their own is in then, by the clock of the server.</span
         ></span
       >
-      <span>
+      <span class="hours">
+        <WeekDays v-model="hours.days" :disabled="!mayChange" />
         <input
           v-model="hours.start"
           class="mono"
@@ -111,6 +120,14 @@ summary {
   align-items: center;
   padding: 6px 0;
   line-height: 1.3;
+}
+
+.hours {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  align-items: center;
+  justify-content: flex-end;
 }
 
 select {

@@ -9,6 +9,7 @@ import HoursForm from '@/people/HoursForm.vue'
 import HousePane from '@/people/HousePane.vue'
 import PasswordForm from '@/people/PasswordForm.vue'
 import ActButton from '@/ui/ActButton.vue'
+import DayField from '@/ui/DayField.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/words'
@@ -46,7 +47,7 @@ const supervisors = computed(() =>
   (people.data.value ?? []).filter((each) => each.active && each.role !== 'trainee'),
 )
 const fresh = reactive({ login: '', name: '', role: ROLES[1]!, password: '' })
-const granted = reactive({ method: null as string | null, until: '' })
+const granted = reactive({ method: null as string | null, until: '' as string | null })
 
 const change = (active: boolean) =>
   act(() =>
@@ -204,8 +205,10 @@ const withdraw = (authorisation_id: number) =>
             }))
           "
         />
-        <v-text-field v-model="granted.until" type="date" label="Until, if it ends" />
-        <ActButton :disabled="busy || !granted.method">Authorise</ActButton>
+        <DayField v-model="granted.until" label="Until, if it ends" />
+        <ActButton :disabled="busy || !granted.method || granted.until === null"
+          >Authorise</ActButton
+        >
       </form>
       <PasswordForm
         v-if="mayManage || chosen.id === me?.id"

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { computed, reactive, watch } from 'vue'
+import { ask, client, type Schemas } from '@/api/client'
+import { useAct } from '@/api/queries'
+import ActButton from '@/ui/ActButton.vue'
+import { vFocus } from '@/ui/focus'
+import { figureFrom } from '@/ui/numbers'
+import RefusalNote from '@/ui/RefusalNote.vue'
+
+/** An enclosure, new or as it shall be: what it is called, its atmosphere, its room, its logger. */
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{
+  room: Schemas['EnclosureView'] | null
+  atmospheres: Record<string, string>
+}>()
+const { act, refused, busy } = useAct()
+const typed = reactive({ name: '', atmosphere: '', places: '', host: '', port: '', device: '' })
+const items = computed(() =>
+  Object.entries(props.atmospheres).map(([value, title]) => ({ value, title })),
+)
+watch(open, () => {
+  const { room } = props
+  refused.value = ''
+  Object.assign(typed, {
+    name: room?.name ?? '',
+    atmosphere: room?.atmosphere ?? items.value[0]?.value ?? '',
+    places: String(room?.places ?? ''),
+    host: room?.host ?? '',
+    port: String(room?.port ?? ''),
+    device: room?.device ?? '',
+  })
+})
+const number = (text: string) => (text.trim() ? figureFrom(text) : null)
+const ofRoom = computed(() => ({ params: { path: { enclosure_id: props.room?.id ?? 0 } } }))
+
+async function done(work: () => Promise<unknown>) {
+  if (await act(work)) open.value = false
+}
+function keep() {
+  const body = {
+    name: typed.name.trim(),
+    atmosphere: typed.atmosphere,
+    places: number(typed.places),
+    host: typed.host.trim() || null,
+    port: number(typed.port),
+    device: typed.device.trim() || null,
+  }
+  return done(() =>
+    props.room
+      ? ask(
+          client.PUT('/api/enclosures/{enclosure_id}', {
+            ...ofRoom.value,
+            body: { ...body, revision: props.room.revision },
+          }),
+        )
+      : ask(client.POST('/api/enclosures', { body })),
+  )
+}
+const close = () =>
+  done(() => ask(client.POST('/api/enclosures/{enclosure_id}/close', ofRoom.value)))
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="640">
+    <form class="leaf" @submit.prevent="keep">
+      <h2>{{ room ? room.name : 'A new enclosure' }}</h2>
+      <p v-if="room" class="quiet">
+        Its atmosphere changes only while it is empty; its own set point is over then.
+      </p>
+      <div class="fields">
+        <v-text-field v-model="typed.name" v-focus label="What it is called here" />
+        <v-text-field v-model="typed.places" class="mono" label="Room for so many specimens" />
+        <v-select v-model="typed.atmosphere" class="wide" label="Atmosphere" :items="items" />
+        <v-text-field v-model="typed.host" class="mono" label="Address of its logger, if any" />
+        <v-text-field v-model="typed.port" class="mono" label="Port" />
+        <v-text-field v-model="typed.device" class="mono" label="Serial number of the logger" />
+      </div>
+      <RefusalNote v-model="refused" />
+      <footer>
+        <ActButton v-if="room" type="button" :disabled="busy" @click="close">
+          Close it for good
+        </ActButton>
+        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton kind="main" :disabled="busy || !typed.name.trim()">
+          {{ room ? 'Keep it' : 'Add it' }}
+        </ActButton>
+      </footer>
+    </form>
+  </v-dialog>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 16px;
+}
+
+.wide {
+  grid-column: 1 / -1;
+}
+</style>
