@@ -53,15 +53,16 @@ def main(words: Sequence[str] | None = None) -> None:
     print(f"{options.labs} made-up laboratories: {broken} plans break a rule")
 
 
-def _beside(document: dict[str, Any], answer: dict[str, Any]) -> None:
+def _beside(document: Any, answer: Any) -> None:
     """The same week once more: with an urgent test that came, and with a station that went out."""
     before = Before(document, answer)
     urgent = document["tests"][0] | {"id": "one more", "due": document["now"], "priority": 9}
     away = document["stations"][0] | {"away": [[document["now"], document["until"]]]}
-    for words, changes in (
+    changed: tuple[tuple[str, Any], ...] = (
         ("an urgent test more", {"tests": [urgent, *document["tests"]]}),
         ("a station out", {"stations": [away, *document["stations"][1:]]}),
-    ):
+    )
+    for words, changes in changed:
         other = document | changes | {"time_limit_s": LAB_S}
         began = time.perf_counter()
         beside = plan_beside(other, before)

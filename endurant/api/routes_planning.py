@@ -12,11 +12,12 @@ from endurant.api.long import in_long_thread, in_process
 from endurant.api.session import SignedIn
 from endurant.core.planning.kept import plan_beside
 from endurant.core.planning.plan import plan_document
+from endurant.core.planning.rows import PlanAnswer
 from endurant.core.reading import parse_json
 from endurant.reports.calendar import calendar_of
 from endurant.reports.pdf import day_pdf
 from endurant.store import clock
-from endurant.work.planning import promising
+from endurant.work.planning import pins, promising, what_if
 from endurant.work.planning import today as planning
 from endurant.work.planning.minutes import MinutesView, minutes_known
 from endurant.work.planning.printed import printed_day
@@ -27,15 +28,15 @@ router = APIRouter(tags=["planning"])
 LONGEST_S = 90.0
 
 
-def _planned(data: Any) -> dict[str, Any]:
+def _planned(data: Any) -> PlanAnswer:
     return plan_document(parse_json(data) if isinstance(data, bytes) else data)
 
 
 @router.post("/plan")
-async def answer_plan(actor: SignedIn, request: Request) -> dict[str, Any]:
+async def answer_plan(actor: SignedIn, request: Request) -> PlanAnswer:
     """Answer a planning document."""
     data = await request.body()
-    answer: dict[str, Any] = await in_process(request, _planned, data, LONGEST_S)
+    answer: PlanAnswer = await in_process(request, _planned, data, LONGEST_S)
     return answer
 
 
@@ -56,26 +57,26 @@ async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
 
 
 @router.post("/today/pin")
-def pin_step(actor: SignedIn, asked: planning.PinAsked) -> planning.TodayView:
+def pin_step(actor: SignedIn, asked: pins.PinAsked) -> planning.TodayView:
     """Pin a step to a moment, and to a person."""
-    return planning.pin(actor, asked)
+    return pins.pin(actor, asked)
 
 
 @router.post("/today/unpin")
-def unpin_step(actor: SignedIn, asked: planning.UnpinAsked) -> planning.TodayView:
+def unpin_step(actor: SignedIn, asked: pins.UnpinAsked) -> planning.TodayView:
     """Let the plan move a step again."""
-    return planning.unpin(actor, asked)
+    return pins.unpin(actor, asked)
 
 
 @router.post("/today/what-if")
 async def think_of(
-    actor: SignedIn, request: Request, asked: planning.WhatIfAsked
-) -> planning.WhatIfView:
+    actor: SignedIn, request: Request, asked: what_if.WhatIfAsked
+) -> what_if.WhatIfView:
     """What would move, and what would be late; nothing is changed."""
-    before, lab = await in_long_thread(lambda: planning.imagined(asked))
+    before, lab = await in_long_thread(lambda: what_if.imagined(asked))
     beside = partial(plan_beside, before=before)
     after = await in_process(request, beside, lab.document, LONGEST_S)
-    return planning.what_if(before, after, lab)
+    return what_if.what_if(before, after, lab)
 
 
 @router.post("/today/promise")

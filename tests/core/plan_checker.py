@@ -10,7 +10,7 @@ from datetime import datetime
 from itertools import pairwise
 from typing import Any
 
-Json = dict[str, Any]
+Json = Any
 
 
 def at(text: str) -> float:

@@ -17,8 +17,8 @@ from tests.core.plan_checker import faults
 PLANS = Path(__file__).parents[1] / "plans"
 
 
-def given() -> dict[str, Any]:
-    data: dict[str, Any] = json.loads((PLANS / "ten-tests.json").read_text())
+def given() -> Any:
+    data = json.loads((PLANS / "ten-tests.json").read_text())
     return data | {"time_limit_s": 1}
 
 
@@ -40,7 +40,7 @@ def test_one_more_urgent_test_moves_a_fifth_at_most() -> None:
 def test_what_is_urgent_goes_first_and_four_fifths_stay() -> None:
     pull = {"id": "pull", "station": "frame", "hands_on_minutes": 30}
     tests = [{"id": f"T{number}", "method": "tear", "steps": [pull]} for number in range(10)]
-    data = {
+    data: Any = {
         "now": "2026-03-02T08:00:00Z",
         "until": "2026-03-03T08:00:00Z",
         "time_limit_s": 1,
@@ -81,11 +81,12 @@ def test_something_happened_to_a_test_that_changed_and_to_what_stood_where_nobod
     assert touched(before, data | {"tests": [done]}) == {first["id"]}
     hurried = first | {"priority": first.get("priority", 1) + 1}
     assert touched(before, data | {"tests": [hurried]}) == {first["id"]}
+    steps: Any = before.answer["steps"]
     for name, kind, gone in (("station", "stations", "away"), ("person", "people", "hours")):
-        who = next(row[name] for row in before.answer["steps"] if row[name])
+        who = next(row[name] for row in steps if row[name])
         stretch = [[data["now"], data["until"]]] if gone == "away" else []
         rows = [row | {gone: stretch} if row["name"] == who else row for row in data[kind]]
-        theirs = {row["test"] for row in before.answer["steps"] if row[name] == who}
+        theirs = {row["test"] for row in steps if row[name] == who}
         assert touched(before, data | {kind: rows}) == theirs
 
 
@@ -108,7 +109,7 @@ def test_what_had_to_move_is_not_counted_among_what_stayed() -> None:
 
 @pytest.mark.parametrize("seed", range(6))
 def test_no_rule_is_broken_by_keeping(seed: int) -> None:
-    data = made_up_lab(seed) | {"time_limit_s": 1}
+    data: Any = made_up_lab(seed) | {"time_limit_s": 1}
     before = plan_document(data)
     fewer = data | {"tests": data["tests"][1:]}
     after = plan_beside(fewer, Before(data, before))

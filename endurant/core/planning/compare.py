@@ -4,21 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+
+from endurant.core.planning.rows import PlanAnswer, PlanDocument, PlannedStep, Stretch, WantedTest
 
 MOVED_MIN = 5
 """A step that moved by less is where it was."""
 
-Plan = dict[str, Any]
-Stretch = tuple[datetime, datetime]
+Hours = list[tuple[datetime, datetime]]
 
 
 @dataclass(frozen=True)
 class Before:
     """A plan that was made before: the document that was asked, and its answer."""
 
-    document: Plan
-    answer: Plan
+    document: PlanDocument
+    answer: PlanAnswer
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ class Compared:
     sooner: tuple[str, ...]
 
 
-def compare(before: Before, document: Plan, after: Plan) -> Compared:
+def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compared:
     """A plan beside the one before; steps that only one of them has are not compared."""
     old = {(row["test"], row["step"]): row for row in before.answer["steps"]}
     both = [row for row in after["steps"] if (row["test"], row["step"]) in old]
@@ -80,7 +80,7 @@ def compare(before: Before, document: Plan, after: Plan) -> Compared:
     )
 
 
-def touched(before: Before, document: Plan) -> set[str]:
+def touched(before: Before, document: PlanDocument) -> set[str]:
     """The tests to which something happened.
 
     Other steps are left of them or they are asked for otherwise, or a station or person is away
@@ -88,7 +88,7 @@ def touched(before: Before, document: Plan) -> set[str]:
     """
     old = {test["id"]: _wanted(test) for test in before.document["tests"]}
     tests = {test["id"] for test in document["tests"] if old.get(test["id"]) != _wanted(test)}
-    away = {row["name"]: _stretches(row.get("away", [])) for row in document["stations"]}
+    away = {row["name"]: _stretches(row.get("away", [])) for row in document.get("stations", [])}
     hours = {row["name"]: _stretches(row["hours"]) for row in document["people"]}
     for row in before.answer["steps"]:
         begins, end = _at(row["set_up_start"] or row["start"]), _at(row["end"])
@@ -105,23 +105,24 @@ def touched(before: Before, document: Plan) -> set[str]:
     return tests
 
 
-def _wanted(test: Plan) -> Plan:
+def _wanted(test: WantedTest) -> WantedTest:
     """What is asked of a test, without what goes by while it waits."""
-    passing = ("unattended_minutes",)
-    steps = [{name: row[name] for name in row if name not in passing} for row in test["steps"]]
-    return test | {"steps": steps}
+    return {**test, "steps": [{**step, "unattended_minutes": 0} for step in test["steps"]]}
 
 
-def _stretches(rows: list[list[str]]) -> list[Stretch]:
+def _stretches(rows: list[Stretch]) -> Hours:
     return [(_at(start), _at(end)) for start, end in rows]
 
 
-def _moved(old: dict[str, Any], new: dict[str, Any]) -> Moved | None:
+def _moved(old: PlannedStep, new: PlannedStep) -> Moved | None:
     minutes = round((_at(new["start"]) - _at(old["start"])).total_seconds() / 60)
     changed = [
-        f"{name} {new[name]} instead of {old[name]}"
-        for name in ("person", "station")
-        if new[name] != old[name]
+        f"{name} {here} instead of {there}"
+        for name, here, there in (
+            ("person", new["person"], old["person"]),
+            ("station", new["station"], old["station"]),
+        )
+        if here != there
     ]
     if abs(minutes) < MOVED_MIN and not changed:
         return None

@@ -4,35 +4,39 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
 
 from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.plan import plan_document
+from endurant.core.planning.rows import (
+    PinRow,
+    PlanAnswer,
+    PlanDocument,
+    PlannedStep,
+    Reason,
+    WantedTest,
+)
 
 LEAST_STAYED = 0.8
 MOST_TRIES = 10
 SHARE_OF_TIME = 0.5
 """Of the time of the document for each plan that keeps to the one before."""
 
-STANDS = {"rule": "kept", "words": "it stood there in the plan before"}
-
-Plan = dict[str, Any]
-Pin = dict[str, Any]
+STANDS: Reason = {"rule": "kept", "words": "it stood there in the plan before"}
 
 
-def plan_beside(data: Any, before: Before | None) -> Plan:
+def plan_beside(document: PlanDocument, before: Before | None) -> PlanAnswer:
     """The plan of a document, keeping to the plan before where that leaves nothing without a place.
 
     At least four fifths of the steps of tests that nothing happened to stay where they were, unless
     that leaves a test without a place or makes it later. Raises Invalid.
     """
-    fresh = plan_document(data)
-    if before is None or compare(before, data, fresh).stayed >= LEAST_STAYED:
+    fresh = plan_document(document)
+    if before is None or compare(before, document, fresh).stayed >= LEAST_STAYED:
         return fresh
     stood = before.answer["steps"]
     at_station = {(row["test"], row["step"]) for row in stood if row["station"]}
-    holding = _Holding(data, before, fresh, at_station)
-    held = holding.placed(_pins(data, before, fresh))
+    holding = _Holding(document, before, fresh, at_station)
+    held = holding.placed(_pins(document, before, fresh))
     if held is None:
         return fresh
     kept, pins = _sooner(holding, *held)
@@ -45,27 +49,27 @@ def plan_beside(data: Any, before: Before | None) -> Plan:
 class _Holding:
     """What plans that keep to the one before are made of."""
 
-    data: Plan
+    document: PlanDocument
     before: Before
-    fresh: Plan
+    fresh: PlanAnswer
     at_station: set[tuple[str, str]]
 
-    def placed(self, pins: list[Pin]) -> tuple[Plan, list[Pin]] | None:
+    def placed(self, pins: list[PinRow]) -> tuple[PlanAnswer, list[PinRow]] | None:
         """The plan with as many of these pins as leave nothing without a place."""
         for _ in range(MOST_TRIES):
-            kept = plan_document(_pinned(self.data, pins))
+            kept = plan_document(_pinned(self.document, pins))
             loose = _without_place(kept) - _without_place(self.fresh)
             if not loose:
                 return kept, pins
             pins = _without(pins, loose, self.at_station)
         return None
 
-    def stayed(self, plan: Plan) -> float:
+    def stayed(self, plan: PlanAnswer) -> float:
         """How much of what nothing happened to stands where it stood."""
-        return compare(self.before, self.data, plan).stayed
+        return compare(self.before, self.document, plan).stayed
 
 
-def _without(pins: list[Pin], tests: set[str], at_station: set[tuple[str, str]]) -> list[Pin]:
+def _without(pins: list[PinRow], tests: set[str], at_station: set[tuple[str, str]]) -> list[PinRow]:
     """The pins without those of tests that found no place: of their stations first, then all."""
     held = {pin["test"] for pin in pins if (pin["test"], pin["step"]) in at_station}
     return [
@@ -76,7 +80,9 @@ def _without(pins: list[Pin], tests: set[str], at_station: set[tuple[str, str]])
     ]
 
 
-def _sooner(holding: _Holding, kept: Plan, pins: list[Pin]) -> tuple[Plan, list[Pin]]:
+def _sooner(
+    holding: _Holding, kept: PlanAnswer, pins: list[PinRow]
+) -> tuple[PlanAnswer, list[PinRow]]:
     """The same, with tests let go that are late only because they or others are held.
 
     A due date goes before a place: what is late only because it is held itself is let go in any
@@ -86,7 +92,7 @@ def _sooner(holding: _Holding, kept: Plan, pins: list[Pin]) -> tuple[Plan, list[
     worse = _later(fresh, kept)
     if not worse:
         return kept, pins
-    for freed in (worse, worse | _in_the_way(holding.data, fresh, kept, worse)):
+    for freed in (worse, worse | _in_the_way(holding.document, fresh, kept, worse)):
         fewer = [pin for pin in pins if pin["test"] not in freed]
         held = holding.placed(fewer) if fewer != pins else None
         if held is None or held[0]["lateness"] >= kept["lateness"]:
@@ -96,7 +102,9 @@ def _sooner(holding: _Holding, kept: Plan, pins: list[Pin]) -> tuple[Plan, list[
     return kept, pins
 
 
-def _in_the_way(data: Plan, fresh: Plan, kept: Plan, worse: set[str]) -> set[str]:
+def _in_the_way(
+    document: PlanDocument, fresh: PlanAnswer, kept: PlanAnswer, worse: set[str]
+) -> set[str]:
     """Tests that hold what the late ones would need, what is due last first: a fifth at most."""
     wanted = [row for row in fresh["steps"] if row["test"] in worse]
     holding = {
@@ -105,12 +113,14 @@ def _in_the_way(data: Plan, fresh: Plan, kept: Plan, worse: set[str]) -> set[str
         if row["test"] not in worse and any(_collide(row, other) for other in wanted)
     }
     holding |= {_next_there(kept, row) for row in wanted} - worse
-    return _within_a_fifth(data, kept, holding, worse)
+    return _within_a_fifth(document, kept, holding, worse)
 
 
-def _within_a_fifth(data: Plan, kept: Plan, first: set[str], but: set[str]) -> set[str]:
+def _within_a_fifth(
+    document: PlanDocument, kept: PlanAnswer, first: set[str], but: set[str]
+) -> set[str]:
     """So many tests as have a fifth of the steps: these first, then those that are due last."""
-    tests = [test for test in data["tests"] if test["id"] not in but]
+    tests = [test for test in document["tests"] if test["id"] not in but]
     tests.sort(key=lambda test: (test["id"] in first, _due(test)), reverse=True)
     budget = (1 - LEAST_STAYED) * len(kept["steps"])
     chosen: set[str] = set()
@@ -122,11 +132,12 @@ def _within_a_fifth(data: Plan, kept: Plan, first: set[str], but: set[str]) -> s
     return chosen
 
 
-def _due(test: Plan) -> datetime:
-    return _at(test["due"]) if test.get("due") else datetime.max.replace(tzinfo=UTC)
+def _due(test: WantedTest) -> datetime:
+    due = test.get("due")
+    return datetime.max.replace(tzinfo=UTC) if due is None else _at(due)
 
 
-def _next_there(plan: Plan, row: Plan) -> str:
+def _next_there(plan: PlanAnswer, row: PlannedStep) -> str:
     """What comes next at the station of a step, if anything: it would find another set-up."""
     later = [
         other
@@ -136,18 +147,21 @@ def _next_there(plan: Plan, row: Plan) -> str:
     return str(min(later, key=lambda other: str(other["start"]))["test"]) if later else ""
 
 
-def _collide(row: Plan, other: Plan) -> bool:
+def _collide(row: PlannedStep, other: PlannedStep) -> bool:
     """Two steps that want the same station or person at the same time."""
-    for name, end in (("station", "end"), ("person", "hands_on_end")):
-        if row[name] is None or row[name] != other[name]:
-            continue
-        begins, begins_other = (_at(each["set_up_start"] or each["start"]) for each in (row, other))
-        if begins < _at(other[end]) and begins_other < _at(row[end]):
-            return True
-    return False
+    begins, begins_other = (_at(each["set_up_start"] or each["start"]) for each in (row, other))
+    return any(
+        mine is not None and mine == theirs and begins < _at(end_other) and begins_other < _at(end)
+        for mine, theirs, end, end_other in (
+            (row["station"], other["station"], row["end"], other["end"]),
+            (row["person"], other["person"], row["hands_on_end"], other["hands_on_end"]),
+        )
+    )
 
 
-def _as_before(plan: Plan, fresh: Plan, before: Before, pins: list[Pin]) -> Plan:
+def _as_before(
+    plan: PlanAnswer, fresh: PlanAnswer, before: Before, pins: list[PinRow]
+) -> PlanAnswer:
     """What was held where it stood stands there for the reason that it had before.
 
     The bound is that of the plan which holds nothing.
@@ -157,37 +171,48 @@ def _as_before(plan: Plan, fresh: Plan, before: Before, pins: list[Pin]) -> Plan
         (row["test"], row["step"]): STANDS if row["why"]["rule"] == "pinned" else row["why"]
         for row in before.answer["steps"]
     }
-    steps = []
+    steps: list[PlannedStep] = []
     for row in plan["steps"]:
         key = (row["test"], row["step"])
-        steps.append(row | {"why": why[key]} if key in held and key in why else row)
-    return plan | {"steps": steps, "lateness_bound": fresh["lateness_bound"]}
+        steps.append({**row, "why": why[key]} if key in held and key in why else row)
+    return {**plan, "steps": steps, "lateness_bound": fresh["lateness_bound"]}
 
 
-def _pins(data: Plan, before: Before, fresh: Plan) -> list[Pin]:
+def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[PinRow]:
     """Where the steps stood that are still to be done, of tests that are there and not pinned."""
-    now = _at(data["now"])
-    own = {(pin["test"], pin["step"]) for pin in data.get("pinned", [])}
+    now = _at(document["now"])
+    own = {(pin["test"], pin["step"]) for pin in document.get("pinned", [])}
     there = {(row["test"], row["step"]) for row in fresh["steps"]}
     pins = []
     for row in before.answer["steps"]:
         key = (row["test"], row["step"])
         if key in there and key not in own and _at(row["set_up_start"] or row["start"]) >= now:
-            pin = {"test": row["test"], "step": row["step"], "start": row["start"]}
-            pins.append(pin | {name: row[name] for name in ("person", "station") if row[name]})
+            pins.append(
+                PinRow(
+                    test=row["test"],
+                    step=row["step"],
+                    start=row["start"],
+                    person=row["person"],
+                    station=row["station"],
+                )
+            )
     return pins
 
 
-def _pinned(data: Plan, pins: list[Pin]) -> Plan:
-    time_s = max(SHARE_OF_TIME * float(data.get("time_limit_s", 10)), 0.5)
-    return data | {"pinned": [*data.get("pinned", []), *pins], "time_limit_s": time_s}
+def _pinned(document: PlanDocument, pins: list[PinRow]) -> PlanDocument:
+    time_s = max(SHARE_OF_TIME * float(document.get("time_limit_s", 10)), 0.5)
+    return {
+        **document,
+        "pinned": [*document.get("pinned", []), *pins],
+        "time_limit_s": time_s,
+    }
 
 
-def _without_place(plan: Plan) -> set[str]:
+def _without_place(plan: PlanAnswer) -> set[str]:
     return {row["test"] for row in plan["unplanned"]}
 
 
-def _later(fresh: Plan, kept: Plan) -> set[str]:
+def _later(fresh: PlanAnswer, kept: PlanAnswer) -> set[str]:
     """Tests that are later than they would have to be."""
     minutes = {row["test"]: row["minutes"] for row in fresh["late"]}
     return {row["test"] for row in kept["late"] if row["minutes"] > minutes.get(row["test"], 0)}

@@ -14,6 +14,7 @@ from endurant.core.planning.first import first_plan, moved_up, orders, usual_ord
 from endurant.core.planning.improve import holds, improved, size_of
 from endurant.core.planning.problem import Problem, Test, problem_of
 from endurant.core.planning.reasons import why_late, why_not, why_there
+from endurant.core.planning.rows import PlanAnswer, PlannedStep
 from endurant.core.planning.score import end_of, is_whole, least_lateness, score
 
 MOST_WORKERS = 8
@@ -24,7 +25,7 @@ LARGEST = 45_000
 """A problem with more ways from one step to another on a station is too large for the solver."""
 
 
-def plan_document(data: Any) -> dict[str, Any]:
+def plan_document(data: Any) -> PlanAnswer:
     """The plan of a document; raises Invalid."""
     began = monotonic()
     asked = read_plan(data)
@@ -53,7 +54,7 @@ def planned_in(problem: Problem, order: Sequence[int]) -> Board:
     return board if holds(board) else Board(problem)
 
 
-def answer(board: Board, lateness_bound: int | None) -> dict[str, Any]:
+def answer(board: Board, lateness_bound: int | None) -> PlanAnswer:
     """What a plan says, as the planning document has it."""
     problem = board.problem
     whole = [test for test in problem.tests if is_whole(board, test)]
@@ -89,7 +90,7 @@ def answer(board: Board, lateness_bound: int | None) -> dict[str, Any]:
     }
 
 
-def _step(board: Board, placed: Placed) -> dict[str, Any]:
+def _step(board: Board, placed: Placed) -> PlannedStep:
     problem = board.problem
     test: Test = problem.tests[placed.test]
     step = test.steps[placed.place]

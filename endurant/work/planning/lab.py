@@ -17,6 +17,14 @@ from endurant.core.conditioning.chains import Stage, stages_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.method import Method
+from endurant.core.planning.rows import (
+    PersonRow,
+    PinRow,
+    PlanDocument,
+    StationRow,
+    WantedStep,
+    WantedTest,
+)
 from endurant.core.working_hours import Stretch, stretches
 from endurant.store import clock
 from endurant.store.asked_for import Authorisation, PlanPin
@@ -55,7 +63,7 @@ TESTING_ROLES = ("technician", "manager", "trainee")
 class Lab:
     """The document, and what its names stand for."""
 
-    document: dict[str, Any]
+    document: PlanDocument
     job_of: dict[str, int] = field(default_factory=dict)
     test_of: dict[str, int] = field(default_factory=dict)
     person_of: dict[str, int] = field(default_factory=dict)
@@ -68,12 +76,13 @@ def lab_now(session: Session, now: datetime) -> Lab:
     at = now.replace(second=0, microsecond=0)
     tests, left_out = open_tests(session)
     methods = {test.method: find_method(test.method) for test in tests}
-    lab = Lab({}, left_out=left_out)
+    until = in_utc(at + timedelta(days=DAYS))
+    lab = Lab({"now": in_utc(at), "until": until, "people": [], "tests": []}, left_out=left_out)
     lab.minutes = minutes_of(
         session, [(methods[test.method], test.parameters) for test in _one_each(tests)]
     )
     rooms = list(session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))))
-    planned, pinned = [], []
+    planned, running = list[WantedTest](), list[PinRow]()
     frames = frames_of(session, now)
     for test in tests:
         name = f"{test.job.number} {methods[test.method].title}"
@@ -88,28 +97,25 @@ def lab_now(session: Session, now: datetime) -> Lab:
             {
                 "id": name,
                 "method": test.method,
-                "due": _iso(test.job.due_at.replace(second=0, microsecond=0)),
+                "due": in_utc(test.job.due_at.replace(second=0, microsecond=0)),
                 "priority": 1 + max(test.job.priority or 0, 0),
                 "steps": steps,
             }
         )
-        pinned += [{"test": name, "step": step, "start": _iso(at)} for step in pins]
+        running += [PinRow(test=name, step=step, start=in_utc(at)) for step in pins]
     lab.document = {
-        "now": _iso(at),
-        "until": _iso(at + timedelta(days=DAYS)),
+        **lab.document,
         "time_limit_s": SECONDS,
         "people": _people(session, lab, sorted(methods), at),
         "stations": _stations(session, now, at),
         "enclosures": [{"name": room.name, "places": room.places or PLACES} for room in rooms],
         "tests": planned,
-        "pinned": [*pinned, *_pins(session, lab, planned, at)],
+        "pinned": [*running, *_pins(session, lab, planned, at)],
     }
     return lab
 
 
-def _pins(
-    session: Session, lab: Lab, planned: list[dict[str, Any]], at: datetime
-) -> list[dict[str, Any]]:
+def _pins(session: Session, lab: Lab, planned: Sequence[WantedTest], at: datetime) -> list[PinRow]:
     """What somebody pinned, of steps that are still to be done and not behind us."""
     names = {test_id: name for name, test_id in lab.test_of.items()}
     steps = {(row["id"], step["id"]) for row in planned for step in row["steps"]}
@@ -118,7 +124,7 @@ def _pins(
         name = names[row.test_id]
         if (name, row.step) not in steps or row.start < at:
             continue
-        pin = {"test": name, "step": row.step, "start": _iso(row.start)}
+        pin = PinRow(test=name, step=row.step, start=in_utc(row.start))
         if row.person is not None and row.person.name in lab.person_of:
             pin["person"] = row.person.name
         pins.append(pin)
@@ -153,7 +159,7 @@ def with_new(
     for number, (method, parameters) in enumerate(wanted, start=1):
         directions = len(method.directions) or 1
         count = directions * method.planned_for(parameters)
-        steps: list[dict[str, Any]] = []
+        steps: list[WantedStep] = []
         if is_sheet and method.blank_for(parameters) is not None:
             steps.append({"id": "cut", "hands_on_minutes": CUT_MIN})
         stages = stages_of(method.guide, parameters, "original")
@@ -174,15 +180,13 @@ def with_new(
         )
         names.append(name)
     for person in lab.document["people"]:
-        person["may"] = [*person["may"], *(method.id for method, _ in wanted)]
+        person["may"] = [*person.get("may", []), *(method.id for method, _ in wanted)]
     return names
 
 
-def _hang(
-    rooms: list[Enclosure], stage: Stage, number: int, of: int, places: int
-) -> dict[str, Any]:
+def _hang(rooms: list[Enclosure], stage: Stage, number: int, of: int, places: int) -> WantedStep:
     """Hang specimens for one stage of their chain."""
-    step: dict[str, Any] = {
+    step: WantedStep = {
         "id": "hang" if of == 1 else f"hang {number}",
         "hands_on_minutes": HANG_MIN,
         "unattended_minutes": ceil(stage.least_minutes),
@@ -260,19 +264,19 @@ def _run(
     parameters: Mapping[str, Any],
     minutes: MinutesView,
     count: int,
-    before: list[dict[str, Any]],
+    before: list[WantedStep],
     stages: Sequence[Stage],
     frames: Sequence[Frame],
-) -> dict[str, Any]:
+) -> WantedStep:
     """Test so many specimens at their station."""
-    run: dict[str, Any] = {
+    run: WantedStep = {
         "id": "test",
         "hands_on_minutes": max(ceil(minutes.used * count), 1),
     }
     kind = station_kind_of(method)
     if kind is not None:
         station = kind_for(method, kind, frames)
-        run |= {"station": station, "set_up": set_up_of(method, parameters)}
+        run["station"], run["set_up"] = station, set_up_of(method, parameters)
         if method.guide.bench == "cuts" and parameters.get("temperature_c") is not None:
             run["heat_c"] = parameters["temperature_c"]
     if before and stages and stages[-1].most_wait_minutes is not None:
@@ -282,13 +286,13 @@ def _run(
 
 def _steps(
     test: Test, method: Method, minutes: MinutesView, place: Place, now: datetime
-) -> tuple[list[dict[str, Any]], list[str]]:
+) -> tuple[list[WantedStep], list[str]]:
     """What is left of a test, and which of it runs already."""
     left = [one for one in called_specimens(test) if state_of(one, now) not in DONE]
     if not left:
         return [], []
     states = {state_of(one, now) for one in left}
-    steps: list[dict[str, Any]] = []
+    steps: list[WantedStep] = []
     pins: list[str] = []
     if "to-cut" in states:
         steps.append({"id": "cut", "hands_on_minutes": CUT_MIN})
@@ -299,7 +303,7 @@ def _steps(
             for number, stage in enumerate(stages, start=1)
         ]
     elif "conditioning" in states:
-        waits: dict[str, Any] = {
+        waits: WantedStep = {
             "id": "condition",
             "unattended_minutes": _still_min(left, now),
             "places": len(left),
@@ -327,7 +331,7 @@ def _still_min(left: list[Specimen], now: datetime) -> int:
     return ceil(max(missing))
 
 
-def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> list[dict[str, Any]]:
+def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> list[PersonRow]:
     people = session.scalars(
         select(Person)
         .where(Person.active.is_(True), Person.role.in_(TESTING_ROLES))
@@ -344,7 +348,8 @@ def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> lis
             or person.id in allowed[method]
             or person.supervisor_id in allowed[method]
         ]
-        rows.append({"name": person.name, "hours": _hours_of(session, person, at), "may": may})
+        hours = _hours_of(session, person, at)
+        rows.append(PersonRow(name=person.name, hours=hours, may=may))
     return rows
 
 
@@ -359,7 +364,7 @@ def _allowed(session: Session, methods: list[str], at: datetime) -> Mapping[str,
 
 
 def _hours_of(session: Session, person: Person, at: datetime) -> list[list[str]]:
-    return [[_iso(start), _iso(end)] for start, end in in_from(session, person, at)]
+    return [[in_utc(start), in_utc(end)] for start, end in in_from(session, person, at)]
 
 
 def in_from(session: Session, person: Person | None, at: datetime) -> list[Stretch]:
@@ -371,11 +376,11 @@ def in_from(session: Session, person: Person | None, at: datetime) -> list[Stret
     return stretches(hours, away, at.astimezone().date(), DAYS + 1)
 
 
-def _stations(session: Session, now: datetime, at: datetime) -> list[dict[str, Any]]:
+def _stations(session: Session, now: datetime, at: datetime) -> list[StationRow]:
     rows = []
     checks = standing_checks(session)
     for station in session.scalars(select(Station).order_by(Station.name)):
-        row: dict[str, Any] = {
+        row: StationRow = {
             "name": station.name,
             "kind": kind_of(station),
             "set_up_minutes": SET_UP_MIN,
@@ -383,10 +388,11 @@ def _stations(session: Session, now: datetime, at: datetime) -> list[dict[str, A
         own = checks.get(station.instrument.serial, [])
         standing, _ = standing_of_instrument(station.instrument, own, now)
         if standing in ("out", "retired"):
-            row["away"] = [[_iso(at), _iso(at + timedelta(days=DAYS))]]
+            row["away"] = [[in_utc(at), in_utc(at + timedelta(days=DAYS))]]
         rows.append(row)
     return rows
 
 
-def _iso(at: datetime) -> str:
+def in_utc(at: datetime) -> str:
+    """A moment as planning documents write it."""
     return at.astimezone(UTC).isoformat().replace("+00:00", "Z")

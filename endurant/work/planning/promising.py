@@ -8,6 +8,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from endurant.core.methods import find_method
+from endurant.core.planning.rows import PlanAnswer, PlanDocument
 from endurant.core.working_hours import worked_on
 from endurant.store import clock
 from endurant.work.jobs.cards import refresh_turned
@@ -43,17 +44,17 @@ class PromiseView(View):
     says: str
 
 
-def promised(asked: PromiseAsked) -> tuple[dict[str, Any], list[str]]:
+def promised(asked: PromiseAsked) -> tuple[PlanDocument, list[str]]:
     """The document with tests that nobody received yet, and what they are called in it."""
     with transaction() as session:
         refresh_turned(session, clock.now())
         lab = lab_now(session, clock.now())
         wanted = [(find_method(test.method), test.parameters) for test in asked.tests]
         names = with_new(session, lab, wanted, asked.form == "sheet")
-        return lab.document | {"time_limit_s": PROMISE_S}, names
+        return {**lab.document, "time_limit_s": PROMISE_S}, names
 
 
-def promise(answer: dict[str, Any], names: list[str]) -> PromiseView:
+def promise(answer: PlanAnswer, names: list[str]) -> PromiseView:
     """The earliest end that can be believed, or why there is none."""
     ends = [row["end"] for row in answer["steps"] if row["test"] in names]
     why = [row["why"] for row in answer["unplanned"] if row["test"] in names]

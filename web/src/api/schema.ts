@@ -5310,6 +5310,18 @@ export interface components {
             name: string;
         };
         /**
+         * LateTest
+         * @description A test that ends after it is due, by how much and why.
+         */
+        LateTest: {
+            /** Minutes */
+            minutes: number;
+            /** Test */
+            test: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * LimitAsked
          * @description A limit on one property in one direction.
          */
@@ -6121,6 +6133,51 @@ export interface components {
             y_mm: number | null;
         };
         /**
+         * PlanAnswer
+         * @description A plan: its worth, its steps in the order of time, and what it could not do.
+         */
+        PlanAnswer: {
+            /** Changes */
+            changes: number;
+            /** Ends */
+            ends: string | null;
+            /** Late */
+            late: components["schemas"]["LateTest"][];
+            /** Lateness */
+            lateness: number;
+            /** Lateness Bound */
+            lateness_bound: number;
+            /** Steps */
+            steps: components["schemas"]["PlannedStep"][];
+            /** Unplanned */
+            unplanned: components["schemas"]["UnplannedTest"][];
+        };
+        /**
+         * PlannedStep
+         * @description A step in its place.
+         */
+        PlannedStep: {
+            /** Enclosure */
+            enclosure: string | null;
+            /** End */
+            end: string;
+            /** Hands On End */
+            hands_on_end: string;
+            /** Person */
+            person: string | null;
+            /** Set Up Start */
+            set_up_start: string | null;
+            /** Start */
+            start: string;
+            /** Station */
+            station: string | null;
+            /** Step */
+            step: string;
+            /** Test */
+            test: string;
+            why: components["schemas"]["Reason-Output"];
+        };
+        /**
          * PointView
          * @description A point of the sheet, in mm.
          */
@@ -6383,9 +6440,19 @@ export interface components {
          * Reason
          * @description Why.
          */
-        Reason: {
+        "Reason-Input": {
             /** Reason */
             reason: string;
+        };
+        /**
+         * Reason
+         * @description Why a step stands where it does: the rule that holds it, and in words.
+         */
+        "Reason-Output": {
+            /** Rule */
+            rule: string;
+            /** Words */
+            words: string;
         };
         /**
          * ReferenceCheckView
@@ -7922,6 +7989,16 @@ export interface components {
             step: string;
             /** Test Id */
             test_id: number;
+        };
+        /**
+         * UnplannedTest
+         * @description A test without a place, and why.
+         */
+        UnplannedTest: {
+            /** Test */
+            test: string;
+            /** Why */
+            why: string;
         };
         /**
          * VariantAsked
@@ -10360,7 +10437,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Reason"];
+                "application/json": components["schemas"]["Reason-Input"];
             };
         };
         responses: {
@@ -11895,9 +11972,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["PlanAnswer"];
                 };
             };
             /** @description Client Error */
@@ -13352,7 +13427,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Reason"];
+                "application/json": components["schemas"]["Reason-Input"];
             };
         };
         responses: {
