@@ -11,7 +11,8 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from endurant.core.reading import in_users_words
+from endurant.core.field_names import spoken
+from endurant.core.reading import in_users_words, say_mistake
 from endurant.core.refusals import Refusal, printable, quoted
 
 log = logging.getLogger("endurant")
@@ -113,12 +114,9 @@ def install(app: FastAPI) -> None:
         unknown = (mistake for mistake in mistakes if mistake["type"] == "extra_forbidden")
         first = next(unknown, mistakes[0])
         path = [step for step in first["loc"] if step not in ("body", "query", "path")]
-        where, names = in_users_words(path, error.body, {})
-        words = str(first["msg"]).removeprefix("Value error, ")
-        given = first.get("input")
-        shown = f"; {quoted(given)} was given" if isinstance(given, int | float) else ""
+        where, names = in_users_words(path, error.body, {}, spoken)
         field = names[-1] if names else "request"
-        return problem("invalid", f"{where or 'the request'}: {words}{shown}", field)
+        return problem("invalid", f"{where or 'the request'}: {say_mistake(first)}", field)
 
     @app.exception_handler(HTTPException)
     def no_such_address(request: Request, error: HTTPException) -> JSONResponse:

@@ -26,13 +26,13 @@ def match(names: Sequence[str], specimens: Sequence[tuple[str, str]]) -> list[Ma
     label may be written with leading zeros. What fits several specimens fits none, and two
     names that fit the same are both left open.
     """
-    found = [_one(name, specimens) for name in names]
-    counts = Counter(matched.label for matched in found if matched.label is not None)
+    matches = [_one(name, specimens) for name in names]
+    counts = Counter(matched.label for matched in matches if matched.label is not None)
     return [
         Matched(matched.name, None, f"{counts[matched.label]} fit {matched.label}")
         if matched.label is not None and counts[matched.label] > 1
         else matched
-        for matched in found
+        for matched in matches
     ]
 
 

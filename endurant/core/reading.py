@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
@@ -73,18 +73,21 @@ def refusal_of(
         return Invalid(f"{where}: {sentence}", field=str(path[-1]), specimen=specimen)
     words, names = in_users_words(path, data, getattr(model, "columns", {}))
     field = names[-1] if names else where
-    said = f"{words}: {_say(mistake)}" if words else _say(mistake)
+    said = f"{words}: {say_mistake(mistake)}" if words else say_mistake(mistake)
     return Invalid(f"{where}: {said}", field=field, specimen=specimen)
 
 
 def in_users_words(
-    path: Sequence[str | int], data: Any, columns: Mapping[str, Sequence[str]]
+    path: Sequence[str | int],
+    data: Any,
+    columns: Mapping[str, Sequence[str]],
+    said: Callable[[str], str] = str,
 ) -> tuple[str, list[str]]:
     """A place in a document as its writer would call it, and the names of its fields.
 
     A row is called by what it is a row of, a reading in a table by the column that it stands
     in, and everything else by its field: "log row 3: humidity_percent", "rows row 2
-    (tear_force): criterion.limit", "width_mm at place 2".
+    (tear_force): criterion.limit", "width_mm at place 2". Names of fields are said as `said` does.
     """
     words, names = "", []
     spot, table = data, ""
@@ -94,7 +97,7 @@ def in_users_words(
             name = quoted(step)[1:-1]
             names.append(name)
             joint = "" if not words or words.endswith(": ") else "."
-            words += joint + name
+            words += joint + said(name)
             table = step
         elif table in columns and isinstance(spot, list) and spot and _is_row(spot[0]):
             words += f" row {step + 1}: "
@@ -125,7 +128,7 @@ def _holds(spot: Any, step: str | int) -> bool:
     return isinstance(spot, list | tuple) and isinstance(step, int) and step < len(spot)
 
 
-def _say(error: Any) -> str:
+def say_mistake(error: Any) -> str:
     """What pydantic found, in our words."""
     given = error.get("input")
     shown = f"; {quoted(given)} was given" if isinstance(given, str | int | float) else ""

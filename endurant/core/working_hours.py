@@ -62,16 +62,16 @@ def stretches(
 ) -> list[Stretch]:
     """When somebody is in over so many days from the first, by the clock of this house."""
     gone = list(away)
-    found = []
+    worked = []
     for number in range(days):
         day = first + timedelta(days=number)
         if day.weekday() not in hours.days or any(row.holds(day) for row in gone):
             continue
         start, end = time.fromisoformat(hours.start), time.fromisoformat(hours.end)
-        found.append(
+        worked.append(
             (datetime.combine(day, start).astimezone(), datetime.combine(day, end).astimezone())
         )
-    return found
+    return worked
 
 
 def worked_on(within: Sequence[Stretch], since: datetime, minutes: int) -> datetime | None:

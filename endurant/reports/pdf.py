@@ -20,6 +20,7 @@ from jinja2 import (
 from jinja2.runtime import Context
 from markupsafe import Markup
 
+from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
 from endurant.core.methods.properties import Property
 from endurant.core.quantities import four_digits
@@ -227,11 +228,8 @@ def _day(context: Context, at: date | str | None) -> str:
 
 def _parameter(name: str) -> str:
     """The name of a parameter with its unit set apart: "speed, mm/min"."""
-    for ending, unit in ((" mm min", "mm/min"), (" mm", "mm"), (" n", "N")):
-        words = name.replace("_", " ")
-        if words.endswith(ending):
-            return f"{words.removesuffix(ending)}, {unit}"
-    return name.replace("_", " ")
+    title, unit = title_and_unit(name)
+    return f"{title}, {unit}" if unit else title
 
 
 def _three(figure: float | None) -> str:

@@ -132,7 +132,7 @@ def test_a_day_is_promised_at_the_counter_from_the_plan(open_jobs: tuple[Bench, 
 
 def test_minutes_are_the_guide_s_until_the_record_knows(open_jobs: tuple[Bench, Any]) -> None:
     bench, job = open_jobs
-    assert bench.get("/today/minutes") == []
+    assert [row["method"] for row in bench.get("/today/minutes")] == ["cut", "hang"]
     at = datetime.now(UTC) - timedelta(minutes=60)
     for number in range(1, KNOWN_FROM + 1):
         specimen = bench.specimen(job, f"S{number}")
@@ -143,9 +143,13 @@ def test_minutes_are_the_guide_s_until_the_record_knows(open_jobs: tuple[Bench, 
             view = through(bench, view, until="read")
         with clock.as_if(at + timedelta(minutes=3)):
             bench.act(bench.act(view, values={"energy_j": 1.9, "break_type": "C"}))
-    (row,) = bench.get("/today/minutes")
+    row, *_ = bench.get("/today/minutes")
     assert (row["method"], row["by_record"], row["seen"]) == ("iso-180", 3.0, KNOWN_FROM)
     assert row["by_guide"] > 3
+    assert {step["seen"] for step in row["steps"]} == {KNOWN_FROM}
+    minutes = [step["by_record"] for step in row["steps"]]
+    assert sorted(minutes) == [0.0] * (len(minutes) - 1) + [3.0]
+    assert all(step["by_guide"] > 0 for step in row["steps"])
 
 
 def test_the_plan_is_a_calendar_of_one_person_or_of_all(open_jobs: tuple[Bench, Any]) -> None:

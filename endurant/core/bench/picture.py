@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 from pydantic import TypeAdapter, ValidationError
 
 from endurant.core.bench.procedure import Act, State
+from endurant.core.field_names import spoken, title_and_unit
 from endurant.core.methods.guide import SET_UP_CHECKS, Ask, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid, quoted
@@ -165,13 +166,12 @@ def asks_for(method: Method, names: Sequence[str], gauge: str = "") -> tuple[Ask
     for name in names:
         field = method.readings.model_fields[name]
         choices = choices_of(field.annotation)
-        words, _, unit = name.rpartition("_")
-        known = unit in UNITS and bool(words)
+        title, unit = title_and_unit(name)
         asks.append(
             Ask(
                 name=name,
-                title=(words if known else name).replace("_", " "),
-                unit=UNITS[unit] if known else "",
+                title=title,
+                unit=unit,
                 kind="choice"
                 if choices
                 else "numbers"
@@ -202,8 +202,7 @@ def refuse_values(method: Method, facts: Mapping[str, Any]) -> None:
             TypeAdapter(kind).validate_python(value)
         except ValidationError as error:
             says = error.errors()[0]["msg"]
-            title = name.replace("_", " ")
-            raise Invalid(f"{title} is {quoted(value)}: {says}", field=name) from error
+            raise Invalid(f"{spoken(name)} is {quoted(value)}: {says}", field=name) from error
 
 
 def choices_of(annotation: object) -> tuple[str, ...]:
@@ -216,16 +215,3 @@ def choices_of(annotation: object) -> tuple[str, ...]:
 def holds_many(annotation: object) -> bool:
     """True for a field that holds a list."""
     return get_origin(annotation) is list or any(map(holds_many, get_args(annotation)))
-
-
-UNITS = {
-    "percent": "%",
-    "g": "g",
-    "mm": "mm",
-    "n": "N",
-    "s": "s",
-    "c": "°C",
-    "kpa": "kPa",
-    "j": "J",
-    "min": "min",
-}

@@ -160,14 +160,14 @@ def _short(
     if expected.lasts_s is not None:
         if lasted_s >= IN_TIME_SHARE * expected.lasts_s:
             return None
-        told = f"after {_seconds(lasted_s)} of {_seconds(expected.lasts_s)} s"
+        when = f"after {_seconds(lasted_s)} of {_seconds(expected.lasts_s)} s"
     elif len(ways) < expected.ways:
-        told = f"on way {len(ways)} of {expected.ways} out and back"
+        when = f"on way {len(ways)} of {expected.ways} out and back"
     else:
         return None
     return Suspicion(
         "early-end",
-        f"it ended {told}: its moves were not through",
+        f"it ended {when}: its moves were not through",
         float(x[-1]),
         float(force[-1]),
     )

@@ -134,14 +134,14 @@ def tried_sequence(name: str, specimens: int) -> Tried:
         return {suspicion.code for suspicion in sequence_suspicions(*columns, expected)}
 
     seeds = range(1, specimens + 1)
-    found = {
+    shares = {
         fault: sum(code in codes(seed, fault) for seed in seeds) / specimens
         for fault, code in SEQUENCE_FAULTS.items()
     }
     return Tried(
         method=name,
         false=sum(bool(codes(seed, "none")) for seed in seeds) / specimens,
-        shares={fault: found.get(fault) for fault in LOOKED_FOR},
+        shares={fault: shares.get(fault) for fault in LOOKED_FOR},
     )
 
 

@@ -75,17 +75,17 @@ def _compared(
     )
 
 
-def welch_half_width(one: Statistics, other: Statistics) -> float | None:
+def welch_half_width(first: Statistics, second: Statistics) -> float | None:
     """Half width of the 95 % interval of the difference of two means, in the unit of the values.
 
     None where one has fewer than two values. Two that do not spread at all differ exactly.
     """
-    if one.sd is None or other.sd is None:
+    if first.sd is None or second.sd is None:
         return None
-    a, b = one.sd**2 / one.n, other.sd**2 / other.n
+    a, b = first.sd**2 / first.n, second.sd**2 / second.n
     if a + b == 0:
         return 0.0
-    degrees = (a + b) ** 2 / (a**2 / (one.n - 1) + b**2 / (other.n - 1))
+    degrees = (a + b) ** 2 / (a**2 / (first.n - 1) + b**2 / (second.n - 1))
     return t_quantile(0.5 + CONFIDENCE / 2, degrees) * sqrt(a + b)
 
 

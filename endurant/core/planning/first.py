@@ -125,12 +125,12 @@ def place_test(board: Board, test: Test) -> bool:
             low[place] = max(low[place], before.end + step.least)
             if step.most is not None:
                 high = before.end + step.most
-        found = board.earliest(step, low[place], board.problem.until)
-        if found is None:
+        fitted = board.earliest(step, low[place], board.problem.until)
+        if fitted is None:
             break
-        if found.start <= high:
-            board.put(found)
-            placed.append(found)
+        if fitted.start <= high:
+            board.put(fitted)
+            placed.append(fitted)
             place += 1
             if place == len(test.steps):
                 return True
@@ -140,7 +140,7 @@ def place_test(board: Board, test: Test) -> bool:
         before = placed.pop()
         board.take(before.key)
         place -= 1
-        latest_start = found.start - (step.most or 0) - test.steps[place].lasts
+        latest_start = fitted.start - (step.most or 0) - test.steps[place].lasts
         low[place] = max(before.start + 1, latest_start)
     for each in placed:
         board.take(each.key)

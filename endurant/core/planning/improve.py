@@ -100,7 +100,7 @@ class _Model:
 
     def _add_people(self, step: Step, own: _StepVars) -> None:
         model = self.model
-        longest = max((self.problem.stations[one].change for one in step.stations), default=0)
+        longest = max((self.problem.stations[place].change for place in step.stations), default=0)
         size = model.new_int_var(step.hands, step.hands + longest, "")
         model.add(size == own.start + step.hands - own.begins)
         for person in step.people:
@@ -204,7 +204,7 @@ class _Model:
     def board_of(self, solver: cp_model.CpSolver) -> Board:
         """What the solver found, placed in the order of time."""
         board = Board(self.problem)
-        found = []
+        placed_steps = []
         for test in self.tests:
             if not solver.value(self.present[test.steps[0].test]):
                 continue
@@ -224,8 +224,8 @@ class _Model:
                     set_up=step.set_up,
                     changed=changed,
                 )
-                found.append(placed)
-        for placed in sorted(found):
+                placed_steps.append(placed)
+        for placed in sorted(placed_steps):
             board.put(placed)
         return board
 
@@ -289,10 +289,10 @@ def improved(problem: Problem, first: Board, left_s: Callable[[], float], worker
         solver.parameters.num_workers = workers
         status = solver.solve(search.model)
         if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-            found = search.board_of(solver)
-            moved_up(found)
-            if holds(found) and score(found) < score(best):
-                best = found
+            sought = search.board_of(solver)
+            moved_up(sought)
+            if holds(sought) and score(sought) < score(best):
+                best = sought
         if place == 1:
             bound = max(ceil(solver.best_objective_bound - 1e-6), 0)
         _hold(search.model, aim, _reached(best, len(tests), place))
@@ -343,12 +343,12 @@ def holds(board: Board) -> bool:
     for placed in sorted(board.steps.values()):
         step = problem.tests[placed.test].steps[placed.place]
         own = replace(step, stations=_one(placed.station), people=_one(placed.person))
-        found = again.fitting(own, placed.start)
-        if found is None or (found.begins, found.changed) != (placed.begins, placed.changed):
+        fitted = again.fitting(own, placed.start)
+        if fitted is None or (fitted.begins, fitted.changed) != (placed.begins, placed.changed):
             return False
         if not _keeps_its_times(board, step, placed):
             return False
-        again.put(found)
+        again.put(fitted)
     return True
 
 

@@ -43,8 +43,8 @@ def plan_document(data: Any) -> PlanAnswer:
     if is_large or left_s() < 0:
         return answer(best, None)
     workers = min(os.cpu_count() or 1, MOST_WORKERS)
-    found = improved(problem, best, left_s, workers)
-    return answer(found.board, found.lateness_bound)
+    better = improved(problem, best, left_s, workers)
+    return answer(better.board, better.lateness_bound)
 
 
 def planned_in(problem: Problem, order: Sequence[int]) -> Board:

@@ -176,7 +176,7 @@ def problem_of(asked: PlanAsked) -> Problem:
             most=None
             if step.most_minutes is None or not number
             else scale.units(step.most_minutes),
-            people=able if pinned is None else tuple(one for one in able if one == pinned),
+            people=able if pinned is None else tuple(person for person in able if person == pinned),
             pin=None if pin is None else scale.down(pin.start),
             pinned_person=pinned,
         )

@@ -146,7 +146,7 @@ def _view(session: Session, job: Job) -> CustodyView:
     remains, unit = _remains(job, rows)
     ended = next((row for row in rows if row.kind in ENDS), None)
     kept = next((row for row in rows if row.kind == "kept"), None)
-    told = [row.place for row in rows if row.kind == "told"]
+    was_told = any(row.kind == "told" for row in rows)
     until = kept.until if kept is not None and ended is None else None
     return CustodyView(
         code=f"{job.number}{ENDING}",
@@ -156,7 +156,7 @@ def _view(session: Session, job: Job) -> CustodyView:
         place="" if ended is not None else (kept.place if kept else job.shelf or ""),
         kept_until=until,
         overdue=until is not None and until < clock.now(),
-        tell=_to_tell(job, told),
+        tell=_to_tell(job, was_told=was_told),
         lines=[
             CustodyLine(
                 kind=row.kind,
@@ -170,9 +170,9 @@ def _view(session: Session, job: Job) -> CustodyView:
     )
 
 
-def _to_tell(job: Job, told: Sequence[str]) -> str:
+def _to_tell(job: Job, *, was_told: bool) -> str:
     """Who is to hear of a report that does not meet; empty once somebody was told."""
-    if told or job.released_at is None or not job.reports:
+    if was_told or job.released_at is None or not job.reports:
         return ""
     if job.reports[-1].verdict != FAILED:
         return ""

@@ -227,26 +227,26 @@ def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
     missing = [name for name in COLUMNS if name not in there]
     if missing:
         raise Invalid(f"the table has no column {missing[0]}; expected {', '.join(COLUMNS)}")
-    found: dict[tuple[str, str], dict[str, Any]] = {}
+    specifications: dict[tuple[str, str], dict[str, Any]] = {}
     for number, row in enumerate(rows, start=2):
         try:
-            _take_row(found, row)
+            _take_row(specifications, row)
         except Invalid as refusal:
             raise Invalid(f"row {number}: {refusal.sentence}", field=refusal.field) from refusal
         except (ValueError, TypeError) as error:
             raise Invalid(f"row {number}: it cannot be read: {error}", field="file") from error
-    for specification in found.values():
+    for specification in specifications.values():
         specification["tests"] = [
             _checked(TestAsked.model_validate(test)) for test in specification["tests"]
         ]
-    return found
+    return specifications
 
 
-def _take_row(found: dict[tuple[str, str], dict[str, Any]], row: dict[str, str]) -> None:
+def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[str, str]) -> None:
     if not row["client"] or not row["product"] or not row["method"]:
         raise Invalid("client, product and method are needed", field="file")
     key = (row["client"], row["product"])
-    own = found.setdefault(
+    own = specifications.setdefault(
         key, {"material": row["material"], "form": row["form"] or "sheet", "tests": []}
     )
     for name, schools in OWN_RULES.items():

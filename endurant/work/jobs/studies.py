@@ -152,10 +152,10 @@ def _figures(samples: list[Sample]) -> list[float]:
 
 
 def _comparison(
-    found: list[tuple[Job, JudgedRow | None]], test: TestView, key: tuple[str, str], base: int
+    judged: list[tuple[Job, JudgedRow | None]], test: TestView, key: tuple[str, str], base: int
 ) -> ComparisonView:
-    first = next(row for _, row in found if row is not None)
-    by_name = {job.variant or job.number: (job, row) for job, row in found}
+    first = next(row for _, row in judged if row is not None)
+    by_name = {job.variant or job.number: (job, row) for job, row in judged}
     against = next((name for name, (job, _) in by_name.items() if job.id == base), "")
     samples = [
         Sample(name, tuple(row.rule.values) if row and row.rule else ())

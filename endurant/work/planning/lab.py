@@ -288,10 +288,10 @@ def _steps(
     test: Test, method: Method, minutes: MinutesView, place: Place, now: datetime
 ) -> tuple[list[WantedStep], list[str]]:
     """What is left of a test, and which of it runs already."""
-    left = [one for one in called_specimens(test) if state_of(one, now) not in DONE]
+    left = [each for each in called_specimens(test) if state_of(each, now) not in DONE]
     if not left:
         return [], []
-    states = {state_of(one, now) for one in left}
+    states = {state_of(specimen, now) for specimen in left}
     steps: list[WantedStep] = []
     pins: list[str] = []
     if "to-cut" in states:
@@ -308,7 +308,7 @@ def _steps(
             "unattended_minutes": _still_min(left, now),
             "places": len(left),
         }
-        stay = next((stay for one in left if (stay := open_stay(one)) is not None), None)
+        stay = next((stay for each in left if (stay := open_stay(each)) is not None), None)
         if stay is not None and stay.enclosure.closed_at is None:
             waits["enclosure"] = stay.enclosure.name
         steps.append(waits)

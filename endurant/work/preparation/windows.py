@@ -78,7 +78,7 @@ def missed_windows(session: Session, job: Job) -> list[str]:
         facts = json.loads(entry.facts)["after"]
         latest_at = datetime.fromisoformat(facts["latest_at"])
         own = select(Specimen).where(Specimen.id.in_(facts["specimens"])).order_by(Specimen.id)
-        missed = [one.label for one in session.scalars(own) if _missed(one, latest_at)]
+        missed = [each.label for each in session.scalars(own) if _missed(each, latest_at)]
         if missed:
             said.append(
                 f"{', '.join(missed)}: the window closed on {latest_at:%d %b at %H:%M} UTC before "

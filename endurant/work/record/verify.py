@@ -143,8 +143,8 @@ def _raw_data() -> Iterator[str]:
             columns = (Recording.packed, Run.entry, Run.sha256, Run.samples, Run.channels)
             kept = aliased(Recording)
             other = exists().where(kept.run_id == Run.id)
-            one = select(*columns, other).outerjoin(Run.recording).where(Run.id == run_id)
-            row = session.execute(one).one_or_none()
+            query = select(*columns, other).outerjoin(Run.recording).where(Run.id == run_id)
+            row = session.execute(query).one_or_none()
         if row is None:
             continue
         raw, entry, stored_sha256, count, channels, has_other = row

@@ -5755,6 +5755,8 @@ export interface components {
         /**
          * MinutesView
          * @description Minutes of one specimen at the bench: by the guide, and by the record where it knows.
+         *
+         *     `steps` are what the record has of each step: from the step before to it.
          */
         MinutesView: {
             /** By Guide */
@@ -5765,6 +5767,11 @@ export interface components {
             method: string;
             /** Seen */
             seen: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["StepMinutes"][];
             /** Title */
             title: string;
         };
@@ -7472,6 +7479,20 @@ export interface components {
              * Format: date-time
              */
             until: string;
+        };
+        /**
+         * StepMinutes
+         * @description Minutes of one step at the bench, each turn of a series by itself.
+         */
+        StepMinutes: {
+            /** By Guide */
+            by_guide: number;
+            /** By Record */
+            by_record: number | null;
+            /** Seen */
+            seen: number;
+            /** Title */
+            title: string;
         };
         /**
          * StepView

@@ -15,10 +15,10 @@ onMounted(async () => {
     const answer = await ask(
       client.GET('/api/specimens/by-code/{code}', { params: { path: { code: props.code } } }),
     )
-    const found = answer
+    const scanned = answer
       ? null
       : await ask(client.GET('/api/remainders/{code}', { params: { path: { code: props.code } } }))
-    if (found?.job_id) await router.replace(`/jobs/${found.job_id}`)
+    if (scanned?.job_id) await router.replace(`/jobs/${scanned.job_id}`)
     else if (answer) await router.replace(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
     else says.value = `No specimen has the code ${props.code}.`
   } catch (error) {

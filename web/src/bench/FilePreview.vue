@@ -20,9 +20,9 @@ const kept = useQuery({
 const fits = computed(() => seen.value?.matched.filter((file) => file.label).length ?? 0)
 const name = ref('')
 const means = reactive<Record<string, string>>({})
-watch(headers, (found) => {
+watch(headers, (preview) => {
   for (const header of Object.keys(means)) delete means[header]
-  found?.headers.forEach((header, place) => (means[header] = found.taken[place] ?? ''))
+  preview?.headers.forEach((header, place) => (means[header] = preview.taken[place] ?? ''))
 })
 async function keep() {
   const columns = Object.fromEntries(Object.entries(means).filter(([, column]) => column))

@@ -94,7 +94,9 @@ const finish = (supply_id: number) =>
           <select v-model="typed.station">
             <option :value="0">everywhere</option>
             <option
-              v-for="each in (instruments.data.value ?? []).filter((one) => one.station_id)"
+              v-for="each in (instruments.data.value ?? []).filter(
+                (instrument) => instrument.station_id,
+              )"
               :key="each.serial"
               :value="each.station_id"
             >

@@ -11,10 +11,10 @@ const props = defineProps<{ form: Schemas['SampleAsked']['form']; wanted: Wanted
 const WAIT_MS = 700
 const asked = computed(() => ({
   form: props.form,
-  tests: props.wanted.map((one) => ({
-    method: one.method.id,
+  tests: props.wanted.map((wanted) => ({
+    method: wanted.method.id,
     parameters: Object.fromEntries(
-      Object.entries(one.parameters).filter(([, value]) => value !== undefined),
+      Object.entries(wanted.parameters).filter(([, value]) => value !== undefined),
     ),
   })),
 }))

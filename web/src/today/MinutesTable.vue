@@ -6,6 +6,7 @@ import { fixed } from '@/ui/numbers'
 
 /** What is planned with: minutes a specimen by the guide, and by the record once it has ten. */
 const open = ref(false)
+const opened = ref('')
 const minutes = useQuery({
   queryKey: ['minutes'],
   queryFn: () => ask(client.GET('/api/today/minutes')),
@@ -17,28 +18,46 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
 <template>
   <details @toggle="open = ($event.target as HTMLDetailsElement).open">
     <summary>Minutes that are planned with</summary>
-    <table v-if="minutes.data.value?.length">
+    <table v-if="minutes.data.value">
       <thead>
         <tr>
-          <th>A specimen at the bench</th>
+          <th>A specimen at the bench; its steps</th>
           <th class="right">guide</th>
           <th class="right">record</th>
           <th class="right">seen</th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="row in minutes.data.value" :key="row.method">
-          <td>{{ row.title }}</td>
-          <td class="mono right">{{ shown(row.by_guide) }}</td>
-          <td class="mono right">{{ shown(row.by_record) }}</td>
-          <td class="mono right">{{ row.seen }}</td>
-        </tr>
+        <template v-for="row in minutes.data.value" :key="row.method">
+          <tr>
+            <td>
+              <button
+                v-if="row.steps.length"
+                class="plain link"
+                :aria-expanded="opened === row.method"
+                @click="opened = opened === row.method ? '' : row.method"
+              >
+                {{ row.title }}
+              </button>
+              <template v-else>{{ row.title }}</template>
+            </td>
+            <td class="mono right">{{ shown(row.by_guide) }}</td>
+            <td class="mono right">{{ shown(row.by_record) }}</td>
+            <td class="mono right">{{ row.seen }}</td>
+          </tr>
+          <tr v-for="step in opened === row.method ? row.steps : []" :key="step.title" class="step">
+            <td>{{ step.title }}</td>
+            <td class="mono right">{{ shown(step.by_guide) }}</td>
+            <td class="mono right">{{ shown(step.by_record) }}</td>
+            <td class="mono right">{{ step.seen }}</td>
+          </tr>
+        </template>
       </tbody>
     </table>
-    <p v-else class="small quiet">
-      Nothing was tested at the bench yet: the guides are planned with.
+    <p class="small quiet">
+      The record is believed once it has ten of a method, or of a step of it; a step is counted from
+      the one before it. Cutting and hanging leave no beginning in the record.
     </p>
-    <p class="small quiet">The record is believed once it has ten of a method.</p>
   </details>
 </template>
 
@@ -52,6 +71,15 @@ details {
 summary {
   min-height: 30px;
   cursor: pointer;
+}
+
+.step td {
+  font-size: 14px;
+  color: var(--ink-2);
+}
+
+.step td:first-child {
+  padding-left: 18px;
 }
 
 table {
