@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
+from typing_extensions import TypedDict
 
 from endurant.core.judging.criteria import Criterion
 from endurant.core.judging.verdicts import Verdict
@@ -38,6 +39,18 @@ class View(BaseModel):
     model_config = ConfigDict(frozen=True, from_attributes=True)
 
 
+class FlagRow(TypedDict):
+    """Something that the reviewer or the report must know, with its weight."""
+
+    code: str
+    severity: str
+    text: str
+
+
+WorkingRow = TypedDict("WorkingRow", {"says": str, "formula": str, "with": str, "gives": str})
+"""How a figure came about: one line of the slip that opens from it."""
+
+
 class VoidView(View):
     """Why a specimen does not count."""
 
@@ -66,7 +79,7 @@ class SpecimenView(View):
     void: VoidView | None
     value: float | None
     value_text: str | None
-    flags: list[dict[str, str]]
+    flags: list[FlagRow]
     revision: int
 
 
@@ -146,7 +159,7 @@ class JudgedRow(View):
     to_go: int
     rule: LimitRuleView | None
     summary: SummaryView | None
-    working: list[dict[str, str]]
+    working: list[WorkingRow]
     verdict: Verdict
     compared: str | None
     expanded_u: float | None = None
@@ -183,7 +196,7 @@ class TestView(View):
     to_go: int = 0
     specimens: list[SpecimenView]
     rows: list[JudgedRow]
-    flags: list[dict[str, str]]
+    flags: list[FlagRow]
     trouble: str | None = None
     one_more: dict[str, int] = {}
     held: str | None = None

@@ -34,7 +34,7 @@ from endurant.work.jobs.states import (
     to_go,
     wanted_per_direction,
 )
-from endurant.work.jobs.views import JudgedRow, LimitRuleView, SummaryView
+from endurant.work.jobs.views import JudgedRow, LimitRuleView, SummaryView, WorkingRow
 from endurant.work.judging.results import settled_results
 from endurant.work.record.house import comparison_for, writing_for
 
@@ -214,7 +214,7 @@ class Judging:
 
     def _told(
         self, wanted: Property, summary: SummaryRow, values: list[Measured]
-    ) -> tuple[SummaryView, list[dict[str, str]]]:
+    ) -> tuple[SummaryView, list[WorkingRow]]:
         """The figures of a row, and the slip that opens from them."""
         fields = {name: getattr(summary, name) for name in SummaryView.model_fields}
         view = SummaryView(**fields)
@@ -240,14 +240,14 @@ def _is_in(specimen_result: SpecimenResult, summary: SummaryRow) -> bool:
 
 def row_working(
     wanted: Property, values: list[Measured], row: SummaryRow, rounding: Any
-) -> list[dict[str, str]]:
+) -> list[WorkingRow]:
     """How the figures of a row came about, line by line."""
     statistics = summarise([value.value for value in values])
     unit = wanted.unit
     figure = statistics.median if wanted.statistic == "median" else statistics.mean
     shown = " + ".join(f"{value.qualifier or ''}{in_numbers(value.value)}" for value in values)
     listed = ", ".join(sorted(in_numbers(value.value) for value in values))
-    working = [
+    working: list[WorkingRow] = [
         {
             "says": f"mean of {statistics.n} valid specimens",
             "formula": "sum of x / n",

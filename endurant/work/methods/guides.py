@@ -18,11 +18,47 @@ from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Owner, owner_of
 from endurant.core.methods.voids import SET_ASIDE, observations_of
 from endurant.core.trace import thin
-from endurant.work.jobs.views import CurveView, View
+from endurant.work.jobs.views import CurveView, FlagRow, View
 
 _EXAMPLES = Path(__file__).parent / "examples"
 _POINTS_IN_EXAMPLE = 600
 _COMMON_FIELDS = ("label", "direction", "state", "observations")
+
+
+class PropertyLine(View):
+    """A property that a method summarises."""
+
+    name: str
+    title: str
+    unit: str
+    statistic: str
+
+
+class ReportedLine(View):
+    """A property as it is reported, with its rounding in words."""
+
+    title: str
+    unit: str
+    statistic: str
+    rounded: str
+
+
+class CodeLine(View):
+    """A code that can be given to a specimen; one may ask for words of one's own."""
+
+    code: str
+    title: str
+    says: str
+    needs_words: bool = False
+
+
+class ObservationLine(View):
+    """What may be seen on a specimen, and what it does to it."""
+
+    code: str
+    title: str
+    severity: str
+    says: str
 
 
 class MethodLine(View):
@@ -33,14 +69,14 @@ class MethodLine(View):
     family: str
     purpose: str
     directions: list[str]
-    properties: list[dict[str, str]]
+    properties: list[PropertyLine]
     specimens_per_direction: int
     spares_per_direction: int
     size_words: str
     cautions: list[str]
     watch: str
-    void_codes: list[dict[str, str]]
-    note_codes: list[dict[str, str]]
+    void_codes: list[CodeLine]
+    note_codes: list[CodeLine]
     at_frame: bool
     by_document: bool
     is_cut: bool
@@ -93,7 +129,7 @@ class MethodPage(MethodLine):
     atmosphere: str
     bench: str
     ready_checks: list[ReadyCheckLine]
-    observations: list[dict[str, str]]
+    observations: list[ObservationLine]
     steps: list[str]
     computes: list[str]
     mistakes: list[str]
@@ -101,7 +137,7 @@ class MethodPage(MethodLine):
     readings: list[FieldView]
     parameters_schema: dict[str, Any]
     readings_schema: dict[str, Any]
-    reported: list[dict[str, str]]
+    reported: list[ReportedLine]
 
 
 class ExampleSpecimen(View):
@@ -120,7 +156,7 @@ class ExampleView(View):
     parameters: dict[str, Any]
     specimens: list[ExampleSpecimen]
     summary: list[dict[str, Any]]
-    flags: list[dict[str, str]]
+    flags: list[FlagRow]
 
 
 def method_lines() -> list[MethodLine]:
@@ -137,14 +173,7 @@ def _line(method: Method) -> dict[str, Any]:
         "purpose": guide.purpose,
         "directions": list(method.directions),
         "properties": [
-            {
-                "name": specimen.name,
-                "title": specimen.title,
-                "unit": specimen.unit,
-                "statistic": specimen.statistic,
-            }
-            for specimen in method.properties
-            if specimen.summed
+            PropertyLine.model_validate(each) for each in method.properties if each.summed
         ],
         "specimens_per_direction": guide.count_per_direction,
         "spares_per_direction": guide.spares_per_direction,
@@ -152,13 +181,17 @@ def _line(method: Method) -> dict[str, Any]:
         "cautions": list(guide.cautions),
         "watch": guide.watch,
         "void_codes": [
-            {"code": observation.code, "title": observation.title, "says": observation.says}
-            | ({"needs_words": "yes"} if observation is SET_ASIDE else {})
+            CodeLine(
+                code=observation.code,
+                title=observation.title,
+                says=observation.says,
+                needs_words=observation is SET_ASIDE,
+            )
             for observation in observations_of(method)
             if observation.severity == "void"
         ],
         "note_codes": [
-            {"code": observation.code, "title": observation.title, "says": observation.says}
+            CodeLine.model_validate(observation)
             for observation in observations_of(method)
             if observation.severity != "void"
         ],
@@ -203,13 +236,7 @@ def method_page(method_id: str) -> MethodPage:
         bench=guide.bench,
         ready_checks=[ReadyCheckLine.model_validate(check) for check in guide.ready_checks],
         observations=[
-            {
-                "code": observation.code,
-                "title": observation.title,
-                "severity": observation.severity,
-                "says": observation.says,
-            }
-            for observation in observations_of(method)
+            ObservationLine.model_validate(observation) for observation in observations_of(method)
         ],
         steps=list(guide.steps),
         computes=list(guide.computes),
@@ -219,14 +246,14 @@ def method_page(method_id: str) -> MethodPage:
         parameters_schema=method.parameters.model_json_schema(),
         readings_schema=method.readings.model_json_schema(),
         reported=[
-            {
-                "title": specimen.title,
-                "unit": specimen.unit,
-                "statistic": specimen.statistic,
-                "rounded": specimen.rounded_in_words(),
-            }
-            for specimen in method.properties_for(_any_parameters(method))
-            if specimen.summed
+            ReportedLine(
+                title=each.title,
+                unit=each.unit,
+                statistic=each.statistic,
+                rounded=each.rounded_in_words(),
+            )
+            for each in method.properties_for(_any_parameters(method))
+            if each.summed
         ],
     )
 

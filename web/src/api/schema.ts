@@ -3641,6 +3641,23 @@ export interface components {
             now: string;
         };
         /**
+         * CodeLine
+         * @description A code that can be given to a specimen; one may ask for words of one's own.
+         */
+        CodeLine: {
+            /** Code */
+            code: string;
+            /**
+             * Needs Words
+             * @default false
+             */
+            needs_words: boolean;
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * ComparedView
          * @description One sample in a comparison: its place, its rule on the common scale, its difference.
          */
@@ -4244,9 +4261,7 @@ export interface components {
             /** About */
             about: string;
             /** Flags */
-            flags: {
-                [key: string]: string;
-            }[];
+            flags: components["schemas"]["FlagRow"][];
             /** Parameters */
             parameters: {
                 [key: string]: unknown;
@@ -4309,6 +4324,18 @@ export interface components {
             owner: "asked" | "set-up" | "house";
             /** Required */
             required: boolean;
+        };
+        /**
+         * FlagRow
+         * @description Something that the reviewer or the report must know, with its weight.
+         */
+        FlagRow: {
+            /** Code */
+            code: string;
+            /** Severity */
+            severity: string;
+            /** Text */
+            text: string;
         };
         /**
          * FormulationAsked
@@ -5236,9 +5263,7 @@ export interface components {
             /** Wanted */
             wanted: number;
             /** Working */
-            working: {
-                [key: string]: string;
-            }[];
+            working: components["schemas"]["WorkingRow"][];
         };
         /**
          * KnownAtCounter
@@ -5643,13 +5668,9 @@ export interface components {
             /** Needed */
             needed: string[];
             /** Note Codes */
-            note_codes: {
-                [key: string]: string;
-            }[];
+            note_codes: components["schemas"]["CodeLine"][];
             /** Properties */
-            properties: {
-                [key: string]: string;
-            }[];
+            properties: components["schemas"]["PropertyLine"][];
             /** Purpose */
             purpose: string;
             /** Size Words */
@@ -5661,9 +5682,7 @@ export interface components {
             /** Title */
             title: string;
             /** Void Codes */
-            void_codes: {
-                [key: string]: string;
-            }[];
+            void_codes: components["schemas"]["CodeLine"][];
             /** Watch */
             watch: string;
         };
@@ -5702,13 +5721,9 @@ export interface components {
             /** Needed */
             needed: string[];
             /** Note Codes */
-            note_codes: {
-                [key: string]: string;
-            }[];
+            note_codes: components["schemas"]["CodeLine"][];
             /** Observations */
-            observations: {
-                [key: string]: string;
-            }[];
+            observations: components["schemas"]["ObservationLine"][];
             /** Parameters */
             parameters: components["schemas"]["FieldView"][];
             /** Parameters Schema */
@@ -5716,9 +5731,7 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Properties */
-            properties: {
-                [key: string]: string;
-            }[];
+            properties: components["schemas"]["PropertyLine"][];
             /** Purpose */
             purpose: string;
             /** Readings */
@@ -5730,9 +5743,7 @@ export interface components {
             /** Ready Checks */
             ready_checks: components["schemas"]["ReadyCheckLine"][];
             /** Reported */
-            reported: {
-                [key: string]: string;
-            }[];
+            reported: components["schemas"]["ReportedLine"][];
             /** Size Words */
             size_words: string;
             /** Spares Per Direction */
@@ -5746,9 +5757,7 @@ export interface components {
             /** Title */
             title: string;
             /** Void Codes */
-            void_codes: {
-                [key: string]: string;
-            }[];
+            void_codes: components["schemas"]["CodeLine"][];
             /** Watch */
             watch: string;
         };
@@ -5855,6 +5864,20 @@ export interface components {
             code: string;
             /** Seen */
             seen: boolean;
+        };
+        /**
+         * ObservationLine
+         * @description What may be seen on a specimen, and what it does to it.
+         */
+        ObservationLine: {
+            /** Code */
+            code: string;
+            /** Says */
+            says: string;
+            /** Severity */
+            severity: string;
+            /** Title */
+            title: string;
         };
         /**
          * OneMoreAsked
@@ -6344,6 +6367,20 @@ export interface components {
             tested_by: string | null;
         };
         /**
+         * PropertyLine
+         * @description A property that a method summarises.
+         */
+        PropertyLine: {
+            /** Name */
+            name: string;
+            /** Statistic */
+            statistic: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * RackTurn
          * @description A rack in its turn; one at room temperature goes nowhere.
          */
@@ -6641,6 +6678,20 @@ export interface components {
             revision: number;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * ReportedLine
+         * @description A property as it is reported, with its rounding in words.
+         */
+        ReportedLine: {
+            /** Rounded */
+            rounded: string;
+            /** Statistic */
+            statistic: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * ReportedPhoto
@@ -7319,9 +7370,7 @@ export interface components {
             /** Direction */
             direction: string;
             /** Flags */
-            flags: {
-                [key: string]: string;
-            }[];
+            flags: components["schemas"]["FlagRow"][];
             /** Hung At */
             hung_at: string | null;
             /** Id */
@@ -7792,9 +7841,7 @@ export interface components {
             /** Bench */
             bench: string;
             /** Flags */
-            flags: {
-                [key: string]: string;
-            }[];
+            flags: components["schemas"]["FlagRow"][];
             /** Held */
             held?: string | null;
             /** Id */
@@ -8203,6 +8250,17 @@ export interface components {
              * @default 08:00
              */
             start: string;
+        };
+        /** WorkingRow */
+        WorkingRow: {
+            /** Formula */
+            formula: string;
+            /** Gives */
+            gives: string;
+            /** Says */
+            says: string;
+            /** With */
+            with: string;
         };
         /**
          * Writing

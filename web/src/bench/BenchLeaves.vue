@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Schemas } from '@/api/client'
 import { ref, watch } from 'vue'
 import ReasonLeaf from '@/ui/ReasonLeaf.vue'
 import WorkingSlip from '@/ui/WorkingSlip.vue'
@@ -10,7 +11,7 @@ export interface Departure {
 }
 const props = defineProps<{
   label: string
-  working: Record<string, string>[]
+  working: Schemas['WorkingRow'][]
   departing: Departure | null
   filing: Departure | null
 }>()

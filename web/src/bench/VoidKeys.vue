@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Schemas } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 import { ref } from 'vue'
 import ReasonLeaf from '@/ui/ReasonLeaf.vue'
@@ -6,8 +7,8 @@ import ReasonLeaf from '@/ui/ReasonLeaf.vue'
 /** The void codes of a method, as keys 1, 2, 3; one that needs words asks for them first. */
 withDefaults(
   defineProps<{
-    codes: Record<string, string>[]
-    notes?: Record<string, string>[]
+    codes: Schemas['CodeLine'][]
+    notes?: Schemas['CodeLine'][]
     noted?: string[]
     quiet?: boolean
     busy: boolean
@@ -21,7 +22,7 @@ const emit = defineEmits<{
 const inWords = ref('')
 const asking = ref(false)
 
-function choose(code: Record<string, string>) {
+function choose(code: Schemas['CodeLine']) {
   if (code.needs_words) {
     inWords.value = code.code!
     asking.value = true

@@ -5,7 +5,7 @@ import ReleaseForm from '@/judging/ReleaseForm.vue'
 import ActButton from '@/ui/ActButton.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { ask, client, type JudgedRow, type SpecimenView } from '@/api/client'
+import { ask, client, type JudgedRow, type SpecimenView, type Schemas } from '@/api/client'
 import FromRecord from '@/ui/FromRecord.vue'
 import ReasonLeaf from '@/ui/ReasonLeaf.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
@@ -20,7 +20,7 @@ const { act, refused, busy } = useAct()
 const correctOpen = ref(false)
 const slip = ref(false)
 const slipTitle = ref('')
-const slipLines = ref<Record<string, string>[]>([])
+const slipLines = ref<Schemas['WorkingRow'][]>([])
 const traceOf = ref<SpecimenView | null>(null)
 
 const openKey = ref('')
@@ -51,7 +51,7 @@ function look(row: JudgedRow, specimen: SpecimenView) {
   openKey.value = same ? '' : keyOf(row)
 }
 
-function showSlip(title: string, lines: Record<string, string>[]) {
+function showSlip(title: string, lines: Schemas['WorkingRow'][]) {
   slipTitle.value = title
   slipLines.value = lines
   slip.value = true

@@ -2,7 +2,14 @@
 import { signed } from '@/ui/numbers'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { ask, client, type JudgedRow, type SpecimenView, type TestView } from '@/api/client'
+import {
+  ask,
+  client,
+  type JudgedRow,
+  type SpecimenView,
+  type TestView,
+  type Schemas,
+} from '@/api/client'
 import { figuresOf } from '@/judging/figures'
 import LimitRule from '@/ui/LimitRule.vue'
 import TraceChart, { type Mark } from '@/ui/TraceChart.vue'
@@ -13,7 +20,7 @@ import { moment, named } from '@/ui/words'
 const props = defineProps<{ row: JudgedRow; test: TestView; lookedAt: SpecimenView | null }>()
 defineEmits<{
   look: [specimen: SpecimenView]
-  working: [title: string, lines: Record<string, string>[]]
+  working: [title: string, lines: Schemas['WorkingRow'][]]
 }>()
 const pulled = computed(() =>
   props.test.specimens.filter(
@@ -33,9 +40,7 @@ const curve = computed(() => run.data.value?.curves.at(-1) ?? null)
 const under = computed(() => run.data.value?.curves.slice(0, -1) ?? [])
 const marks = computed(() => (run.data.value?.result?.marks ?? []) as Mark[])
 
-const workingOf = computed(
-  () => (run.data.value?.result?.working ?? []) as Record<string, string>[],
-)
+const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Schemas['WorkingRow'][])
 </script>
 
 <template>

@@ -17,7 +17,7 @@ interface Result {
   valid: boolean
   values: Record<string, { value: number | null; unit: string; qualifier?: string }>
   flags: { code: string; text: string }[]
-  working: Record<string, string>[]
+  working: Schemas['WorkingRow'][]
   marks: Mark[]
 }
 const result = computed(() => specimen.value?.result as unknown as Result | null)
@@ -79,7 +79,7 @@ const read = computed(() =>
     <WorkingSlip
       v-model="slip"
       :title="specimen?.label ?? ''"
-      :lines="(result?.working ?? []) as Record<string, string>[]"
+      :lines="(result?.working ?? []) as Schemas['WorkingRow'][]"
     />
   </section>
 </template>

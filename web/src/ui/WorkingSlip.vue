@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import type { Schemas } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 /** What opens from a figure: like a till slip, line by line to the figure itself. */
-defineProps<{ title: string; lines: Record<string, string>[] }>()
+defineProps<{ title: string; lines: Schemas['WorkingRow'][] }>()
 const open = defineModel<boolean>({ required: true })
 </script>
 

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, type ComputedRef } from 'vue'
-import { ask, client, type SpecimenView } from '@/api/client'
+import { ask, client, type SpecimenView, type Schemas } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
 import { useLiveRun } from '@/bench/liveRun'
 import type { Mark } from '@/ui/TraceChart.vue'
@@ -70,7 +70,7 @@ export function useRecorded(
     ...curves.value.slice(0, -1),
   ])
   const marks = computed(() => (shown.value?.result?.marks ?? []) as Mark[])
-  const working = computed(() => (shown.value?.result?.working ?? []) as Record<string, string>[])
+  const working = computed(() => (shown.value?.result?.working ?? []) as Schemas['WorkingRow'][])
   /** What is wrong with the line while it records; empty while nothing is. */
   const trouble = computed(() => {
     if (!isLive.value) return ''
