@@ -141,7 +141,12 @@ def say_mistake(error: Any) -> str:
         "extra_forbidden": "is not a field that is known here",
         "finite_number": "must be a finite number",
         "float_type": "must be a number",
+        "float_parsing": "must be a number",
         "int_type": "must be a whole number",
+        "int_parsing": "must be a whole number",
+        "int_from_float": "must be a whole number",
+        "bool_type": "must be true or false",
+        "bool_parsing": "must be true or false",
         "string_type": "must be text",
         "list_type": "must be a list",
         "greater_than": f"must be above {context.get('gt')}",
@@ -150,6 +155,8 @@ def say_mistake(error: Any) -> str:
         "less_than_equal": f"must be {context.get('le')} or less",
         "literal_error": f"must be {context.get('expected')}",
         "string_too_short": "must not be empty",
+        "too_long": f"may have {context.get('max_length')} entries at most",
+        "too_short": f"must have {context.get('min_length')} entries or more",
         "string_too_long": f"may have {context.get('max_length')} characters at most",
     }
     kind = error["type"]

@@ -134,7 +134,7 @@ def test_how_much_to_send(bench: Bench) -> None:
 @pytest.mark.parametrize(
     ("changes", "words"),
     [
-        ({"width_mm": 0}, "width_mm"),
+        ({"width_mm": 0}, "width (mm): must be above 0"),
         ({"tests": []}, "tests"),
         ({"tests": [{"method": "iso-1133-1-a"}]}, "none of these tests is cut from a sheet"),
         ({"tests": [{"method": "iso-0"}]}, "iso-0"),

@@ -166,6 +166,6 @@ def test_pieces_and_granules_say_what_they_are(bench: Bench) -> None:
     says = bench.refused("POST", "/jobs", 422, json=sample(bag="B-7"))
     assert says == "bag does not go with a sheet or roll"
     over = bag | {"regrind_percent": 140}
-    assert "regrind_percent" in bench.refused(
+    assert "regrind (%): must be 100 or less" in bench.refused(
         "POST", "/jobs", 422, json=sample(tests=[melt], **over)
     )

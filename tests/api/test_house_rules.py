@@ -133,6 +133,6 @@ def test_packs_are_written_down_with_their_sizes_and_tests_take_them_from_there(
     assert job["tests"][0]["parameters"]["drop_height_mm"] == 610
     flat = carton | {"size_mm": [400, 0, 200]}
     says = bench.refused("POST", "/jobs", 422, json=sample(tests=[drop], **packs, **flat))
-    assert "size_mm" in says
+    assert "size (mm) at place 2: must be above 0" in says
     says = bench.refused("POST", "/jobs", 422, json=sample(gross_mass_kg=2))
     assert "gross_mass_kg does not go with a sheet or roll" in says

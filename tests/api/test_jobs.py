@@ -49,7 +49,7 @@ def test_a_repeated_request_receives_once(bench: Bench) -> None:
     [
         ({"limits": {"warp": "1e3"}}, "plain number such as 25 or 25.0; “1e3”"),
         ({"limits": {"diagonal": "5"}}, "“diagonal”; expected one of warp, weft"),
-        ({"width_mm": 0}, "width_mm"),
+        ({"width_mm": 0}, "width (mm): must be above 0"),
         ({"client": "  "}, "client"),
         ({"colour": "red"}, "colour"),
         ({"due_at": "2026-01-01T00:00:00"}, "has no time zone"),

@@ -70,7 +70,7 @@ def test_two_people_do_not_overwrite_each_other(strips: Any) -> None:
         ({"width_mm": [1e9]}, "expected above 0 and at most 10000 mm"),
         ({"mass_g": [1.0]}, "mass_g is not read for this method; expected thickness_mm, width_mm"),
         ({"width_mm": [15.0] * 51}, "51 readings; 50 at most"),
-        ({"width_mm": ["wide"]}, "width_mm"),
+        ({"width_mm": ["wide"]}, "width (mm) at place 1: must be a number; “wide” was given"),
     ],
 )
 def test_odd_sizes_are_refused_and_nothing_is_kept(
@@ -149,7 +149,7 @@ def test_grammage_is_weighed_into_the_parameters(bench: Bench) -> None:
     stale = bench.refused("POST", path, 409, json=body)
     assert "changed by someone else" in stale
     zero = {"masses_g": [0], "revision": view["revision"]}
-    assert "masses_g" in bench.refused("POST", path, 422, json=zero)
+    assert "masses (g) at place 1" in bench.refused("POST", path, 422, json=zero)
     other = cut_job(bench, {"method": "iso-13937-2"})["tests"][0]
     none = {"masses_g": [1], "revision": other["revision"]}
     assert "asks for no grammage" in bench.refused(
