@@ -42,6 +42,15 @@ FAST = 300.0
 """How many times as fast as a real one the frame of the tests runs."""
 
 
+LONGEST_FIRST = ("browser", "test_demo", "test_seed", "test_contract", "test_tampering")
+"""What takes longest is begun first, so that no worker waits for another at the end."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Put what takes longest first."""
+    items.sort(key=lambda item: not any(part in item.path.as_posix() for part in LONGEST_FIRST))
+
+
 QUICK_HASHER = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
 """Passwords of the tests guard nothing: six at full strength are a second of every test."""
 

@@ -14,6 +14,7 @@ from datetime import datetime
 from typing import Any
 
 from pydantic import Field
+from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -34,13 +35,13 @@ from endurant.core.bench.status import Status
 from endurant.core.bench.trace import lacks_moves
 from endurant.core.document import analyse, read_document
 from endurant.core.methods import find_method
-from endurant.core.refusals import Conflict, Invalid
+from endurant.core.refusals import Conflict, Invalid, NotFound
 from endurant.devices.driver import LineLost
 from endurant.devices.indicator import LineIndicator
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import pack_entry
-from endurant.store.tables import Run, Specimen, Station
+from endurant.store.tables import Run, Specimen, Station, Test
 from endurant.work.bench.bench_views import aims_of, bench_view
 from endurant.work.bench.gauges_read import gauges_read
 from endurant.work.bench.happenings import begun, events_of, write_event
@@ -62,8 +63,8 @@ from endurant.work.instruments.supplies import worn_by
 from endurant.work.jobs.settings import missing_set_up
 from endurant.work.jobs.states import (
     last_run,
-    refuse_released,
     specimen_or_refuse,
+    specimen_with_job,
     standing_void,
 )
 from endurant.work.judging.results import columns_of, own_facts
@@ -97,16 +98,27 @@ class ActAsked(Asked):
 def look(specimen_id: int, station_id: int | None = None) -> BenchView:
     """Where a specimen stands, and the one thing to do next. Raises NotFound."""
     with transaction() as session:
-        specimen = specimen_or_refuse(session, specimen_id)
-        stations = stations_for(session, specimen.test)
-        run = last_run(specimen)
-        own = run.station_id if run is not None and run.station_id else station_id
+        method = session.scalar(
+            select(Test.method)
+            .join(Specimen, Specimen.test_id == Test.id)
+            .where(Specimen.id == specimen_id)
+        )
+        if method is None:
+            raise NotFound(f"there is no specimen with id {specimen_id}")
+        stations = stations_for(session, find_method(method))
+        ran_at = session.scalar(
+            select(Run.station_id)
+            .where(Run.specimen_id == specimen_id, Run.state != "abandoned")
+            .order_by(Run.id.desc())
+            .limit(1)
+        )
+        own = ran_at or station_id
         chosen = next((row for row in stations if row.id == own), None) or next(
             iter(stations), None
         )
     status, says = status_of(chosen)
     with transaction() as session:
-        specimen = specimen_or_refuse(session, specimen_id)
+        specimen = specimen_with_job(session, specimen_id)
         view = bench_view(session, specimen, stations, chosen, status, says)
         question = None if status is None else question_of(session, specimen, chosen, view.step)
     return view if question is None else view.model_copy(update={"shows": shown_by(question)})
@@ -126,7 +138,7 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
         return look(specimen_id, asked.station_id)
     starts: tuple[int, str] | None = None
     with transaction() as session:
-        specimen = _locked(session, specimen_id)
+        specimen = specimen_with_job(session, specimen_id, lock=True)
         refuse_unauthorised(session, actor, specimen.test.method)
         state = _open_state(session, specimen, asked)
         wanted = state.act(asked.act)
@@ -151,8 +163,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
     """
     actor.must("test")
     with transaction() as session:
-        specimen = _locked(session, specimen_id)
-        refuse_released(session, specimen.test.job_id)
+        specimen = specimen_with_job(session, specimen_id, lock=True)
         happened = events_of(session, specimen_id)
         _refuse_unseen(happened, seen)
         named = next((event for event in happened if event.number == number), None)
@@ -196,7 +207,6 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
 
 def _open_state(session: Session, specimen: Specimen, asked: ActAsked) -> State:
     """The state that an act builds on; raises Conflict where nothing can be done any more."""
-    refuse_released(session, specimen.test.job_id)
     for name in missing_set_up(specimen.test):
         raise Conflict(f"set-up: {name} is missing; set the test up before its first specimen")
     if lacks_moves(find_method(specimen.test.method), specimen.test.parameters):
@@ -457,13 +467,6 @@ def _start(
         after={"settings": run.settings, "checks": run.checks},
     )
     return run.id, lease
-
-
-def _locked(session: Session, specimen_id: int) -> Specimen:
-    specimen = specimen_or_refuse(session, specimen_id)
-    refuse_released(session, specimen.test.job_id)
-    session.refresh(specimen, ["runs", "voids"])
-    return specimen
 
 
 def _run_settled(specimen: Specimen) -> bool:

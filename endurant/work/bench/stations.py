@@ -10,14 +10,14 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import station_kind_of
 from endurant.core.bench.status import Status
-from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
+from endurant.core.methods.method import Method
 from endurant.core.refusals import Forbidden, NotFound, Unavailable
 from endurant.devices.driver import Indicator, Recorder
 from endurant.devices.recorder import LineRecorder
 from endurant.devices.registry import INDICATORS, RECORDERS
 from endurant.store import clock
-from endurant.store.tables import Instrument, Run, Station, Test
+from endurant.store.tables import Instrument, Run, Station
 from endurant.work.jobs.views import View
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
@@ -87,14 +87,13 @@ def stations() -> list[StationView]:
         ]
 
 
-def stations_for(session: Session, test: Test) -> Sequence[Station]:
-    """The stations that can run a test, the fittest first.
+def stations_for(session: Session, method: Method) -> Sequence[Station]:
+    """The stations that can run a test by this method, the fittest first.
 
     A frame fits whose load cell holds the greatest force that is usual; of those the one with
     the smallest cell, which reads small forces best. The others come after, the largest first,
     and what is out of service last.
     """
-    method = find_method(test.method)
     kind = station_kind_of(method)
     if kind is None:
         return []

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from datetime import datetime
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
+from sqlalchemy.orm.attributes import set_committed_value
 
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Blank
@@ -37,6 +39,26 @@ def specimen_or_refuse(session: Session, specimen_id: int) -> Specimen:
     if specimen is None:
         raise NotFound(f"there is no specimen with id {specimen_id}")
     return specimen
+
+
+def specimen_with_job(session: Session, specimen_id: int, *, lock: bool = False) -> Specimen:
+    """The specimen, with all of its job read in one go; raises NotFound.
+
+    With `lock` the job stays as it is until commit, and nothing of it was read before; raises
+    Conflict when it was released or cancelled.
+    """
+    own = select(Test.job_id).join(Specimen, Specimen.test_id == Test.id)
+    job_id = session.scalar(own.where(Specimen.id == specimen_id))
+    if job_id is None:
+        raise NotFound(f"there is no specimen with id {specimen_id}")
+    job = refuse_released(session, job_id) if lock else job_or_refuse(session, job_id)
+    for test in job.tests:
+        set_committed_value(test, "job", job)
+        for specimen in test.specimens:
+            if specimen.id == specimen_id:
+                set_committed_value(specimen, "test", test)
+                return specimen
+    return specimen_or_refuse(session, specimen_id)  # a test that was dropped keeps what it has
 
 
 def refuse_released(session: Session, job_id: int) -> Job:
