@@ -104,10 +104,13 @@ class HouseTables(Strict):
     failures_counted: Literal["first", "all"] = "first"
 
 
+AS_THEY_COME = HouseTables()
+
+
 def read_tables(given: Mapping[str, Any] | None) -> HouseTables:
     """The tables as they are kept, or as they come where nothing was changed; raises Invalid."""
     if given is None:
-        return HouseTables()
+        return AS_THEY_COME
     tables: HouseTables = read_model(HouseTables, dict(given), "tables")
     _refuse_doubles(tables)
     for row in tables.atmospheres:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -55,12 +57,22 @@ def policy_for(session: Session, job: Job) -> Policy:
 
 def tables_of(house: Laboratory) -> HouseTables:
     """The tables of the house as they are now."""
-    return read_tables(house.tables)
+    return _as_read(house.tables)
 
 
 def tables_for(job: Job) -> HouseTables:
     """The tables of the house as they were when the job began."""
-    return read_tables((job.house or {}).get("tables"))
+    return _as_read((job.house or {}).get("tables"))
+
+
+def _as_read(kept: dict[str, Any] | None) -> HouseTables:
+    """Tables that were checked when they were kept: most jobs share theirs."""
+    return read_tables(None) if kept is None else _read(json.dumps(kept, sort_keys=True))
+
+
+@lru_cache(64)
+def _read(text: str) -> HouseTables:
+    return read_tables(json.loads(text))
 
 
 def kept_by_job(
