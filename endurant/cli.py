@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import getpass
 import json
 import os
 import sys
@@ -128,6 +129,15 @@ def _add_server_commands(commands: Commands[argparse.ArgumentParser]) -> None:
 
     migrate = commands.add_parser("migrate", help="bring the database to this program's tables")
     migrate.set_defaults(act=_migrate)
+
+    found = commands.add_parser(
+        "found", help="begin a laboratory in an empty database, with one manager"
+    )
+    found.add_argument("--name", required=True, help="what the laboratory is called")
+    found.add_argument("--address", default="", help="its address, as reports carry it")
+    found.add_argument("--login", required=True, help="what the manager signs in as")
+    found.add_argument("--person", required=True, help="what the manager is called")
+    found.set_defaults(act=_found)
 
     verify = commands.add_parser("verify", help="check the audit chain, raw data and figures")
     verify.add_argument(
@@ -389,6 +399,27 @@ def _migrate(options: argparse.Namespace) -> None:
 
     upgrade(database_url())
     rebuild_missing()
+
+
+def _found(options: argparse.Namespace) -> None:
+    from endurant.core.reading import read_model
+    from endurant.work.record.founding import NewPerson, found_laboratory
+    from endurant.work.record.staff import PersonAsked
+
+    password = (
+        getpass.getpass("Password of the manager: ")
+        if sys.stdin.isatty()
+        else sys.stdin.readline().rstrip("\n")
+    )
+    given = {"login": options.login, "name": options.person, "role": "manager"}
+    asked: PersonAsked = read_model(PersonAsked, given | {"password": password}, "manager")
+    _migrate(options)
+    found_laboratory(
+        options.name[:120],
+        options.address[:240],
+        NewPerson(asked.login, asked.name, "manager", asked.password),
+    )
+    print(f"{options.name} is set up; {asked.name} signs in as {asked.login} and adds the others")
 
 
 def _seed(options: argparse.Namespace) -> None:

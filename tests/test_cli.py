@@ -10,6 +10,9 @@ import pytest
 
 from endurant.cli import main
 from endurant.core.simulate.tear import TearSpecimen, sample_tear
+from endurant.store.engine import DATABASE_VARIABLE, engine_for
+from endurant.store.server import DatabaseServer
+from endurant.work.record.people import sign_in
 from tests.examples import assert_gives, example
 
 AWNING = "iso-13937-2--awning-canvas"
@@ -123,3 +126,26 @@ def test_a_sheet_is_answered_or_refused(tmp_path: Path, capsys: pytest.CaptureFi
     assert {mark["name"] for mark in loads["placements"][0]["marks"]} == {"slit", "end mark"}
     assert main(["cutting", written(tmp_path, asked | {"width_mm": 0})]) == 2
     assert "width_mm: must be above 0" in capsys.readouterr().err
+
+
+def test_a_laboratory_is_begun_by_its_manager_in_an_empty_database(
+    server: DatabaseServer, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    url = server.create("begun_by_hand")
+    monkeypatch.setenv(DATABASE_VARIABLE, url)
+    words = ["found", "--name", "Quay Testing", "--login", "greta", "--person", "Greta Manager"]
+
+    def typed(password: str) -> int:
+        monkeypatch.setattr("sys.stdin", io.StringIO(f"{password}\n"))
+        return main(words)
+
+    assert typed("short") == 2
+    assert "10 characters or more" in capsys.readouterr().err
+    assert typed("long enough to keep") == 0
+    assert "Greta Manager signs in as greta" in capsys.readouterr().out
+    _, actor = sign_in("greta", "long enough to keep")
+    assert actor.role == "manager"
+    assert typed("long enough to keep") == 2
+    assert "holds a laboratory already" in capsys.readouterr().err
+    engine_for(url).dispose()
+    server.drop("begun_by_hand")

@@ -63,8 +63,11 @@ def is_founded() -> bool:
         return session.get(Laboratory, 1) is not None
 
 
-def found_laboratory(name: str, address: str) -> None:
-    """Write the house rules into an empty database; raises Conflict in one that has them."""
+def found_laboratory(name: str, address: str, manager: NewPerson | None = None) -> None:
+    """Write the house rules into an empty database, and who adds the others.
+
+    Raises Conflict in a database that has them, Invalid for a short password; nothing is half done.
+    """
     with transaction() as session:
         if session.get(Laboratory, 1) is not None:
             raise Conflict("this database holds a laboratory already; nothing was changed")
@@ -81,6 +84,8 @@ def found_laboratory(name: str, address: str) -> None:
         session.add(AuditHead(id=1, last_id=0, last_hash=START_HASH, sealed_from=0))
         session.flush()
         _note(session, "found", "laboratory", 1, f"{name} was set up")
+        if manager is not None:
+            _add_person(session, manager)
 
 
 def add_person(new: NewPerson) -> Actor:
@@ -88,17 +93,21 @@ def add_person(new: NewPerson) -> Actor:
     with transaction() as session:
         if session.scalar(select(Person).where(Person.login == new.login)) is not None:
             raise Conflict(f"the login {quoted(new.login)} is taken")
-        person = Person(
-            login=new.login,
-            name=new.name,
-            role=new.role,
-            password_hash=hash_password(new.password),
-            active=True,
-        )
-        session.add(person)
-        session.flush()
-        _note(session, "add-person", "person", person.id, f"{new.name} was added as {new.role}")
-        return Actor(person.id, person.name, person.role)
+        return _add_person(session, new)
+
+
+def _add_person(session: Session, new: NewPerson) -> Actor:
+    person = Person(
+        login=new.login,
+        name=new.name,
+        role=new.role,
+        password_hash=hash_password(new.password),
+        active=True,
+    )
+    session.add(person)
+    session.flush()
+    _note(session, "add-person", "person", person.id, f"{new.name} was added as {new.role}")
+    return Actor(person.id, person.name, person.role)
 
 
 @dataclass(frozen=True)
