@@ -70,6 +70,34 @@ def test_what_cannot_stay_goes() -> None:
     assert faults(data | {"stations": away}, after) == []
 
 
+def test_a_step_that_is_run_at_another_kind_now_and_a_person_who_left_hold_nothing() -> None:
+    data = given()
+    before = Before(data, plan_document(data))
+    steps: Any = before.answer["steps"]
+    at = next(row for row in steps if row["station"])
+    kind = next(row["kind"] for row in data["stations"] if row["name"] == at["station"])
+    stations = [{"name": "another", "kind": "another kind", "set_up_minutes": 10}]
+    tests = [
+        test
+        | {
+            "steps": [
+                step | {"station": "another kind"} if step.get("station") == kind else step
+                for step in test["steps"]
+            ]
+        }
+        for test in data["tests"]
+    ]
+    left = next(row["person"] for row in steps if row["person"])
+    people = [
+        row | {"name": "somebody new"} if row["name"] == left else row for row in data["people"]
+    ]
+    changed = data | {"stations": [*data["stations"], *stations], "tests": tests, "people": people}
+    after = plan_beside(changed, before)
+    assert faults(changed, after) == []
+    assert any(row["station"] == "another" for row in after["steps"])
+    assert all(row["person"] != left for row in after["steps"])
+
+
 def test_something_happened_to_a_test_that_changed_and_to_what_stood_where_nobody_is() -> None:
     data = given()
     before = Before(data, plan_document(data))

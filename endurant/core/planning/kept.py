@@ -183,17 +183,28 @@ def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[Pin
     now = _at(document["now"])
     own = {(pin["test"], pin["step"]) for pin in document.get("pinned", [])}
     there = {(row["test"], row["step"]) for row in fresh["steps"]}
+    people = {person["name"] for person in document["people"]}
+    kinds = {station["name"]: station["kind"] for station in document.get("stations", [])}
+    wanted = {
+        (test["id"], step["id"]): step.get("station")
+        for test in document["tests"]
+        for step in test["steps"]
+    }
     pins = []
     for row in before.answer["steps"]:
         key = (row["test"], row["step"])
+        person = row["person"] if row["person"] in people else None
+        station = row["station"]
+        if station is not None and kinds.get(station) != wanted.get(key):
+            continue  # it is run elsewhere now
         if key in there and key not in own and _at(row["set_up_start"] or row["start"]) >= now:
             pins.append(
                 PinRow(
                     test=row["test"],
                     step=row["step"],
                     start=row["start"],
-                    person=row["person"],
-                    station=row["station"],
+                    person=person,
+                    station=station,
                 )
             )
     return pins
