@@ -173,6 +173,16 @@ def test_tests_pinned_whole_stand_with_the_set_ups_that_they_had() -> None:
     assert [placed.test for placed in board.steps.values()] == [1]
 
 
+def test_what_a_plan_before_holds_is_late_for_that_and_for_nothing_of_its_own() -> None:
+    pin = {"test": "one", "step": "pull", "start": f"{DAY}T10:00:00Z", "held": True}
+    late = asked("one", due=f"{DAY}T09:00:00Z")
+    answer = planned(lab(tests=[late], pinned=[pin]))
+    assert answer["late"][0]["why"] == "pull: it stood there in the plan before"
+    assert answer["steps"][0]["why"]["rule"] == "kept"
+    answer = planned(lab(tests=[late], pinned=[pin | {"held": False}]))
+    assert answer["late"][0]["why"].startswith("even with nothing else to do it ends at 10:45")
+
+
 def test_a_pin_that_names_a_station_is_run_there() -> None:
     frames = [{"name": name, "kind": "frame"} for name in ("frame 1", "frame 2")]
     pin = {"test": "one", "step": "pull", "start": f"{DAY}T09:00:00Z", "station": "frame 2"}

@@ -115,13 +115,17 @@ class TestAsked(Strict):
 
 
 class PinAsked(Strict):
-    """A step that starts then, whatever else; by that person and there, where they are named."""
+    """A step that starts then, whatever else; by that person and there, where they are named.
+
+    One that is `held` stood there in a plan before, and nobody asked for it.
+    """
 
     test: Label
     step: Label
     start: Moment
     person: Label | None = None
     station: Label | None = None
+    held: bool = False
 
 
 class PlanAsked(Strict):

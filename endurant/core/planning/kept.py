@@ -12,7 +12,6 @@ from endurant.core.planning.rows import (
     PlanAnswer,
     PlanDocument,
     PlannedStep,
-    Reason,
     WantedTest,
 )
 
@@ -20,8 +19,6 @@ LEAST_STAYED = 0.8
 MOST_TRIES = 10
 SHARE_OF_TIME = 0.5
 """Of the time of the document for each plan that keeps to the one before."""
-
-STANDS: Reason = {"rule": "kept", "words": "it stood there in the plan before"}
 
 
 def plan_beside(document: PlanDocument, before: Before | None) -> PlanAnswer:
@@ -168,8 +165,9 @@ def _as_before(
     """
     held = {(pin["test"], pin["step"]) for pin in pins}
     why = {
-        (row["test"], row["step"]): STANDS if row["why"]["rule"] == "pinned" else row["why"]
+        (row["test"], row["step"]): row["why"]
         for row in before.answer["steps"]
+        if row["why"]["rule"] != "pinned"
     }
     steps: list[PlannedStep] = []
     for row in plan["steps"]:
@@ -205,6 +203,7 @@ def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[Pin
                     start=row["start"],
                     person=person,
                     station=station,
+                    held=True,
                 )
             )
     return pins

@@ -47,7 +47,8 @@ class Enclosure:
 class Step:
     """One step: who may do it where (places in the lists of the problem), and how long it takes.
 
-    `least` and `most` lie between it and the step before; `pin` is its start where that is fixed.
+    `least` and `most` lie between it and the step before; `pin` is its start where that is fixed;
+    it is `held` where only a plan before fixes it.
     """
 
     test: int
@@ -66,6 +67,7 @@ class Step:
     people: tuple[int, ...]
     pin: int | None
     pinned_person: int | None
+    held: bool = False
 
     @property
     def lasts(self) -> int:
@@ -179,6 +181,7 @@ def problem_of(asked: PlanAsked) -> Problem:
             people=able if pinned is None else tuple(person for person in able if person == pinned),
             pin=None if pin is None else scale.down(pin.start),
             pinned_person=pinned,
+            held=pin is not None and pin.held,
         )
 
     return Problem(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC
 from typing import Literal
 
@@ -15,6 +15,7 @@ Rule = Literal[
     "now",
     "not-before",
     "pinned",
+    "kept",
     "previous",
     "person",
     "hours",
@@ -39,6 +40,8 @@ def why_there(board: Board, placed: Placed) -> Why:
     problem = board.problem
     test = problem.tests[placed.test]
     step = test.steps[placed.place]
+    if step.held:
+        return Why("kept", "it stood there in the plan before")
     if step.pin is not None:
         return Why("pinned", f"it is pinned to {_at(problem, placed.start)}")
     if placed.place:
@@ -122,7 +125,12 @@ def why_late(board: Board, test: Test) -> str:
     """Why a test ends after its due date."""
     problem = board.problem
     alone = Board(problem)
-    if place_test(alone, test) and test.due is not None and end_of(alone, test) > test.due:
+    free = tuple(replace(step, pin=None) if step.held else step for step in test.steps)
+    if (
+        place_test(alone, replace(test, steps=free))
+        and test.due is not None
+        and end_of(alone, test) > test.due
+    ):
         return (
             f"even with nothing else to do it ends at {_at(problem, end_of(alone, test))}: its "
             "steps take that long from when it may begin"

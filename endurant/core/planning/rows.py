@@ -73,6 +73,7 @@ class PinRow(TypedDict):
     start: str
     person: NotRequired[str | None]
     station: NotRequired[str | None]
+    held: NotRequired[bool]
 
 
 class PlanDocument(TypedDict):
