@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.plan import plan_document
 from endurant.core.planning.rows import (
+    LateTest,
     PinRow,
     PlanAnswer,
     PlanDocument,
@@ -173,7 +174,12 @@ def _as_before(
     for row in plan["steps"]:
         key = (row["test"], row["step"])
         steps.append({**row, "why": why[key]} if key in held and key in why else row)
-    return {**plan, "steps": steps, "lateness_bound": fresh["lateness_bound"]}
+    tests = {pin["test"] for pin in pins}
+    was_late = {row["test"]: row["why"] for row in before.answer["late"] if row["test"] in tests}
+    late: list[LateTest] = [
+        {**row, "why": was_late.get(row["test"], row["why"])} for row in plan["late"]
+    ]
+    return {**plan, "steps": steps, "late": late, "lateness_bound": fresh["lateness_bound"]}
 
 
 def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[PinRow]:
