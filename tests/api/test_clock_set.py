@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
+from endurant.api.app import build_app
 from endurant.store import clock
 from endurant.store.tables import AuditEntry
 from endurant.work.preparation.enclosures import store_readings
 from endurant.work.record.clock_set import ACTION, ClockWatch, clock_set_between, last_clock_set
 from endurant.work.record.transactions import transaction
 from endurant.work.record.verify import verify
-from tests.laboratory import Bench
+from tests.laboratory import Bench, found
 
 START = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
 HOUR = timedelta(hours=1)
@@ -35,6 +38,14 @@ class Desk:
 
 
 @pytest.fixture
+def unwatched(database: str) -> Iterator[Bench]:
+    """A laboratory whose own watches sleep, so that only the watch of the test looks."""
+    found(0)
+    with TestClient(build_app(supervise=False)) as client:
+        yield Bench(client, "ines")
+
+
+@pytest.fixture
 def desk(monkeypatch: pytest.MonkeyPatch) -> Desk:
     return Desk(monkeypatch)
 
@@ -45,13 +56,13 @@ def noted() -> int:
         return session.scalar(own) or 0
 
 
-def test_a_clock_that_goes_on_or_drifts_is_nothing_to_say(bench: Bench, desk: Desk) -> None:
+def test_a_clock_that_goes_on_or_drifts_is_nothing_to_say(unwatched: Bench, desk: Desk) -> None:
     desk.after(timedelta(0))
     for _ in range(3):
         desk.after(timedelta(seconds=5), moved=timedelta(seconds=2))
     desk.after(timedelta(hours=8))
     assert noted() == 0
-    assert bench.get("/clocks")["clock_set"] is None
+    assert unwatched.get("/clocks")["clock_set"] is None
 
 
 @pytest.mark.parametrize(
@@ -63,7 +74,7 @@ def test_a_clock_that_goes_on_or_drifts_is_nothing_to_say(bench: Bench, desk: De
     ],
 )
 def test_a_clock_that_is_set_is_written_down_once_and_said_on_the_rail(
-    bench: Bench, desk: Desk, moved: timedelta, words: str
+    unwatched: Bench, desk: Desk, moved: timedelta, words: str
 ) -> None:
     other = ClockWatch()
     with clock.as_if(desk.at):
@@ -72,23 +83,23 @@ def test_a_clock_that_is_set_is_written_down_once_and_said_on_the_rail(
     desk.after(timedelta(seconds=5), moved=moved)
     with clock.as_if(desk.at):
         other.look()
-        assert words in bench.get("/clocks")["clock_set"]["says"]
+        assert words in unwatched.get("/clocks")["clock_set"]["says"]
     assert noted() == 1
     with transaction() as session:
         assert last_clock_set(session, desk.at + timedelta(hours=25)) is None
 
 
 def test_a_record_that_ends_in_time_to_come_was_written_under_another_clock(
-    bench: Bench, desk: Desk
+    unwatched: Bench, desk: Desk
 ) -> None:
     desk.at -= HOUR
     desk.after(timedelta(0))
     with clock.as_if(desk.at):
-        assert "set back by 60 min" in bench.get("/clocks")["clock_set"]["says"]
+        assert "set back by 60 min" in unwatched.get("/clocks")["clock_set"]["says"]
 
 
 def test_a_report_says_so_only_where_its_specimens_waited_across_it(
-    bench: Bench, desk: Desk
+    unwatched: Bench, desk: Desk
 ) -> None:
     desk.after(timedelta(0))
     desk.after(timedelta(seconds=5), moved=HOUR)
@@ -100,7 +111,7 @@ def test_a_report_says_so_only_where_its_specimens_waited_across_it(
 
 
 def test_the_log_of_a_room_stands_when_the_clock_goes_back_into_an_hour_that_was_over(
-    bench: Bench,
+    unwatched: Bench,
 ) -> None:
     for minute, now in ((0, 0), (62, 63), (29, 30)):
         with clock.as_if(START + timedelta(minutes=now)), transaction() as session:
