@@ -71,12 +71,14 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         watches = []
         if supervise:
+            clock_watch = Watch("clock-watch", CLOCK_EVERY_S, ClockWatch().look)
+            await to_thread.run_sync(clock_watch.once)
             watches = [
                 Watch("run-supervisor", LOOK_FOR_ORPHANS_S, take_up_orphans),
                 Watch("logger-watch", READ_EVERY_S, read_loggers),
                 Watch("turning-watch", TURN_EVERY_S, watch_turning),
                 Watch("windows-watch", LOOK_EVERY_S, watch_windows),
-                Watch("clock-watch", CLOCK_EVERY_S, ClockWatch().look),
+                clock_watch,
             ]
         to_thread.current_default_thread_limiter().total_tokens = THREADS
         for watch in watches:

@@ -29,11 +29,15 @@ class Watch:
         self._stop.set()
         self._thread.join()
 
+    def once(self) -> None:
+        """Do it now, and only now."""
+        try:
+            self._act()
+        except (Unavailable, Conflict) as refusal:
+            _log.info("%s: %s", self._thread.name, refusal.sentence)
+        except Exception:
+            _log.exception("%s failed, and tries again", self._thread.name)
+
     def _watch(self) -> None:
         while not self._stop.wait(self._every_s):
-            try:
-                self._act()
-            except (Unavailable, Conflict) as refusal:
-                _log.info("%s: %s", self._thread.name, refusal.sentence)
-            except Exception:
-                _log.exception("%s failed, and tries again", self._thread.name)
+            self.once()
