@@ -18,8 +18,6 @@ from endurant.core.planning.rows import (
 
 LEAST_STAYED = 0.8
 MOST_TRIES = 10
-SHARE_OF_TIME = 0.5
-"""Of the time of the document for each plan that keeps to the one before."""
 
 
 def plan_beside(document: PlanDocument, before: Before | None) -> PlanAnswer:
@@ -216,12 +214,7 @@ def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[Pin
 
 
 def _pinned(document: PlanDocument, pins: list[PinRow]) -> PlanDocument:
-    time_s = max(SHARE_OF_TIME * float(document.get("time_limit_s", 10)), 0.5)
-    return {
-        **document,
-        "pinned": [*document.get("pinned", []), *pins],
-        "time_limit_s": time_s,
-    }
+    return {**document, "pinned": [*document.get("pinned", []), *pins]}
 
 
 def _without_place(plan: PlanAnswer) -> set[str]:
