@@ -67,7 +67,7 @@ const close = () =>
       <p v-if="room" class="quiet">
         Its atmosphere changes only while it is empty; its own set point is over then.
       </p>
-      <div class="fields">
+      <div class="leaf-fields">
         <v-text-field v-model="typed.name" v-focus label="What it is called here" />
         <v-text-field v-model="typed.places" class="mono" label="Room for so many specimens" />
         <v-select v-model="typed.atmosphere" class="wide" label="Atmosphere" :items="items" />
@@ -90,12 +90,6 @@ const close = () =>
 </template>
 
 <style scoped>
-.fields {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 16px;
-}
-
 .wide {
   grid-column: 1 / -1;
 }

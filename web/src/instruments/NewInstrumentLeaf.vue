@@ -72,7 +72,7 @@ async function save() {
   <v-dialog v-model="open" max-width="640">
     <form class="leaf" @submit.prevent="save">
       <h2>A new instrument</h2>
-      <div class="fields">
+      <div class="leaf-fields">
         <v-text-field v-model="typed.name" v-focus label="What it is called here" />
         <v-select
           v-model="typed.kind"
@@ -109,11 +109,3 @@ async function save() {
     </form>
   </v-dialog>
 </template>
-
-<style scoped>
-.fields {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 10px 16px;
-}
-</style>
