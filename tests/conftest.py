@@ -112,6 +112,11 @@ class StandIn:
         )
         wait_until(lambda: not port_is_free(self.port), 20, "the stand-in did not start")
 
+    def empty(self) -> None:
+        """Start it again: nothing is held, no test is under way, no fault waits."""
+        self.kill()
+        self.start()
+
     def kill(self) -> None:
         """Pull its plug."""
         if self._process is not None:
@@ -181,3 +186,7 @@ def bench(database: str, frame: StandIn) -> Iterator[Bench]:
     for thread in threading.enumerate():
         if thread.name.startswith("run-"):
             thread.join(20)
+    with engine_for(database).connect() as connection:
+        was_used = connection.execute(text("SELECT 1 FROM bench_event LIMIT 1")).first()
+    if was_used:
+        frame.empty()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 UNITS = {
     "_mm_min": "mm/min",
+    "_ml_min": "mL/min",
     "_g_m2": "g/m²",
     "_cm2": "cm²",
     "_percent": "%",

@@ -178,7 +178,7 @@ class Walk:
         return label
 
     def _store_run(self, session: Session, station: Station, specimen: Specimen) -> Run:
-        run = runs.station_run(session, self.technician, specimen, station, clock.now(), None)
+        run = runs.station_run(session, self.technician, specimen, station, clock.now(), {})
         guide = find_method(METHOD).guide
         run.checks = [
             {"code": check.code, "title": check.title, "says": "", "by": self.technician.name}

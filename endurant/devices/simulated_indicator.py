@@ -13,7 +13,7 @@ from endurant.devices.line import Message, encode
 from endurant.devices.standin import RUBBISH, no
 from endurant.devices.station import fact, plain
 
-IndicatorFault = Literal["none", "rubbish", "silent", "jumps-back"]
+IndicatorFault = Literal["none", "rubbish", "silent", "jumps-back", "runs-cold"]
 JUMPS_BACK_TO = 0.4
 
 

@@ -212,7 +212,7 @@ def test_a_run_without_samples_leaves_the_specimen_to_be_run_again(bench: Bench)
     with transaction() as session:
         specimen = session.get_one(Specimen, w1["id"])
         station = session.get_one(Station, 1)
-        run = station_run(session, bench.actor, specimen, station, clock.now(), None)
+        run = station_run(session, bench.actor, specimen, station, clock.now(), {})
         session.add(run)
         session.flush()
         close_run(session, run, "the frame refused")

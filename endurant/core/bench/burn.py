@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.picture import Columns, DeviceKind, Drawing, asks_for, by_hand, holds_of
+from endurant.core.bench.picture import (
+    DeviceKind,
+    Drawing,
+    asks_for,
+    by_hand,
+    checks_of,
+    holds_of,
+    reading_facts,
+)
 from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.methods.burning_table import PLAIN_CODES, RAISED_CODES
 from endurant.core.methods.guide import Ask
@@ -16,32 +24,34 @@ CLOCK = "transfer"
 
 
 class BurnPicture:
-    """One specimen in the cabinet. The fan is off before the flame, and on only after it burned."""
+    """One specimen in the cabinet. The fan is off while it burns, and may run at any other time."""
 
     device: DeviceKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
-        """Dried and cooled, taken out, fan off, flame, thread, fan on."""
-        checks = method.guide.ready_checks
+        """Mounted before the oven; dried and cooled, taken out, fan off, flame, thread, fan on."""
+        checks = checks_of(self, method, parameters)
         holds = holds_of(checks)
         codes = RAISED_CODES if parameters.get("surface") == "raised" else PLAIN_CODES
         most_s = float(parameters.get("max_transfer_s") or 45)
         return (
-            Act(
-                code="refurbished",
-                title="{label} was refurbished",
-                why="One dry clean, then one home wash and dry; the same table is read again.",
-                button="It was refurbished",
-                optional=True,
-                asks=(Ask("refurbishing", "What was done, where and when", kind="text"),),
-                sets={"state": "refurbished"},
-            ),
+            *_refurbished(parameters),
+            *by_hand(checks, early=True),
             *by_hand(checks),
+            Act(
+                code="ventilate",
+                title="Fan on while nothing burns",
+                why="Clear the fumes at any time before the flame is lit.",
+                button="Turn fan on",
+                optional=True,
+                safety=True,
+                tells="fan-on",
+            ),
             Act(
                 code="taken-out",
                 title="Take {label} out of the desiccator",
-                why=f"From now on it takes up water: flame within {in_numbers(most_s)} s.",
-                button="It is out of the desiccator",
+                why=f"It takes up moisture from now on. Light it within {in_numbers(most_s)} s.",
+                button="Confirm taken out",
                 starts=Timer(
                     CLOCK,
                     "From desiccator to flame",
@@ -53,29 +63,31 @@ class BurnPicture:
             ),
             Act(
                 code="fan-off",
-                title="Holder in, door shut, fan off",
-                why="A draught feeds the flame. The fan is off while it burns, and on right after.",
-                button="The fan is off",
-                confirms={"fan-off": "Fan off"},
+                title="Insert the holder, shut the door, turn the fan off",
+                why="A draught feeds the flame. The fan stays off while the specimen burns.",
+                button="Turn fan off",
                 tells="fan-off",
+                safety=True,
             ),
             Act(
                 code="lit",
-                title=f"{'; '.join(holds.values()) or 'Nothing loose near'}?",
-                why="Then the flame for 1 s at the lower edge; the timer runs to the thread.",
-                button="All is clear, {label} is lit",
+                title=f"Confirm: {'; '.join(holds.values()) or 'nothing loose near'}",
+                why="Then apply the flame for 1 s at the lower edge. The timer runs until the "
+                "thread burns through.",
+                button="Light {label}",
                 confirms=holds,
                 hold=True,
                 caution="Open flame: extinguisher and water at hand, nothing loose near, gas off "
-                "when not in use. Local fire rules go before this page.",
+                "when not in use. Local fire rules come before this page.",
                 ends=CLOCK,
                 tells="light",
             ),
             Act(
                 code="burned",
-                title="What burned, and how long to the thread?",
-                why="The code says what the flame did; only what reached the thread has a time.",
-                button="Write it down",
+                title="Record what burned and the time to the thread",
+                why="The fan stays off until the flame is out. Only a flame that reached the "
+                "thread has a time.",
+                button="Record burn",
                 asks=(
                     *asks_for(method, ("round", "side")),
                     Ask(
@@ -90,23 +102,47 @@ class BurnPicture:
             ),
             Act(
                 code="fan-on",
-                title="Fan on, to clear the fumes",
-                why="Off while it burns, on right after.",
-                button="The fan is on",
-                confirms={"fan-on": "Fan on"},
+                title="Turn the fan on to clear the fumes",
+                why="The fan is off while a specimen burns and on right after.",
+                button="Turn fan on",
                 tells="fan-on",
+                safety=True,
                 caution="Gloves: the holder is hot.",
             ),
         )
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
-        """What was written down, and how long it was on its way."""
-        return {name: fact for name, fact in state.facts.items() if name != "refurbishing"}
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
+        """What was recorded, and the time from desiccator to flame."""
+        return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
-        """Nothing is recorded."""
+        """Nothing is recorded by a device."""
         return None
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
         """Nothing is set on a device."""
         return {}
+
+
+def _refurbished(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    """A strip of the refurbished cloth says what was done to the cloth."""
+    if parameters.get("state") != "refurbished":
+        return ()
+    return (
+        Act(
+            code="refurbished",
+            title="{label} is cut from the refurbished fabric",
+            why="One dry clean, then one home wash and dry. The same table is read again.",
+            button="Record treatment",
+            asks=(
+                Ask(
+                    "refurbishing",
+                    "treatment, place and date",
+                    kind="text",
+                    preset=parameters.get("refurbishing"),
+                ),
+            ),
+            sets={"state": "refurbished"},
+            early=True,
+        ),
+    )

@@ -7,16 +7,18 @@ from typing import Any
 
 from endurant.core.bench.picture import (
     Axis,
-    Columns,
     DeviceKind,
     Drawing,
     by_hand,
+    checks_of,
     holds_of,
+    reading_facts,
     reads_of,
 )
 from endurant.core.bench.procedure import Act, State
 from endurant.core.methods.guide import RigGuide
 from endurant.core.methods.method import Method
+from endurant.core.quantities import in_numbers
 
 
 class BurstPicture:
@@ -25,75 +27,103 @@ class BurstPicture:
     device: DeviceKind | None = "burst-rig"
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
-        """Clamp, seat and zero, pump until it bursts; unclamp before the drain is open."""
-        checks = method.guide.ready_checks
+        """Clamp, seat and zero, pump until it bursts; unclamp only after the drain is open."""
+        checks = checks_of(self, method, parameters)
         holds = holds_of(checks)
+        rate = parameters.get("pump_rate_ml_min")
+        pumps = f" at {in_numbers(float(rate))} mL/min" if rate else ""
         return (
+            *_bare(method),
             *by_hand(checks),
             Act(
                 code="shut",
                 title="Shut the drain",
-                why="An open drain never builds pressure.",
-                button="Shut the drain",
+                why="An open drain builds no pressure.",
+                button="Shut drain",
                 tells="shut-drain",
                 reads=reads_of(checks, "drain-shut"),
             ),
             Act(
                 code="clamp",
                 title="Clamp {label}",
-                why="Without tension; at too little air the material slips under the ring.",
-                button="Clamp it",
+                why="Lay it in without tension. At too little air pressure it slips under the "
+                "ring.",
+                button="Close clamp",
                 tells="clamp",
                 reads=reads_of(checks, "clamped"),
+                moves=True,
             ),
             Act(
                 code="zero",
-                title="Seat the height sensor, and zero",
-                why="A sensor that hangs reads 100 mm or more; a negative start means zero again.",
+                title="Lower the height sensor and zero",
+                why="A height of 100 mm or more means that the sensor is not seated. If the "
+                "height is negative, zero again.",
                 button="Zero height and pressure",
                 tells="zero",
                 reads=reads_of(checks, "seated"),
             ),
             Act(
                 code="start",
-                title=f"{'; '.join(holds.values()) or 'Everything clear'}?",
-                why="Then the pump starts, and goes on until it bursts.",
-                button="All is clear, burst {label}",
+                title=f"Confirm: {'; '.join(holds.values()) or 'everything is clear'}",
+                why=f"The pump then runs{pumps} until the specimen bursts.",
+                button="Start {label}",
                 confirms=holds,
                 records=True,
                 hold=True,
-                caution="Pressure behind the diaphragm: face clear, guard closed. Local rules go "
+                caution="Pressure behind the diaphragm: face clear, guard closed. Local rules come "
                 "before this page.",
             ),
             Act(
                 code="drained",
-                title="Drain",
+                title="Open the drain",
                 why="The clamp stays shut until the pressure is gone.",
-                button="Open the drain",
+                button="Open drain",
                 phase="after",
                 tells="drain",
+                safety=True,
             ),
             Act(
                 code="opened",
-                title="Open the clamp, and look where it burst",
-                why="A burst at the ring is a void, whatever its pressure.",
-                button="It is open",
+                title="Open the clamp, remove {label} and see where it burst",
+                why="A burst at the ring is void, whatever its pressure.",
+                button="Open clamp",
                 phase="after",
                 tells="unclamp",
+                unloads=True,
             ),
         )
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
-        """The trace; what was typed beside it."""
-        return dict(state.facts)
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
+        """What was recorded by hand beside the trace."""
+        return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
         """Pressure over time."""
         return Drawing(Axis("time_s", "Time", "s"), Axis("pressure_kpa", "Pressure", "kPa"), 25)
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
-        """The area under the ring, and for how long it may pump."""
+        """The area under the ring, the rate of the pump, and how long it may run."""
         live = method.guide.live
         longest_s = live.longest_s if isinstance(live, RigGuide) else RigGuide().longest_s
-        area = float(parameters.get("test_area_cm2") or 0)
-        return {"longest_s": longest_s, **({"area_cm2": area} if area else {})}
+        names = {"area_cm2": "test_area_cm2", "pump_rate_ml_min": "pump_rate_ml_min"}
+        given = {name: float(parameters[own]) for name, own in names.items() if parameters.get(own)}
+        return {"longest_s": longest_s, **given}
+
+
+def _bare(method: Method) -> tuple[Act, ...]:
+    """A run with no specimen, which gives the pressure of the diaphragm over its height."""
+    if "diaphragm" not in method.parameters.model_fields:
+        return ()
+    return (
+        Act(
+            code="bare",
+            title="Run the bare diaphragm",
+            why="With no specimen in the clamp. Its pressure at each height is taken off the "
+            "bursting pressure.",
+            button="Run bare diaphragm",
+            optional=True,
+            tells="bare",
+            moves=True,
+            caution="Nothing in the clamp, guard closed.",
+        ),
+    )

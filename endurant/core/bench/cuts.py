@@ -3,17 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from math import inf
 from typing import Any
 
-from endurant.core.bench.picture import Columns, DeviceKind, Drawing, asks_for, by_hand, holds_of
+from endurant.core.bench.picture import (
+    DeviceKind,
+    Drawing,
+    asks_for,
+    by_hand,
+    checks_of,
+    holds_of,
+    own_parameters,
+    reading_facts,
+)
 from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.bench.series import series_of, turns_of
+from endurant.core.bench.status import HEATED_WITHIN_C, STABILISE_MIN
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
-from endurant.core.quantities import in_numbers
+from endurant.core.quantities import above, in_numbers
 
-CHARGING, PREHEAT, TOTAL, SETTLE = "charging", "preheat", "from-charge", "settling"
-SETTLE_S = 20 * 60.0
+CHARGING, PREHEAT, TOTAL = "charging", "preheat", "from-charge"
+SENSORS = ("upper_c", "lower_c")
 HOT = "Hot barrel, hot die, fresh melt: heat-proof gloves, sleeves and glasses; ventilate."
 
 
@@ -25,93 +36,85 @@ class CutsPicture:
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """From the hot, clean barrel through its clocks to cleaning."""
         series = series_of(method)
-        checks = method.guide.ready_checks
+        checks = checks_of(self, method, parameters)
         charge_s = float(parameters.get("max_charge_s") or 60)
         preheat_s = 60 * float(parameters.get("preheat_min") or 5)
         total_s = 60 * float(parameters.get("max_minutes_from_charge") or 25)
         tolerance_s = float(parameters.get("preheat_tolerance_s") or 30)
         return (
-            Act(
-                code="heated",
-                title="Set the barrel to its temperature",
-                why=f"{in_numbers(float(parameters.get('temperature_c') or 0))} °C, and left alone "
-                "for 20 min once it is there.",
-                button="The barrel is set",
-                caution=HOT,
-                tells="heat",
-            ),
-            Act(
-                code="settling",
-                title="At its temperature? Then it is left alone for 20 min",
-                why="The sensor is there long before the steel is. A barrel that was hot all day "
-                "has settled.",
-                button="It is there: the 20 min begin",
-                optional=True,
-                starts=Timer(SETTLE, "Settling", "at-least", SETTLE_S),
-                unattended_min=SETTLE_S / 60,
-            ),
+            _heated(parameters),
+            _settled(parameters),
             *by_hand(checks),
             Act(
                 code="charging",
-                title="Begin to charge: small portions, the air tamped out",
-                why=f"In within {in_numbers(charge_s)} s; everything else counts from here.",
-                button="Charging begins",
+                title="Charge in small portions and tamp out the air",
+                why=f"Finish charging within {in_numbers(charge_s)} s. Every other time counts "
+                "from here.",
+                button="Start charging",
                 confirms=holds_of(checks),
                 hold=True,
                 caution=HOT,
                 tells="charge",
-                ends=SETTLE,
                 starts=Timer(
                     CHARGING, "Charging", "at-most", charge_s, within_s=0.0, fact="charge_s"
                 ),
                 also_starts=(
-                    Timer(PREHEAT, "Preheat", "exactly", preheat_s, tolerance_s, fact="preheat_s"),
+                    Timer(
+                        PREHEAT,
+                        "Preheat",
+                        "exactly",
+                        preheat_s,
+                        tolerance_s,
+                        fact="preheat_s",
+                        holds=True,
+                    ),
                     Timer(TOTAL, "From charging", "at-most", total_s, 0.0, fact="finished_s"),
                 ),
             ),
             Act(
                 code="charged",
-                title="Piston in. How much was charged?",
-                why="The reading dips by a few degrees, and comes back.",
-                button="It is charged",
+                title="Insert the piston and record the mass of the charge",
+                why="The temperature drops by a few degrees and comes back.",
+                button="Record charge",
                 asks=asks_for(method, ("charge_g",), gauge="balance"),
                 ends=CHARGING,
             ),
             Act(
                 code="purged",
-                title="Preheated? Weight on, and purge to the lower mark",
-                why="Measured is only between the two marks; what came before is put aside.",
-                button="The mark is at the top of the barrel",
+                title="Place the load and purge to the lower mark",
+                why="Only the melt between the two marks is measured. Put aside what comes before.",
+                button="Confirm mark at barrel top",
                 caution=HOT,
                 tells="load",
                 ends=PREHEAT,
+                starts=_first_due(series.code, parameters),
+                unattended_min=preheat_s / 60,
             ),
             *_trial(parameters),
-            *turns_of(series, parameters, {}, HOT),
+            *turns_of(series, own_parameters(method, parameters), {}, HOT),
             Act(
                 code="finished",
-                title="The last one? Weight off",
-                why=f"Finished within {in_numbers(total_s / 60)} min of charging.",
-                button="It is finished",
+                title="Take the load off",
+                why=f"The test ends within {in_numbers(total_s / 60)} min of charging.",
+                button="Confirm load off",
                 ends=TOTAL,
             ),
             Act(
                 code="cleaned",
-                title="Clean hot and at once: die, piston, barrel",
-                why="Cold melt sticks, and the next flow is another. Brass or wood, never steel.",
-                button="Die, piston and barrel are clean",
+                title="Clean die, piston and barrel while they are hot",
+                why="Cold melt sticks and changes the next flow rate. Use brass or wood, never "
+                "steel.",
+                button="Confirm cleaned",
                 confirms={"cleaned": "Die, piston and barrel cleaned"},
                 logs="cleaned",
                 caution=HOT,
             ),
         )
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
         """What was written down, and the clocks; the end in minutes from charging."""
-        facts = dict(state.facts)
-        for name in ("trial_length_mm", "trial_mass_g"):
-            facts.pop(name, None)
-        finished_s = facts.pop("finished_s", None)
+        facts = reading_facts(method, state.facts)
+        finished_s = state.facts.get("finished_s")
         if finished_s is not None:
             facts["finished_min"] = round(finished_s / 60, 2)
         return facts
@@ -126,20 +129,98 @@ class CutsPicture:
         return {name: float(parameters[name]) for name in names if parameters.get(name)}
 
 
+def _heated(parameters: Mapping[str, Any]) -> Act:
+    temperature = in_numbers(float(parameters.get("temperature_c") or 0))
+    return Act(
+        code="heated",
+        title=f"Set the barrel to {temperature} °C",
+        why=f"It stays at temperature for {in_numbers(_stabilise_min(parameters))} min before it "
+        "is charged.",
+        button="Set temperature",
+        caution=HOT,
+        tells="heat",
+    )
+
+
+def _settled(parameters: Mapping[str, Any]) -> Act:
+    """Both sensors and the time at temperature are recorded; what is off needs a reason."""
+    wanted_c = float(parameters.get("temperature_c") or 0)
+    stabilise_min = _stabilise_min(parameters)
+
+    def departs(facts: Mapping[str, Any]) -> list[tuple[str, str]]:
+        departed = []
+        shown = [float(facts[name]) for name in SENSORS if facts.get(name) is not None]
+        off_c = max((each - wanted_c for each in shown), key=abs, default=0.0)
+        if above(abs(off_c), HEATED_WITHIN_C):
+            way = "above" if off_c > 0 else "below"
+            departed.append(
+                (
+                    "barrel-temperature",
+                    f"Barrel {in_numbers(round(abs(off_c), 1))} °C {way} "
+                    f"{in_numbers(wanted_c)} °C; {in_numbers(HEATED_WITHIN_C)} °C allowed",
+                )
+            )
+        minutes = float(facts.get("settled_min") or 0)
+        if above(stabilise_min, minutes):
+            departed.append(
+                (
+                    "barrel-not-settled",
+                    f"Barrel at temperature for {in_numbers(round(minutes, 1))} min; "
+                    f"{in_numbers(stabilise_min)} min required",
+                )
+            )
+        return departed
+
+    return Act(
+        code="settled",
+        title="Record the barrel temperature",
+        why="The sensors reach the set point long before the steel does.",
+        button="Record temperature",
+        asks=(
+            Ask("upper_c", "upper sensor", "°C", low=0.0, high=500.0),
+            Ask("lower_c", "lower sensor", "°C", low=0.0, high=500.0),
+            Ask("settled_min", "time at temperature", "min", low=0.0, high=10_000.0),
+        ),
+        departs=departs,
+        caution=HOT,
+        unattended_min=stabilise_min,
+    )
+
+
+def _stabilise_min(parameters: Mapping[str, Any]) -> float:
+    return float(parameters.get("stabilise_min") or STABILISE_MIN)
+
+
+def _first_due(code: str, parameters: Mapping[str, Any]) -> Timer | None:
+    """The clock of the first cut; nothing is said of one that is not kept."""
+    interval_s = float(parameters.get("cut_interval_s") or 0)
+    return Timer(code, "First cut", "exactly", interval_s, within_s=inf) if interval_s else None
+
+
 def _trial(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
-    """A cut that counts for nothing, from which the interval is proposed."""
-    if not parameters.get("cut_interval_s"):
+    """A cut that does not count, from which interval and charge are proposed."""
+    interval_s = parameters.get("cut_interval_s")
+    if not interval_s:
         return ()
     return (
         Act(
             code="trial",
-            title="A trial cut",
-            why="Of an unknown flow: cut after the interval that is set, measure and weigh it.",
-            button="A trial cut first",
+            title="Take a trial cut",
+            why="For an unknown flow rate: cut when the strand is about 20 mm long, then measure "
+            "and weigh it. The interval and the charge are proposed from it.",
+            button="Take trial cut",
             optional=True,
             asks=(
-                Ask("trial_length_mm", "length of the trial", "mm", gauge="caliper"),
-                Ask("trial_mass_g", "mass of the trial", "g", gauge="balance", required=False),
+                Ask("trial_interval_s", "time since the last cut", "s", preset=interval_s, low=0.5),
+                Ask("trial_length_mm", "length of the trial", "mm", gauge="caliper", low=0.1),
+                Ask(
+                    "trial_mass_g",
+                    "mass of the trial",
+                    "g",
+                    gauge="balance",
+                    required=False,
+                    low=0.0001,
+                ),
             ),
         ),
     )

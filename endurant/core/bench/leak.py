@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.picture import Columns, DeviceKind, Drawing, asks_for, by_hand, holds_of
+from endurant.core.bench.picture import (
+    DeviceKind,
+    Drawing,
+    asks_for,
+    by_hand,
+    checks_of,
+    holds_of,
+    reading_facts,
+)
 from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
@@ -20,7 +28,7 @@ class LeakPicture:
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Under the grid, lid on, vacuum for its time, a look, and air before it is opened."""
-        checks = method.guide.ready_checks
+        checks = checks_of(self, method, parameters)
         vacuum = in_numbers(float(parameters.get("vacuum_kpa") or 0))
         dwell_s = float(parameters.get("dwell_s") or 0)
         holds = holds_of(checks)
@@ -28,20 +36,20 @@ class LeakPicture:
             *by_hand(checks),
             Act(
                 code="vacuum",
-                title=f"{'; '.join(holds.values()) or 'Lid on'}? Then draw {vacuum} kPa of vacuum",
-                why=f"From there on it stands for {in_numbers(dwell_s)} s.",
-                button=f"The vacuum is at {vacuum} kPa",
+                title=f"Confirm: {'; '.join(holds.values()) or 'lid on'}. Draw {vacuum} kPa",
+                why=f"The vacuum then stands for {in_numbers(dwell_s)} s.",
+                button=f"Draw {vacuum} kPa",
                 confirms=holds,
                 hold=True,
                 caution="A jar under vacuum can burst: shield in place, eye protection on.",
                 tells="evacuate",
-                starts=Timer(CLOCK, "Under vacuum", "at-least", dwell_s, within_s=0.5),
+                starts=Timer(CLOCK, "Under vacuum", "at-least", dwell_s, within_s=0.5, holds=True),
             ),
             Act(
                 code="looked",
-                title="Where does it bubble?",
-                why="A steady stream is a leak; bubbles that cling to the outside are not.",
-                button="Write it down",
+                title="Record where bubbles come from",
+                why="A steady stream is a leak. A few bubbles that cling to the outside are not.",
+                button="Record",
                 asks=asks_for(method, ("bubbles", "place")),
                 ends=CLOCK,
             ),
@@ -49,14 +57,15 @@ class LeakPicture:
                 code="aired",
                 title="Let air in, then open the lid",
                 why="Never the other way round.",
-                button="Air is in, the lid is off",
+                button="Let air in",
                 tells="air",
+                safety=True,
             ),
         )
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
         """What was seen."""
-        return dict(state.facts)
+        return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
         """Nothing is recorded."""

@@ -6,11 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from endurant.core.bench.procedure import Act, State
 from endurant.core.field_names import spoken, title_and_unit
-from endurant.core.methods.guide import SET_UP_CHECKS, Ask, ReadyCheck
+from endurant.core.methods.guide import SET_UP_CHECKS, Ask, AskKind, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid, quoted
 
@@ -60,7 +60,7 @@ class Picture(Protocol):
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """The acts of this method in their order."""
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
         """The entry of the test document: what was asked for, with what was recorded."""
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
@@ -79,8 +79,9 @@ def begin(
 ) -> State:
     """A specimen to which nothing has happened yet.
 
-    `folded` has the items that concern the set-up confirmed in one act, where specimens before it
-    went well on the same set-up. Holds are never folded.
+    `parameters` may hold the direction and the state of the specimen too. `folded` has the items
+    that concern the set-up confirmed in one act, where specimens before it went well on the same
+    set-up. Holds are never folded.
     """
     acts = picture.acts(method, parameters)
     return State(
@@ -89,6 +90,22 @@ def begin(
         watch=method.guide.watch,
         folded=folded,
     )
+
+
+def own_parameters(method: Method, parameters: Mapping[str, Any]) -> dict[str, Any]:
+    """The parameters of a method among what is known of a specimen."""
+    return {
+        name: value for name, value in parameters.items() if name in method.parameters.model_fields
+    }
+
+
+def checks_of(
+    picture: Picture, method: Method, parameters: Mapping[str, Any]
+) -> tuple[ReadyCheck, ...]:
+    """The ready checks of a test under its set-up, their titles filled in."""
+    aims = {**parameters, **picture.setup(method, parameters)}
+    resolved = (check.under(aims) for check in method.guide.ready_checks)
+    return tuple(check for check in resolved if check is not None)
 
 
 def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
@@ -115,9 +132,9 @@ def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
         return tuple(acts)
     together = Act(
         code="as-before",
-        title="The set-up is as before?",
+        title="Is the set-up unchanged?",
         why="; ".join(act.title for act in steady) + ".",
-        button="It is as before",
+        button="Confirm set-up",
         confirms={code: title for act in steady for code, title in act.confirms.items()},
     )
     return tuple(
@@ -133,20 +150,29 @@ def _only_confirms(act: Act) -> bool:
     return bool(act.confirms) and not act.hold and not act.optional and not does_more
 
 
-def by_hand(checks: Sequence[ReadyCheck]) -> list[Act]:
-    """An act for each item that a person confirms before the run, in the order of the guide."""
-    return [
-        Act(
-            code=check.code,
-            title=check.title,
-            why=f"{check.reason[0].upper()}{check.reason[1:]}.",
-            button="Release it" if check.tells else "It is so",
-            confirms={check.code: check.title},
-            tells=check.tells,
-        )
-        for check in checks
-        if not check.reads and not check.hold
-    ]
+def by_hand(checks: Sequence[ReadyCheck], *, early: bool = False) -> list[Act]:
+    """An act for each item that a person confirms or answers before the run, in their order."""
+    return [act_of(check) for check in checks if is_by_hand(check) and check.early == early]
+
+
+def is_by_hand(check: ReadyCheck) -> bool:
+    """An item that no sensor proves, and that is not a hold."""
+    return not check.reads and not check.hold
+
+
+def act_of(check: ReadyCheck) -> Act:
+    """The act in which a person confirms or answers an item."""
+    button = {"release": "Release force", "grip": "Confirm grip closed"}.get(check.tells, "Confirm")
+    return Act(
+        code=check.code,
+        title=check.title,
+        why=f"{check.reason[0].upper()}{check.reason[1:]}.",
+        button="Record" if check.asks else button,
+        confirms={check.code: check.title},
+        asks=check.asks,
+        tells=check.tells,
+        early=check.early,
+    )
 
 
 def holds_of(checks: Sequence[ReadyCheck]) -> dict[str, str]:
@@ -162,28 +188,53 @@ def reads_of(checks: Sequence[ReadyCheck], *names: str) -> tuple[str, ...]:
 
 def asks_for(method: Method, names: Sequence[str], gauge: str = "") -> tuple[Ask, ...]:
     """What an act asks for, made from the fields of the method's readings."""
-    asks = []
-    for name in names:
-        field = method.readings.model_fields[name]
-        choices = choices_of(field.annotation)
-        title, unit = title_and_unit(name)
-        asks.append(
-            Ask(
-                name=name,
-                title=title,
-                unit=unit,
-                kind="choice"
-                if choices
-                else "numbers"
-                if holds_many(field.annotation)
-                else "number",
-                choices=choices,
-                gauge=gauge,
-                required=field.is_required(),
-                whole=is_whole(field.annotation),
-            )
-        )
-    return tuple(asks)
+    return tuple(ask_of(method.readings, name, gauge) for name in names)
+
+
+def ask_of(model: type[BaseModel], name: str, gauge: str = "") -> Ask:
+    """The question for one field of a model: its words, unit, kind and choices."""
+    field = model.model_fields[name]
+    choices = choices_of(field.annotation)
+    title, unit = title_and_unit(name)
+    kind: AskKind = "number"
+    if choices:
+        kind = "choice"
+    elif holds_numbers(field.annotation):
+        kind = "numbers"
+    elif is_text(field.annotation) or holds_many(field.annotation):
+        kind = "text"
+    return Ask(
+        name=name,
+        title=title,
+        unit=unit,
+        kind=kind,
+        choices=choices,
+        gauge=gauge,
+        required=field.is_required(),
+        whole=is_whole(field.annotation),
+    )
+
+
+def holds_numbers(annotation: object) -> bool:
+    """True for a list of numbers."""
+    if get_origin(annotation) is list:
+        return any(is_number(part) for part in get_args(annotation))
+    return any(map(holds_numbers, get_args(annotation)))
+
+
+def is_number(annotation: object) -> bool:
+    """True for a field that is a number."""
+    return annotation in (int, float) or any(map(is_number, get_args(annotation)))
+
+
+def is_text(annotation: object) -> bool:
+    """True for a field that holds words."""
+    return annotation is str or any(map(is_text, get_args(annotation)))
+
+
+def reading_facts(method: Method, facts: Mapping[str, Any]) -> dict[str, Any]:
+    """The facts of a specimen that are readings of its method."""
+    return {name: fact for name, fact in facts.items() if name in method.readings.model_fields}
 
 
 def is_whole(annotation: object) -> bool:
@@ -195,7 +246,7 @@ def refuse_values(method: Method, facts: Mapping[str, Any]) -> None:
     """Raises Invalid for a value that the method's readings do not take."""
     fields = method.readings.model_fields
     for name, value in facts.items():
-        if name not in fields:
+        if name not in fields or name == "dimensions":
             continue
         try:
             kind: Any = Annotated[fields[name].annotation, fields[name]]

@@ -2,16 +2,20 @@
 
 Every picture lays out its acts; this module lets them happen in no other order. An act comes
 before the device records, while it pauses, or after it has ended; where no device records, all
-of them come before. What the device ticks by itself (jaws at their distance, force at zero)
-need not be done while it stands, and is done again when it does not.
+of them come before. An act that a sensor proves (jaws at their distance, force at zero) is not
+asked for while the sensor says so, and is asked for again when it does not.
+
+Three kinds of event stand beside the acts and may come at any time before the specimen is
+settled: a value that was missing is `noted`, a `reason` is given for a deviation, and a specimen
+is `corrected`.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import datetime
-from math import isfinite
+from datetime import datetime, timedelta
+from math import inf, isfinite
 from typing import Any, Literal
 
 from endurant.core.bench.events import Event, OutOfOrder, standing
@@ -30,7 +34,8 @@ MOST_NUMBERS = 50
 class Timer:
     """A clock that an act starts, in seconds; `within_s` is how far off still counts as exact.
 
-    What it served when it is ended enters the readings as `fact`, where that is named.
+    The time it ran when it is ended enters the readings as `fact`, where that is named. A timer
+    that `holds` may end early only with a reason.
     """
 
     code: str
@@ -39,6 +44,16 @@ class Timer:
     seconds: float
     within_s: float = 2.0
     fact: str = ""
+    holds: bool = False
+
+
+@dataclass(frozen=True)
+class Departed:
+    """A rule that was not kept: its code, a sentence, and the reason where one was given."""
+
+    code: str
+    says: str
+    why: str = ""
 
 
 @dataclass(frozen=True)
@@ -51,6 +66,13 @@ class Clock:
     def served_s(self, at: datetime) -> float:
         """Seconds since it was started."""
         return (at - self.since).total_seconds()
+
+    def held_until(self) -> datetime | None:
+        """The moment from which it may be ended without a reason; None where it holds nothing."""
+        timer = self.timer
+        if not timer.holds or timer.kind == "at-most":
+            return None
+        return self.since + timedelta(seconds=max(timer.seconds - timer.within_s, 0.0))
 
 
 @dataclass(frozen=True)
@@ -67,6 +89,14 @@ class Act:
     so far, and what it gives is one more item of the reading that it `collects` (its answers, or
     the `plain` one alone). It is through when there is no further turn, or when an act that
     `ends_series` is done. What it `logs` is written into the log of the instrument too.
+
+    An act `departs` from a rule when its answers say so: each code and sentence needs a reason.
+    It is done only `when` the facts so far ask for it. `blind` turns are given by different
+    people.
+
+    A `safety` act is never held up by a reason or a value that is missing. An `early` act comes
+    before conditioning. One that `unloads` leaves the device empty, and one that `moves` it waits
+    until it is. One that comes `only_before` another is refused once that other was done.
     """
 
     code: str
@@ -85,8 +115,16 @@ class Act:
     collects: str = ""
     plain: str = ""
     ends_series: str = ""
+    blind: bool = False
+    departs: Callable[[Mapping[str, Any]], Sequence[tuple[str, str]]] | None = None
+    when: Callable[[Mapping[str, Any]], bool] | None = None
     sets: Mapping[str, Any] = field(default_factory=dict)
     logs: str = ""
+    safety: bool = False
+    early: bool = False
+    unloads: bool = False
+    moves: bool = False
+    only_before: str = ""
     hold: bool = False
     caution: str = ""
     starts: Timer | None = None
@@ -100,27 +138,38 @@ class Act:
 class Step:
     """The one thing to do next, and why.
 
-    Its `kind` is `watch` while a device records, `look` at the end, `end` where it ends a series.
+    Its `kind` is `watch` while a device records, `look` at the end (`suspect` where the trace
+    looks odd), `end` where it ends a series.
+    Until `held_until` it asks for a reason.
     """
 
     act: str
     title: str
     why: str
     button: str
-    kind: Literal["do", "watch", "look", "end"] = "do"
+    kind: Literal["do", "watch", "look", "suspect", "end"] = "do"
     confirms: tuple[str, ...] = ()
     asks: tuple[Ask, ...] = ()
     hold: bool = False
     caution: str = ""
+    held_until: datetime | None = None
     hands_on_min: float = 0.5
     unattended_min: float = 0.0
 
 
+NOTED, REASON = "noted", "reason"
+BESIDE = (NOTED, REASON)
+"""Events that may come at any time: a missing value, a reason for a deviation."""
+BY_DEVICE = ("paused", "ended", "abandoned")
+OTHER_KINDS = (*BESIDE, *BY_DEVICE)
+
+
 @dataclass(frozen=True)
 class State:
-    """Where a specimen stands in its test. `facts` are what was typed or read off a gauge.
+    """Where a specimen stands in its test. `facts` are the values typed or read off a gauge.
 
-    `folded` where the items that concern the set-up are confirmed in one act.
+    `folded` where the items that concern the set-up are confirmed in one act; `reasons` are those
+    given for deviations, by their code; `departed` are the clocks that were not kept.
     """
 
     label: str
@@ -130,9 +179,18 @@ class State:
     done: tuple[str, ...] = ()
     facts: Mapping[str, Any] = field(default_factory=dict)
     clocks: tuple[Clock, ...] = ()
-    remarks: tuple[str, ...] = ()
+    departed: tuple[Departed, ...] = ()
+    reasons: Mapping[str, str] = field(default_factory=dict)
+    noted: tuple[str, ...] = ()
+    people: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    going: str = ""
     last: int = 0
     folded: bool = False
+
+    @property
+    def remarks(self) -> tuple[str, ...]:
+        """The clocks that were not kept, in sentences."""
+        return tuple(each.says for each in self.departed)
 
     def act(self, code: str) -> Act:
         """An act of this test by its code; raises OutOfOrder for one that it does not have."""
@@ -144,34 +202,52 @@ class State:
 
     def in_phase(self) -> tuple[Act, ...]:
         """The acts that belong to where the test is now."""
-        return tuple(act for act in self.acts if act.phase == self.phase)
+        return tuple(act for act in self.acts if act.phase == self.phase and self.asks_for(act))
+
+    def asks_for(self, act: Act) -> bool:
+        """True for an act that the facts so far ask for."""
+        return act.when is None or act.when(self.facts)
 
 
-def replay(begun: State, events: Sequence[Event]) -> State:
-    """The state after these events; raises OutOfOrder for a list that cannot have happened."""
+def replay(begun: State, events: Sequence[Event], *, strict: bool = True) -> State:
+    """The state after these events; raises OutOfOrder for a list that cannot have happened.
+
+    Stored events are read without being `strict`: set-up that was changed since may have other
+    acts, and what was done stays done.
+    """
     state = begun
+    known = {act.code for act in begun.acts}
     for event in standing(events):
-        state = apply(state, event)
+        if strict or event.kind.removeprefix(GO) in known or event.kind in OTHER_KINDS:
+            state = apply(state, event, strict=strict)
     return replace(state, last=max((event.number for event in events), default=0))
 
 
-def apply(state: State, event: Event) -> State:
+def apply(state: State, event: Event, *, strict: bool = True) -> State:
     """The state after one more event; raises OutOfOrder, or Invalid for a value that is none."""
     state = replace(state, last=event.number)
-    if event.kind in ("paused", "ended", "abandoned"):
+    if event.kind in BY_DEVICE:
         return _told_by_device(state, event)
+    if event.kind in BESIDE:
+        return _beside_the_acts(state, event)
+    if event.kind.startswith(GO):
+        return _going(state, state.act(event.kind.removeprefix(GO)), event)
     act = state.act(event.kind)
-    _refuse_out_of_order(state, act)
-    _refuse_unconfirmed(act, event)
+    if strict:
+        _refuse_out_of_order(state, act)
+        _refuse_unconfirmed(act, event)
     if act.turns is not None:
         return _with_one_more(state, act, act.turns, event)
-    facts = {**state.facts, **act.sets, **_answers(act.asks, event.facts)}
+    asks = act.asks if strict else [replace(ask, required=False) for ask in act.asks]
+    facts = {**state.facts, **act.sets, **answers_of(asks, event.facts)}
     facts |= {
         clock.timer.fact: round(clock.served_s(event.at), 1)
         for clock in state.clocks
         if clock.timer.code == act.ends and clock.timer.fact
     }
-    clocks, remarks = _clocks_after(state, act, event)
+    clocks, departed = _clocks_after(state, act, event)
+    why = str(event.facts.get("why", ""))
+    departed += tuple(Departed(code, says, why) for code, says in departures_of(act, facts))
     state = replace(
         state,
         done=(
@@ -181,7 +257,7 @@ def apply(state: State, event: Event) -> State:
         ),
         facts=facts,
         clocks=clocks,
-        remarks=remarks,
+        departed=departed,
     )
     if act.records or act.resumes:
         again = {each.code for each in state.acts if each.phase == "paused"}
@@ -190,9 +266,46 @@ def apply(state: State, event: Event) -> State:
     return _completed(state)
 
 
+def _beside_the_acts(state: State, event: Event) -> State:
+    """The state after a value was noted or a reason was given."""
+    if event.kind == NOTED:
+        values = event.facts.get("values", {})
+        return replace(state, facts={**state.facts, **values}, noted=tuple({*state.noted, *values}))
+    why = str(event.facts.get("why", ""))
+    codes = dict.fromkeys(map(str, event.facts.get("codes", ())), why)
+    return replace(state, reasons={**state.reasons, **codes})
+
+
 def collected(state: State, act: Act) -> list[Any]:
     """What a series has given so far."""
     return list(state.facts.get(act.collects, ()))
+
+
+def departures_of(act: Act, facts: Mapping[str, Any]) -> list[tuple[str, str]]:
+    """The rules that the answers of an act do not keep, by code and in words."""
+    return [] if act.departs is None else list(act.departs(facts))
+
+
+GO = "start-"
+"""The event of starting a rig before a turn of a series is this and the code of the series."""
+
+
+def _going(state: State, act: Act, event: Event) -> State:
+    """The state once the rig runs towards the next turn."""
+    _refuse_out_of_order(state, act)
+    turn = turn_of(state, act)
+    if turn is None or turn.goes is None:
+        raise OutOfOrder(f"{_said(act, state)}: there is nothing to start")
+    if state.going:
+        raise OutOfOrder(f"{turn.goes.title}: it is running already")
+    timer = Timer(act.code, turn.goes.title, "at-least", turn.goes.seconds, 0.5, holds=True)
+    return replace(
+        state, going=act.code, clocks=(*_others(state, act.code), Clock(timer, event.at))
+    )
+
+
+def _others(state: State, code: str) -> tuple[Clock, ...]:
+    return tuple(clock for clock in state.clocks if clock.timer.code != code)
 
 
 def _with_one_more(
@@ -203,17 +316,34 @@ def _with_one_more(
     turn = turns(items)
     if turn is None:
         raise OutOfOrder(f"{_said(act, state)}: nothing more is to be done")
-    answers = _answers(turn.asks, event.facts)
+    if turn.goes is not None and state.going != act.code:
+        raise OutOfOrder(f"{turn.title} comes after: {turn.goes.title}")
+    answers = answers_of(turn.asks, event.facts)
+    if turn.refuses is not None:
+        turn.refuses(answers)
     given = {**turn.sets, **event.facts.get("set", {}), **answers}
     items.append(answers[act.plain] if act.plain else given)
-    is_through = turns(items) is None
+    following = turns(items)
+    is_through = following is None
+    clocks, departed = _clocks_after(state, replace(act, ends=act.code), event)
+    if following is not None and following.every_s:
+        clocks += (Clock(_due_timer(act, following), event.at),)
     return _completed(
         replace(
             state,
+            going="",
+            clocks=clocks,
+            departed=departed,
             facts={**state.facts, act.collects: items},
+            people={**state.people, act.code: (*state.people.get(act.code, ()), event.by)},
             done=(*state.done, act.code) if is_through else state.done,
         )
     )
+
+
+def _due_timer(act: Act, turn: Turn) -> Timer:
+    """The clock of the next turn; nothing is said of one that is not kept."""
+    return Timer(act.code, turn.title, "exactly", turn.every_s, within_s=inf)
 
 
 def turn_of(state: State, act: Act) -> Turn | None:
@@ -223,9 +353,18 @@ def turn_of(state: State, act: Act) -> Turn | None:
 
 def _told_by_device(state: State, event: Event) -> State:
     if state.phase not in ("recording", "paused"):
-        raise OutOfOrder(f"{state.label} is not being recorded; nothing can have {event.kind}")
+        raise OutOfOrder(f"{state.label} is not being recorded; it cannot have {event.kind}")
     if event.kind == "abandoned":
-        return State(state.label, state.acts, state.watch, last=event.number, folded=state.folded)
+        return State(
+            state.label,
+            state.acts,
+            state.watch,
+            facts={name: state.facts[name] for name in state.facts if name in state.noted},
+            reasons=state.reasons,
+            noted=state.noted,
+            last=event.number,
+            folded=state.folded,
+        )
     if event.kind == "paused":
         return replace(state, phase="paused")
     return _completed(replace(state, phase="after"))
@@ -249,7 +388,9 @@ def _holds_up(act: Act) -> bool:
 
 def _refuse_out_of_order(state: State, act: Act) -> None:
     if state.phase == "complete":
-        raise OutOfOrder(f"the test of {state.label} is complete; keep it, or void it")
+        raise OutOfOrder(f"The test of {state.label} is complete. Accept the specimen or void it")
+    if not state.asks_for(act):
+        raise OutOfOrder(f"{_said(act, state)}: this step is not part of this test")
     if act.phase != state.phase:
         when = {
             "before": "before the device records",
@@ -259,8 +400,14 @@ def _refuse_out_of_order(state: State, act: Act) -> None:
         raise OutOfOrder(f"{_said(act, state)} comes {when}, not now")
     if act.code in state.done and not act.reads and not act.optional:
         raise OutOfOrder(f"{_said(act, state)} was done already")
+    if act.only_before and act.only_before in state.done:
+        later = _said(state.act(act.only_before), state)
+        raise OutOfOrder(
+            f"{_said(act, state)} is refused after: {later}. Undo that step first; what the grips "
+            "added is released by moving, not by zeroing"
+        )
     if act.optional and _is_past(act, state):
-        raise OutOfOrder(f"it is too late for: {_said(act, state)}")
+        raise OutOfOrder(f"It is too late for this step: {_said(act, state)}")
     if act.ends_series and not _has_begun(state, act):
         raise OutOfOrder(f"{_said(act, state)}: nothing was done yet that could be ended")
     for earlier in state.in_phase():
@@ -283,7 +430,7 @@ def _refuse_unconfirmed(act: Act, event: Event) -> None:
         raise Invalid(f"the ready check is not done: {'; '.join(missing)}", field="confirmed")
 
 
-def _answers(asks: Sequence[Ask], given: Mapping[str, Any]) -> dict[str, Any]:
+def answers_of(asks: Sequence[Ask], given: Mapping[str, Any]) -> dict[str, Any]:
     """The values that are asked for, each of its kind; raises Invalid."""
     answers: dict[str, Any] = {}
     for ask in asks:
@@ -307,6 +454,7 @@ def _answer(ask: Ask, value: object) -> object:
                 f"{ask.title} is {quoted(value)}; expected a number{unit}", field=ask.name
             )
         read = float(str(value))
+        _refuse_out_of_bounds(ask, read)
         if ask.whole and not read.is_integer():
             raise Invalid(
                 f"{ask.title} is {quoted(value)}; expected a whole number", field=ask.name
@@ -318,6 +466,15 @@ def _answer(ask: Ask, value: object) -> object:
             field=ask.name,
         )
     return ask.means.get(str(value), str(value)[:LONGEST_TEXT])
+
+
+def _refuse_out_of_bounds(ask: Ask, read: float) -> None:
+    is_low = ask.low is not None and read < ask.low
+    if not is_low and not (ask.high is not None and read > ask.high):
+        return
+    unit = f" {ask.unit}" if ask.unit else ""
+    bound = f"at least {ask.low:g}" if is_low else f"at most {ask.high:g}"
+    raise Invalid(f"{ask.title} is {read:g}{unit}; expected {bound}{unit}", field=ask.name)
 
 
 def _numbers(ask: Ask, value: object) -> list[float]:
@@ -339,33 +496,50 @@ def _numbers(ask: Ask, value: object) -> list[float]:
 
 def _clocks_after(
     state: State, act: Act, event: Event
-) -> tuple[tuple[Clock, ...], tuple[str, ...]]:
-    """The clocks that run after an act, and what is remarked of one that it ended."""
-    clocks, remarks = list(state.clocks), list(state.remarks)
+) -> tuple[tuple[Clock, ...], tuple[Departed, ...]]:
+    """The clocks that run after an act, and those that were not kept."""
+    clocks, departed = list(state.clocks), list(state.departed)
     for clock in state.clocks:
         if clock.timer.code != act.ends:
             continue
         clocks.remove(clock)
-        remark = ended_off(clock, event.at)
-        if remark:
-            remarks.append(remark)
+        says = ended_off(clock, event.at)
+        if says:
+            why = str(event.facts.get("why", ""))
+            departed.append(Departed(f"clock-{clock.timer.code}", says, why))
     timers = (act.starts, *act.also_starts)
     clocks += [Clock(timer, event.at) for timer in timers if timer is not None]
-    return tuple(clocks), tuple(remarks)
+    return tuple(clocks), tuple(departed)
 
 
 def ended_off(clock: Clock, at: datetime) -> str:
-    """What is to be said of a clock that is ended now; nothing where it was kept."""
+    """The sentence about a clock that is ended now; empty where it was kept."""
     timer, served_s = clock.timer, clock.served_s(at)
     off_s = served_s - timer.seconds
     early = off_s < -timer.within_s and timer.kind in ("at-least", "exactly")
     late = off_s > timer.within_s and timer.kind in ("at-most", "exactly")
     if not early and not late:
         return ""
+    kind = {"at-least": "at least ", "at-most": "at most ", "exactly": ""}[timer.kind]
     return (
-        f"{timer.title} took {in_numbers(round(served_s, 1))} s; "
-        f"{timer.kind.replace('-', ' ')} {in_numbers(timer.seconds)} s is asked for"
+        f"{timer.title}: {in_numbers(round(served_s, 1))} s; "
+        f"{kind}{in_numbers(timer.seconds)} s required"
     )
+
+
+def held_by_clock(state: State, act: Act, at: datetime) -> str:
+    """Why this act would end a clock too early; empty where it may be done now."""
+    ended = (act.ends, act.code) if act.turns is not None else (act.ends,)
+    for clock in state.clocks:
+        until = clock.held_until()
+        if clock.timer.code in ended and until is not None and at < until and not act.safety:
+            left_s = (clock.since - at).total_seconds() + clock.timer.seconds
+            return (
+                f"{clock.timer.title}: {in_numbers(round(clock.served_s(at), 1))} s of "
+                f"{in_numbers(clock.timer.seconds)} s have passed; "
+                f"{in_numbers(round(left_s, 1))} s are left"
+            )
+    return ""
 
 
 def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]) -> Step:
@@ -374,8 +548,8 @@ def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]
         return Step(
             "stop",
             state.watch or "Watch the run",
-            "It ends by itself. Stop it when something goes wrong; what was recorded stays.",
-            "Stop now",
+            "The run ends by itself. Stop it if something goes wrong; the recorded data stays.",
+            "Stop run",
             kind="watch",
         )
     for act in state.in_phase():
@@ -384,9 +558,10 @@ def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]
             return _step(act, state)
     return Step(
         "keep",
-        f"Look at {state.label}",
-        "Did it go as it should, from beginning to end? Then it counts; else say why not.",
-        f"Keep {state.label}",
+        f"Check {state.label}",
+        "Accept the specimen if the test ran correctly from beginning to end. Otherwise void it "
+        "and give the reason.",
+        f"Accept {state.label}",
         kind="look",
     )
 
@@ -411,9 +586,9 @@ def beside(state: State) -> list[Step]:
         *optional_steps(state),
         Step(
             "stop",
-            "Stop it here",
-            "What was recorded stays; the specimen is looked at as it is.",
-            "Stop it here",
+            "Stop the run here",
+            "The recorded data stays, and the specimen is checked as it is.",
+            "Stop run",
             kind="watch",
         ),
     ]
@@ -432,7 +607,20 @@ def _is_past(act: Act, state: State) -> bool:
 
 def _step(act: Act, state: State) -> Step:
     turn = turn_of(state, act)
+    if turn is not None and turn.goes is not None and state.going != act.code:
+        go = turn.goes
+        return Step(
+            act=f"{GO}{act.code}",
+            title=go.title.format(label=state.label),
+            why=go.why,
+            button=go.button,
+            confirms=tuple(act.confirms),
+            hold=bool(act.confirms),
+            caution=go.caution or act.caution,
+            unattended_min=go.seconds / 60,
+        )
     said = turn or act
+    ended = (act.ends, act.code) if act.turns is not None else (act.ends,)
     return Step(
         act=act.code,
         title=said.title.format(label=state.label),
@@ -443,6 +631,9 @@ def _step(act: Act, state: State) -> Step:
         asks=said.asks,
         hold=act.hold,
         caution=act.caution,
+        held_until=next(
+            (clock.held_until() for clock in state.clocks if clock.timer.code in ended), None
+        ),
         hands_on_min=act.hands_on_min,
         unattended_min=act.unattended_min,
     )
@@ -453,7 +644,7 @@ def unticked(state: State, status: Status | None, parameters: Mapping[str, Any])
     return [
         name
         for act in state.acts
-        if act.phase == "before"
+        if act.phase == "before" and state.asks_for(act)
         for name in act.reads
         if not tick(name, status, parameters).ticked
     ]

@@ -7,15 +7,15 @@ from typing import Any
 
 from endurant.core.bench.picture import (
     Axis,
-    Columns,
     DeviceKind,
     Drawing,
     by_hand,
+    checks_of,
     holds_of,
+    reading_facts,
     reads_of,
 )
 from endurant.core.bench.procedure import Act, State
-from endurant.core.methods.guide import PressGuide
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
 
@@ -27,30 +27,31 @@ class RigPicture:
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Bars down, zero the force, plate to the pallet, zero displacements, run."""
-        checks = method.guide.ready_checks
+        checks = checks_of(self, method, parameters)
         holds = holds_of(checks)
         return (
             *by_hand(checks),
             Act(
                 code="lowered",
-                title="Bring the bars down until they touch {label}",
-                why="What they rest with is no load yet.",
-                button="Bring the bars down",
+                title="Lower the bars until they touch {label}",
+                why="Their own weight is not part of the load.",
+                button="Lower bars",
                 tells="lower",
+                moves=True,
                 caution="Never reach under the bars or the pallet.",
             ),
             Act(
                 code="force-zeroed",
                 title="Zero the force",
-                why="The bars' own rest is taken off.",
-                button="Zero the force",
+                why="The weight of the bars is taken off.",
+                button="Zero force",
                 tells="zero-force",
             ),
             Act(
                 code="touched",
-                title="Go on down until the plate just touches",
-                why="2 to 5 kgf, no more: a plate that hangs reads nothing.",
-                button="Touch the plate",
+                title="Lower the bars until the plate just touches",
+                why="2 to 5 kgf, no more. A plate that does not touch reads nothing.",
+                button="Lower to contact",
                 tells="touch",
                 reads=reads_of(checks, "touches"),
             ),
@@ -60,24 +61,44 @@ class RigPicture:
                 why="Every sensor counts from here.",
                 button="Zero displacements",
                 tells="zero",
-                reads=reads_of(checks, "zeroed"),
+                reads=reads_of(checks, "zeroed", "limit"),
             ),
             Act(
                 code="start",
-                title=f"{'; '.join(holds.values())}?",
+                title=f"Confirm: {'; '.join(holds.values())}",
                 why=_what_follows(parameters),
-                button="All is clear, load {label}",
+                button="Start {label}",
                 confirms=holds,
                 records=True,
                 hold=True,
                 caution="A loaded pallet breaks with splinters: guard in place, nobody near. Local "
-                "rules go before this page.",
+                "rules come before this page.",
+            ),
+            Act(
+                code="raised",
+                title="Raise the bars off {label}",
+                why="A broken pallet springs back when it is unloaded: stay clear.",
+                button="Raise bars",
+                phase="after",
+                tells="raise",
+                safety=True,
+            ),
+            Act(
+                code="removed",
+                title="Remove {label} from the supports",
+                why="The bars do not come down again until it is out.",
+                button="Confirm removed",
+                phase="after",
+                confirms={"removed": "Pallet removed from the supports"},
+                tells="unload",
+                unloads=True,
+                caution="Splinters: gloves on.",
             ),
         )
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
-        """Nothing is written down beside what is recorded."""
-        return dict(state.facts)
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
+        """What was recorded by hand beside the sensors."""
+        return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
         """Force over the sag of the middle, or the sag over time while the schedule runs."""
@@ -111,15 +132,6 @@ def limit_of(parameters: Mapping[str, Any]) -> float:
     return span_mm * float(parameters.get("limit_fraction") or 0.06)
 
 
-def lacks_load(method: Method, parameters: Mapping[str, Any]) -> str:
-    """The parameter without which the rig does not know where to go; empty when there is none."""
-    if not isinstance(method.guide.live, PressGuide):
-        return ""
-    if parameters.get("test") == "strength":
-        return "" if parameters.get("span_mm") else "span_mm"
-    return "" if parameters.get("full_load_n") else "full_load_n"
-
-
 def _holds(parameters: Mapping[str, Any]) -> tuple[float, float, float]:
     datum, full, relaxed = (
         float(parameters.get(name) or 0) for name in ("datum_s", "full_s", "relaxed_s")
@@ -130,5 +142,5 @@ def _holds(parameters: Mapping[str, Any]) -> tuple[float, float, float]:
 def _what_follows(parameters: Mapping[str, Any]) -> str:
     if parameters.get("test") == "strength":
         limit = in_numbers(limit_of(parameters))
-        return f"Then it is pushed until it fails, or its middle has sagged by {limit} mm."
-    return "Then the schedule runs by itself: datum, full load, relaxation. It reads on time."
+        return f"The load then rises until the pallet fails or its middle has sagged {limit} mm."
+    return "The schedule then runs by itself: datum, full load, relaxation, read on time."

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from endurant.core.bench.suspicions import (
     FEWEST,
+    FEWEST_TRAVEL_SHARE,
     SPEED_SHARE,
     Suspicion,
     early_end,
@@ -134,7 +135,9 @@ def _slip(x: Samples, force: Samples, ways: list[tuple[slice, bool]]) -> Suspici
         before, after = pulled[:-shift], pulled[shift:]
         later = np.maximum.accumulate(pulled[::-1])[::-1][shift:]
         fallen = before - after > SLIP_SHARE * highest
-        places = np.flatnonzero(fallen & (later >= before))
+        travelled = np.abs(x[way][:-shift] - x[way.start])
+        moved = travelled > FEWEST_TRAVEL_SHARE * float(np.ptp(x))
+        places = np.flatnonzero(fallen & moved & (later >= before))
         if places.size:
             place = way.start + int(places[0]) + shift
             lost = float(before[places[0]] - after[places[0]]) / highest

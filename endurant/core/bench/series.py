@@ -6,8 +6,17 @@ from collections.abc import Mapping
 from functools import partial
 from typing import Any
 
-from endurant.core.bench.picture import Columns, DeviceKind, Drawing, by_hand, holds_of
+from endurant.core.bench.picture import (
+    DeviceKind,
+    Drawing,
+    by_hand,
+    checks_of,
+    holds_of,
+    own_parameters,
+    reading_facts,
+)
 from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.rubbing import rubbing
 from endurant.core.methods.guide import SeriesGuide
 from endurant.core.methods.method import Method
 
@@ -19,18 +28,21 @@ class SeriesPicture:
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """What is confirmed, then turn after turn."""
-        checks = method.guide.ready_checks
+        checks = checks_of(self, method, parameters)
         cautions = method.guide.cautions
         acts = by_hand(checks)
         series: SeriesGuide | None = series_of(method)
+        own = own_parameters(method, parameters)
+        if series is not None and series.first is not None:
+            acts += rubbing(series.first(own))
         while series is not None:
-            acts += turns_of(series, parameters, holds_of(checks), cautions[0] if cautions else "")
+            acts += turns_of(series, own, holds_of(checks), cautions[0] if cautions else "")
             series = series.then
         return tuple(acts)
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
         """The items, one after the other."""
-        return dict(state.facts)
+        return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
         """Nothing is recorded; the items are drawn."""
@@ -58,7 +70,7 @@ def turns_of(
             Act(
                 code=f"enough-{series.code}",
                 title=series.may_end,
-                why="What was written down stays, and is computed as it is.",
+                why="The recorded values stay and are computed as they are.",
                 button=series.may_end,
                 optional=True,
                 ends_series=series.code,
@@ -68,12 +80,13 @@ def turns_of(
         *acts,
         Act(
             code=series.code,
-            title=f"Go on with {{label}}: {series.reading}",
+            title=f"Continue with {{label}}: {series.reading}",
             why="",
-            button="Write it down",
+            button="Record",
             turns=partial(series.turn, parameters),
             collects=series.reading,
             plain=series.plain,
+            blind=series.blind,
             confirms=dict(holds),
             hold=bool(holds),
             caution=caution if holds else "",

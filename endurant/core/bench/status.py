@@ -8,6 +8,11 @@ from typing import Any, Literal
 
 GAUGE_TOLERANCE_MM = 1.0
 SEATED_BELOW_MM = 100.0
+RELEASED_SHARE, RELEASED_LEAST_N = 0.0005, 0.2
+"""Force that may be left after the grips were closed: a share of the cell, and at least so much."""
+PRETENSION_SHARE = 0.1
+HEATED_WITHIN_C = 0.5
+STABILISE_MIN = 20.0
 
 
 @dataclass(frozen=True)
@@ -41,10 +46,16 @@ Parameters = Mapping[str, Any]
 
 def _gauge_length(status: Status, parameters: Parameters) -> Tick:
     apart_mm = status.number("gauge_mm") + status.number("extension_mm")
-    aim_mm = float(parameters.get("gauge_mm") or status.number("gauge_mm"))
-    off_mm = abs(status.number("gauge_mm") - aim_mm)
-    moved = abs(status.number("extension_mm")) > GAUGE_TOLERANCE_MM
-    return Tick(off_mm <= GAUGE_TOLERANCE_MM and not moved, f"jaws {apart_mm:.1f} mm apart")
+    aim_mm = parameters.get("gauge_mm")
+    says = f"jaws {apart_mm:.1f} mm apart"
+    if not aim_mm:
+        return Tick(False, f"{says}; no distance is set")
+    return Tick(abs(apart_mm - float(aim_mm)) <= GAUGE_TOLERANCE_MM, says)
+
+
+def _at_start(status: Status, _: Parameters) -> Tick:
+    away_mm = status.number("extension_mm")
+    return Tick(abs(away_mm) <= GAUGE_TOLERANCE_MM, f"{away_mm:.1f} mm from its start")
 
 
 def _speed(status: Status, parameters: Parameters) -> Tick:
@@ -53,8 +64,27 @@ def _speed(status: Status, parameters: Parameters) -> Tick:
     return Tick(same, f"{set_mm_min:g} mm/min")
 
 
+def _force_limit(status: Status, parameters: Parameters) -> Tick:
+    set_n, aim_n = status.number("force_limit_n"), parameters.get("force_limit_n")
+    return Tick(aim_n is not None and abs(set_n - float(aim_n)) < 1e-6, f"{set_n:g} N")
+
+
 def _zeroed(status: Status, _: Parameters) -> Tick:
     return Tick(status.holds("zeroed"), f"{status.number('force_n'):.2f} N")
+
+
+def _force_zeroed(status: Status, _: Parameters) -> Tick:
+    return Tick(status.holds("force_zeroed"), f"{status.number('force_n'):.2f} N")
+
+
+def _travel_zeroed(status: Status, _: Parameters) -> Tick:
+    return Tick(status.holds("travel_zeroed"), f"{status.number('extension_mm'):.2f} mm")
+
+
+def _force_released(status: Status, _: Parameters) -> Tick:
+    force_n = status.number("force_n")
+    most_n = max(RELEASED_SHARE * status.number("capacity_n"), RELEASED_LEAST_N)
+    return Tick(abs(force_n) <= most_n, f"{force_n:.2f} N")
 
 
 def _drain_shut(status: Status, _: Parameters) -> Tick:
@@ -82,17 +112,60 @@ def _sign(status: Status, parameters: Parameters) -> Tick:
     return Tick(counts == parameters.get("down_is"), f"the rig counts downwards as {counts or '?'}")
 
 
+def _pretension(status: Status, parameters: Parameters) -> Tick:
+    force_n, aim_n = status.number("force_n"), float(parameters.get("pretension_n") or 0.0)
+    near = abs(force_n - aim_n) <= max(PRETENSION_SHARE * aim_n, RELEASED_LEAST_N)
+    return Tick(near, f"{force_n:.1f} N")
+
+
+def _limit(status: Status, parameters: Parameters) -> Tick:
+    set_mm, aim_mm = status.number("limit_mm"), parameters.get("limit_mm")
+    return Tick(aim_mm is not None and abs(set_mm - float(aim_mm)) < 1e-6, f"{set_mm:g} mm")
+
+
+def _settled(status: Status, parameters: Parameters) -> Tick:
+    minutes = status.number("settled_min")
+    wanted = float(parameters.get("stabilise_min") or STABILISE_MIN)
+    says = f"{barrel_words(status)}, {minutes:.0f} min within {HEATED_WITHIN_C:g} °C"
+    return Tick(minutes >= wanted, says)
+
+
+def barrel_words(status: Status) -> str:
+    """What the two sensors of a barrel show."""
+    return f"{status.number('upper_c'):.1f} and {status.number('lower_c'):.1f} °C"
+
+
+def _fan_off(status: Status, _: Parameters) -> Tick:
+    is_on = status.holds("fan_on")
+    return Tick(not is_on, "the fan is on" if is_on else "the fan is off")
+
+
+def _count_set(status: Status, parameters: Parameters) -> Tick:
+    set_to, aim = status.number("preset_count"), parameters.get("preset_count")
+    return Tick(aim is not None and set_to == float(aim), f"stops at {set_to:g}")
+
+
 READS: Mapping[str, Callable[[Status, Parameters], Tick]] = {
     "gauge-length": _gauge_length,
+    "at-start": _at_start,
     "speed": _speed,
+    "force-limit": _force_limit,
     "zeroed": _zeroed,
+    "force-zeroed": _force_zeroed,
+    "travel-zeroed": _travel_zeroed,
+    "force-released": _force_released,
     "drain-shut": _drain_shut,
     "clamped": _clamped,
     "seated": _seated,
     "touches": _touches,
     "sign": _sign,
+    "pretension": _pretension,
+    "limit": _limit,
+    "settled": _settled,
+    "fan-off": _fan_off,
+    "count-set": _count_set,
 }
-"""What ticks an item, by the state of the instrument that it names."""
+"""The sensor facts that prove an item, by the name that the item gives."""
 
 
 def tick(reads: str, status: Status | None, parameters: Parameters) -> Tick:
@@ -102,6 +175,12 @@ def tick(reads: str, status: Status | None, parameters: Parameters) -> Tick:
     return READS[reads](status, parameters)
 
 
-def separation_mm(parameters: Parameters) -> float:
-    """The distance between the jaws at the start: the grip separation where it is set apart."""
+def separation_mm(parameters: Parameters, own_grips: bool = False) -> float:
+    """The distance between the jaws at the start; 0 where it is not set.
+
+    That is the grip separation; the gauge length stands for it unless the method has grips of
+    their `own` distance.
+    """
+    if own_grips:
+        return float(parameters.get("grip_separation_mm") or 0.0)
     return float(parameters.get("grip_separation_mm") or parameters.get("gauge_length_mm") or 0.0)

@@ -27,6 +27,7 @@ Code = Literal[
     "low-break",
     "extensometer-slip",
     "toe",
+    "burst-time",
 ]
 
 PRELOAD_SHARE = 0.01
@@ -35,6 +36,8 @@ SPIKE_SHARE = 0.02
 SPIKE_RETURNS = 0.3
 SLIP_SHARE = 0.15
 COMES_BACK_SHARE = 0.97
+FEWEST_TRAVEL_SHARE = 0.01
+"""Nothing slips before the jaws have moved by this part of the travel."""
 WITHIN = 200
 """A slip falls back within this part of the samples."""
 STILL_HELD_SHARE = 0.8
@@ -166,7 +169,8 @@ def _slip(x: Samples, force: Samples) -> Suspicion | None:
     later = np.maximum.accumulate(force[::-1])[::-1][shift:]
     carried = before >= SLIP_SHARE * force.max()
     fallen = after < (1 - SLIP_SHARE) * before
-    places = np.flatnonzero(carried & fallen & (later >= COMES_BACK_SHARE * before))
+    moved = x[:-shift] - x[0] > FEWEST_TRAVEL_SHARE * float(np.ptp(x))
+    places = np.flatnonzero(carried & fallen & moved & (later >= COMES_BACK_SHARE * before))
     if not places.size:
         return None
     place = int(places[0]) + shift

@@ -7,19 +7,21 @@ from dataclasses import dataclass
 from typing import Any
 
 from endurant.core.bench.picture import (
-    Columns,
     DeviceKind,
     Drawing,
     asks_for,
     by_hand,
+    checks_of,
     holds_of,
+    reading_facts,
 )
 from endurant.core.bench.procedure import Act, State, Timer
-from endurant.core.methods.guide import SwingGuide
+from endurant.core.methods.guide import Ask, SwingGuide
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
 
-CLOCK = "on-the-way"
+CLOCK, SOAK = "on-the-way", "soaking"
+ROOM_C, WITHIN_C = 23.0, 2.0
 LEAST_SHARE, MOST_SHARE = 0.1, 0.8
 
 
@@ -54,41 +56,46 @@ class SwingPicture:
     device: DeviceKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
-        """Confirm, take it out of its chamber where it has one, strike, read."""
+        """Confirm, take it out of its chamber where it was in one, strike, read."""
         live = method.guide.live
         if not isinstance(live, SwingGuide):
             raise TypeError(f"{method.id} is not struck by a pendulum")
-        holds = holds_of(method.guide.ready_checks)
-        acts = by_hand(method.guide.ready_checks)
-        if live.transfer is not None:
-            acts.append(_out_of_chamber(parameters, *live.transfer))
-        acts += [
+        checks = checks_of(self, method, parameters)
+        holds = holds_of(checks)
+        return (
+            *(_temperature(parameters) if live.transfer is not None else ()),
+            *by_hand(checks),
+            *(_out_of_chamber(parameters, *live.transfer) if live.transfer is not None else ()),
             Act(
                 code="struck",
-                title=f"{'; '.join(holds.values())}?",
+                title=f"Confirm: {'; '.join(holds.values())}",
                 why="Then release the pendulum in one movement, and catch it on its way back.",
-                button="All is clear, {label} is struck",
+                button="Confirm {label} struck",
                 confirms=holds,
                 hold=True,
-                caution="A raised pendulum crushes what it meets. Local rules go before this page.",
+                caution="A raised pendulum crushes what it meets. Local rules come before this "
+                "page.",
                 ends=CLOCK,
             ),
             Act(
                 code="read",
-                title="Read the scale, and look at {label}",
+                title="Read the scale and examine {label}",
                 why="The pointer stays where the swing left it.",
-                button="Write it down",
+                button="Record reading",
                 asks=(
                     *asks_for(method, (live.reading,)),
                     *asks_for(method, live.also),
                 ),
             ),
-        ]
-        return tuple(acts)
+        )
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
-        """What was read and seen, and how long it was on its way."""
-        return dict(state.facts)
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
+        """What was read and seen, the time in the chamber and the time on the way."""
+        facts = reading_facts(method, state.facts)
+        soaked_s = state.facts.get("soaked_s")
+        if soaked_s is not None:
+            facts["soaked_min"] = round(soaked_s / 60, 2)
+        return facts
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
         """Nothing is recorded."""
@@ -103,15 +110,73 @@ class SwingPicture:
         }
 
 
-def _out_of_chamber(parameters: Mapping[str, Any], most: str, reading: str) -> Act:
+def is_cold_or_hot(facts: Mapping[str, Any]) -> bool:
+    """The bar is struck at another temperature than that of the room."""
+    at_c = facts.get("temperature_c")
+    return at_c is not None and abs(float(at_c) - ROOM_C) > WITHIN_C
+
+
+def _temperature(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    """The temperature of the bar, and its time in the chamber where that is not the room's."""
+    temperatures = parameters.get("temperatures_c") or []
+    if not temperatures:
+        return ()
+    soak_min = float(parameters.get("soak_min") or 0)
+    listed = ", ".join(in_numbers(float(each)).replace("-", "\u2212") for each in temperatures)
+    return (
+        Act(
+            code="temperature",
+            title="Temperature of {label}",
+            why=f"Requested: {listed} °C.",
+            button="Record temperature",
+            asks=(
+                Ask(
+                    "temperature_c",
+                    "temperature",
+                    "°C",
+                    low=float(min(temperatures)) - WITHIN_C,
+                    high=float(max(temperatures)) + WITHIN_C,
+                ),
+            ),
+        ),
+        Act(
+            code="chambered",
+            title="Place {label} in the chamber",
+            why=f"It stays there for at least {in_numbers(soak_min)} min, with the tongs beside "
+            "it. Other bars can be placed in the meantime.",
+            button="Confirm placed in chamber",
+            when=is_cold_or_hot,
+            starts=Timer(
+                SOAK,
+                "In the chamber",
+                "at-least",
+                60 * soak_min,
+                within_s=0.0,
+                fact="soaked_s",
+                holds=True,
+            ),
+            unattended_min=soak_min,
+            caution="Cold and hot surfaces burn skin: insulated gloves and eye protection.",
+        ),
+    )
+
+
+def _out_of_chamber(parameters: Mapping[str, Any], most: str, reading: str) -> tuple[Act, ...]:
+    """The way from the chamber to the strike; required of every bar that is not at room."""
+    if not parameters.get("temperatures_c"):
+        return ()
     seconds = float(parameters.get(most) or 5)
-    return Act(
-        code="taken-out",
-        title="Take {label} out of its chamber",
-        why=f"From now on it warms: it is struck within {in_numbers(seconds)} s.",
-        button="It is out of its chamber",
-        optional=True,
-        starts=Timer(
-            CLOCK, "From chamber to strike", "at-most", seconds, within_s=0.0, fact=reading
+    return (
+        Act(
+            code="taken-out",
+            title="Take {label} out of its chamber",
+            why=f"It warms from now on. Strike it within {in_numbers(seconds)} s; later it is "
+            "void.",
+            button="Confirm taken out",
+            when=is_cold_or_hot,
+            ends=SOAK,
+            starts=Timer(
+                CLOCK, "From chamber to strike", "at-most", seconds, within_s=0.0, fact=reading
+            ),
         ),
     )

@@ -2,25 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from endurant.core.bench.picture import (
     Axis,
-    Columns,
     DeviceKind,
     Drawing,
+    act_of,
     asks_for,
-    by_hand,
+    checks_of,
     holds_of,
+    is_by_hand,
+    reading_facts,
     reads_of,
 )
 from endurant.core.bench.procedure import Act, State
 from endurant.core.bench.sequence_suspicions import ExpectedSequence, expected_sequence
 from endurant.core.bench.status import separation_mm
 from endurant.core.bench.suspicions import Expected
-from endurant.core.methods.guide import FrameGuide
+from endurant.core.methods.guide import FrameGuide, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.moves import Move, path_of, read_moves, to_word
 from endurant.core.quantities import in_numbers
@@ -32,65 +34,24 @@ class TracePicture:
     device: DeviceKind | None = "frame"
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
-        """Set up, clamp, zero, run; with an extensometer also the pause in which it comes off."""
-        guide, frame = method.guide, frame_of(method)
-        checks = guide.ready_checks
-        acts = [
-            Act(
-                code="prepare",
-                title="Set the frame up",
-                why="The jaws come to their distance and the speed is set. Keep fingers clear "
-                "while they move.",
-                button="Set jaws and speed",
-                tells="prepare",
-                reads=reads_of(checks, "gauge-length", "speed"),
-            ),
-            *by_hand(checks),
-        ]
-        if frame.pilot:
-            acts.append(_PILOT)
-        acts.append(
-            Act(
-                code="zero",
-                title="Zero force and extension",
-                why="What the frame shows before the pull would be added to every figure.",
-                button="Zero",
-                tells="zero",
-                reads=reads_of(checks, "zeroed"),
-            )
+        """Set up, grip, zero, run; then the specimen is taken out before anything moves."""
+        frame = frame_of(method)
+        checks = checks_of(self, method, parameters)
+        return (
+            _prepare(frame, checks),
+            *([ZERO_FORCE] if frame.force_first else []),
+            *_in_order(checks),
+            *_pretension(frame, parameters),
+            _zero(frame, checks),
+            _start(method, frame, checks, parameters),
+            *_while_paused(method, frame, parameters),
+            _removed(frame),
+            *_looked(method, frame, parameters),
         )
-        holds = holds_of(checks)
-        acts.append(
-            Act(
-                code="start",
-                title=f"{'; '.join(holds.values()) or 'Everything clear'}?",
-                why=f"Then the crosshead starts: {in_numbers(speed_of(frame, parameters))} mm per "
-                "minute.",
-                button="All is clear, start {label}",
-                confirms=holds,
-                records=True,
-                hold=True,
-                caution="Jaws pinch and crush. Local rules for the machine and its guard go "
-                "before this page.",
-            )
-        )
-        acts += _while_paused(method, frame, parameters)
-        if frame.after:
-            acts.append(
-                Act(
-                    code="looked",
-                    title="Look at {label}, and write down what is seen",
-                    why="Some of it is not on the trace.",
-                    button="Write it down",
-                    phase="after",
-                    asks=asks_for(method, frame.after),
-                )
-            )
-        return tuple(acts)
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
-        """What was written down, and the trace."""
-        return dict(state.facts)
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
+        """What was recorded by hand beside the trace."""
+        return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
         """Force over travel."""
@@ -98,28 +59,31 @@ class TracePicture:
         moves = moves_of(method, parameters)
         reach = frame.travel_mm if frame.until == "travel" else frame.travel_mm / 8
         if moves:
-            gauge_mm = separation_mm(parameters) or frame.usual_start_mm
+            gauge_mm = start_mm_of(frame, parameters)
             reach = max(point.extension_mm for point in path_of(moves, gauge_mm)) or reach
         return Drawing(
             Axis("extension_mm", "Extension", "mm"), Axis("force_n", "Force", "N"), reach
         )
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
-        """Jaws, speed, and where it ends."""
+        """Jaws, speed, limits, and where it ends."""
         frame = frame_of(method)
         set_to: dict[str, float | str] = {
             "speed_mm_min": speed_of(frame, parameters),
-            "end_mm": frame.travel_mm,
+            "end_mm": float(parameters.get("travel_limit_mm") or frame.travel_mm),
             "until": frame.until,
         }
-        start_mm = separation_mm(parameters) or frame.usual_start_mm
+        start_mm = start_mm_of(frame, parameters)
         if start_mm:
             set_to["gauge_mm"] = start_mm
+        for name in ("force_limit_n", "pretension_n"):
+            if parameters.get(name):
+                set_to[name] = float(parameters[name])
         moves = moves_of(method, parameters)
         if moves:
             speeds = [move.speed_mm_min for move in moves if move.speed_mm_min]
             set_to |= {"moves": to_word(moves), "speed_mm_min": speeds[0]}
-        if frame.extensometer:
+        if has_extensometer(frame, parameters):
             set_to["off_strain"] = float(parameters.get("extensometer_off_strain") or 0)
             set_to["strain_over_mm"] = float(parameters.get("gauge_length_mm") or 0) or 50.0
             if frame.off_past_peak and not moves:
@@ -156,7 +120,7 @@ def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
         speed_mm_min=speed_of(frame, parameters),
         travel_mm=frame.travel_mm if ends and frame.jagged else None,
         straight_over_mm=float(parameters.get("gauge_length_mm") or 0) or None
-        if frame.extensometer and not frame.off_past_peak
+        if has_extensometer(frame, parameters) and not frame.off_past_peak
         else None,
     )
 
@@ -167,8 +131,17 @@ def sequence_of(method: Method, parameters: Mapping[str, Any]) -> ExpectedSequen
     if not moves:
         return None
     frame = frame_of(method)
-    start_mm = separation_mm(parameters) or frame.usual_start_mm
-    return expected_sequence(moves, start_mm, jagged=frame.jagged)
+    return expected_sequence(moves, start_mm_of(frame, parameters), jagged=frame.jagged)
+
+
+def start_mm_of(frame: FrameGuide, parameters: Mapping[str, Any]) -> float:
+    """How far apart the jaws stand at the start, in mm; 0 where platens or a probe touch."""
+    return separation_mm(parameters, frame.own_grips) or frame.usual_start_mm
+
+
+def has_extensometer(frame: FrameGuide, parameters: Mapping[str, Any]) -> bool:
+    """Strain is recorded: by the method, or because the test measures elongation so."""
+    return frame.extensometer or parameters.get("elongation_by") == "extensometer"
 
 
 def speed_of(frame: FrameGuide, parameters: Mapping[str, Any]) -> float:
@@ -177,7 +150,7 @@ def speed_of(frame: FrameGuide, parameters: Mapping[str, Any]) -> float:
     if asked:
         return asked
     rate = float(parameters.get("rate_percent_per_min") or 0)
-    start_mm = separation_mm(parameters) or frame.usual_start_mm
+    start_mm = start_mm_of(frame, parameters)
     return rate / 100 * start_mm if rate and start_mm else frame.usual_speed_mm_min
 
 
@@ -186,6 +159,172 @@ def frame_of(method: Method) -> FrameGuide:
     if not isinstance(method.guide.live, FrameGuide):
         raise TypeError(f"{method.id} is not run by a frame")
     return method.guide.live
+
+
+ZERO_FORCE = Act(
+    code="zero-force",
+    title="Zero the force, the specimen in one grip at most",
+    why="Force that closing the second grip adds must stay visible. It is released by moving, "
+    "never by zeroing.",
+    button="Zero force",
+    tells="zero-force",
+    reads=("force-zeroed",),
+    only_before="upper-gripped",
+)
+
+
+def _prepare(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Act:
+    """Jaws or platens come to their start; nothing may be held while they move."""
+    is_gripped = frame.holder == "grips"
+    return Act(
+        code="prepare",
+        title="Set up the frame" if is_gripped else "Bring the crosshead to its start",
+        why="The jaws move to their distance and the speed is set. Keep fingers clear."
+        if is_gripped
+        else "The crosshead moves up to its start and the speed is set. Keep hands clear.",
+        button="Set jaws and speed" if is_gripped else "Move to start",
+        tells="prepare",
+        reads=reads_of(checks, "gauge-length", "at-start", "speed", "force-limit"),
+        moves=True,
+    )
+
+
+def _in_order(checks: Sequence[ReadyCheck]) -> list[Act]:
+    """What a person does in the order of the guide; released force is proved by the cell."""
+    return [
+        replace(act_of(check), reads=("force-released",), confirms={})
+        if check.tells == "release"
+        else act_of(check)
+        for check in checks
+        if is_by_hand(check) or check.tells == "release"
+    ]
+
+
+def _pretension(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    """The pretension is applied at the frame, where the method asks for one before the run."""
+    if not frame.pilot or parameters.get("is_pilot") or not parameters.get("pretension_n"):
+        return ()
+    pretension = in_numbers(round(float(parameters["pretension_n"]), 1))
+    return (
+        Act(
+            code="pretensioned",
+            title=f"Apply a pretension of {pretension} N",
+            why="Extension counts from here. The force stays on the cell and is not zeroed.",
+            button="Apply pretension",
+            tells="pretension",
+            reads=("pretension",),
+        ),
+    )
+
+
+def _zero(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Act:
+    if frame.force_first:
+        return Act(
+            code="zero",
+            title="Zero the crosshead" + (" and the extensometer" if frame.extensometer else ""),
+            why="Extension and strain count from here. The force stays as it is.",
+            button="Zero extension",
+            tells="zero-travel",
+            reads=reads_of(checks, "travel-zeroed"),
+        )
+    return Act(
+        code="zero",
+        title="Zero force and extension",
+        why="A force or extension shown before the run would be added to every value.",
+        button="Zero",
+        tells="zero",
+        reads=reads_of(checks, "zeroed"),
+    )
+
+
+def _start(
+    method: Method, frame: FrameGuide, checks: Sequence[ReadyCheck], parameters: Mapping[str, Any]
+) -> Act:
+    holds = holds_of(checks)
+    is_pilot = frame.pilot and bool(parameters.get("is_pilot"))
+    limits = _limits(method, parameters)
+    return Act(
+        code="start",
+        title=f"Confirm: {'; '.join(holds.values()) or 'everything is clear'}",
+        why=f"The crosshead then moves at {in_numbers(speed_of(frame, parameters))} mm/min."
+        + (f" It stops at {limits}." if limits else "")
+        + (
+            " {label} is the pilot: its highest force gives the pretension of the others."
+            if is_pilot
+            else ""
+        ),
+        button="Start {label}",
+        confirms=holds,
+        records=True,
+        hold=True,
+        caution="Jaws and platens pinch and crush. Local rules for the machine and its guard come "
+        "before this page.",
+        sets={"pilot": True} if is_pilot else {},
+    )
+
+
+def _limits(method: Method, parameters: Mapping[str, Any]) -> str:
+    """The limits that the order carries and the test names, in words."""
+    limits = []
+    if parameters.get("force_limit_n"):
+        limits.append(f"{in_numbers(float(parameters['force_limit_n']))} N")
+    if parameters.get("travel_limit_mm"):
+        limits.append(f"{in_numbers(float(parameters['travel_limit_mm']))} mm of travel")
+    return " or ".join(limits)
+
+
+def _removed(frame: FrameGuide) -> Act:
+    """Nothing moves while a specimen or its halves are held."""
+    where = {"grips": "both grips", "platens": "between the platens", "clamp": "the clamp"}
+    out_of = where[frame.holder].removeprefix("between ")
+    return Act(
+        code="removed",
+        title=f"Remove {{label}} from {out_of}",
+        why="Nothing moves until it is out: the jaws would drive the halves into one another."
+        if frame.holder == "grips"
+        else "Nothing moves until it is out.",
+        button="Confirm removed",
+        phase="after",
+        confirms={"removed": f"Specimen removed from {out_of}"},
+        tells="unload",
+        unloads=True,
+        caution="Broken ends are sharp." if frame.extensometer else "",
+    )
+
+
+def _looked(method: Method, frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    asks = [
+        replace(ask, required=ask.required or ask.name == _needed_after(parameters))
+        for ask in asks_for(method, frame.after, gauge="caliper")
+        if ask.name in asked_after(frame, parameters)
+    ]
+    if not asks:
+        return ()
+    return (
+        Act(
+            code="looked",
+            title="Examine {label} and record the readings",
+            why="The trace does not show them.",
+            button="Record",
+            phase="after",
+            asks=tuple(asks),
+        ),
+    )
+
+
+def asked_after(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[str, ...]:
+    """The readings asked for after the run; marks only where they were followed by hand."""
+    by = parameters.get("elongation_by")
+    is_by_marks = by is None or by == "marks"
+    return tuple(name for name in frame.after if name != BY_HAND or is_by_marks)
+
+
+def _needed_after(parameters: Mapping[str, Any]) -> str:
+    return BY_HAND if parameters.get("elongation_by") == "marks" else ""
+
+
+BY_HAND = "length_at_break_mm"
+"""The reading of marks that a person followed."""
 
 
 def _while_paused(
@@ -203,33 +342,24 @@ def _while_paused(
     if frame.held:
         measure = Act(
             code="measured",
-            title="Measure while the force stands",
+            title="Measure while the force is held",
             why=frame.held_why,
-            button="Write it down",
+            button="Record",
             phase="paused",
             asks=asks_for(method, (frame.held,), gauge="caliper"),
             caution="The specimen is under load: no finger between the jaws.",
         )
-        return (measure, replace(_GO_ON, title="Measured? Then let it go", button="Let it go"))
+        return (measure, replace(_GO_ON, title="Return to the start", button="Release the load"))
     return ()
 
 
-PAST_PEAK = "The highest force is past: what still breaks would throw it. The tether stays on."
+PAST_PEAK = "The highest force is past, and the break would throw it. The tether stays on."
 
-_PILOT = Act(
-    code="pilot",
-    title="{label} is the pilot",
-    why="Of an unknown material one specimen is pulled first: 1 % of its force is the pretension "
-    "of the others. It counts in no mean.",
-    button="{label} is the pilot",
-    optional=True,
-    sets={"pilot": True},
-)
 _GO_ON = Act(
     code="go-on",
-    title="Everything clear? Then go on",
-    why="The frame goes on from where it stands; it does not return to zero.",
-    button="Go on to the break",
+    title="Continue the run",
+    why="The frame goes on from its position; it does not return to zero.",
+    button="Continue to the break",
     phase="paused",
     confirms={"fingers-clear": "Fingers clear of the jaws"},
     tells="go-on",
@@ -239,24 +369,26 @@ _GO_ON = Act(
 _EXCHANGE = (
     Act(
         code="taken-out",
-        title="Take the unsewn half out",
+        title="Remove the unsewn half from both grips",
         why="The sewn half of the same pair is pulled next, from the same zero.",
-        button="It is out",
+        button="Confirm removed",
         phase="paused",
+        confirms={"unsewn-removed": "Unsewn half removed"},
+        tells="unload",
     ),
     Act(
         code="returned",
-        title="Bring the jaws back to their distance",
-        why="Both halves start from the same length. Keep fingers clear while they move.",
-        button="Bring the jaws back",
+        title="Return the jaws to their distance",
+        why="Both halves start from the same length. Keep fingers clear while the jaws move.",
+        button="Return jaws",
         phase="paused",
         tells="return",
     ),
     Act(
         code="sewn-in",
         title="Clamp the sewn half of {label}, the seam midway",
-        why="A half of another pair compares two cloths.",
-        button="It is clamped",
+        why="A half of another pair would compare two different fabrics.",
+        button="Confirm clamped",
         phase="paused",
         confirms={"partner": "The sewn half carries the same code"},
     ),
@@ -270,25 +402,25 @@ _EXCHANGE = (
     ),
     replace(
         _GO_ON,
-        title="Everything clear? Then pull the sewn half",
-        why="Both curves are drawn on one graph; the opening is what lies between them.",
-        button="All is clear, pull the sewn half",
+        title="Pull the sewn half",
+        why="Both curves are drawn on one graph. The opening is the distance between them.",
+        button="Start the sewn half",
     ),
 )
 _OFF = (
     Act(
         code="extensometer-off",
-        title="Take the extensometer off",
-        why="The frame pauses at its strain: what breaks would break it too.",
-        button="It is off",
+        title="Remove the extensometer",
+        why="The frame pauses at the set strain: the break would damage the extensometer.",
+        button="Confirm removed",
         phase="paused",
         confirms={"extensometer-off": "Extensometer off the specimen"},
     ),
     Act(
         code="pin-back",
-        title="Put its pin back, and lay it down",
-        why="So that it is ready, and nothing hangs in the way.",
-        button="The pin is back",
+        title="Put the locking pin back and lay the extensometer down",
+        why="The pin protects it until it is fitted again.",
+        button="Confirm pin in",
         phase="paused",
     ),
     _GO_ON,

@@ -5,13 +5,22 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.picture import Columns, DeviceKind, Drawing, asks_for, by_hand
+from endurant.core.bench.picture import (
+    DeviceKind,
+    Drawing,
+    asks_for,
+    by_hand,
+    checks_of,
+    reading_facts,
+)
 from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.bench.rubbing import rubbing
 from endurant.core.methods.guide import WeighGuide
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
 
-CLOCK = "wet"
+CLOCK, POUR_OFF = "wet", "pour-off"
+SHORT_S, POUR_OFF_SHORT_S, POUR_OFF_S = 30.0, 10.0, 15.0
 
 
 class WeighPicture:
@@ -20,21 +29,22 @@ class WeighPicture:
     device: DeviceKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
-        """Weigh, begin, pour off in time, end in time, weigh again at once."""
+        """Weigh, wet or rub for the set time, weigh again at once."""
         live = method.guide.live
         if not isinstance(live, WeighGuide):
             raise TypeError(f"{method.id} is not weighed at the bench")
-        acts = [*by_hand(method.guide.ready_checks), _weighed(method, live.before, "before")]
+        checks = checks_of(self, method, parameters)
+        acts = [*by_hand(checks), _weighed(method, live.before, "before")]
         seconds = float(parameters.get(live.clock) or 0) if live.clock else 0.0
         if seconds:
-            acts += _wetted(seconds, live.pour_off_s)
-        elif live.between:
-            acts.append(Act("treated", live.between, "Between the two weighings.", "It is done"))
+            acts += _wetted(seconds, pour_off_before_s(seconds))
+        elif live.rubs is not None:
+            acts += rubbing(live.rubs(parameters))
         return (*acts, _weighed(method, live.after, "after"))
 
-    def readings(self, state: State, columns: Columns | None) -> dict[str, Any]:
+    def readings(self, method: Method, state: State) -> dict[str, Any]:
         """Both masses."""
-        return dict(state.facts)
+        return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
         """Nothing is recorded; the clock and the masses are the picture."""
@@ -45,44 +55,48 @@ class WeighPicture:
         return {}
 
 
+def pour_off_before_s(seconds: float) -> float:
+    """How long before the end the water is poured off: 10 s for short tests, else 15 s."""
+    return POUR_OFF_SHORT_S if seconds <= SHORT_S else POUR_OFF_S
+
+
 def _weighed(method: Method, name: str, when: str) -> Act:
     return Act(
         code=f"weighed-{when}",
-        title=f"Weigh {{label}} {when}",
-        why="At once, before it takes up or gives off more." if when == "after" else "Dry, tared.",
-        button="Take the mass",
+        title=f"Weigh {{label}} {when} the test",
+        why="Weigh at once: the mass changes in air." if when == "after" else "Balance tared.",
+        button="Record mass",
         asks=asks_for(method, (name,), gauge="balance"),
     )
 
 
 def _wetted(seconds: float, pour_off_s: float) -> list[Act]:
-    timer = Timer(CLOCK, "Time under water", "exactly", seconds)
-    acts = [
+    return [
         Act(
             code="poured",
-            title="Clamp {label} under the ring, and pour",
-            why=f"The clock runs from the first water: {in_numbers(seconds)} s.",
-            button="It is poured",
-            starts=timer,
-        )
-    ]
-    if pour_off_s:
-        acts.append(
-            Act(
-                code="poured-off",
-                title="Pour off",
-                why=f"{in_numbers(pour_off_s)} s before the end, so that the blotter is laid on "
-                "in time.",
-                button="It is poured off",
-            )
-        )
-    acts.append(
+            title="Clamp {label} under the ring and pour the water",
+            why=f"The clock starts with the first water: {in_numbers(seconds)} s.",
+            button="Confirm poured",
+            starts=Timer(CLOCK, "Time under water", "exactly", seconds, holds=True),
+            also_starts=(
+                Timer(
+                    POUR_OFF, "Time to pour-off", "exactly", seconds - pour_off_s, 2.0, holds=True
+                ),
+            ),
+        ),
+        Act(
+            code="poured-off",
+            title="Pour off the water",
+            why=f"{in_numbers(pour_off_s)} s before the end, so that the blotter is laid on in "
+            "time.",
+            button="Confirm poured off",
+            ends=POUR_OFF,
+        ),
         Act(
             code="blotted",
-            title="Lay it on the blotter, and roll",
-            why="At the end of the clock; water left on goes on being taken up.",
-            button="It is blotted",
+            title="Lay {label} on the blotter and roll twice",
+            why="At the end of the time: water left on the surface is still absorbed.",
+            button="Confirm blotted",
             ends=CLOCK,
-        )
-    )
-    return acts
+        ),
+    ]

@@ -24,6 +24,7 @@ MODULES = {
     "astm-d4595": "wide_width",
     "astm-d6637": "wide_width",
     "iso-527": "plastics_tension",
+    "iso-527-3": "plastics_tension",
     "astm-d638": "plastics_tension",
     "astm-d882": "plastics_tension",
     "astm-e8": "astm_e8",

@@ -41,8 +41,6 @@ GUIDE = Guide(
     bench="trace",
     live=FrameGuide(travel_mm=150, until="travel", jagged=True),
     ready_checks=frame_checks(
-        "Jaws 75 mm apart, checked with a rule",
-        "Speed 50 mm per minute (300 only by agreement)",
         LEGS_CENTRED,
         because="another distance bends the legs otherwise, and the tear starts elsewhere",
     ),

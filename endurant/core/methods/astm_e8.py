@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from math import pi
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
@@ -44,6 +44,8 @@ class Parameters(StressParameters):
     toe_compensation: bool = Field(
         True, strict=True, description="Count strain from where the straight part meets zero."
     )
+    set_up: ClassVar[tuple[str, ...]] = ("extensometer_off_strain",)
+
     offset: Positive = Field(0.002, description="Strain by which the yield line is shifted.")
     extensometer_off_strain: Positive = Field(
         0.015, description="Strain at which the run pauses for the extensometer to come off."
@@ -81,17 +83,18 @@ GUIDE = Guide(
             InnerMark("gauge mark", ((-6.25, -25), (6.25, -25))),
             InnerMark("gauge mark", ((-6.25, 25), (6.25, 25))),
         ),
-        works_on="stretches along {yarns}",
+        works_on="stretches along its long side",
     ),
     atmosphere=None,
     bench="trace",
     live=FrameGuide(
         travel_mm=60,
         usual_speed_mm_min=5,
-        usual_start_mm=100,
         usual_most_n=30_000,
         after=("final_gauge_mm", "neck_diameter_mm", "neck_width_mm", "neck_thickness_mm"),
         extensometer=True,
+        own_grips=True,
+        force_first=True,
     ),
     measures=(
         Measure("width_mm", 3, span_mm=50, nominal_mm=12.5),
@@ -99,43 +102,40 @@ GUIDE = Guide(
         Measure("diameter_mm", 3, span_mm=50, nominal_mm=12.5, instead=True),
     ),
     ready_checks=frame_checks(
-        "Grip separation written down, extensometer at its gauge length",
-        "Speed as the method's rate asks for",
         ReadyCheck(
             "lower-gripped",
             "Bar in the lower grip, tightened",
-            "so its weight hangs straight before the upper grip comes",
+            "its weight then hangs straight before the upper grip comes down",
         ),
         ReadyCheck(
-            "upper-grip-lowered",
-            "Upper grip brought down slowly, then tightened",
+            "upper-gripped",
+            "Upper grip brought down slowly with fingers clear, then tightened",
             "a fast approach bends the bar or crushes a hand",
+            tells="grip",
         ),
         ReadyCheck(
             "grips-relieved",
-            "Force that tightening put in released to near zero with the fine control",
-            "tightening squeezes force into the bar; it would count as load",
+            "Force of tightening released to near zero with the fine control",
+            "tightening squeezes force into the bar; it is released by moving, not by zeroing",
             tells="release",
         ),
         ReadyCheck(
             "extensometer-fitted",
-            "Extensometer fitted, its pin in",
-            "the pin holds its gauge length while it is clipped on",
+            "Extensometer fitted at {gauge_length_mm} mm, its locking pin in",
+            "the pin holds the gauge length while the extensometer is clipped on",
         ),
         ReadyCheck(
             "pin-pulled",
-            "Pin of the extensometer pulled straight out",
-            "a pin left in breaks the extensometer; one pulled aslant shifts its knives",
-        ),
-        ReadyCheck(
-            "sizes-confirmed",
-            "Diameter or width and thickness, grip separation and gauge length confirmed",
-            "stress and strain are divided by them",
+            "Locking pin pulled straight out",
+            "a pin left in breaks the extensometer; pulled at an angle it shifts the knives",
         ),
         ReadyCheck(
             "handset-locked", "Handset locked", "a leaned-on button drives the crosshead", hold=True
         ),
+        because="strain after the extensometer is off is divided by this length",
+        force_first=True,
     ),
+    needs=lambda _: ("speed_mm_min", "gauge_length_mm", "grip_separation_mm"),
     cautions=(
         PINCH,
         "Metal breaks with a bang and sharp ends: guard closed, gloves for the halves.",
@@ -144,11 +144,12 @@ GUIDE = Guide(
     ),
     observations=OBSERVATIONS,
     steps=(
-        "Lower grip, tighten. Bring the upper grip down slowly, fingers clear, tighten.",
-        "Release the force that tightening put in, to near zero, with the fine control.",
+        "Measure diameter, or width and thickness, grip separation and gauge length.",
+        "Zero the force with the bar in one grip at most; never after both grips are closed.",
+        "Tighten the lower grip. Bring the upper grip down slowly, fingers clear, and tighten it.",
+        "Release the force of tightening to near zero with the fine control.",
         "Fit the extensometer with its locking pin in; pull the pin straight out.",
-        "Zero force, crosshead and extensometer; confirm diameter, grip separation, gauge length.",
-        "Lock the handset and run.",
+        "Zero crosshead and extensometer, lock the handset and run.",
         "When the run pauses: take the extensometer off, pin back in, and only then confirm.",
         "After the break fit the halves together; measure the gauge length and the neck.",
     ),

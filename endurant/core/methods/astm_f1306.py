@@ -24,7 +24,7 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import pull_speed_flags
 from endurant.core.methods.readings import TraceReadings
 from endurant.core.methods.results import Mark, SpecimenResult
-from endurant.core.methods.safety import BLADES, LOCAL, PINCH, PROBE_CLEAR, frame_checks
+from endurant.core.methods.safety import BLADES, LOCAL, PROBE_CLEAR, frame_checks
 from endurant.core.quantities import SAME_WITHIN, all_at_least, in_numbers
 from endurant.core.trace import Samples
 
@@ -59,20 +59,21 @@ GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="trace",
-    live=FrameGuide(travel_mm=30, usual_speed_mm_min=25),
-    measures=(Measure("thickness_mm", 3, span_mm=30, nominal_mm=0.1),),
+    live=FrameGuide(travel_mm=30, usual_speed_mm_min=25, most_cell_n=200, holder="clamp"),
+    measures=(Measure("thickness_mm", 1, nominal_mm=0.1),),
     ready_checks=frame_checks(
-        "Probe of 3.2 mm above the middle of the opening",
-        "Speed 25 mm per minute",
-        ReadyCheck("small-cell", "Small load cell (200 N) fitted", "a large one shows noise only"),
-        ReadyCheck("flat", "Film flat, without wrinkle or sag", "sag counts as penetration"),
         ReadyCheck(
-            "face", "Face towards the probe written down", "both faces differ in a laminate"
+            "probe-centred",
+            "Probe {probe_mm} mm above the middle of the {opening_mm} mm opening",
+            "off the middle the film is pushed towards its edge",
         ),
-        because="off the middle the film is pushed towards its edge",
+        ReadyCheck("flat", "Film flat, without wrinkle or sag", "sag counts as penetration"),
+        ReadyCheck("face", "{face} towards the probe", "the two faces of a laminate differ"),
+        because="the probe approaches from its start",
         clear=PROBE_CLEAR,
+        platens=True,
     ),
-    cautions=(PINCH, "The probe is driven: no finger under it.", BLADES, LOCAL),
+    cautions=("The probe is driven: keep fingers out from under it.", BLADES, LOCAL),
     observations=(
         Observation("slipped-in-clamp", "Slipped in the clamp", "void", "it slipped in the clamp"),
         Observation("broke-at-clamp", "Broke at the clamp", "void", "it broke at the clamp"),

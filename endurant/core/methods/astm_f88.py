@@ -105,17 +105,17 @@ GUIDE = Guide(
     live=FrameGuide(
         travel_mm=60,
         usual_speed_mm_min=300,
-        usual_start_mm=25,
+        own_grips=True,
         jagged=True,
         after=("failure_mode", "jaw_temperature_c"),
     ),
+    needs=lambda _: ("grip_separation_mm",),
+    proposes=lambda _: {"grip_separation_mm": 25.0},
     measures=(Measure("width_mm", 3, span_mm=20, nominal_mm=25),),
     ready_checks=frame_checks(
-        "Grips apart by the length written down",
-        "Speed 300 mm per minute",
         ReadyCheck(
             "technique",
-            "Technique written down: free tails, supported or hinged",
+            "Technique {technique}: A free tails, B supported, C hinged",
             "the angle of the peel changes the force; the three do not compare",
         ),
         ReadyCheck("square", "Seal square across the strip", "an oblique seal peels from a corner"),

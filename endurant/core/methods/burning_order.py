@@ -12,61 +12,123 @@ from math import inf
 from typing import Any
 
 from endurant.core.methods.burning_table import ROUND_SIZE, Burned, Finding, finding_of
-from endurant.core.methods.guide import Advice
+from endurant.core.methods.guide import Advice, Due
 from endurant.core.quantities import above
 
 WAYS = ("length", "width")
 SIDES = ("face", "back")
 ORIGINAL, REFURBISHED = "original", "refurbished"
-NOT_FOR_SALE = "CLASS 3: this cloth may not be sold for clothing; tell the reviewer and the client"
+PRELIMINARY, FIRST, FURTHER = "preliminary", "first", "further"
+NOT_FOR_SALE = (
+    "CLASS 3: this fabric may not be sold for clothing; notify the reviewer and the client"
+)
 
 
 def order_of_burning(
     parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], facts: Mapping[str, Any]
 ) -> Advice:
-    """What is next, from everything that has burned."""
+    """Where the test stands and what is next, from everything that has burned."""
     surface = str(parameters["surface"])
-    sides = parameters.get("sides_tested") or (2 if surface == "raised" else 1)
-    most_s = float(parameters.get("max_transfer_s") or 45)
-    valid = [entry for entry in entries if not _is_void(entry, most_s)]
-    for state in (ORIGINAL, REFURBISHED):
-        members = [entry for entry in valid if entry.get("state", ORIGINAL) == state]
-        advice = _of_state(members, surface, SIDES[:sides], state)
-        if advice is not None:
-            return advice
-        decided = _finding(members, surface)
-        if decided.fire_class == 3:
-            return Advice((f"Row {decided.row} decides: {NOT_FOR_SALE}",))
-        is_begun = any(entry.get("state") == REFURBISHED for entry in valid)
-        if state == ORIGINAL and not is_begun and not facts.get("refurbishing"):
-            says = f"Row {decided.row} decides: class {decided.fire_class} as it came"
-            return Advice((says, "Next: refurbish, then the preliminary again"))
-    return Advice(("Both states are decided: nothing more burns",))
-
-
-def _of_state(
-    members: Sequence[Mapping[str, Any]], surface: str, sides: Sequence[str], state: str
-) -> Advice | None:
-    """What is next in a state; None once its table has decided."""
-    tried = {_way(entry) for entry in members if entry["round"] == "preliminary"}
-    for side in sides:
-        for way in WAYS:
-            if (way, side) not in tried:
-                says = f"Preliminary, {state}: the {way}, {side} to the flame, is not tried yet"
-                return Advice((says,), {"round": "preliminary", "side": side})
+    stage = _stage(parameters, entries)
+    if stage is None:
+        return Advice(_decided(parameters, entries))
+    state, members, round_name = stage
+    if round_name == PRELIMINARY:
+        ways = ", ".join(f"{way} with the {side} up" for way, side in _untried(parameters, members))
+        return Advice((f"Preliminary, {state}. Not burned yet: {ways}",))
     way, side = _quickest(members)
-    words = f"the quickest way is the {way}, {side} to the flame"
-    first, further = (
-        [entry for entry in members if entry["round"] == name] for name in ("first", "further")
+    first, further = _rounds(members)
+    counted = first if round_name == FIRST else further
+    asked = {FIRST: "First five", FURTHER: "Five further"}[round_name]
+    return Advice(
+        (
+            f"{asked}, {state}: {len(counted)} of {ROUND_SIZE} burned. The quickest way is the "
+            f"{way} with the {side} up",
+            *_guess(first, further, surface),
+        )
     )
-    finding = _finding(members, surface)
-    if len(first) < ROUND_SIZE:
-        says = f"First five, {state}: {len(first)} of {ROUND_SIZE}; {words}"
-        return Advice((says, *_guess(first, [], surface)), {"round": "first", "side": side})
-    if finding.asks_for_more:
-        says = f"Row {finding.row} asks for five further: {len(further)} of {ROUND_SIZE}; {words}"
-        return Advice((says, *_guess(first, further, surface)), {"round": "further", "side": side})
+
+
+def strips_due(parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]]) -> list[Due]:
+    """The strips of the round that is due; none once the class is decided."""
+    stage = _stage(parameters, entries)
+    if stage is None:
+        return []
+    state, members, round_name = stage
+    if round_name == PRELIMINARY:
+        return [
+            Due(way, 1, {"round": PRELIMINARY, "side": side, "state": state})
+            for way, side in _untried(parameters, members)
+        ]
+    way, side = _quickest(members)
+    first, further = _rounds(members)
+    burned = len(first if round_name == FIRST else further)
+    return [Due(way, ROUND_SIZE - burned, {"round": round_name, "side": side, "state": state})]
+
+
+def _stage(
+    parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]]
+) -> tuple[str, list[Mapping[str, Any]], str] | None:
+    """State, its valid specimens and the round that is due; None once the class is decided."""
+    surface = str(parameters["surface"])
+    for state in (ORIGINAL, REFURBISHED):
+        members = _members(parameters, entries, state)
+        if _untried(parameters, members):
+            return state, members, PRELIMINARY
+        first, further = _rounds(members)
+        finding = _finding(members, surface)
+        if len(first) < ROUND_SIZE:
+            return state, members, FIRST
+        if finding.asks_for_more and len(further) < ROUND_SIZE:
+            return state, members, FURTHER
+        if finding.fire_class == 3:
+            return None
     return None
+
+
+def _members(
+    parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], state: str
+) -> list[Mapping[str, Any]]:
+    most_s = float(parameters.get("max_transfer_s") or 45)
+    return [
+        entry
+        for entry in entries
+        if entry.get("state", ORIGINAL) == state and not _is_void(entry, most_s)
+    ]
+
+
+def _rounds(
+    members: Sequence[Mapping[str, Any]],
+) -> tuple[list[Mapping[str, Any]], list[Mapping[str, Any]]]:
+    """The specimens of the first five, and of the further five."""
+    first = [entry for entry in members if entry["round"] == FIRST]
+    return first, [entry for entry in members if entry["round"] == FURTHER]
+
+
+def _untried(
+    parameters: Mapping[str, Any], members: Sequence[Mapping[str, Any]]
+) -> list[tuple[str, str]]:
+    """The ways and sides that the preliminary still has to try."""
+    sides = parameters.get("sides_tested") or (2 if parameters["surface"] == "raised" else 1)
+    tried = {_way(entry) for entry in members if entry["round"] == PRELIMINARY}
+    return [(way, side) for way in WAYS for side in SIDES[: int(sides)] if (way, side) not in tried]
+
+
+def _decided(
+    parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]]
+) -> tuple[str, ...]:
+    """The class of each state and the row of the table that decided it."""
+    says = []
+    for state in (ORIGINAL, REFURBISHED):
+        members = _members(parameters, entries, state)
+        if not members:
+            continue
+        finding = _finding(members, str(parameters["surface"]))
+        outcome = "no class" if finding.fire_class is None else f"class {finding.fire_class}"
+        says.append(f"{state.capitalize()}: {outcome}, row {finding.row}")
+        if finding.fire_class == 3:
+            says.append(NOT_FOR_SALE)
+    return (*says, "The class is decided: no further specimen is needed")
 
 
 def _guess(
@@ -81,7 +143,7 @@ def _guess(
     named = [("", each) for each in like]
     finding = finding_of(named[:ROUND_SIZE], named[ROUND_SIZE:], surface)
     outcome = "no class" if finding.fire_class is None else f"class {finding.fire_class}"
-    return (f"If the rest burned like those so far: {outcome}, row {finding.row} (a guess)",)
+    return (f"If the rest burn like those so far: {outcome}, row {finding.row} (a guess)",)
 
 
 def _finding(members: Sequence[Mapping[str, Any]], surface: str) -> Finding:

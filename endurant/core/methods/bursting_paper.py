@@ -79,8 +79,13 @@ PAPER_GUIDE = Guide(
     live=RigGuide(longest_s=90),
     ready_checks=(
         ReadyCheck("diaphragm", "Diaphragm sound and flat", "a bulged one bursts late"),
-        ReadyCheck("clamp-pressure", "Clamp pressure set", "paper slips, board is crushed"),
-        ReadyCheck("side", "Side up as the label says", "both sides have their own mean"),
+        ReadyCheck(
+            "clamp-pressure",
+            "Clamped at the pressure for this material",
+            "at too little paper slips, at too much board is crushed",
+            reads="clamped",
+        ),
+        ReadyCheck("side", "{side} side up", "each side has its own mean"),
         ReadyCheck("guard-closed", "Guard closed", "pressure behind rubber", hold=True),
     ),
     cautions=(PRESSURE, LOCAL),
@@ -191,6 +196,7 @@ def _method(method_id: str, title: str, parameters: Any, guide: Guide) -> Method
         guide=guide,
         analyse=analyse_paper,
         summarise=summarise,
+        pools=True,
         review=review,
     )
 

@@ -32,12 +32,13 @@ class Look(Strict):
         return self.leak or self.damage_inside > limit
 
 
-def damage_asks() -> tuple[Ask, ...]:
-    """What is looked for after a drop or a shake."""
+def damage_asks(*, inside: bool = True) -> tuple[Ask, ...]:
+    """What is looked for after a drop or a shake; inside only when the pack is opened."""
     means = {grade: number for number, grade in enumerate(GRADES)}
+    within = Ask("damage_inside", "damage inside", kind="choice", choices=GRADES, means=means)
     return (
         Ask("damage_outside", "damage outside", kind="choice", choices=GRADES, means=means),
-        Ask("damage_inside", "damage inside", kind="choice", choices=GRADES, means=means),
+        *((within,) if inside else ()),
         yes_or_no("leak", "leak", "tight", "leaks"),
     )
 

@@ -9,7 +9,16 @@ from typing import Any
 from pydantic import Field
 
 from endurant.core.fields import NotNegative, Positive
-from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Observation, ReadyCheck
+from endurant.core.methods.guide import (
+    Blank,
+    FrameGuide,
+    Guide,
+    InnerMark,
+    Observation,
+    ReadyCheck,
+    nothing_more,
+    nothing_proposed,
+)
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import wanted
 from endurant.core.methods.properties import Band, Property
@@ -22,7 +31,7 @@ from endurant.core.methods.pulling import (
     review_pull,
 )
 from endurant.core.methods.results import Flag, SpecimenResult
-from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.methods.safety import BLADES, GRAB_FACES, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import at_least, in_numbers
 
@@ -75,6 +84,17 @@ def long_enough(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
     return replace(blank, long_mm=max(blank.long_mm, needed_mm))
 
 
+def pretension_of(parameters: Mapping[str, Any]) -> float:
+    """The pretension given, else the one for the mass of the fabric, in N; 0 without either."""
+    given, mass_g_m2 = parameters.get("pretension_n"), parameters.get("fabric_mass_g_m2")
+    if given is not None or mass_g_m2 is None:
+        return float(given or 0.0)
+    for limit_g_m2, pretension_n in PRETENSION_BY_MASS:
+        if at_least(limit_g_m2, float(mass_g_m2)):
+            return pretension_n
+    return PRETENSION_ABOVE_N
+
+
 STRIP_GUIDE = Guide(
     resized=long_enough,
     purpose="The force that breaks a strip of cloth, and how far it stretches up to there.",
@@ -97,11 +117,15 @@ STRIP_GUIDE = Guide(
     atmosphere="textile-20-65",
     bench="trace",
     live=FrameGuide(
-        travel_mm=400, usual_start_mm=200, usual_most_n=2000, after=("break_distance_mm",)
+        travel_mm=400,
+        usual_start_mm=200,
+        usual_most_n=2000,
+        after=("break_distance_mm",),
+        pretension=pretension_of,
     ),
+    needs=lambda _: ("speed_mm_min",),
+    proposes=lambda _: {"speed_mm_min": 100.0},
     ready_checks=frame_checks(
-        "Jaws 200 mm apart (100 mm for cloth that stretches over 75 %)",
-        "Speed 20 mm per minute below 8 % stretch, else 100",
         ReadyCheck(
             "straight-in-jaws",
             "Strip straight in both jaws, the same yarns along both edges",
@@ -109,8 +133,9 @@ STRIP_GUIDE = Guide(
         ),
         ReadyCheck(
             "pretension",
-            "Pretension by the mass of the cloth: 2, 5 or 10 N",
-            "slack counts as stretch without it",
+            "Pretension of {pretension_n} N applied",
+            "without it slack counts as elongation",
+            when=lambda aims: bool(aims.get("pretension_n")),
         ),
     ),
     cautions=(PINCH, SNAP, BLADES, LOCAL),
@@ -146,6 +171,8 @@ STRIP_GUIDE = Guide(
 
 GRAB_GUIDE = replace(
     STRIP_GUIDE,
+    needs=nothing_more,
+    proposes=nothing_proposed,
     live=FrameGuide(
         travel_mm=400,
         usual_speed_mm_min=50,
@@ -165,8 +192,7 @@ GRAB_GUIDE = replace(
         stagger="lengthwise",
     ),
     ready_checks=frame_checks(
-        "Jaws 100 mm apart, faces 25 mm wide",
-        "Speed 50 mm per minute",
+        GRAB_FACES,
         ReadyCheck(
             "guide-line",
             "Guide line 38 mm from the edge, along the edge of both jaws",
@@ -193,19 +219,9 @@ GRAB_GUIDE = replace(
 )
 
 
-def pretension_by_mass(parameters: StripParameters) -> float | None:
-    """The pretension given, else the one that the mass of the cloth asks for, in N."""
-    if parameters.pretension_n is not None or parameters.fabric_mass_g_m2 is None:
-        return parameters.pretension_n
-    for mass, pretension_n in PRETENSION_BY_MASS:
-        if at_least(mass, parameters.fabric_mass_g_m2):
-            return pretension_n
-    return PRETENSION_ABOVE_N
-
-
 def analyse_strip(readings: FabricReadings, parameters: StripParameters) -> SpecimenResult:
     """Highest force and elongation of one strip."""
-    return _analyse(readings, parameters, STRIP_GUIDE, pretension_by_mass(parameters))
+    return _analyse(readings, parameters, STRIP_GUIDE, pretension_of(parameters.model_dump()))
 
 
 def analyse_grab(readings: FabricReadings, parameters: GrabParameters) -> SpecimenResult:

@@ -93,7 +93,7 @@ def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | Non
     return Turn(
         title=f"Drop {len(drops) + 1}: {in_numbers(due_g)} g",
         why=f"{says} A fresh place of the film, piece {piece_letter(len(drops))}; catch the dart.",
-        button="Write it down",
+        button="Record drop",
         asks=(yes_or_no("failed", "The film", "held", "failed"),),
         sets={"mass_g": due_g},
     )
@@ -136,13 +136,13 @@ GUIDE = Guide(
         ReadyCheck("flat", "Film flat and held all round", "slack takes up the blow"),
         ReadyCheck(
             "dart",
-            "Dart by its letter: A 38 mm, B 50 mm; head smooth, mass checked",
-            "a nick cuts",
+            "Dart {dart} (A 38 mm, B 50 mm): head smooth, mass checked",
+            "a nick cuts the film",
         ),
         ReadyCheck(
             "height",
-            "Height by the dart: A from 0.66 m, B from 1.5 m",
-            "it decides the blow; A and B do not compare",
+            "Drop height for dart {dart}: A 0.66 m, B 1.5 m",
+            "results of A and B do not compare",
         ),
         ReadyCheck("clear", "Nobody's hand under the dart", "it falls", hold=True),
     ),

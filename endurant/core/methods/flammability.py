@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from endurant.core.fields import Name, NotNegative, Positive
-from endurant.core.methods.burning_order import order_of_burning
+from endurant.core.methods.burning_order import order_of_burning, strips_due
 from endurant.core.methods.burning_table import (
     PLAIN_CODES,
     RAISED_CODES,
@@ -109,8 +109,8 @@ class FireReadings(Readings):
 
 
 FAN = (
-    "The hood's fan is off while a specimen burns, because a draught feeds the flame, and on right "
-    "after, to clear the fumes."
+    "The fan of the hood is off while a specimen burns, because a draught feeds the flame, and on "
+    "right after, to clear the fumes."
 )
 
 FURTHER, REFURBISHED = 5, 10
@@ -153,26 +153,28 @@ GUIDE = Guide(
     ),
     bench="burn",
     demand=strips,
+    calls=strips_due,
     advises=order_of_burning,
     wears=("stop thread",),
     live=StepsGuide(),
     ready_checks=(
-        ReadyCheck("oven", "Dried at 105 ± 3 °C for 30 min", "moisture slows a flame"),
-        ReadyCheck("desiccator", "Cooled in the desiccator", "cloth takes up water in seconds"),
+        ReadyCheck(
+            "mounted",
+            "Mounted in the specimen holder",
+            "a strip that was dried is not handled again",
+            early=True,
+        ),
         ReadyCheck(
             "brushed",
-            "Raised: lay of the pile away from the closed end, brushed once from the open to the "
-            "closed end",
+            "Lay of the pile away from the closed end, brushed once from the open to the closed "
+            "end",
             "a flat pile does not flash",
+            when=lambda aims: aims.get("surface") == "raised",
+            early=True,
         ),
-        ReadyCheck("flame", "Flame 16 mm, applied for 1 s", "a longer flame lights another test"),
-        ReadyCheck("thread", "Stop thread across the top, weight hung on it", "it stops the timer"),
-        ReadyCheck(
-            "fan-off",
-            "Hood fan off",
-            FAN,
-            hold=True,
-        ),
+        ReadyCheck("flame", "Flame 16 mm, applied for 1 s", "a longer flame lights more"),
+        ReadyCheck("thread", "Stop thread across the top, weight on it", "it stops the timer"),
+        ReadyCheck("fan-off", "Hood fan off", FAN, reads="fan-off"),
         ReadyCheck(
             "door-shut",
             "Door shut, nothing loose near, extinguisher and water at hand",
@@ -192,6 +194,7 @@ GUIDE = Guide(
         "Say whether the surface is plain or raised.",
         "Preliminary: one specimen each way, and each side of a raised one; the quickest burning "
         "way is used from there on.",
+        "Mount each strip in its holder, and brush a raised one, before it is dried.",
         "Dry at 105 °C for 30 min, cool in the desiccator, one at a time to the cabinet in 45 s.",
         "Hood fan off, door shut. Flame for 1 s at the lower edge; the timer runs until the thread "
         "burns through. Hood fan on right after.",

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from string import ascii_lowercase
 from typing import Any, Literal
 
 from endurant.core.methods.results import Severity
 from endurant.core.moves import Move
+from endurant.core.quantities import in_numbers
 
 BenchPicture = Literal[
     "trace",
@@ -37,9 +38,59 @@ class Observation:
     says: str
 
 
+AskKind = Literal["number", "numbers", "choice", "text"]
+
+
+@dataclass(frozen=True)
+class Ask:
+    """A value that the bench asks for; it enters the readings under its name.
+
+    A `gauge` (caliper, thickness gauge, balance) can give it; a `whole` value counts. The meaning
+    of a choice in `means` is stored in its place, `words` explain the choices, and `preset` is
+    the value that the field shows first. A value below `low` or above `high` is refused.
+    """
+
+    name: str
+    title: str
+    unit: str = ""
+    kind: AskKind = "number"
+    choices: tuple[str, ...] = ()
+    gauge: str = ""
+    required: bool = True
+    whole: bool = False
+    means: Mapping[str, Any] = field(default_factory=dict)
+    preset: float | str | None = None
+    words: Mapping[str, str] = field(default_factory=dict)
+    low: float | None = None
+    high: float | None = None
+
+
+def yes_or_no(name: str, title: str, no: str, yes: str) -> Ask:
+    """A question with two answers, kept as false and true."""
+    return Ask(name, title, kind="choice", choices=(no, yes), means={no: False, yes: True})
+
+
 Reads = Literal[
-    "zeroed", "gauge-length", "speed", "drain-shut", "clamped", "seated", "touches", "sign"
+    "zeroed",
+    "force-zeroed",
+    "travel-zeroed",
+    "force-released",
+    "gauge-length",
+    "at-start",
+    "speed",
+    "force-limit",
+    "drain-shut",
+    "clamped",
+    "seated",
+    "touches",
+    "sign",
+    "limit",
+    "pretension",
+    "settled",
+    "fan-off",
+    "count-set",
 ]
+"""What a sensor of the device can prove; see `core.bench.status`."""
 
 
 SET_UP_CHECKS = frozenset(
@@ -47,7 +98,16 @@ SET_UP_CHECKS = frozenset(
         *("arm-level", "balance", "blotter", "clamp-pressure", "collar", "dart", "die", "fences"),
         *("flame", "floor", "force", "force-limit", "gauge", "grips-for-strength", "height"),
         *("hold-strain", "interval", "level", "light", "light-box", "load", "pendulum", "plies"),
-        *("preload", "pressure", "pretension", "rate", "reference", "ring", "rule-at-hand"),
+        *(
+            "grab-faces",
+            "preload",
+            "pressure",
+            "pretension",
+            "rate",
+            "reference",
+            "ring",
+            "rule-at-hand",
+        ),
         *("scale", "sequence", "small-cell", "supports", "table", "technique", "tip", "weight"),
     }
 )
@@ -56,11 +116,13 @@ SET_UP_CHECKS = frozenset(
 
 @dataclass(frozen=True)
 class ReadyCheck:
-    """One item of the list gone through before a run.
+    """One item of the list that is gone through before a run.
 
-    `reads` names the state of the instrument that ticks it; None is confirmed by hand. A
-    `hold` item is confirmed before every run. One that `tells` the device something has it done
-    as it is confirmed.
+    It is sensed, answered or confirmed, and no other fact ticks it. `reads` names the sensor fact
+    that proves it; `asks` are the numbers that answer it; otherwise a person confirms it. A
+    `hold` item is confirmed before every run. With `tells` the device does it as it is confirmed.
+    The title may show set-up and parameters, as in "Die {die}". `when` says under which
+    parameters the item is asked at all. An `early` item comes before conditioning.
     """
 
     code: str
@@ -68,7 +130,35 @@ class ReadyCheck:
     reason: str
     reads: Reads | None = None
     hold: bool = False
-    tells: Literal["", "release"] = ""
+    tells: Literal["", "release", "grip"] = ""
+    asks: tuple[Ask, ...] = ()
+    when: Callable[[Mapping[str, Any]], bool] | None = None
+    early: bool = False
+
+    def under(self, aims: Mapping[str, Any]) -> ReadyCheck | None:
+        """The item under this set-up, its title filled in; None where it is not asked."""
+        if self.when is not None and not self.when(aims):
+            return None
+        return replace(self, title=self.title.format_map(_Filled(aims)))
+
+
+class _Filled(dict[str, str]):
+    """Set-up and parameters as a title shows them."""
+
+    def __init__(self, aims: Mapping[str, Any]) -> None:
+        super().__init__({name: _shown(value) for name, value in aims.items()})
+
+    def __missing__(self, name: str) -> str:
+        return "{label}" if name == "label" else "not set"
+
+
+def _shown(value: object) -> str:
+    if value is None or value == "":
+        return "not set"
+    if isinstance(value, list | tuple):
+        return ", ".join(map(_shown, value))
+    is_number = isinstance(value, int | float) and not isinstance(value, bool)
+    return in_numbers(float(str(value))) if is_number else str(value)
 
 
 @dataclass(frozen=True)
@@ -142,11 +232,27 @@ class GuideStage:
 
 @dataclass(frozen=True)
 class Age:
-    """How old a material may be when it is tested, in hours since an event such as moulding."""
+    """How old a material may be when it is tested, in hours since an event such as moulding.
+
+    The least age may be a `parameter` in hours. `reading` keeps the age in hours with each
+    specimen. A `needed` moment has to be recorded before the test, `when` it is asked at all.
+    """
 
     event: str
     least_hours: float
     most_hours: float
+    parameter: str = ""
+    reading: str = ""
+    needed: bool = False
+    when: Callable[[Mapping[str, Any]], bool] | None = None
+
+    def least_for(self, parameters: Mapping[str, Any]) -> float:
+        """The least age in hours under these parameters."""
+        return float(parameters.get(self.parameter) or self.least_hours)
+
+    def asked(self, parameters: Mapping[str, Any]) -> bool:
+        """True where the moment matters under these parameters."""
+        return self.when is None or self.when(parameters)
 
 
 AFTER_VULCANISING = Age("vulcanising", 16, 28 * 24)
@@ -167,41 +273,28 @@ class Measure:
     instead: bool = False
 
 
-AskKind = Literal["number", "numbers", "choice", "text"]
-
-
 @dataclass(frozen=True)
-class Ask:
-    """A value that is asked for at the bench; it enters the readings under its name.
+class Go:
+    """The start of a rig before a turn: what it is set to, and how long it runs in s.
 
-    A `gauge` (caliper, thickness gauge, balance) can give it; a `whole` one counts. What a choice
-    `means` is kept in its place, `words` say what it stands for; `preset` is what it will be,
-    unless it is another.
+    `counts` is the count at which it stops, where it has a counter.
     """
 
-    name: str
     title: str
-    unit: str = ""
-    kind: AskKind = "number"
-    choices: tuple[str, ...] = ()
-    gauge: str = ""
-    required: bool = True
-    whole: bool = False
-    means: Mapping[str, Any] = field(default_factory=dict)
-    preset: float | str | None = None
-    words: Mapping[str, str] = field(default_factory=dict)
-
-
-def yes_or_no(name: str, title: str, no: str, yes: str) -> Ask:
-    """A question with two answers, kept as false and true."""
-    return Ask(name, title, kind="choice", choices=(no, yes), means={no: False, yes: True})
+    why: str
+    button: str
+    seconds: float
+    counts: float | None = None
+    caution: str = ""
 
 
 @dataclass(frozen=True)
 class Turn:
     """One more drop, look or cut of a series: what is next, why, and what is asked for after it.
 
-    What it `sets` enters the item beside the answers.
+    What it `sets` enters the item beside the answers. A turn that `goes` begins with the start of
+    a rig. A next one is due after `every_s`. `refuses` raises Invalid for answers that cannot go
+    together.
     """
 
     title: str
@@ -209,18 +302,34 @@ class Turn:
     button: str
     asks: tuple[Ask, ...]
     sets: Mapping[str, Any] = field(default_factory=dict)
+    goes: Go | None = None
+    every_s: float = 0.0
+    refuses: Callable[[Mapping[str, Any]], None] | None = None
 
 
 @dataclass(frozen=True)
 class Advice:
-    """What the specimens so far say of the next one, and what they preset of its answers."""
+    """What the specimens so far say of the next one, and what they preset of its answers.
+
+    `proposes` is set-up that they propose in place of what is set.
+    """
 
     says: tuple[str, ...]
     presets: Mapping[str, float | str] = field(default_factory=dict)
+    proposes: Mapping[str, float] = field(default_factory=dict)
 
 
 Advises = Callable[[Mapping[str, Any], Sequence[Mapping[str, Any]], Mapping[str, Any]], Advice]
 """From the parameters, the entries of the specimens so far, and what is known of this one."""
+
+
+@dataclass(frozen=True)
+class Due:
+    """Specimens that the rule of a method calls: how many of a direction, and their presets."""
+
+    direction: str
+    count: int
+    presets: Mapping[str, str]
 
 
 @dataclass(frozen=True)
@@ -229,8 +338,9 @@ class SeriesGuide:
 
     `turn` says what is next from the parameters and the items so far; None when it is through.
     The items become the list `reading`, each its answers or the `plain` one alone; with `blind`
-    nobody sees them before. It may be ended earlier where `may_end` says so in words. `then` is a
-    series that follows.
+    nobody sees them before, and each is given by another person. It may be ended earlier where
+    `may_end` says so in words. `then` is a series that follows. `first` is one start of the rig
+    before the whole series.
     """
 
     code: str
@@ -240,6 +350,7 @@ class SeriesGuide:
     blind: bool = False
     may_end: str = ""
     then: SeriesGuide | None = None
+    first: Callable[[Mapping[str, Any]], Go] | None = None
 
 
 @dataclass(frozen=True)
@@ -263,6 +374,11 @@ class FrameGuide:
     `held` names the reading that is measured then, and `held_why` says how. With `pilot` the
     pretension comes from a specimen that is pulled first and does not count. With `off_past_peak`
     the extensometer comes off where the force has fallen by that share of its highest.
+    `pretension` gives it from the parameters where it is no parameter itself.
+    The jaws stand at the gauge length unless the method has `own_grips`: then the grip separation
+    is a length of its own. With `force_first` the force is zeroed before both grips are closed.
+    A load cell of more than `most_cell_n` reads the forces of this method too coarsely.
+    `holder` is what holds the specimen; `platens` do not grip it.
     """
 
     travel_mm: float
@@ -279,13 +395,22 @@ class FrameGuide:
     held_why: str = ""
     pilot: bool = False
     off_past_peak: float = 0.0
+    own_grips: bool = False
+    force_first: bool = False
+    pretension: Callable[[Mapping[str, Any]], float] | None = None
+    most_cell_n: float = 0.0
+    holder: Literal["grips", "platens", "clamp"] = "grips"
 
 
 @dataclass(frozen=True)
 class RigGuide:
-    """How a bursting rig runs a method: until it bursts, or `longest_s` are over."""
+    """How a bursting rig runs a method: until it bursts, or `longest_s` are over.
+
+    The burst should come within `window_s`, where the method says so.
+    """
 
     longest_s: float = 60
+    window_s: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -308,15 +433,14 @@ class PressGuide:
 class WeighGuide:
     """What is weighed before and after, and what happens between.
 
-    `before` and `after` name readings in g. The clock runs for exactly the seconds of the
-    parameter `clock`; `pour_off_s` before its end the liquid is poured off.
+    `before` and `after` name readings in g. Water stands for exactly the seconds of the parameter
+    `clock`; or a rig `rubs` in between.
     """
 
     before: str
     after: str
     clock: str = ""
-    pour_off_s: float = 0
-    between: str = ""
+    rubs: Callable[[Mapping[str, Any]], Go] | None = None
 
 
 @dataclass(frozen=True)
@@ -364,6 +488,16 @@ def one_piece(_parameters: Mapping[str, Any]) -> Demand:
     return Demand()
 
 
+def nothing_more(_parameters: Mapping[str, Any]) -> Sequence[str]:
+    """What most methods need beside what their model requires: nothing."""
+    return ()
+
+
+def nothing_proposed(_parameters: Mapping[str, Any]) -> Mapping[str, Any]:
+    """What most methods propose for a set-up that is missing: nothing."""
+    return {}
+
+
 Live = FrameGuide | RigGuide | PressGuide | WeighGuide | SwingGuide | SeriesGuide | StepsGuide
 
 
@@ -382,7 +516,12 @@ class Guide:
     in `worn_unit`;
     `forms` are the forms of a sample that it is done on, where they are not the usual ones;
     `advises` says what the specimens so far mean for the next; `demand` what a test uses under
-    its parameters, and `resized` what a set-up makes of its blank.
+    its parameters, and `resized` what a set-up makes of its blank. `needs` names the parameters
+    that the bench cannot start without, beside those that the model requires, and `proposes`
+    gives a usual value for them. `calls`
+    names the specimens of the next round, where the rule of the method decides that. `given` are
+    readings that a parameter gives, by their names; a parameter that `splits` makes one test of
+    each of its values, where it says both.
     """
 
     purpose: str
@@ -413,3 +552,8 @@ class Guide:
     advises: Advises | None = None
     resized: Callable[[Blank, Mapping[str, Any]], Blank] | None = None
     demand: Callable[[Mapping[str, Any]], Demand] = one_piece
+    calls: Callable[[Mapping[str, Any], Sequence[Mapping[str, Any]]], Sequence[Due]] | None = None
+    given: Mapping[str, str] = field(default_factory=dict)
+    splits: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    needs: Callable[[Mapping[str, Any]], Sequence[str]] = nothing_more
+    proposes: Callable[[Mapping[str, Any]], Mapping[str, Any]] = nothing_proposed

@@ -39,7 +39,12 @@ class Parameters(PullParameters):
     cycles: Whole | None = Field(None, description="Cycles asked for; none: those there are.")
     target_mm: Positive | None = Field(None, description="Extension at which it turns.")
     target_n: Positive | None = Field(None, description="Force at which it turns.")
-    force_limit_n: Positive | None = Field(None, description="Force that guards the load cell.")
+    force_limit_n: Positive | None = Field(
+        None, description="Force at which the frame stops; none: the capacity of its load cell."
+    )
+    travel_limit_mm: Positive | None = Field(
+        None, description="Extension at which the frame stops."
+    )
     slack_force_n: NotNegative = Field(0.05, description="Force at which the return is slack.")
 
 
@@ -51,6 +56,12 @@ def loops(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
         if parameters.get(name):
             return (Move("cycle", float(parameters[name]), unit, speed, times=times),)
     return ()
+
+
+def _lacks_target(parameters: Mapping[str, Any]) -> tuple[str, ...]:
+    """What tells the frame where to turn: an extension, a force, or a sequence of moves."""
+    names = (*UNITS_OF_TARGETS, "moves")
+    return () if any(parameters.get(name) for name in names) else ("target_mm",)
 
 
 GUIDE = Guide(
@@ -71,15 +82,16 @@ GUIDE = Guide(
     atmosphere="plastics-23-50",
     bench="trace",
     watch="Watch the loops: stay clear of the jaws, they come back by themselves.",
-    live=FrameGuide(travel_mm=400, usual_start_mm=100, usual_most_n=200, moves=loops),
+    live=FrameGuide(travel_mm=400, usual_most_n=200, moves=loops),
+    needs=lambda parameters: ("gauge_length_mm", *_lacks_target(parameters)),
+    proposes=lambda _: {"gauge_length_mm": 100.0},
     ready_checks=frame_checks(
-        "Grips apart by the gauge length written down",
-        "One speed for loading and return",
         ReadyCheck("slack-taken-up", "Slack taken up", "slack counts as length that stayed"),
         ReadyCheck(
             "force-limit",
-            "Force limit set below the load cell's",
-            "a cycle too far breaks the cell",
+            "Force limit of {force_limit_n} N set on the frame",
+            "one cycle too far breaks the specimen or the load cell",
+            reads="force-limit",
         ),
     ),
     cautions=(PINCH, SNAP, LOCAL),

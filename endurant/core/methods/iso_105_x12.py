@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any, Literal
+
 from pydantic import Field
 
 from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import (
+    Ask,
     Blank,
-    Demand,
+    Go,
     Guide,
     InnerMark,
     ReadyCheck,
@@ -35,6 +39,9 @@ STATES = ("original", "dry", "wet")
 class RubParameters(Parameters):
     """Parameters of the colour rub."""
 
+    rub: Literal["dry", "wet", "both"] = Field(
+        "both", description="Rubbed dry or wet; both are two tests on separate specimens."
+    )
     force_n: Positive = Field(9, description="Force of the finger.")
     strokes: Whole = Field(10, description="Strokes to and fro, in 10 s.")
 
@@ -45,6 +52,23 @@ class RubReadings(Readings):
     grades: Grades = Field(description="One grade for each assessor: 3-4 or 3.5.")
     cloth_dry_g: Positive | None = Field(None, description="Mass of the dry rubbing cloth.")
     cloth_wet_g: Positive | None = Field(None, description="Mass of the wetted rubbing cloth.")
+
+
+STROKE_S = 1.0
+"""Time of a stroke to and fro."""
+
+
+def strokes_of(parameters: Mapping[str, Any]) -> Go:
+    """The strokes to and fro, one a second."""
+    strokes = int(parameters.get("strokes") or 10)
+    return Go(
+        title=f"Rub {strokes} strokes to and fro in {strokes * STROKE_S:g} s",
+        why="Strip and cloth fixed, the finger lowered.",
+        button="Start rubbing",
+        seconds=strokes * STROKE_S,
+        counts=float(strokes),
+        caution="The finger moves under power: keep hands off.",
+    )
 
 
 GUIDE = Guide(
@@ -61,20 +85,45 @@ GUIDE = Guide(
     ),
     atmosphere="textile-20-65",
     bench="grades",
-    demand=lambda _: Demand(states=2, says="a strip rubbed dry and a strip rubbed wet"),
+    given={"state": "rub"},
+    splits={"rub": ("dry", "wet")},
     wears=("rubbing cloth",),
-    live=SeriesGuide("grade", "grades", next_grade("grade", "Staining"), plain="grade", blind=True),
+    live=SeriesGuide(
+        "grade",
+        "grades",
+        next_grade("grade", "Staining"),
+        plain="grade",
+        blind=True,
+        first=strokes_of,
+    ),
     ready_checks=(
-        ReadyCheck("force", "9 N on a finger of 16 mm", "the grade depends on it"),
-        ReadyCheck("take-up", "Wet cloth weighed: 95 to 100 % take-up", "a dripping cloth stains"),
-        ReadyCheck("light-box", "Light box on, angle of looking set", "grades shift with light"),
-        ReadyCheck("scale", "Grey scale for staining, clean", "a soiled scale flatters"),
+        ReadyCheck("force", "{force_n} N on a finger of 16 mm", "the grade depends on it"),
+        ReadyCheck(
+            "take-up",
+            "Wet rubbing cloth weighed: 95 to 100 % take-up",
+            "a dripping cloth stains more, a dry one less",
+            asks=(
+                Ask("cloth_dry_g", "cloth, dry", "g", gauge="balance", low=0.01),
+                Ask("cloth_wet_g", "cloth, wet", "g", gauge="balance", low=0.01),
+            ),
+            when=lambda aims: aims.get("rub") == "wet",
+        ),
+        ReadyCheck(
+            "cloth-dry",
+            "Rubbing cloth dry and conditioned",
+            "a damp cloth takes off more colour",
+            when=lambda aims: aims.get("rub") != "wet",
+        ),
+        ReadyCheck("light-box", "Light box on, viewing at 45°", "grades shift with the light"),
+        ReadyCheck(
+            "scale", "Grey scale for staining, clean", "a soiled scale gives too good a grade"
+        ),
     ),
     cautions=("The rubbing finger moves under power: hands off.", BLADES, LOCAL),
     observations=(),
     steps=(
         "Fix the strip along the track, the cotton square over the finger.",
-        "Ten strokes to and fro in ten seconds.",
+        "Rub ten strokes to and fro in ten seconds.",
         "Wet: weigh the cloth dry, wet it, weigh it again; dry it before grading.",
         "Two assessors grade by themselves against the grey scale.",
     ),
@@ -122,7 +171,6 @@ def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult
 
 
 METHOD = Method(
-    planned="by-document",
     id="iso-105-x12",
     title="Colour rub",
     family="Surface",

@@ -79,21 +79,25 @@ GUIDE = Guide(
     blank=None,
     atmosphere="paper-23-50",
     bench="trace",
-    live=FrameGuide(travel_mm=40, until="travel", usual_speed_mm_min=10, usual_most_n=5000),
+    live=FrameGuide(
+        travel_mm=40, until="travel", usual_speed_mm_min=10, usual_most_n=5000, holder="platens"
+    ),
     ready_checks=frame_checks(
-        "Platens clear of the box",
-        "Speed 10 mm per minute",
+        ReadyCheck(
+            "platens-clear", "Platens clear of the box", "a platen that touches has used up travel"
+        ),
         ReadyCheck(
             "flat", "Box square, flaps closed as shipped", "a rocking box folds at a corner"
         ),
         ReadyCheck("centred", "Box in the middle of the platen", "an edge carries first"),
         ReadyCheck(
             "preload",
-            "Preload for the wall: 220 N single, 445 N double",
-            "deflection counts from there",
+            "Preload {preload_n} N (220 N single wall, 445 N double wall)",
+            "deflection counts from there; the preload stays in the reading",
         ),
-        because="a platen that touches already has taken up travel",
+        because="the box is loaded from the start position",
         clear=PLATENS_CLEAR,
+        platens=True,
     ),
     cautions=("Platens crush: nobody reaches between them.", LOCAL),
     observations=(),

@@ -83,11 +83,14 @@ GUIDE = Guide(
     wears=("wool abradant", "felt"),
     worn=rubs_done,
     worn_unit="rubs",
-    live=SeriesGuide("look", "inspections", next_rubs, may_end="Stop here"),
+    live=SeriesGuide("look", "inspections", next_rubs, may_end="End the test here"),
     ready_checks=(
-        ReadyCheck("pressure", "Loading piece for 9 or 12 kPa", "the life depends on it"),
-        ReadyCheck("abradant", "Fresh wool cloth, flat on its felt", "a worn one flatters"),
-        ReadyCheck("interval", "Interval set for the life expected", "looks too wide miss it"),
+        ReadyCheck(
+            "pressure", "Loading piece for {pressure_kpa} kPa fitted", "the life depends on it"
+        ),
+        ReadyCheck(
+            "abradant", "Fresh wool cloth, flat on its felt", "a worn cloth gives a longer life"
+        ),
     ),
     cautions=("Turning holders pinch: hands off while it runs.", BLADES, LOCAL),
     observations=(),

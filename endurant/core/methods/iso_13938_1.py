@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from math import ceil, pi, sqrt
 from typing import Any, ClassVar
@@ -23,7 +23,7 @@ from endurant.core.methods.bursting import (
     give_strength,
 )
 from endurant.core.methods.checks import begin, too_few_valid
-from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck, RigGuide
+from endurant.core.methods.guide import Advice, Blank, Guide, InnerMark, ReadyCheck, RigGuide
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
 from endurant.core.methods.parameters import wanted
@@ -38,12 +38,15 @@ SHORTEST_S, LONGEST_S = 15, 25
 class Parameters(BurstParameters):
     """Parameters of the bursting of fabric."""
 
-    set_up: ClassVar[tuple[str, ...]] = ("seat_limit_mm",)
+    set_up: ClassVar[tuple[str, ...]] = ("seat_limit_mm", "pump_rate_ml_min")
 
     specimens_wanted: int = wanted(5)
     test_area_cm2: Positive = Field(50, description="Test area: 50, 100, 10 or 7.3 cm².")
     seat_limit_mm: Positive = Field(
         100, description="Height before the start from which the sensor is not seated."
+    )
+    pump_rate_ml_min: Positive | None = Field(
+        None, description="Rate of the pump, chosen so that the burst comes after 20 ± 5 s."
     )
 
 
@@ -75,6 +78,37 @@ def under_ring(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
     return replace(blank, long_mm=across_mm, short_mm=across_mm, inner_marks=(mark,))
 
 
+USUAL_RATE, AIM_S = 200.0, 20.0
+LEAST_S, MOST_S = 15.0, 25.0
+
+
+def rate_of_next(
+    parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], _known: Mapping[str, Any]
+) -> Advice:
+    """The rate for a burst after 20 s, from the time that the last specimen took."""
+    rate, last_s = parameters.get("pump_rate_ml_min"), _last_time_s(entries)
+    if not rate or last_s is None or LEAST_S <= last_s <= MOST_S:
+        return Advice(())
+    suggested = float(f"{float(rate) * last_s / AIM_S:.2g}")
+    says = (
+        f"The last specimen burst after {in_numbers(round(last_s, 1))} s at "
+        f"{in_numbers(float(rate))} mL/min. For 20 s set {in_numbers(suggested)} mL/min"
+    )
+    return Advice((says,), proposes={"pump_rate_ml_min": suggested})
+
+
+def _last_time_s(entries: Sequence[Mapping[str, Any]]) -> float | None:
+    """The time to the burst of the last specimen; None before the first."""
+    for entry in reversed(entries):
+        trace = entry.get("trace")
+        if isinstance(trace, Mapping):
+            pressures = list(trace["pressure_kpa"])
+            return float(trace["time_s"][pressures.index(max(pressures))])
+        if entry.get("time_to_burst_s") is not None:
+            return float(entry["time_to_burst_s"])
+    return None
+
+
 GUIDE = Guide(
     resized=under_ring,
     purpose="The pressure that bursts a fabric when it is pushed from all sides at once.",
@@ -92,15 +126,20 @@ GUIDE = Guide(
     atmosphere="textile-20-65",
     bench="burst",
     wears=("diaphragm",),
-    live=RigGuide(),
+    live=RigGuide(window_s=(LEAST_S, MOST_S)),
+    advises=rate_of_next,
+    needs=lambda _: ("pump_rate_ml_min",),
+    proposes=lambda _: {"pump_rate_ml_min": USUAL_RATE},
     ready_checks=(
-        ReadyCheck("ring", "Ring for the test area", "strength depends on the area"),
+        ReadyCheck(
+            "ring", "Ring for {test_area_cm2} cm² fitted", "the strength depends on the area"
+        ),
         ReadyCheck(
             "diaphragm", "Diaphragm sound, on its pin", "a twisted one carries pressure itself"
         ),
         ReadyCheck(
             "clamp-pressure",
-            "Clamp at 5 to 6 bar of air",
+            "Clamped at 5 to 6 bar of air",
             "cloth slips under the ring",
             reads="clamped",
         ),
@@ -117,7 +156,9 @@ GUIDE = Guide(
             reads="seated",
         ),
         ReadyCheck(
-            "rate", "Rate for 20 ± 5 s to burst", "suggested rate = last rate · last time / 20"
+            "rate",
+            "Pump rate {pump_rate_ml_min} mL/min, for a burst after 20 ± 5 s",
+            "a slow burst reads low, a fast one high",
         ),
         ReadyCheck("face-clear", "Face clear, guard closed", "oil under pressure", hold=True),
     ),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from math import sqrt
-from typing import Annotated, Any
+from typing import Annotated, Any, ClassVar
 
 from pydantic import Field, PlainValidator, WithJsonSchema
 from pydantic_core import PydanticCustomError
@@ -80,18 +80,19 @@ def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | Non
         return Turn(
             f"Drop {len(drops) + 1}",
             "Faces: 1 top, 2 right, 3 bottom, 4 left, 5 and 6 the ends.",
-            "Write it down",
+            "Record drop",
             (place, height, *damage_asks()),
         )
+    is_last = len(drops) + 1 == len(order)
     position = str(order[len(drops)])
     faces = " and ".join(FACES[digit] for digit in position.split("-"))
     kind = ("face", "edge", "corner")[position.count("-")]
     return Turn(
         title=f"Drop {len(drops) + 1} of {len(order)}: on {kind} {position}",
-        why=f"{faces.capitalize()}. Level before it is let go; look inside only where the order "
-        "says so.",
-        button="Write it down",
-        asks=(height, *damage_asks()),
+        why=f"{faces.capitalize()}. Keep the pack level until it is released. "
+        + ("Open it after this drop." if is_last else "Do not open it yet."),
+        button="Record drop",
+        asks=(height, *damage_asks(inside=is_last)),
         sets={"position": position},
     )
 
@@ -105,6 +106,8 @@ class DropParameters(DamageParameters):
     drop_height_mm: Positive | None = Field(
         None, description="Height that the packs are dropped from; by their mass as a rule."
     )
+
+    set_up: ClassVar[tuple[str, ...]] = ("sequence", "drop_height_mm")
 
 
 class Drop(Look):
@@ -129,11 +132,17 @@ GUIDE = Guide(
     count_per_direction=3,
     blank=None,
     atmosphere="paper-23-50",
+    needs=lambda _: ("sequence", "drop_height_mm"),
+    proposes=lambda _: {"sequence": ["2-3-5", "2-3", "3-5", "2-5", "1", "2", "3", "4", "5", "6"]},
     bench="drops",
-    live=SeriesGuide("drop", "drops", next_drop, may_end="Stop here"),
+    live=SeriesGuide("drop", "drops", next_drop, may_end="End the test here"),
     ready_checks=(
         ReadyCheck("faces", "Faces numbered on the pack", "an edge is named by its faces"),
-        ReadyCheck("sequence", "Order of the drops fixed", "a worn corner decides the next drop"),
+        ReadyCheck(
+            "sequence",
+            "Order of the drops: {sequence}",
+            "the order decides which damage comes first",
+        ),
         ReadyCheck("floor", "Steel or concrete below, clean", "a soft floor flatters"),
         ReadyCheck("clear", "Nobody under the pack", "it falls", hold=True),
     ),

@@ -55,9 +55,15 @@ GUIDE = Guide(
     ready_checks=(
         ReadyCheck("level", "Instrument level and bolted down", "a base that moves takes energy"),
         ReadyCheck(
-            "free-swing", "Swings with no board read", "their energy is taken off every reading"
+            "free-swing",
+            "Friction of {friction_j} J read in swings with no board",
+            "it is taken off every reading",
         ),
-        ReadyCheck("collar", "Friction collar set", "it keeps the hole open behind the head"),
+        ReadyCheck(
+            "collar",
+            "Friction collar pushed up to the head",
+            "it keeps the hole open behind the head",
+        ),
         ReadyCheck("guard", "Guard in place", "the arm swings through", hold=True),
         ReadyCheck(
             "path-clear",
@@ -140,6 +146,7 @@ METHOD = Method(
     guide=GUIDE,
     analyse=analyse,
     summarise=summarise,
+    pools=True,
     review=review_count,
 )
 METHODS = {METHOD.id: METHOD}

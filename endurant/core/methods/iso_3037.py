@@ -47,15 +47,21 @@ GUIDE = Guide(
     blank=Blank(outline="rectangle", long_mm=100, short_mm=25, works_on="crushed along the flutes"),
     atmosphere="paper-23-50",
     bench="trace",
-    live=FrameGuide(travel_mm=8, until="travel", usual_speed_mm_min=12.5, usual_most_n=800),
+    live=FrameGuide(
+        travel_mm=8, until="travel", usual_speed_mm_min=12.5, usual_most_n=800, holder="platens"
+    ),
     measures=(Measure("length_mm", 1, nominal_mm=100),),
     ready_checks=frame_checks(
-        "Guide blocks at hand, platens parallel",
-        "Speed 12.5 mm per minute",
+        ReadyCheck(
+            "blocks",
+            "Guide blocks at hand, platens parallel",
+            "a platen that leans crushes one edge first",
+        ),
         ReadyCheck("edges", "Edges cut square with a fresh blade", "a bad cut decides the result"),
         ReadyCheck("flutes", "Flutes upright", "lying flutes carry nothing"),
-        because="a platen that leans crushes one edge first",
+        because="the piece is loaded from the start position",
         clear=PLATENS_CLEAR,
+        platens=True,
     ),
     cautions=("Platens crush: nobody reaches between them.", BLADES, LOCAL),
     observations=(

@@ -57,7 +57,7 @@ GUIDE = Guide(
         ReadyCheck("ring-dry", "Ring and mat dry", "a wet ring leaks and counts"),
         ReadyCheck("blotter", "Blotters and roller at hand", "seconds decide"),
     ),
-    live=WeighGuide("dry_g", "wet_g", clock="time_s", pour_off_s=12),
+    live=WeighGuide("dry_g", "wet_g", clock="time_s"),
     cautions=(BLADES, "Water on the floor is slippery.", LOCAL),
     observations=(
         Observation("leaked-at-ring", "Leaked at the ring", "void", "water leaked at the ring"),
@@ -65,7 +65,7 @@ GUIDE = Guide(
     ),
     steps=(
         "Weigh, clamp under the ring, side up as labelled.",
-        "Pour 100 mL; the clock runs. Pour off 10 to 15 s before the end of 60 s.",
+        "Pour 100 mL; the clock runs. Pour off 15 s before the end (10 s for a test of 30 s).",
         "At the end lay it on a blotter, cover, roll twice without pressing.",
         "Fold the wet side in, weigh at once.",
     ),

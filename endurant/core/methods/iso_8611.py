@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
@@ -18,7 +19,7 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL
-from endurant.core.quantities import in_numbers
+from endurant.core.quantities import at_least, in_numbers
 from endurant.core.recordings import TraceColumns
 
 MIDDLE = "middle"
@@ -109,6 +110,9 @@ GUIDE = Guide(
     count_per_direction=3,
     blank=None,
     atmosphere=None,
+    needs=lambda parameters: (
+        ("span_mm",) if parameters.get("test") == "strength" else ("full_load_n",)
+    ),
     bench="rig",
     watch="Stay clear. The schedule steps by itself; stop it when something moves aside.",
     live=PressGuide(
@@ -123,7 +127,16 @@ GUIDE = Guide(
     ),
     ready_checks=(
         ReadyCheck(
-            "supports", "Supports at the span, square to the pallet", "another span bends otherwise"
+            "supports",
+            "Supports {span_mm} mm apart, square to the pallet",
+            "the sag depends on the span",
+            when=lambda aims: bool(aims.get("span_mm")),
+        ),
+        ReadyCheck(
+            "supports-square",
+            "Supports in place, square to the pallet",
+            "the sag depends on the span",
+            when=lambda aims: not aims.get("span_mm"),
         ),
         ReadyCheck(
             "plate-touches",
@@ -139,11 +152,17 @@ GUIDE = Guide(
         ),
         ReadyCheck(
             "sign",
-            "Sign of downwards as the test says",
-            "a limit with the wrong sign never trips",
+            "Rig counts downwards as {down_is}",
+            "a limit with the wrong sign never stops the run",
             reads="sign",
         ),
-        ReadyCheck("limit-channel", "Limit and its channel set", "it stops the run", hold=True),
+        ReadyCheck(
+            "limit",
+            "Limit of {limit_mm} mm set on the middle sensor",
+            "it stops the run",
+            reads="limit",
+            when=lambda aims: aims.get("test") == "strength",
+        ),
         ReadyCheck("nobody-near", "Nobody near the loaded pallet", "timber splinters", hold=True),
     ),
     cautions=(
@@ -152,6 +171,12 @@ GUIDE = Guide(
     ),
     observations=(
         Observation("off-centre", "Load off centre", "void", "the load stood off centre"),
+        Observation(
+            "wrong-sign",
+            "Middle moved the wrong way",
+            "void",
+            "the middle moved the wrong way: the sign of the rig is not the one of the test",
+        ),
         Observation("support-moved", "A support moved", "void", "a support moved under load"),
     ),
     steps=(
@@ -247,12 +272,13 @@ def give_strength(
         result.flag("no-force", "void", "no force above zero stands on the trace")
         return
     sag_mm = sign * (trace.displacement_mm[0] - trace.displacement_mm[0][0])
-    if sag_mm.min() < -WRONG_WAY_MM:
+    top_mm = float(sag_mm[int(np.argmax(force_n))])
+    if at_least(-float(sag_mm.min()), WRONG_WAY_MM) or top_mm < 0:
         result.flag(
             "wrong-sign",
             "void",
-            f"the middle moved {in_numbers(-float(sag_mm.min()))} mm the wrong way; look at the "
-            "sign of downwards",
+            f"the middle moved {in_numbers(-float(sag_mm.min()))} mm the wrong way; check the sign "
+            "with which the rig counts downwards",
         )
     limit_mm = parameters.limit_fraction * parameters.span_mm
     limit = first_reach(sag_mm, limit_mm)
@@ -289,6 +315,13 @@ def give_strength(
     ]
 
 
+def rows_for(parameters: PalletParameters) -> Sequence[str]:
+    """Stiffness and strength are two kinds of test with results of their own."""
+    if parameters.test == "strength":
+        return ("strength_force", "deflection_at_strength")
+    return ("deflection_full", "creep", "residual")
+
+
 METHOD = Method(
     id="iso-8611",
     title="Pallets in bending",
@@ -307,5 +340,6 @@ METHOD = Method(
     guide=GUIDE,
     analyse=analyse,
     review=review_count,
+    rows_for=rows_for,
 )
 METHODS = {METHOD.id: METHOD}

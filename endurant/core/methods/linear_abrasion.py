@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from collections.abc import Mapping
+from typing import Any, ClassVar
 
 from pydantic import Field
 
 from endurant.core.fields import Name, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
-from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck, WeighGuide
+from endurant.core.methods.guide import (
+    Blank,
+    Go,
+    Guide,
+    InnerMark,
+    ReadyCheck,
+    WeighGuide,
+)
 from endurant.core.methods.looking import Inspections, cycles_done, endpoint_of, give_endpoint
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
@@ -52,6 +60,23 @@ class WearReadings(Readings):
         return before, after
 
 
+STROKE_S = 1.0
+
+
+def strokes_of(parameters: Mapping[str, Any]) -> Go:
+    """The strokes to and fro of the set length, one a second."""
+    cycles = int(parameters.get("cycles") or 1)
+    stroke = in_numbers(float(parameters.get("stroke_mm") or 0))
+    return Go(
+        title=f"Rub {cycles} strokes of {stroke} mm",
+        why="The rig stops at the set count.",
+        button="Start rubbing",
+        seconds=cycles * STROKE_S,
+        counts=float(cycles),
+        caution="The arm moves under power: keep hands off.",
+    )
+
+
 GUIDE = Guide(
     purpose="What a medium wears off a surface, or how long the surface stays acceptable.",
     specimen="A flat piece, longer than the stroke.",
@@ -69,11 +94,14 @@ GUIDE = Guide(
     worn=cycles_done,
     worn_unit="strokes",
     station="rub-rig",
-    live=WeighGuide(
-        "mass_before_g", "mass_after_g", between="Rub {label} for the set number of strokes"
-    ),
+    needs=lambda _: ("medium_batch",),
+    live=WeighGuide("mass_before_g", "mass_after_g", rubs=strokes_of),
     ready_checks=(
-        ReadyCheck("medium", "Medium fresh, its batch written down", "a worn medium wears less"),
+        ReadyCheck(
+            "medium",
+            "{medium}, batch {medium_batch}, fresh, under {force_n} N",
+            "a worn medium wears less",
+        ),
         ReadyCheck("balance", "Balance to 0.1 mg, levelled and tared", "the loss is milligrams"),
         ReadyCheck("clean", "Piece blown clean before each weighing", "dust weighs too"),
     ),

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from pydantic import Field
 
 from endurant.core.fields import Name, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import (
     Blank,
+    Go,
     Guide,
     ReadyCheck,
     SeriesGuide,
@@ -41,6 +45,22 @@ class LiquidReadings(Readings):
     stain_grades: Grades = Field(description="Colour on the felt, one for each assessor.")
 
 
+CYCLE_S = 1.0
+
+
+def cycles_of(parameters: Mapping[str, Any]) -> Go:
+    """The cycles to and fro, one a second."""
+    cycles = int(parameters.get("cycles") or 1)
+    return Go(
+        title=f"Rub {cycles} cycles with the wetted felt",
+        why="Keep the felt wet through the shaft while it rubs.",
+        button="Start rubbing",
+        seconds=cycles * CYCLE_S,
+        counts=float(cycles),
+        caution="Solvents: extractor on, gloves, no flame.",
+    )
+
+
 GUIDE = Guide(
     purpose="How a print or a finish stands a rub with water, alcohol, oil or another liquid.",
     specimen="A flat piece of the surface, long enough for the stroke.",
@@ -57,6 +77,7 @@ GUIDE = Guide(
         next_grade("grade", "Change of the surface"),
         plain="grade",
         blind=True,
+        first=cycles_of,
         then=SeriesGuide(
             "stain",
             "stain_grades",
@@ -66,8 +87,14 @@ GUIDE = Guide(
         ),
     ),
     ready_checks=(
-        ReadyCheck("liquid", "Liquid named and fresh", "a wrong or spent liquid grades itself"),
-        ReadyCheck("felt", "Fresh felt, wetted through the shaft", "a dry felt polishes"),
+        ReadyCheck(
+            "liquid", "Liquid: {liquid}, fresh", "another or a spent liquid changes the grade"
+        ),
+        ReadyCheck(
+            "felt",
+            "Fresh felt, wetted through the shaft, under {force_n} N",
+            "a dry felt polishes",
+        ),
         ReadyCheck("vented", "Extractor on, no flame", "vapours burn and harm", hold=True),
     ),
     cautions=(SOLVENTS, LOCAL),

@@ -11,7 +11,7 @@ from pydantic import Field, PlainValidator, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
 from endurant.core.fields import Strict, Whole
-from endurant.core.methods.guide import Ask, Turn, yes_or_no
+from endurant.core.methods.guide import Ask, Go, Turn, yes_or_no
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.quantities import GRADES, above, half_step_down, in_numbers, read_grade
@@ -137,21 +137,38 @@ def give_grade(result: SpecimenResult, name: str, grades: Sequence[float], what:
 
 
 def next_look(
-    looks: Sequence[Any], due: int, good: str, bad: str, ends_at: int | None = None
+    looks: Sequence[Any],
+    due: int,
+    good: str,
+    bad: str,
+    ends_at: int | None = None,
+    per_min: float = 60.0,
 ) -> Turn | None:
-    """The next look at a count; None once it was bad, or the count that ends it was looked at."""
+    """The next look at a count; None once it was bad, or the count that ends it was looked at.
+
+    The rig turns `per_min` times a minute up to it.
+    """
     last = looks[-1]["count"] if looks else 0
     if looks and (not looks[-1]["acceptable"] or (ends_at is not None and last >= ends_at)):
         return None
     due = due if ends_at is None else min(due, ends_at)
-    proven = f"Good up to {last} so far." if looks else "The first look."
+    proven = f"{good.capitalize()} up to {last} so far." if looks else "First look."
     return Turn(
-        title=f"Look at {due}",
-        why=f"{proven} A count that was passed by is written down as it was.",
-        button="Write it down",
+        title=f"Examine {{label}} at {due}",
+        why=f"{proven} Record the count that the counter shows. Examine before you answer: the "
+        "answer ends the test if it is not acceptable.",
+        button="Record look",
         asks=(
-            Ask("count", "count at the look", whole=True, preset=float(due)),
-            yes_or_no("acceptable", "What is seen", bad, good),
+            Ask("count", "count shown", whole=True, preset=float(due)),
+            yes_or_no("acceptable", "Finding", bad, good),
+        ),
+        goes=Go(
+            title=f"Run to {due}",
+            why=f"Set the counter to {due} and start. The rig stops by itself.",
+            button=f"Start to {due}",
+            seconds=60 * (due - last) / per_min,
+            counts=float(due),
+            caution="Keep hands off while it runs.",
         ),
     )
 
@@ -168,9 +185,9 @@ def next_grade(name: str, title: str) -> Callable[[Mapping[str, Any], Sequence[A
         third = " The first two disagree." if len(steps) == FEWEST_ASSESSORS else ""
         return Turn(
             title=f"{title}: assessor {len(steps) + 1}",
-            why="Alone, in the light box, against the grey scale; a screen is none. What the "
-            f"others said is shown at the end.{third}",
-            button="This grade",
+            why="Grade alone, in the light box, against the grey scale. The other grades are "
+            f"shown at the end. Each assessor signs in.{third}",
+            button="Record grade",
             asks=(Ask(name, "grade", kind="choice", choices=tuple(GRADES)),),
         )
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any, ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -10,8 +11,10 @@ from pydantic import Field
 from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.guide import (
+    Ask,
     Guide,
     SeriesGuide,
+    Turn,
 )
 from endurant.core.methods.melting import (
     CAUTIONS,
@@ -34,6 +37,9 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, in_numbers
+from endurant.core.refusals import Invalid
+
+LOWEST_DENSITY, HIGHEST_DENSITY = 0.3, 2.5
 
 
 class DensityParameters(MeltParameters):
@@ -42,6 +48,7 @@ class DensityParameters(MeltParameters):
     set_up: ClassVar[tuple[str, ...]] = (
         "cut_interval_s",
         "area_cm2",
+        "fixed_travel_mm",
     )
 
     cut_interval_s: Positive = Field(description="Time between cuts.")
@@ -51,7 +58,16 @@ class DensityParameters(MeltParameters):
     min_cuts: Whole = Field(3, description="Good cuts needed.")
     min_runs: Whole = Field(3, description="Valid runs needed for an entry.")
     max_density_spread: NotNegative = Field(
-        0.03, description="Largest (max - min) / mean of the cuts' densities."
+        0.03, description="Largest (max - min) / mean of densities, of the cuts and of the runs."
+    )
+    min_density_g_cm3: Positive = Field(
+        0.3, description="A density below this is implausible and void."
+    )
+    max_density_g_cm3: Positive = Field(
+        2.5, description="A density above this is implausible and void."
+    )
+    fixed_travel_mm: Positive | None = Field(
+        None, description="Travel of the piston between cuts; none: cuts at the interval."
     )
 
 
@@ -69,6 +85,29 @@ class DensityReadings(MeltReadings):
     )
 
 
+def next_travelled_cut(parameters: Mapping[str, Any], cuts: Sequence[Any]) -> Turn | None:
+    """Cuts with the travel of the piston during each; an implausible density is refused."""
+    area_cm2 = float(parameters.get("area_cm2") or PISTON_AREA_CM2)
+    low = float(parameters.get("min_density_g_cm3") or LOWEST_DENSITY)
+    high = float(parameters.get("max_density_g_cm3") or HIGHEST_DENSITY)
+    fixed_mm = parameters.get("fixed_travel_mm")
+
+    def refuses(answers: Mapping[str, Any]) -> None:
+        if answers["bubbles"]:
+            return
+        density = answers["mass_g"] / (area_cm2 * answers["length_mm"] / 10)
+        if above(low, density) or above(density, high):
+            raise Invalid(
+                f"Piston travel of {in_numbers(answers['length_mm'])} mm for "
+                f"{in_numbers(answers['mass_g'])} g gives {density:.3g} g/cm³. Enter the travel "
+                "of the piston during this cut, not the length of the strand",
+                field="length_mm",
+            )
+
+    travel = Ask("length_mm", "piston travel during the cut", "mm", preset=fixed_mm, low=0.01)
+    return next_cut(parameters, cuts, travel, refuses)
+
+
 GUIDE = Guide(
     purpose="The density of a melt, so that volume flow gives mass flow without a knife.",
     specimen="Pellets, powder or chopped parts of one formulation and revision, dry.",
@@ -77,7 +116,8 @@ GUIDE = Guide(
     atmosphere=None,
     bench="cuts",
     advises=advise,
-    live=SeriesGuide("cut", "cuts", next_cut, may_end="No more of this charge"),
+    proposes=lambda _: {"cut_interval_s": 10.0},
+    live=SeriesGuide("cut", "cuts", next_travelled_cut, may_end="End this charge"),
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
     observations=(),
@@ -155,6 +195,13 @@ def analyse(readings: DensityReadings, parameters: DensityParameters) -> Specime
     if above(spread, parameters.max_density_spread):
         text = f"the densities of the cuts differ by {in_numbers(100 * spread)} % of their mean"
         result.flag("density-spread", "warn", text)
+    low, high = parameters.min_density_g_cm3, parameters.max_density_g_cm3
+    if above(low, density) or above(density, high):
+        text = (
+            f"{in_numbers(density)} g/cm³ lies outside {low:g} to {high:g} g/cm³: most often the "
+            "length of a strand was given for the travel of the piston"
+        )
+        result.flag("implausible-density", "void", text)
     return result
 
 
@@ -166,6 +213,15 @@ def review(results: Results, parameters: DensityParameters) -> list[Flag]:
         if runs < parameters.min_runs:
             text = f"{runs} valid runs; {parameters.min_runs} at least make an entry"
             flags.append(Flag("too-few-runs", "warn", text))
+        densities = [
+            density
+            for member in group.members
+            if member.enters and (density := member.figure("melt_density")) is not None
+        ]
+        spread = spread_of(densities) if len(densities) > 1 else 0.0
+        if above(spread, parameters.max_density_spread):
+            text = f"the densities of the runs differ by {in_numbers(100 * spread)} % of their mean"
+            flags.append(Flag("runs-disagree", "warn", text))
     return flags
 
 

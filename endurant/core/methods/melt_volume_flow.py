@@ -81,7 +81,7 @@ GUIDE = Guide(
     blank=None,
     atmosphere=None,
     bench="cuts",
-    live=SeriesGuide("travel", "travels", next_travel, may_end="No more of this charge"),
+    live=SeriesGuide("travel", "travels", next_travel, may_end="End this charge"),
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
     observations=(),

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -48,9 +49,10 @@ CAUTIONS = (
 )
 
 READY_CHECKS = (
-    ReadyCheck("settled", "Barrel at temperature for 20 min, 15 at least", "flow doubles in 20 °C"),
     ReadyCheck("upright", "Barrel upright, die and bore clean", "a leaning piston rubs"),
-    ReadyCheck("load", "Load and piston as the material asks for", "flow follows the load"),
+    ReadyCheck(
+        "load", "Load of {load_kg} kg, piston included, at hand", "the flow rate follows the load"
+    ),
     ReadyCheck("gloves", "Heat-proof gloves, sleeves and glasses on", "melt spits", hold=True),
 )
 
@@ -77,6 +79,9 @@ class MeltParameters(Parameters):
 
     temperature_c: Number = Field(description="Barrel temperature.")
     load_kg: Positive = Field(description="Load on the piston, with the piston.")
+    stabilise_min: Positive = Field(
+        20, description="Time at temperature before the barrel is charged; 15 min at least."
+    )
     max_charge_s: Positive = Field(60, description="Longest time for charging.")
     preheat_min: Positive = Field(5, description="Preheating, from charging.")
     preheat_tolerance_s: NotNegative = Field(30, description="By how much that may be off.")
@@ -138,8 +143,16 @@ def spread_of(values: Sequence[float]) -> float:
     return float((max(values) - min(values)) / np.mean(values))
 
 
-def next_cut(parameters: Mapping[str, Any], cuts: Sequence[Any]) -> Turn | None:
-    """Cuts until there are enough without bubbles."""
+STRAND = Ask("length_mm", "length of the strand", "mm", gauge="caliper", low=0.1)
+
+
+def next_cut(
+    parameters: Mapping[str, Any],
+    cuts: Sequence[Any],
+    length: Ask = STRAND,
+    refuses: Callable[[Mapping[str, Any]], None] | None = None,
+) -> Turn | None:
+    """Cuts until there are enough without bubbles; `length` says what is measured of each."""
     needed = int(parameters.get("min_cuts") or 3)
     good = [cut for cut in cuts if not cut["bubbles"]]
     if len(good) >= max(needed, FEWEST_CUTS):
@@ -152,12 +165,14 @@ def next_cut(parameters: Mapping[str, Any], cuts: Sequence[Any]) -> Turn | None:
         title=f"Cut {len(cuts) + 1}",
         why=f"{len(good)} good so far, {max(needed, FEWEST_CUTS)} needed.{every} Let it cool, then "
         "weigh it to 0.1 mg.",
-        button="Write it down",
+        button="Record cut",
         asks=(
-            Ask("mass_g", "mass", "g", gauge="balance"),
-            Ask("length_mm", "length", "mm", gauge="caliper"),
-            yes_or_no("bubbles", "Bubbles", "none", "bubbles"),
+            Ask("mass_g", "mass", "g", gauge="balance", low=0.0001),
+            length,
+            replace(yes_or_no("bubbles", "Bubbles", "none", "bubbles"), preset="none"),
         ),
+        every_s=float(interval or 0),
+        refuses=refuses,
     )
 
 
@@ -167,8 +182,8 @@ def next_travel(parameters: Mapping[str, Any], travels: Sequence[Any]) -> Turn |
         return None
     return Turn(
         title=f"Travel {len(travels) + 1} of {FEWEST_CUTS}",
-        why="Between the two marks: how far the piston came, in which time.",
-        button="Write it down",
+        why="Between the two marks: the travel of the piston and the time it took.",
+        button="Record travel",
         asks=(Ask("length_mm", "travel", "mm"), Ask("time_s", "time", "s")),
     )
 
@@ -178,39 +193,42 @@ def advise(
 ) -> Advice:
     """Charge and interval for the flow of the last charge, or of a trial of this one."""
     interval_s = float(parameters.get("cut_interval_s") or 0)
+    trial_s = float(facts.get("trial_interval_s") or interval_s)
     table = str(parameters.get("interval_table") or "iso-newer")
     length_mm, mass_g = facts.get("trial_length_mm"), facts.get("trial_mass_g")
     says = []
-    if interval_s and length_mm:
+    proposes: dict[str, float] = {}
+    if trial_s and length_mm:
+        for_15_mm_s = round(trial_s * AIM_MM / float(length_mm), 1)
         says.append(
-            f"A trial cut of {in_numbers(length_mm)} mm in {in_numbers(interval_s)} s: 15 mm take "
-            f"{in_numbers(round(interval_s * AIM_MM / float(length_mm), 1))} s"
+            f"Trial cut: {in_numbers(length_mm)} mm in {in_numbers(trial_s)} s. A cut of 15 mm "
+            f"takes {in_numbers(for_15_mm_s)} s"
         )
+        proposes["cut_interval_s"] = for_15_mm_s
     flow, whose = 0.0, ""
-    if interval_s and mass_g:
-        flow, whose = MINUTES_10_S * float(mass_g) / interval_s, "The trial flows"
+    if trial_s and mass_g:
+        flow, whose = MINUTES_10_S * float(mass_g) / trial_s, "Flow rate of the trial"
     elif interval_s and entries:
         good = [cut["mass_g"] for cut in entries[-1].get("cuts", ()) if not cut.get("bubbles")]
         if good:
             flow = MINUTES_10_S * float(np.mean(good)) / interval_s
-            whose = f"{entries[-1]['label']} flowed"
+            whose = f"Flow rate of {entries[-1]['label']}"
     if whose:
-        says.append(f"{whose} at {in_numbers(round(flow, 2))} g/10 min: {_asked_for(flow, table)}")
+        says.append(f"{whose}: {in_numbers(round(flow, 2))} g/10 min. {_asked_for(flow, table)}")
         due_s = interval_for(flow, table)
-        if due_s is not None and due_s != interval_s:
-            says.append(
-                f"The set-up cuts every {in_numbers(interval_s)} s; change it before this charge "
-                "counts"
-            )
-    return Advice(tuple(says))
+        if due_s is not None:
+            proposes["cut_interval_s"] = float(due_s)
+    if proposes.get("cut_interval_s") == interval_s:
+        proposes = {}
+    return Advice(tuple(says), proposes=proposes)
 
 
 def _asked_for(flow: float, table: str) -> str:
     window, due_s = charge_for(flow, table), interval_for(flow, table)
     if window is None or due_s is None:
-        return f"the table {table} has no interval for so slow a flow"
+        return f"The table {table} has no interval for so low a flow rate"
     least, most = window
-    return f"charge {in_numbers(least)} to {in_numbers(most)} g, cut every {due_s} s"
+    return f"Charge {in_numbers(least)} to {in_numbers(most)} g and cut every {due_s} s"
 
 
 def interval_for(flow: float, table: str) -> int | None:

@@ -33,7 +33,9 @@ class Method:
     `directions` are those that a job asks for; `also_directions` are understood in a
     document too. `together` amends the results where specimens matter to one another;
     `review` flags the whole test; `more_properties` depend on the parameters; `summarise`
-    replaces the rows by direction and state; `more` is put beside the summary. Specimens are
+    replaces the rows by direction and state; `more` is put beside the summary. A method that
+    `pools` has a row over all directions too; `rows_for` names the properties that a test under
+    its parameters can give at all. Specimens are
     planned for each direction when a sample is received, or named by the document that
     brings their readings in.
     """
@@ -56,6 +58,17 @@ class Method:
     more_properties: Callable[[Any], tuple[Property, ...]] | None = None
     summarise: Callable[[Method, Results, Any], list[Any]] | None = None
     more: Callable[[Results, Any], dict[str, Any]] | None = None
+    pools: bool = False
+    rows_for: Callable[[Any], Sequence[str]] | None = None
+
+    @property
+    def defaults(self) -> dict[str, Any]:
+        """The parameters as they stand before anything is requested or set up."""
+        return {
+            name: field.get_default(call_default_factory=True)
+            for name, field in self.parameters.model_fields.items()
+            if not field.is_required()
+        }
 
     @property
     def forms(self) -> tuple[str, ...]:

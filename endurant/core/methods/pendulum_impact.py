@@ -13,6 +13,7 @@ from endurant.core.fields import NotNegative, Number, Positive
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.guide import (
     Advice,
+    Age,
     Blank,
     Demand,
     Guide,
@@ -27,7 +28,7 @@ from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Flag, Results, SpecimenResult
-from endurant.core.methods.safety import COLD, FRAGMENTS, LOCAL, PENDULUM, retitled
+from endurant.core.methods.safety import COLD, FRAGMENTS, LOCAL, PENDULUM
 from endurant.core.methods.summary import SummaryRow, groups_of, row_of, words_row
 from endurant.core.quantities import above, in_numbers
 
@@ -137,13 +138,22 @@ GUIDE = Guide(
         works_on="breaks across {yarns}",
     ),
     atmosphere="plastics-23-50",
+    age=Age(
+        "notching",
+        16,
+        24 * 365,
+        parameter="rest_h",
+        reading="rested_h",
+        needed=True,
+        when=lambda parameters: parameters.get("notch") != "none",
+    ),
     bench="swing",
     demand=bars,
     advises=temperature_of_next,
     wears=("notch cutter",),
     live=SwingGuide(
         "energy_j",
-        also=("break_type", "temperature_c"),
+        also=("break_type",),
         transfer=("max_transfer_s", "transfer_s"),
     ),
     measures=(
@@ -151,11 +161,15 @@ GUIDE = Guide(
         Measure("remaining_width_mm", 2, span_mm=0.5, nominal_mm=8),
     ),
     ready_checks=(
-        ReadyCheck("pendulum", "Pendulum chosen: reading within 10 to 80 %", "ends of the scale"),
-        ReadyCheck("free-swing", "Free swing read", "friction is taken off every reading"),
-        ReadyCheck("rested", "Rested after notching", "notching heats and strains"),
         ReadyCheck(
-            "notch-measured", "Width left under the notch measured", "the energy is divided by it"
+            "pendulum",
+            "Pendulum of {pendulum_j} J fitted",
+            "a reading near either end of its scale does not count",
+        ),
+        ReadyCheck(
+            "free-swing",
+            "Friction of {friction_j} J read in a free swing today",
+            "it is taken off every reading",
         ),
         ReadyCheck(
             "clamped-upright",
@@ -171,7 +185,7 @@ GUIDE = Guide(
         Observation("notch-damaged", "Notch damaged", "void", "its notch was damaged"),
     ),
     steps=(
-        "Notch one bar or a stack, let them rest.",
+        "Notch one bar or a stack, record the time, and let the bars rest.",
         "Measure thickness and the width left under the notch.",
         "Swing free, write the friction down.",
         "Cold: 30 min at temperature, tongs kept there too, strike within 5 s of leaving it.",
@@ -214,9 +228,6 @@ CHARPY_GUIDE = replace(
 
 D256_GUIDE = replace(
     GUIDE,
-    ready_checks=retitled(
-        GUIDE.ready_checks, "pendulum", "Pendulum chosen: reading within 10 to 85 %"
-    ),
     specimen="A bar 63.5 x 12.7 mm, 3.2 to 12.7 mm thick, 10.16 mm left under the notch.",
     measures=(Measure("thickness_mm", 3, 20, 3.2), Measure("remaining_width_mm", 2, 0.5, 10.16)),
     blank=Blank(

@@ -95,11 +95,13 @@ FILM_GUIDE = Guide(
         ReadyCheck("level", "Instrument level and firm", "a base that rocks takes up work"),
         ReadyCheck(
             "free-swing",
-            "A free swing reads zero",
+            "Free swing reads 0 %",
             "friction and a shifted pointer are added to every reading",
         ),
         ReadyCheck(
-            "plies", "Plies counted and written down", "a forgotten ply count is a fourfold error"
+            "pendulum",
+            "Pendulum of {capacity_n} N fitted",
+            "the reading is a share of its capacity",
         ),
         ReadyCheck(
             "path-clear",

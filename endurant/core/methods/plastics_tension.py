@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
+from pydantic_core import PydanticCustomError
 
+from endurant.core.fields import Positive
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import dumbbell
@@ -28,6 +30,18 @@ from endurant.core.quantities import above, in_numbers
 SHORTEST_BREAK_S, LONGEST_BREAK_S = 30, 300
 
 
+class BarParameters(StressParameters):
+    """Parameters of bars that carry an extensometer."""
+
+    set_up: ClassVar[tuple[str, ...]] = ("extensometer_off_strain",)
+
+    extensometer_off_strain: Positive | None = Field(
+        None,
+        description="Strain at which the run pauses for the extensometer to come off; none: it "
+        "stays on to the break.",
+    )
+
+
 class AstmParameters(StressParameters):
     """The same with least squares and the toe taken off."""
 
@@ -36,6 +50,21 @@ class AstmParameters(StressParameters):
     )
     toe_compensation: bool = Field(
         True, strict=True, description="Count strain from where the straight part meets zero."
+    )
+
+
+class DumbbellParameters(AstmParameters, BarParameters):
+    """Parameters of the dumbbells of ASTM D638."""
+
+    set_up: ClassVar[tuple[str, ...]] = ("specimen_type",)
+
+    specimen_type: Literal["I", "IV", "V"] = Field(
+        "I", description="Type of dumbbell, which proposes grip separation and gauge length."
+    )
+    extensometer_off_strain: Positive | None = Field(
+        0.02,
+        description="Strain at which the run pauses for the extensometer to come off; none: it "
+        "stays on to the break.",
     )
 
 
@@ -72,38 +101,46 @@ GUIDE = Guide(
     live=FrameGuide(
         travel_mm=200,
         usual_speed_mm_min=50,
-        usual_start_mm=115,
         usual_most_n=2000,
         extensometer=True,
+        own_grips=True,
+        force_first=True,
     ),
+    needs=lambda _: ("speed_mm_min", "gauge_length_mm", "grip_separation_mm"),
+    proposes=lambda _: {"speed_mm_min": 5.0, "gauge_length_mm": 50.0, "grip_separation_mm": 115.0},
     measures=(
         Measure("width_mm", 5, span_mm=60, nominal_mm=10),
         Measure("thickness_mm", 5, span_mm=60, nominal_mm=4),
     ),
     ready_checks=frame_checks(
-        "Grips apart by the length written down, extensometer at its gauge length",
-        "Speed 1 mm per minute for the modulus, 5 or 50 after it",
         ReadyCheck(
-            "dimensions",
-            "Width and thickness measured at five places of the parallel part",
-            "stress is divided by them: a slip of unit is a factor of ten or a thousand",
-        ),
-        ReadyCheck(
-            "extensometer-fitted",
-            "Extensometer fitted without bending the bar, its knives square",
-            "a knife that slides makes a modulus that nobody believes",
+            "upper-gripped",
+            "Bar in line in both grips, both tightened",
+            "a bar held at an angle bends before it stretches",
+            tells="grip",
         ),
         ReadyCheck(
             "grips-relieved",
-            "Force from closing the grips taken off",
-            "squeezed grips bend the start of the curve",
+            "Force of closing the grips released to near zero, by moving",
+            "it bends the start of the curve and counts as load",
+            tells="release",
         ),
+        ReadyCheck(
+            "extensometer-fitted",
+            "Extensometer fitted at {gauge_length_mm} mm, its knives square, without bending the "
+            "bar",
+            "a knife that slides gives a modulus far too high or too low",
+        ),
+        because="take-up and strain after the extensometer are divided by this length",
+        force_first=True,
     ),
     cautions=(PINCH, FRAGMENTS, BLADES, LOCAL),
     observations=OBSERVATIONS,
     steps=(
         "Measure width and thickness at five places along the gauge length.",
-        "Clamp in line, take off the force of closing, fit the extensometer, zero.",
+        "Zero the force with the bar in one grip at most.",
+        "Close both grips in line and release the force of closing by moving.",
+        "Fit the extensometer; zero crosshead and extensometer.",
         "Run slowly through the modulus, then on at the test speed.",
         "Take the extensometer off before the break when it cannot stand one.",
         "Look where it broke, and write it down.",
@@ -118,14 +155,25 @@ GUIDE = Guide(
     watch="Watch the knives of the extensometer",
 )
 
+LENGTHS = {
+    "I": {"gauge_length_mm": 50.0, "grip_separation_mm": 115.0},
+    "IV": {"gauge_length_mm": 25.0, "grip_separation_mm": 65.0},
+    "V": {"gauge_length_mm": 7.62, "grip_separation_mm": 25.0},
+}
+"""Gauge length and distance of the grips by specimen type (ASTM D638)."""
+
 D638_GUIDE = replace(
     GUIDE,
     live=FrameGuide(
         travel_mm=200,
         usual_speed_mm_min=5,
-        usual_start_mm=115,
         usual_most_n=2000,
         extensometer=True,
+        own_grips=True,
+        force_first=True,
+    ),
+    proposes=lambda parameters: (
+        LENGTHS[parameters.get("specimen_type") or "I"] | {"speed_mm_min": 5.0}
     ),
     specimen="A dumbbell with a narrow part 57 mm long and 13 mm wide, 3.2 mm thick as a rule.",
     blank=Blank(
@@ -145,6 +193,8 @@ D638_GUIDE = replace(
 
 FILM_GUIDE = replace(
     GUIDE,
+    needs=lambda _: ("speed_mm_min", "gauge_length_mm"),
+    proposes=lambda _: {"speed_mm_min": 500.0, "gauge_length_mm": 100.0},
     live=FrameGuide(travel_mm=800, usual_speed_mm_min=500, usual_start_mm=100),
     purpose="Stiffness, strength and stretch of film and thin sheet, from cut strips.",
     specimen="A strip 15 mm wide with clean edges, 50 mm longer than the grips are apart.",
@@ -160,15 +210,10 @@ FILM_GUIDE = replace(
     ),
     measures=(Measure("width_mm", 5, 100, 15), Measure("thickness_mm", 5, 100, 0.1)),
     ready_checks=frame_checks(
-        "Grips 100 mm apart",
-        "Speed for the film, 300 or 500 mm per minute as a rule",
         ReadyCheck(
             "edges-clean",
             "Edges clean under a lens, no nick",
             "a nick is a tear test, not a tension test",
-        ),
-        ReadyCheck(
-            "thickness", "Thickness read at five places", "film varies across the web by a tenth"
         ),
     ),
     atmosphere="film-23-50",
@@ -256,10 +301,36 @@ def _method(method_id: str, title: str, parameters: Any, guide: Guide, analyse: 
     )
 
 
+FILM_SPEEDS = (5.0, 50.0, 100.0, 200.0, 300.0, 500.0)
+
+
+class FilmParameters(StressParameters):
+    """Parameters of film by ISO 527-3: strips both ways, at one of its speeds."""
+
+    @field_validator("speed_mm_min")
+    @classmethod
+    def _a_speed_of_film(cls, speed: float | None) -> float | None:
+        if speed is not None and speed not in FILM_SPEEDS:
+            listed = ", ".join(f"{each:g}" for each in FILM_SPEEDS)
+            raise PydanticCustomError(
+                "column",
+                "must be one of {listed} mm/min; {given} was given",
+                {"listed": listed, "given": f"{speed:g}"},
+            )
+        return speed
+
+
 METHODS = {
-    "iso-527": _method("iso-527", "Tension of plastics", StressParameters, GUIDE, analyse_iso),
+    "iso-527-3": _method(
+        "iso-527-3",
+        "Tension of film and sheet (ISO 527-3)",
+        FilmParameters,
+        FILM_GUIDE,
+        analyse_film,
+    ),
+    "iso-527": _method("iso-527", "Tension of plastics", BarParameters, GUIDE, analyse_iso),
     "astm-d638": _method(
-        "astm-d638", "Tension of plastics, dumbbells", AstmParameters, D638_GUIDE, analyse_d638
+        "astm-d638", "Tension of plastics, dumbbells", DumbbellParameters, D638_GUIDE, analyse_d638
     ),
     "astm-d882": _method(
         "astm-d882", "Tension of film and thin sheet", AstmParameters, FILM_GUIDE, analyse_film

@@ -89,11 +89,16 @@ GUIDE = Guide(
     atmosphere="plastics-23-50",
     bench="trace",
     watch="Leave it alone until the hold is over.",
-    live=FrameGuide(travel_mm=400, usual_start_mm=100, usual_most_n=200, moves=stretch_and_hold),
+    live=FrameGuide(travel_mm=400, usual_most_n=200, moves=stretch_and_hold),
+    needs=lambda parameters: (
+        "gauge_length_mm",
+        *(() if parameters.get("moves") else ("hold_strain_percent",)),
+    ),
+    proposes=lambda _: {"gauge_length_mm": 100.0},
     ready_checks=frame_checks(
-        "Grips apart by the gauge length written down",
-        "Speed that reaches the hold in a few seconds",
-        ReadyCheck("hold-strain", "Hold strain set", "relaxation depends on it"),
+        ReadyCheck(
+            "hold-strain", "Hold at {hold_strain_percent} % strain", "relaxation depends on it"
+        ),
         ReadyCheck(
             "room-steady",
             "Room steady for the whole hold",

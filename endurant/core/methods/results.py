@@ -69,7 +69,8 @@ class SpecimenResult:
 
     `facts` parts the summary further than direction and state do (the temperature of an
     impact); a specimen that does not `count` (a pilot) is valid and enters no summary;
-    `more` is carried into the output beside the values.
+    `more` is carried into the output beside the values; values that are `left_out` are given and
+    enter no summary.
     """
 
     label: str
@@ -82,6 +83,7 @@ class SpecimenResult:
     facts: dict[str, Any] = field(default_factory=dict)
     counts: bool = True
     more: dict[str, Any] = field(default_factory=dict)
+    left_out: set[str] = field(default_factory=set)
 
     @property
     def valid(self) -> bool:

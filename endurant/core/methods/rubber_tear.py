@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from endurant.core.fields import Positive
 from endurant.core.methods.guide import (
     AFTER_VULCANISING,
+    Ask,
     Blank,
     FrameGuide,
     Guide,
@@ -31,7 +32,7 @@ from endurant.core.methods.pulling import (
     review_pull,
 )
 from endurant.core.methods.results import Mark, SpecimenResult
-from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks, retitled
+from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.quantities import in_numbers
 from endurant.core.trace import find_peaks
 
@@ -118,18 +119,25 @@ GUIDE = Guide(
     atmosphere="rubber-23-50",
     age=AFTER_VULCANISING,
     bench="trace",
-    live=FrameGuide(travel_mm=400, usual_speed_mm_min=500, usual_start_mm=60, jagged=True),
+    live=FrameGuide(travel_mm=400, usual_speed_mm_min=500, own_grips=True, jagged=True),
+    needs=lambda _: ("grip_separation_mm",),
+    proposes=lambda _: {"grip_separation_mm": 60.0},
     measures=(Measure("thickness_mm", 3, span_mm=40, nominal_mm=2),),
     ready_checks=frame_checks(
-        "Grips apart as the die asks for",
-        "Speed 500 mm per minute; trousers 50",
-        ReadyCheck("die", "Die written down: B, C or T", "the three do not compare"),
-        ReadyCheck("nick", "Die B: nick cut with a fresh blade, depth measured", "it starts there"),
-        ReadyCheck("thickness", "Thickness read at three places", "the median divides the force"),
+        ReadyCheck("die", "Cut with die {die}", "results of different dies do not compare"),
+        ReadyCheck(
+            "nick",
+            "Nick cut with a fresh blade and its depth measured",
+            "the tear starts there",
+            asks=(Ask("nick_depth_mm", "Depth of the nick", "mm", low=0.01, high=10.0),),
+            when=lambda aims: aims.get("die") == "B",
+        ),
         because="another distance bends the specimen otherwise at its corner",
     ),
     cautions=(PINCH, SNAP, BLADES, LOCAL),
-    observations=OBSERVATIONS,
+    observations=tuple(
+        observation for observation in OBSERVATIONS if "extensometer" not in observation.code
+    ),
     steps=(
         "Cut with a sharp die; nick die B and measure the nick.",
         "Read the thickness at three places.",
@@ -153,7 +161,6 @@ GUIDE = Guide(
 
 ISO_GUIDE = replace(
     GUIDE,
-    ready_checks=retitled(GUIDE.ready_checks, "speed", "Speed 500 mm per minute; trousers 100"),
     count_per_direction=5,
     blanks={"B": CRESCENT, "T": SHORT_TROUSERS},
 )

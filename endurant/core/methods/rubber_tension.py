@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Sequence
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -31,8 +32,9 @@ from endurant.core.methods.pulling import (
     gauge_length,
     review_pull,
 )
-from endurant.core.methods.results import SpecimenResult
+from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
+from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, in_numbers
 
 Percents = Annotated[list[Positive], Field(min_length=1, max_length=20)]
@@ -41,9 +43,17 @@ Percents = Annotated[list[Positive], Field(min_length=1, max_length=20)]
 class Parameters(PullParameters):
     """Parameters of rubber in tension."""
 
+    set_up: ClassVar[tuple[str, ...]] = ("elongation_by",)
+
     specimens_wanted: int = wanted(3)
     gauge_length_mm: Positive | None = Field(25, description="Distance of the gauge marks.")
     speed_mm_min: Positive | None = Field(500, description="Crosshead speed in mm per minute.")
+    specimen_form: Literal["dumbbell", "ring"] = Field(
+        "dumbbell", description="Dumbbell, or ring, whose extension is that of the crosshead."
+    )
+    elongation_by: Literal["marks", "extensometer", "crosshead"] | None = Field(
+        None, description="How elongation is measured: marks by hand, extensometer or crosshead."
+    )
     stress_at_percent: Percents = Field(
         default=[100.0, 200.0, 300.0], description="Strains at which the stress is read."
     )
@@ -80,7 +90,7 @@ GUIDE = Guide(
     live=FrameGuide(
         travel_mm=800,
         usual_speed_mm_min=500,
-        usual_start_mm=60,
+        own_grips=True,
         after=("length_at_break_mm",),
     ),
     measures=(
@@ -88,15 +98,23 @@ GUIDE = Guide(
         Measure("thickness_mm", 3, span_mm=25, nominal_mm=2),
     ),
     ready_checks=frame_checks(
-        "Gauge marks 25 mm apart on the relaxed dumbbell",
-        "Speed 500 mm per minute",
         ReadyCheck(
-            "thickness",
-            "Thickness read at three places of the narrow part",
-            "the median is used; a gauge with too much force sinks in",
+            "marks",
+            "Gauge marks {gauge_length_mm} mm apart on the relaxed dumbbell",
+            "marks put on a stretched dumbbell give an elongation too low",
+            when=lambda aims: aims.get("elongation_by") == "marks",
+        ),
+        ReadyCheck(
+            "extensometer-fitted",
+            "Extensometer fitted at {gauge_length_mm} mm",
+            "stresses at an elongation are read with it",
+            when=lambda aims: aims.get("elongation_by") == "extensometer",
         ),
         ReadyCheck("die-sharp", "Die sharp, cut in one stroke", "a nick breaks it early"),
+        because="elongation by the crosshead is divided by this length",
     ),
+    needs=lambda _: ("grip_separation_mm", "elongation_by"),
+    proposes=lambda _: {"grip_separation_mm": 65.0, "elongation_by": "marks"},
     cautions=(PINCH, SNAP, BLADES, LOCAL),
     observations=OBSERVATIONS,
     steps=(
@@ -152,7 +170,8 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
         readings,
         parameters,
         GUIDE,
-        wants_extensometer=readings.length_at_break_mm is None,
+        wants_extensometer=readings.length_at_break_mm is None
+        and parameters.specimen_form == "dumbbell",
     )
     area_mm2 = thickness_area(result, readings, parameters)
     gauge_mm = gauge_length(readings, parameters)
@@ -176,11 +195,13 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     )
     result.marks.append(pull.point("break", pull.end))
     give_elongation(result, readings, pull, gauge_mm)
-    by_hand = readings.length_at_break_mm is not None and readings.trace.strain is None
-    if by_hand:
+    if readings.trace.strain is None and parameters.specimen_form == "dumbbell":
         for percent in parameters.stress_at_percent:
             result.lacks(stress_name(percent), "MPa")
-        text = "marks were followed by hand and there is no strain column, so no stress at a strain"
+        text = (
+            "there is no strain column, so no stress at an elongation: the crosshead does not know "
+            "how far the marks moved"
+        )
         result.flag("no-strain-column", "note", text)
     else:
         give_stresses(result, parameters, pull, area_mm2)
@@ -244,6 +265,44 @@ def give_stresses(
         result.flag("strain-not-reached", "note", text)
 
 
+def part_elongations(
+    results: list[SpecimenResult], readings: Sequence[Readings], _parameters: Any
+) -> None:
+    """Elongation by the crosshead stays out of a summary that has one by marks or extensometer."""
+    followed = {reading.label for reading in readings if _is_followed(reading)}
+    for group in groups_of(results):
+        if not any(member.enters and member.label in followed for member in group.members):
+            continue
+        for member in group.members:
+            if member.label not in followed:
+                member.left_out.add(ELONGATION)
+
+
+def _is_followed(readings: Readings) -> bool:
+    return readings.length_at_break_mm is not None or readings.trace.strain is not None
+
+
+def review(results: Results, parameters: Parameters) -> list[Flag]:
+    """What holds for every pull, and groups whose elongations were measured in two ways."""
+    flags = review_pull(results, parameters)
+    for group in groups_of(results):
+        left_out = [
+            member.label
+            for member in group.members
+            if member.enters and ELONGATION in member.left_out
+        ]
+        if left_out:
+            text = (
+                f"{group.words()}: the elongation of {', '.join(left_out)} is by the crosshead and "
+                "is left out beside those by marks or extensometer"
+            )
+            flags.append(Flag("mixed-elongation", "warn", text))
+    return flags
+
+
+ELONGATION = "elongation_at_break"
+
+
 def stress_name(percent: float) -> str:
     """The name of the stress at a strain: `stress_at_100`."""
     return f"stress_at_{percent:g}"
@@ -274,7 +333,8 @@ def _method(method_id: str, title: str) -> Method:
         guide=GUIDE,
         analyse=analyse,
         more_properties=stress_properties,
-        review=review_pull,
+        together=part_elongations,
+        review=review,
     )
 
 

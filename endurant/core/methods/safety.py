@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
-
 from endurant.core.methods.guide import ReadyCheck
 
 LOCAL = "Local rules and the licensed practice of your site go before what this page says."
@@ -45,42 +42,54 @@ PROBE_CLEAR = ReadyCheck(
     "it is driven through what lies under it",
     hold=True,
 )
+GRAB_FACES = ReadyCheck(
+    "grab-faces", "Grab faces 25 mm wide fitted", "wider faces hold more yarns and read higher"
+)
 GUARD_CLOSED = ReadyCheck(
     "guard-closed", "Guard closed", "what breaks flies, and what snaps whips", hold=True
 )
 
 
-def retitled(checks: Sequence[ReadyCheck], code: str, title: str) -> tuple[ReadyCheck, ...]:
-    """The same checks, one of them in other words."""
-    return tuple(replace(check, title=title) if check.code == code else check for check in checks)
-
-
 def frame_checks(
-    gauge: str,
-    speed: str,
     *more: ReadyCheck,
     because: str = "every strain is divided by this length",
     clear: ReadyCheck | None = None,
+    jaws: str = "Jaws {gauge_mm} mm apart",
+    platens: bool = False,
+    force_first: bool = False,
 ) -> tuple[ReadyCheck, ...]:
-    """What is gone through before a run: distance, speed, zero, the method's own, fingers.
+    """The list gone through before a run: distance, speed, zero, the method's own, fingers.
 
-    `because` is why the distance counts in this test; `clear` what must be clear in place of
-    fingers between jaws.
+    `because` is why the distance counts in this test, `clear` what must be clear in place of
+    fingers between jaws. `platens` (or a probe) start where they stand, and `force_first` zeroes
+    the force before both grips are closed.
     """
+    start = ReadyCheck("gauge-length", jaws, because, reads="gauge-length")
+    if platens:
+        start = ReadyCheck("at-start", "Crosshead at its start", because, reads="at-start")
+    zeroed = ReadyCheck(
+        "zeroed",
+        "Force and extension at zero",
+        "a force shown before the run is added to every value",
+        reads="zeroed",
+    )
+    first = ReadyCheck(
+        "force-zeroed",
+        "Force zeroed, the specimen in one grip at most",
+        "zeroing later would hide the force that the grips squeeze in",
+        reads="force-zeroed",
+    )
+    travel = ReadyCheck(
+        "zeroed", "Extension at zero", "extension and strain count from here", reads="travel-zeroed"
+    )
     return (
+        start,
         ReadyCheck(
-            "gauge-length",
-            gauge,
-            because,
-            reads="gauge-length",
+            "speed",
+            "Speed {speed_mm_min} mm/min",
+            "mm per second would be 60 times too fast",
+            reads="speed",
         ),
-        ReadyCheck("speed", speed, "per second would be 60 times too fast", reads="speed"),
-        ReadyCheck(
-            "zeroed",
-            "Force and extension at zero",
-            "what the frame shows before the pull is added to every figure",
-            reads="zeroed",
-        ),
-        *more,
+        *((first, *more, travel) if force_first else (zeroed, *more)),
         clear or FINGERS_CLEAR,
     )

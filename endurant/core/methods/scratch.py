@@ -32,6 +32,8 @@ class ScratchParameters(Parameters):
     set_up: ClassVar[tuple[str, ...]] = (
         "max_force_n",
         "step_n",
+        "tip",
+        "speed_mm_s",
     )
 
     tip: Name | None = Field(
@@ -79,8 +81,8 @@ def next_trace(parameters: Mapping[str, Any], traces: Sequence[Any]) -> Turn | N
         says = f"Visible down to {in_numbers(least)} N so far."
     return Turn(
         title=f"Draw a trace at {in_numbers(force_n)} N",
-        why=f"{says} Beside the others, the arm level.",
-        button="Write it down",
+        why=f"{says} Draw it beside the others, with the arm level.",
+        button="Record trace",
         asks=(yes_or_no("visible", "The trace", "not visible", "visible"),),
         sets={"force_n": force_n},
     )
@@ -95,11 +97,19 @@ GUIDE = Guide(
     bench="looks",
     forms=("pieces",),
     wears=("tip",),
-    live=SeriesGuide("trace", "traces", next_trace, may_end="Stop here"),
+    needs=lambda _: ("tip", "speed_mm_s"),
+    proposes=lambda _: {"speed_mm_s": 10.0},
+    live=SeriesGuide("trace", "traces", next_trace, may_end="End the test here"),
     ready_checks=(
         ReadyCheck("arm-level", "Load arm level", "an arm aslant presses with another force"),
-        ReadyCheck("tip", "Tip clean and whole under a lens", "a chipped tip ploughs"),
-        ReadyCheck("light", "Light and angle of looking set", "a trace shows at one angle only"),
+        ReadyCheck(
+            "tip", "Tip {tip} fitted, clean and whole under a lens", "a chipped tip ploughs"
+        ),
+        ReadyCheck(
+            "light",
+            "Light on, viewing angle as for the other plates",
+            "a trace shows at one angle only",
+        ),
     ),
     cautions=("The tip is sharp and driven: fingers away while it moves.", LOCAL),
     observations=(),

@@ -26,7 +26,7 @@ from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Mark, SpecimenResult
-from endurant.core.methods.safety import BLADES, LOCAL, PINCH, frame_checks
+from endurant.core.methods.safety import BLADES, GRAB_FACES, LOCAL, PINCH, frame_checks
 from endurant.core.moves import Move
 from endurant.core.quantities import all_at_least, at_least, in_numbers
 from endurant.core.recordings import ForceTrace
@@ -139,8 +139,7 @@ GUIDE = Guide(
         parts=("trace_unsewn", "trace_sewn"),
     ),
     ready_checks=frame_checks(
-        "Jaws 100 mm apart, 25 mm grab faces",
-        "Speed 50 mm per minute",
+        GRAB_FACES,
         ReadyCheck(
             "seam-made",
             "Needle size 90, all-polyester thread, 5 stitches per cm",
@@ -219,12 +218,11 @@ LOAD_GUIDE = replace(
         stagger="lengthwise",
     ),
     ready_checks=frame_checks(
-        "Jaws 100 mm apart, 25 mm grab faces",
-        "Speed 50 mm per minute",
+        GRAB_FACES,
         *(check for check in GUIDE.ready_checks if check.code in ("seam-made", "guide-line")),
         ReadyCheck(
             "rule-at-hand",
-            "Caliper or rule at hand, the light on the seam",
+            "Caliper or rule at hand, light on the seam",
             "the opening is measured while the slack force stands",
         ),
         because="it holds the seam midway between the jaws",

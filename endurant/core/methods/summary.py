@@ -94,7 +94,11 @@ def rows_of(method: Method, parameters: Any, results: Results) -> list[SummaryRo
 
 def measured(name: str, members: Iterable[SpecimenResult]) -> list[Measured]:
     """The values of this name that enter the summary."""
-    values = [member.values.get(name) for member in members if member.enters]
+    values = [
+        member.values.get(name)
+        for member in members
+        if member.enters and name not in member.left_out
+    ]
     return [
         Measured(value.value, value.qualifier)
         for value in values

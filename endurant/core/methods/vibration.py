@@ -23,6 +23,7 @@ from endurant.core.methods.damaging import (
 )
 from endurant.core.methods.guide import (
     Ask,
+    Go,
     Guide,
     ReadyCheck,
     SeriesGuide,
@@ -42,6 +43,9 @@ class Motion(DamageParameters):
     """What the table does, whichever method sets it."""
 
     minutes: Positive = Field(description="Duration.")
+    looks_at_min: Annotated[list[Positive], Field(max_length=50)] | None = Field(
+        None, description="Minutes at which the pack is examined; none: at the end only."
+    )
     orientation: Name | None = Field(None, description="How the load stands.")
     acceleration_g: Positive | None = Field(None, description="Acceleration, in g.")
     amplitude_mm: Positive | None = Field(None, description="Amplitude, zero to peak.")
@@ -172,12 +176,28 @@ def next_minutes(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | 
     last = looks[-1]["minutes"] if looks else 0.0
     if last >= total:
         return None
+    due = next((each for each in looks_at(parameters) if each > last), total)
     return Turn(
-        title=f"Shake up to {in_numbers(total)} min, then look",
-        why=f"{in_numbers(last)} min so far. An earlier look is written down with its minutes.",
-        button="Write it down",
-        asks=(Ask("minutes", "minutes so far", "min", preset=total), *damage_asks()),
+        title=f"Examine {{label}} after {in_numbers(due)} min",
+        why=f"{in_numbers(last)} min so far. The table stands still before you touch the load.",
+        button="Record look",
+        asks=(
+            Ask("minutes", "minutes so far", "min", preset=due, low=0.0, high=total),
+            *damage_asks(inside=due >= total),
+        ),
+        goes=Go(
+            title=f"Run the table to {in_numbers(due)} min",
+            why="Fences set, nobody at the table. It stops by itself.",
+            button="Start table",
+            seconds=60 * (due - last),
+            caution="A shaken load walks: stand clear, and stop the table before you touch it.",
+        ),
     )
+
+
+def looks_at(parameters: Mapping[str, Any]) -> list[float]:
+    """The minutes at which the pack is examined; the end is one of them."""
+    return sorted({*(parameters.get("looks_at_min") or ()), float(parameters["minutes"])})
 
 
 GUIDE = Guide(
@@ -188,12 +208,18 @@ GUIDE = Guide(
     atmosphere="paper-23-50",
     bench="looks",
     station="shaking-table",
-    live=SeriesGuide("look", "inspections", next_minutes, may_end="Stop here"),
+    live=SeriesGuide("look", "inspections", next_minutes, may_end="End the test here"),
     ready_checks=(
         ReadyCheck(
-            "fences", "Fences set, load free to move but not to fall", "a load that walks falls off"
+            "fences",
+            "Fences set, load {orientation}, free to move but not to fall",
+            "a load that walks falls off",
         ),
-        ReadyCheck("table", "Frequency and acceleration set", "both decide the amplitude"),
+        ReadyCheck(
+            "table",
+            "{frequency_hz} Hz set, {acceleration_g} g or {amplitude_mm} mm, for {minutes} min",
+            "both decide the dose",
+        ),
         ReadyCheck("clear", "Nobody at the table while it runs", "loads jump", hold=True),
     ),
     cautions=(VIBRATION, LOCAL),
@@ -219,7 +245,11 @@ RANDOM_GUIDE = replace(
     GUIDE,
     ready_checks=(
         GUIDE.ready_checks[0],
-        ReadyCheck("table", "Random spectrum and its level in g rms set", "the level is the dose"),
+        ReadyCheck(
+            "table",
+            "Motion {motion} set, {level_g_rms} g rms, for {minutes} min",
+            "the level is the dose",
+        ),
         GUIDE.ready_checks[2],
     ),
     computes=(
@@ -238,7 +268,7 @@ SWEEP_GUIDE = replace(
         GUIDE.ready_checks[0],
         ReadyCheck(
             "table",
-            "Both ends of the sweep and acceleration set",
+            "Sweep {sweep_hz} Hz set, {acceleration_g} g or {amplitude_mm} mm, for {minutes} min",
             "a fixed amplitude throws the load at the high end",
         ),
         GUIDE.ready_checks[2],

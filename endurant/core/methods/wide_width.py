@@ -6,10 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Annotated, Any, Literal
 
+import numpy as np
 from pydantic import Field
 
 from endurant.core.curve import first_reach
-from endurant.core.fields import Positive
+from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import rate_flag
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
 from endurant.core.methods.method import Method
@@ -30,10 +31,12 @@ from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, HOT_KNIFE, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above, in_numbers
-
-PILOT_SHARE = 0.01
+from endurant.core.trace import Samples
 
 Strains = Annotated[list[Positive], Field(min_length=1, max_length=20)]
+
+
+Modulus = Literal["initial", "offset", "secant"]
 
 
 class WideParameters(PullParameters):
@@ -47,6 +50,28 @@ class WideParameters(PullParameters):
         10, description="Crosshead speed in percent of the grip separation per minute."
     )
     rate_tolerance_percent: Positive = Field(3, description="By how much that rate may be off.")
+    pretension_percent: Positive = Field(
+        1, description="Pretension in percent of the breaking force, where it is not given in N."
+    )
+    pretension_least_n: NotNegative | None = Field(
+        None, description="Least pretension that follows from the percentage."
+    )
+    pretension_most_n: Positive | None = Field(
+        None, description="Largest pretension that follows from the percentage."
+    )
+
+    moduli: Annotated[list[Modulus], Field(max_length=3)] = Field(
+        default=[], description="Tensile moduli to be reported beside the secant stiffness."
+    )
+    secant_modulus_percent: Positive = Field(
+        5, description="Strain to which the secant modulus is taken."
+    )
+
+    def pretension_from(self, max_force_n: float) -> float:
+        """The pretension in N that follows from a breaking force."""
+        share_n = self.pretension_percent / 100 * max(max_force_n, 0.0)
+        least_n, most_n = self.pretension_least_n or 0.0, self.pretension_most_n
+        return max(least_n, share_n if most_n is None else min(share_n, most_n))
 
 
 class GeotextileParameters(WideParameters):
@@ -110,13 +135,12 @@ GEOTEXTILE_GUIDE = Guide(
         usual_start_mm=100,
         usual_most_n=15_000,
         pilot=True,
+        force_first=True,
         extensometer=True,
         off_past_peak=0.05,
     ),
     measures=(Measure("width_mm", 3, span_mm=80, nominal_mm=200),),
     ready_checks=frame_checks(
-        "Grips 100 mm apart",
-        "Speed a tenth of the grip separation per minute",
         ReadyCheck(
             "cut-straight",
             "Cut along the yarns, both edges on the same yarn from grip to grip",
@@ -130,8 +154,9 @@ GEOTEXTILE_GUIDE = Guide(
         ReadyCheck(
             "extensometer-tethered",
             "Clip-on extensometer tethered",
-            "it is thrown when the specimen breaks; take it off past the peak",
+            "the break throws it; it is removed past the peak",
         ),
+        force_first=True,
     ),
     cautions=(PINCH, SNAP, BLADES, HOT_KNIFE, LOCAL),
     observations=OBSERVATIONS,
@@ -165,8 +190,8 @@ GRID_GUIDE = replace(
         usual_speed_mm_min=10,
         usual_start_mm=200,
         usual_most_n=3000,
-        after=("ribs_tested", "ribs_per_metre"),
         pilot=True,
+        force_first=True,
         extensometer=True,
         off_past_peak=0.05,
     ),
@@ -182,9 +207,8 @@ GRID_GUIDE = replace(
         stagger="lengthwise",
     ),
     measures=(),
+    needs=lambda _: ("gauge_length_mm",),
     ready_checks=frame_checks(
-        "Grips apart by the length written down; gauge length is the rib distance measured",
-        "Speed a tenth of the grip separation per minute",
         ReadyCheck(
             "outer-ribs-cut",
             "Outer ribs cut away, so that only whole ribs carry",
@@ -193,8 +217,14 @@ GRID_GUIDE = replace(
         ReadyCheck(
             "cross-ribs",
             "Three cross ribs at least between the grips",
-            "fewer, and the grips decide where it breaks",
+            "with fewer the grips decide where it breaks",
         ),
+        ReadyCheck(
+            "extensometer-tethered",
+            "Clip-on extensometer tethered",
+            "the break throws it; it is removed past the peak",
+        ),
+        force_first=True,
     ),
     cautions=(PINCH, SNAP, BLADES, LOCAL),
     cut_by="",
@@ -223,7 +253,7 @@ def _analyse(
 ) -> SpecimenResult:
     """One specimen at a pretension; None takes 1 % of its own maximum."""
     grid = isinstance(readings, GridReadings)
-    own_n = PILOT_SHARE * max(float(readings.trace.force_n.max()), 0.0)
+    own_n = parameters.pretension_from(float(readings.trace.force_n.max()))
     result, pull = begin_pull(
         readings,
         parameters,
@@ -256,6 +286,7 @@ def _analyse(
     )
     result.marks.append(pull.point("highest force", pull.top))
     stiffness(result, parameters, pull, per_width)
+    give_moduli(result, parameters, pull, per_width)
     return result
 
 
@@ -358,9 +389,77 @@ def pretension_from_pilot(
         if not pilots:
             continue
         pilot = places[pilots[0].label]
-        pretension_n = PILOT_SHARE * float(readings[pilot].trace.force_n.max())
+        pretension_n = parameters.pretension_from(float(readings[pilot].trace.force_n.max()))
         for place in (places[member.label] for member in group.members):
             results[place] = _analyse(readings[place], parameters, pretension_n)
+
+
+INITIAL_UP_TO = 0.01
+"""Strain up to which the initial modulus is fitted, from the pretension."""
+OFFSET_WINDOW = 0.2
+"""Part of the strain at the highest force over which the offset modulus is fitted."""
+
+
+def give_moduli(
+    result: SpecimenResult, parameters: WideParameters, pull: Pull, per_width: float
+) -> None:
+    """The moduli that were requested, in kN/m (ASTM D4595).
+
+    Initial: the slope up to 1 % strain. Offset: the steepest slope of any stretch of a fifth of
+    the strain at the highest force. Secant: force per width at a strain, divided by it. Slopes
+    are by least squares.
+    """
+    if pull.strain is None or not parameters.moduli:
+        return
+    first, last = pull.zero.index, pull.top + 1
+    strain, force = pull.strain[first:last], pull.force_n[first:last] * per_width
+    slopes = {
+        "initial": lambda: _slope(strain, force, 0.0, INITIAL_UP_TO),
+        "offset": lambda: _steepest(strain, force),
+        "secant": lambda: _secant(strain, force, parameters.secant_modulus_percent / 100),
+    }
+    formulas = {
+        "initial": "least squares from 0 to 1 % strain",
+        "offset": "steepest slope, by least squares",
+        "secant": f"force per width at {parameters.secant_modulus_percent:g} % / strain",
+    }
+    for name in parameters.moduli:
+        slope = slopes[name]()
+        if slope is None:
+            result.lacks(f"{name}_modulus", "kN/m")
+            result.flag(f"no-{name}-modulus", "note", f"the trace gives no {name} modulus")
+            continue
+        result.give(
+            f"{name}_modulus", slope, "kN/m", f"{name} modulus", formulas[name], "from pretension"
+        )
+
+
+def _slope(strain: Samples, force: Samples, low: float, high: float) -> float | None:
+    """Least squares between two strains; None with fewer than three samples or no rise."""
+    inside = (strain >= low) & (strain <= high)
+    x, y = strain[inside], force[inside]
+    if x.size < FEWEST_IN_SLOPE or x.max() <= x.min():
+        return None
+    slope = float(np.polyfit(x - x.mean(), y, 1)[0])
+    return slope if slope > 0 else None
+
+
+def _steepest(strain: Samples, force: Samples) -> float | None:
+    """The steepest of all stretches of the window, each begun a tenth of it later."""
+    window = OFFSET_WINDOW * float(strain.max(initial=0.0))
+    if window <= 0:
+        return None
+    starts = np.arange(0.0, float(strain.max()) - window, window / 10)
+    slopes = [_slope(strain, force, start, start + window) for start in starts]
+    return max((slope for slope in slopes if slope is not None), default=None)
+
+
+def _secant(strain: Samples, force: Samples, at: float) -> float | None:
+    place = first_reach(strain, at)
+    return None if place is None else place.of(force) / at
+
+
+FEWEST_IN_SLOPE = 3
 
 
 def secant_properties(parameters: WideParameters) -> tuple[Property, ...]:
@@ -368,6 +467,9 @@ def secant_properties(parameters: WideParameters) -> tuple[Property, ...]:
     return tuple(
         Property(secant_name(percent), f"Secant stiffness at {percent:g} %", "kN/m", significant=3)
         for percent in parameters.secant_strains_percent
+    ) + tuple(
+        Property(f"{name}_modulus", f"{name.capitalize()} tensile modulus", "kN/m", significant=3)
+        for name in parameters.moduli
     )
 
 

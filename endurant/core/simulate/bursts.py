@@ -9,6 +9,7 @@ import numpy as np
 PEAK_KPA, BURST_S, HEIGHT_MM = 410.0, 20.0, 28.0
 AFTER_S = 0.4
 TOO_SLOW_TIMES = 2.2
+USUAL_RATE_ML_MIN = 200.0
 NOISE_KPA = 0.15
 
 
@@ -46,7 +47,15 @@ class Bursting:
         return self._why
 
 
-def burst_of(code: str, rate_hz: float, longest_s: float, *, too_slow: bool = False) -> Bursting:
+def burst_of(
+    code: str,
+    rate_hz: float,
+    longest_s: float,
+    *,
+    too_slow: bool = False,
+    rate_ml_min: float = USUAL_RATE_ML_MIN,
+) -> Bursting:
     """The same code always gives the same place of the material; a slow pump takes longer."""
     seed = int.from_bytes(hashlib.sha256(code.encode()).digest()[:8], "big")
-    return Bursting(seed, rate_hz, longest_s, TOO_SLOW_TIMES if too_slow else 1.0)
+    slower = (TOO_SLOW_TIMES if too_slow else 1.0) * USUAL_RATE_ML_MIN / rate_ml_min
+    return Bursting(seed, rate_hz, longest_s, slower)

@@ -22,6 +22,8 @@ BROKEN_BELOW = 0.2
 NOISE_SHARE = 0.0004
 PAUSE = "pause"
 MOST_SAMPLES = 2_000_000
+STRAIN_SLIPS_AT, STRAIN_LEFT = 0.02, 0.6
+"""Where an extensometer slips, as a part of the run, and what it reads then, as a part."""
 
 
 class Pulled(Protocol):
@@ -78,7 +80,9 @@ class Stretched:
         strain_over_mm: float = 0.0,
         off_strain: float = 0.0,
         off_fall: float = 0.0,
+        slips_from: float = 0.0,
     ) -> None:
+        self._slips_from = slips_from
         self._rows, self._why = rows, why
         self._over_mm, self._off_strain = strain_over_mm, off_strain
         self._off_from = _fallen_from(rows[:, 2], off_fall) if off_fall else rows.shape[0]
@@ -96,6 +100,8 @@ class Stretched:
         if not self._has_strain:
             return time_s, extension_mm, force_n
         strain = extension_mm / self._over_mm
+        if 0 < self._slips_from < number / self.about:
+            strain *= STRAIN_LEFT
         is_due = 0 < self._off_strain <= strain or number >= self._off_from
         if is_due and not self._is_off:
             return PAUSE
@@ -131,8 +137,13 @@ def pull_of(
     strain_over_mm: float = 0.0,
     off_fall: float = 0.0,
     force_limit_n: float = inf,
+    from_n: float = 0.0,
+    strain_slips: bool = False,
 ) -> Pulled:
-    """The specimen of this code under this method; the same code always gives the same."""
+    """The specimen of this code under this method; the same code always gives the same.
+
+    It is pulled from a pretension of `from_n` on; the extensometer may slip on the way.
+    """
     if method in TEARS:
         specimen = specimen_from_label(code, "jaw-slip" if slips else "none")
         return Torn(specimen, speed_mm_min, end_mm, rate_hz)
@@ -150,6 +161,10 @@ def pull_of(
         force[half : half + max(count // 50, 1)] *= 0.7
     force = force + NOISE_SHARE * most * rng.standard_normal(count)
     rows = np.column_stack([time_s, x, force])
+    if from_n:
+        begin = int(np.argmax(force >= from_n))
+        rows = rows[begin:] - np.array([time_s[begin], x[begin], 0.0])
+        force = rows[:, 2]
     why = "end-of-travel"
     if until_break:
         top = int(np.argmax(force))
@@ -159,4 +174,6 @@ def pull_of(
     beyond = np.flatnonzero(rows[:, 2] > force_limit_n)
     if beyond.size:
         rows, why = rows[: int(beyond[0])], "force-limit"
-    return Stretched(rows, why, strain_over_mm, off_strain, off_fall)
+    return Stretched(
+        rows, why, strain_over_mm, off_strain, off_fall, slips_from=STRAIN_SLIPS_AT * strain_slips
+    )

@@ -140,6 +140,12 @@ PULLS: dict[str, SimulatedPull] = {
     ),
     "iso-527": SimulatedPull(18, 10, yielding(1450, 1240, 900, 15), _BAR, 50),
     "astm-d638": SimulatedPull(18, 10, yielding(1450, 1240, 900, 15), _BAR, 50),
+    "iso-527-3": SimulatedPull(
+        320,
+        300,
+        yielding(6, 14, 20, 300),
+        {"dimensions": {"width_mm": [15.0], "thickness_mm": [0.04, 0.041, 0.04]}},
+    ),
     "astm-d882": SimulatedPull(
         320,
         300,
@@ -179,6 +185,11 @@ PARAMETERS: dict[str, dict[str, Any]] = {
         "speed_mm_min": 300.0,
         "modulus_window": [0.005, 0.02],
     },
+    "iso-527-3": {
+        "gauge_length_mm": 100.0,
+        "speed_mm_min": 300.0,
+        "modulus_window": [0.005, 0.02],
+    },
     "astm-e8": {"gauge_length_mm": 50.0, "speed_mm_min": 5.0},
     "astm-d6637": {"gauge_length_mm": 100.0},
     "iso-13934-1": {"speed_mm_min": 100.0},
@@ -211,6 +222,7 @@ _TENSION = (
     "astm-d6637",
     "iso-527",
     "astm-d638",
+    "iso-527-3",
     "astm-d882",
     "astm-e8",
     "astm-d412",

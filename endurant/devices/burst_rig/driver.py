@@ -10,4 +10,6 @@ from endurant.devices.recorder import LineRecorder
 class BurstRig(LineRecorder):
     """Channels: time_s, pressure_kpa, height_mm."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"shut-drain", "clamp", "zero", "drain", "unclamp"})
+    acts: ClassVar[frozenset[str]] = frozenset(
+        {"bare", "shut-drain", "clamp", "zero", "drain", "unclamp"}
+    )

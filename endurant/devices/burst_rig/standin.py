@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from endurant.core.simulate.bursts import burst_of
+from endurant.core.simulate.bursts import USUAL_RATE_ML_MIN, burst_of
 from endurant.devices.line import Message
 from endurant.devices.standin import SimulatedRecorder, Specimen
 
 HANGING_MM = 112.0
 CLAMP_BAR = 5.5
 LEFT_OVER_KPA = 12.0
+BARE_DIAPHRAGM = ((0.0, 0.0), (10.0, 6.4), (20.0, 14.8), (30.0, 25.1), (40.0, 38.2), (60.0, 74.0))
+"""Height (mm) and pressure (kPa) of the diaphragm with nothing over it."""
 
 
 class SimulatedBurstRig(SimulatedRecorder):
@@ -23,6 +25,7 @@ class SimulatedBurstRig(SimulatedRecorder):
         self.height_mm = HANGING_MM
         self.pressure_kpa = 0.4
         self.zeroed = False
+        self.diaphragm = ""
 
     def facts(self) -> dict[str, str]:
         """Pressure, height, drain and clamp."""
@@ -38,7 +41,7 @@ class SimulatedBurstRig(SimulatedRecorder):
             "clamped": "yes" if self.clamped else "no",
             "clamp_bar": f"{CLAMP_BAR if self.clamped else 0:g}",
             "zeroed": "yes" if self.zeroed else "no",
-        }
+        } | ({"diaphragm": self.diaphragm} if self.diaphragm else {})
 
     def do(self, act: str, message: Message) -> str:
         """Shut the drain, clamp, zero; afterwards drain, then open."""
@@ -50,6 +53,10 @@ class SimulatedBurstRig(SimulatedRecorder):
             if not self.clamped:
                 return "nothing is clamped under the sensor"
             self.height_mm, self.pressure_kpa, self.zeroed = 0.0, 0.0, True
+        elif act == "bare":
+            if self.clamped:
+                return "the clamp is closed; the bare diaphragm is run with nothing in it"
+            self.diaphragm = ",".join(f"{h:g}:{p:g}" for h, p in BARE_DIAPHRAGM)
         elif act == "drain":
             self.drain_open, self.pressure_kpa = True, 0.0
         elif act == "unclamp":
@@ -66,5 +73,6 @@ class SimulatedBurstRig(SimulatedRecorder):
             self.rate_hz,
             message.number("longest_s"),
             too_slow=fault == "slow-pump",
+            rate_ml_min=float(message.fields.get("pump_rate_ml_min", USUAL_RATE_ML_MIN)),
         )
         return bursting, bursting.about

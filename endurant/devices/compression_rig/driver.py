@@ -10,4 +10,6 @@ from endurant.devices.recorder import LineRecorder
 class CompressionRig(LineRecorder):
     """Channels: time_s, force_n, level, and a displacement in mm for each sensor."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"lower", "zero-force", "touch", "zero"})
+    acts: ClassVar[frozenset[str]] = frozenset(
+        {"lower", "zero-force", "touch", "zero", "raise", "unload"}
+    )

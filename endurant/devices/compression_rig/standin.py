@@ -23,6 +23,8 @@ class SimulatedCompressionRig(SimulatedRecorder):
         self.gap_mm = UP_MM
         self.force_n = BARS_N
         self.zeroed = False
+        self.limit_mm = 0.0
+        self.holds_pallet = False
 
     def facts(self) -> dict[str, str]:
         """Force, how far the bars are from the pallet, and whether it was zeroed."""
@@ -34,11 +36,19 @@ class SimulatedCompressionRig(SimulatedRecorder):
             "touches": "yes" if self.gap_mm <= 0 and 20 <= self.force_n <= 49 else "no",
             "zeroed": "yes" if self.zeroed else "no",
             "down_is": "plus",
+            "limit_mm": f"{self.limit_mm:.10g}",
+            "holds_specimen": "yes" if self.holds_pallet else "no",
         }
 
     def do(self, act: str, message: Message) -> str:
         """Lower the bars, zero the force, touch, zero the displacements."""
-        if act == "lower":
+        if act == "raise":
+            self.gap_mm, self.force_n, self.zeroed = UP_MM, BARS_N, False
+        elif act == "unload":
+            self.holds_pallet = False
+        elif act == "lower" and self.holds_pallet:
+            return "the pallet of the last run is still on the supports; remove it"
+        elif act == "lower":
             self.gap_mm, self.force_n, self.zeroed = 1.0, BARS_N, False
         elif act == "zero-force":
             self.force_n, self.zeroed = 0.0, False
@@ -50,6 +60,7 @@ class SimulatedCompressionRig(SimulatedRecorder):
             if self.gap_mm > 0:
                 return "the plate does not touch yet"
             self.zeroed = True
+            self.limit_mm = float(message.fields.get("limit_mm", "0"))
         return ""
 
     def meet(self, message: Message, fault: str) -> tuple[Specimen, int]:
@@ -69,7 +80,7 @@ class SimulatedCompressionRig(SimulatedRecorder):
         )
         seconds = order.about_s()
         self.rate_hz = min(max(MOST_SAMPLES / seconds, SLOWEST_HZ), FASTEST_HZ)
-        self.zeroed, self.gap_mm = False, UP_MM
+        self.zeroed, self.holds_pallet = False, True
         pallet = Pallet(message.text("specimen"), order, self.rate_hz, fault == "wrong-sign")
         return pallet, int(seconds * self.rate_hz)
 

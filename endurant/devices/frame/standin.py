@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from endurant.core.moves import from_word
 from endurant.core.simulate.moved import moved
 from endurant.core.simulate.pulls import Pulled, pull_of
@@ -11,66 +13,132 @@ from endurant.devices.standin import SimulatedRecorder, Specimen, samples_in
 FASTEST_MM_MIN = 1000.0
 CAPACITY_N = 500.0
 PRELOAD_N = 0.31
-GRIPPED_N = 41.0
+GRIPPED_SHARE = 0.001
+HELD_FROM_N = 5.0
 CLOSEST_MM, FARTHEST_MM = 1.0, 900.0
 
 
 class SimulatedFrame(SimulatedRecorder):
-    """The frame itself. Gripping a stiff specimen leaves a force that has to be released."""
+    """The frame itself.
 
-    faults = ("none", "jaw-slip", "unplug", "rubbish")
-    while_paused = frozenset({"return", "zero"})
+    Closing the second grip on a stiff specimen squeezes in a force that has to be released by
+    moving. While a specimen is held, the jaws do not return.
+    """
+
+    faults = ("none", "jaw-slip", "extensometer-slip", "unplug", "rubbish")
+    while_paused = frozenset({"return", "zero", "unload"})
 
     def __init__(self, serial: str, pace: float, capacity_n: float = CAPACITY_N) -> None:
         super().__init__(serial, pace)
         self.capacity_n = capacity_n
+        self.force_limit_n = capacity_n
         self.gauge_mm = 180.0
         self.speed_mm_min = 50.0
         self.extension_mm = 0.0
-        self.preload_n = PRELOAD_N
-        self.zeroed = False
+        self.offset_n = PRELOAD_N
+        self.gripped_n = 0.0
+        self.pretension_n = 0.0
+        self.held_n = 0.0
+        self.holds = False
+        self.force_zeroed = False
+        self.travel_zeroed = False
 
     def facts(self) -> dict[str, str]:
-        """Force, travel, jaws, speed, and whether it was zeroed."""
-        force_n = self.preload_n
-        if self.test is not None and self.running() and self.test.samples:
-            _, self.extension_mm, force_n, *_ = self.test.samples[-1]
+        """Force, travel, jaws, speed, limit, and what was zeroed."""
+        if self.test is not None and self.state() == "running" and self.test.samples:
+            _, self.extension_mm, self.held_n, *_ = self.test.samples[-1]
+            self.holds = True
+        force_n = self.offset_n + self.gripped_n + self.pretension_n + self.held_n
+        zeroed = self.force_zeroed and self.travel_zeroed
         return {
             "force_n": f"{force_n:.3f}",
             "extension_mm": f"{self.extension_mm:.3f}",
             "gauge_mm": f"{self.gauge_mm:g}",
             "speed_mm_min": f"{self.speed_mm_min:g}",
-            "zeroed": "yes" if self.zeroed else "no",
+            "force_limit_n": f"{self.force_limit_n:.10g}",
+            "zeroed": _yes(zeroed),
+            "force_zeroed": _yes(self.force_zeroed),
+            "travel_zeroed": _yes(self.travel_zeroed),
             "capacity_n": f"{self.capacity_n:g}",
+            "holds_specimen": _yes(self.holds),
         }
 
     def do(self, act: str, message: Message) -> str:
-        """Prepare, zero, release; return to the distance that was set."""
+        """Prepare, zero, release, unload; return to the distance that was set."""
         if act == "prepare":
-            named = "gauge_mm" in message.fields
-            gauge_mm = message.number("gauge_mm") if named else self.gauge_mm
-            return self._prepare(gauge_mm, message.number("speed_mm_min"))
-        if act == "release":
-            self.preload_n, self.zeroed = 0.0, False
-            return ""
-        if act == "return":
-            self.extension_mm, self.zeroed = 0.0, False
-            return ""
-        self.extension_mm, self.preload_n, self.zeroed = 0.0, 0.0, True
+            return self._prepare(message)
+        acts: dict[str, Callable[[Message], str]] = {
+            "zero-force": self._zero_force,
+            "zero-travel": self._zero_travel,
+            "zero": self._zero,
+            "grip": self._grip,
+            "ungrip": self._release,
+            "release": self._release,
+            "pretension": self._pretension,
+            "unload": self._unload,
+            "return": self._return,
+        }
+        return acts[act](message) if act in acts else f"{act} is no act of this frame"
+
+    def _zero_force(self, _: Message) -> str:
+        if self.gripped_n:
+            return "both grips are closed; release the force by moving"
+        self.offset_n, self.held_n, self.force_zeroed = 0.0, 0.0, True
         return ""
 
-    def _prepare(self, gauge_mm: float, speed_mm_min: float) -> str:
+    def _zero_travel(self, _: Message) -> str:
+        self.extension_mm, self.travel_zeroed = 0.0, True
+        return ""
+
+    def _zero(self, message: Message) -> str:
+        return self._zero_force(message) or self._zero_travel(message)
+
+    def _grip(self, _: Message) -> str:
+        self.gripped_n = GRIPPED_SHARE * self.capacity_n
+        return ""
+
+    def _release(self, _: Message) -> str:
+        self.gripped_n = 0.0
+        return ""
+
+    def _pretension(self, message: Message) -> str:
+        self.pretension_n = message.number("pretension_n")
+        return ""
+
+    def _unload(self, _: Message) -> str:
+        self.held_n = self.gripped_n = self.pretension_n = 0.0
+        self.holds = False
+        return ""
+
+    def _return(self, _: Message) -> str:
+        if self.held_n > HELD_FROM_N:
+            return f"{self.held_n:.1f} N are still on the cell; remove the specimen"
+        self.extension_mm, self.travel_zeroed = 0.0, False
+        return ""
+
+    def _prepare(self, message: Message) -> str:
+        named = "gauge_mm" in message.fields
+        gauge_mm = message.number("gauge_mm") if named else self.gauge_mm
+        speed_mm_min = message.number("speed_mm_min")
+        limit_n = float(message.fields.get("force_limit_n", self.capacity_n))
+        if self.holds:
+            return "the specimen of the last run is still held; remove it"
         if not CLOSEST_MM <= gauge_mm <= FARTHEST_MM:
             return f"jaws {gauge_mm:g} mm apart lie outside {CLOSEST_MM:g} to {FARTHEST_MM:g} mm"
         if not 0 < speed_mm_min <= FASTEST_MM_MIN:
             return f"{speed_mm_min:g} mm/min lies outside 0 to {FASTEST_MM_MIN:g} mm/min"
-        self.gauge_mm, self.speed_mm_min = gauge_mm, speed_mm_min
-        self.extension_mm, self.preload_n, self.zeroed = 0.0, PRELOAD_N, False
+        if not 0 < limit_n <= self.capacity_n:
+            return f"a limit of {limit_n:g} N lies outside 0 to {self.capacity_n:g} N"
+        self.gauge_mm, self.speed_mm_min, self.force_limit_n = gauge_mm, speed_mm_min, limit_n
+        self.extension_mm, self.offset_n = 0.0, PRELOAD_N
+        self.gripped_n = self.pretension_n = self.held_n = 0.0
+        self.force_zeroed = self.travel_zeroed = False
         return ""
 
     def meet(self, message: Message, fault: str) -> tuple[Specimen, int]:
         """A specimen as its code makes it."""
-        self.zeroed = False
+        self.force_zeroed = self.travel_zeroed = False
+        self.holds = True
         if "moves" in message.fields:
             return self._meet_moves(message, fault)
         pulled: Pulled = pull_of(
@@ -84,6 +152,8 @@ class SimulatedFrame(SimulatedRecorder):
             off_strain=float(message.fields.get("off_strain", "0")),
             strain_over_mm=float(message.fields.get("strain_over_mm", "0")),
             off_fall=float(message.fields.get("off_fall", "0")),
+            from_n=self.pretension_n,
+            strain_slips=fault == "extensometer-slip",
             force_limit_n=float(message.fields.get("force_limit_n", self.capacity_n)),
         )
         seconds = message.number("end_mm") / message.number("speed_mm_min") * 60
@@ -107,3 +177,7 @@ class SimulatedFrame(SimulatedRecorder):
             off_strain=float(message.fields.get("off_strain", "0")),
         )
         return path, path.about
+
+
+def _yes(is_so: bool) -> str:
+    return "yes" if is_so else "no"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import exp
+from math import exp, log
 from random import Random
 
 from endurant.core.simulate.shown import Asked, Shown, flow
@@ -11,6 +11,10 @@ from endurant.devices.simulated_indicator import SimulatedIndicator
 
 ROOM_C, HOTTEST_C = 23.0, 400.0
 WARMS_IN_S = 240.0
+HOT_SINCE_S = 3 * 3600.0
+"""The barrel was heated in the morning."""
+WITHIN_C = 0.5
+COLD_BY_C = 4.0
 DIP_C, DIPS_IN_S, RETURNS_IN_S = 7.5, 20.0, 70.0
 UPPER_IS_OFF_C, LOWER_IS_OFF_C = 0.1, -0.1
 
@@ -24,16 +28,17 @@ class SimulatedMeltRig(SimulatedIndicator):
         super().__init__(serial, pace)
         self.set_c = 190.0
         self.from_c = 190.0
-        self.heated_at_s = self.now_s()
+        self.heated_at_s = self.now_s() - HOT_SINCE_S
         self.charged_at_s: float | None = None
 
     def facts(self) -> dict[str, str]:
         """Both temperatures, what they are set to, and since when."""
-        barrel_c = self._barrel_c()
+        barrel_c = self._barrel_c() - (COLD_BY_C if self.fault == "runs-cold" else 0.0)
         return {
             "set_c": f"{self.set_c:g}",
             "upper_c": f"{barrel_c + UPPER_IS_OFF_C:.1f}",
             "lower_c": f"{barrel_c + LOWER_IS_OFF_C:.1f}",
+            "settled_min": f"{self._settled_min():.1f}",
         }
 
     def do(self, act: str, message: Message) -> str:
@@ -52,6 +57,12 @@ class SimulatedMeltRig(SimulatedIndicator):
             self.from_c, self.set_c, self.heated_at_s = self._barrel_c(), wanted_c, self.now_s()
         return ""
 
+    def _settled_min(self) -> float:
+        """For how long the barrel has been within half a degree of its set point."""
+        off_c = abs(self.from_c - self.set_c)
+        reached_s = WARMS_IN_S * log(off_c / WITHIN_C) if off_c > WITHIN_C else 0.0
+        return max(self.now_s() - self.heated_at_s - reached_s, 0.0) / 60
+
     def _barrel_c(self) -> float:
         now_s = self.now_s()
         left = exp(-(now_s - self.heated_at_s) / WARMS_IN_S)
@@ -63,4 +74,5 @@ class SimulatedMeltRig(SimulatedIndicator):
 
     def shows(self, luck: Random, asked: Asked) -> Shown:
         """What the specimen's code makes of it."""
-        return flow(luck, asked)
+        own = {name: float(value) for name, value in self.facts().items()}
+        return flow(luck, asked) | own

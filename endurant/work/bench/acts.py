@@ -1,80 +1,81 @@
 """What is done at the bench: one act after the other, and a view of where the specimen stands.
 
-An act names the number of the last event that its sender saw. Whoever acts on an older state is
-told, and nothing happens twice. All that could refuse an act is asked before the device is told,
-and the station is locked until the act is written down. A recording is written down first, and
-then carried.
+An act names the number of the last event that its sender saw: an act on an older state is
+refused, and nothing happens twice. All that could refuse an act is asked before the device is
+told, and the station is locked until the act is written down. A recording is written down first,
+and then carried.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import datetime
 from typing import Any
 
 from pydantic import Field
 from sqlalchemy import select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event, OutOfOrder
-from endurant.core.bench.picture import SETS_ONLY, refuse_values
+from endurant.core.bench.picture import refuse_values
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import (
+    GO,
+    NOTED,
+    REASON,
     Act,
     State,
     apply,
+    departures_of,
+    held_by_clock,
     replay,
     turn_of,
-    unticked,
 )
-from endurant.core.bench.recorded import recorded_entry
-from endurant.core.bench.rig import lacks_load
 from endurant.core.bench.status import Status
-from endurant.core.bench.trace import lacks_moves
-from endurant.core.document import analyse, read_document
 from endurant.core.methods import find_method
-from endurant.core.refusals import Conflict, Invalid, NotFound
+from endurant.core.refusals import Conflict, Invalid, NeedsReason, NotFound
 from endurant.devices.driver import LineLost
 from endurant.devices.indicator import LineIndicator
 from endurant.store import clock
 from endurant.store.audit import record
-from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Station, Test
-from endurant.work.bench.bench_views import aims_of, bench_view
-from endurant.work.bench.gauges_read import gauges_read
-from endurant.work.bench.happenings import begun, events_of, write_event
-from endurant.work.bench.holding import station_for
-from endurant.work.bench.live import LEASE, carry_in_background, new_lease
-from endurant.work.bench.runs import (
-    end_stay,
-    keep,
-    refuse_unfit,
-    settings_at,
-    station_run,
-    stop,
+from endurant.work.bench.bench_views import bench_view
+from endurant.work.bench.beside import (
+    given_at_first,
+    keep_bare_diaphragm,
+    note_values,
+    unload,
+    write_reason,
 )
+from endurant.work.bench.happenings import aims_for, begun, events_of, state_after, write_event
+from endurant.work.bench.holding import station_for
+from endurant.work.bench.live import carry_in_background
+from endurant.work.bench.readiness import UNLOAD, Readiness, readiness_of
+from endurant.work.bench.runs import keep, limits_of, refuse_unfit, stop
 from endurant.work.bench.showing import question_of, shown_by
 from endurant.work.bench.stations import device_of, has_line, stations_for, status_of
 from endurant.work.bench.views import BenchView
-from endurant.work.instruments.equipment import note
-from endurant.work.instruments.supplies import worn_by
-from endurant.work.jobs.settings import missing_set_up
+from endurant.work.bench.writing import start_recording, write_act
 from endurant.work.jobs.states import (
     last_run,
     specimen_or_refuse,
     specimen_with_job,
     standing_void,
 )
-from endurant.work.judging.results import columns_of, own_facts
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import Actor
-from endurant.work.record.run_facts import CheckFacts
 from endurant.work.record.staff import refuse_unauthorised
 from endurant.work.record.transactions import transaction
 
 MOST_VALUES = 40
+BARE = "bare"
+TOLD_WITH: Mapping[str, tuple[str, ...]] = {
+    "prepare": ("gauge_mm", "speed_mm_min", "force_limit_n"),
+    "pretension": ("pretension_n",),
+    "zero": ("limit_mm",),
+    "bare": ("pump_rate_ml_min",),
+}
+"""What a recorder is told of its set-up with each act."""
 
 
 class ActAsked(Asked):
@@ -141,19 +142,134 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
         specimen = specimen_with_job(session, specimen_id, lock=True)
         refuse_unauthorised(session, actor, specimen.test.method)
         state = _open_state(session, specimen, asked)
-        wanted = state.act(asked.act)
-        after = apply(state, _event_of(asked, actor, state))
-        refuse_values(find_method(specimen.test.method), after.facts)
-        station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
-        method = find_method(specimen.test.method)
-        status = _tell(station, wanted, picture_of(method).setup(method, specimen.test.parameters))
-        if wanted.records and station is not None:
-            starts = _start(session, actor, specimen, station, asked, state, status)
+        station = None if asked.station_id is None else session.get(Station, asked.station_id)
+        if asked.act == NOTED:
+            note_values(session, actor, specimen, state, station, asked.values)
+        elif asked.act == REASON:
+            departed = readiness_of(session, specimen, station, state).departed
+            if not departed:
+                raise Conflict(f"{specimen.code} needs no reason now")
+            why = str(asked.values.get("why") or asked.deviation or "")
+            write_reason(session, actor, specimen, state, departed, why)
+        elif asked.act == UNLOAD:
+            for out in unload(session, actor, specimen, state, station, asked.confirmed):
+                _tell(station, out, {})
         else:
-            _write(session, actor, specimen, asked, state, station, status)
+            starts = _do(session, actor, specimen, state, asked)
     if starts is not None:
         carry_in_background(*starts)
     return look(specimen_id, asked.station_id)
+
+
+def _do(
+    session: Session, actor: Actor, specimen: Specimen, state: State, asked: ActAsked
+) -> tuple[int, str] | None:
+    """One act of the procedure; the run and the lease of a recording that it starts.
+
+    All that could refuse it is asked before the device is told anything.
+    """
+    wanted = _wanted(state, asked.act)
+    station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
+    state, ready = _made_ready(session, actor, specimen, state, asked, wanted, station)
+    event = _event_of(asked, actor, state, wanted, specimen)
+    _refuse_without_reason(state, wanted, event, asked)
+    after = apply(state, event)
+    method = find_method(specimen.test.method)
+    refuse_values(method, after.facts)
+    aims = aims_for(specimen, events_of(session, specimen.id))
+    told = _told(state, wanted, asked.act)
+    setup = picture_of(method).setup(method, aims) | turn_setup(state, wanted)
+    if station is not None:
+        setup |= limits_of(station, setup)
+    status = _tell(station, told, setup)
+    if wanted.code == BARE and status is not None:
+        keep_bare_diaphragm(session, actor, specimen.test, status)
+    if wanted.records and station is not None:
+        return start_recording(session, actor, specimen, station, state, event, status, aims, ready)
+    reasons = {} if ready is None else ready.reasons
+    write_act(session, actor, specimen, state, event, wanted, station, status, reasons)
+    return None
+
+
+def _wanted(state: State, code: str) -> Act:
+    """The act that is asked for; the start of a rig belongs to the series that follows it."""
+    return state.act(code.removeprefix(GO) if code.startswith(GO) else code)
+
+
+def _told(state: State, wanted: Act, code: str) -> Act:
+    """What the device is told: a rig starts before a turn, and stops for it."""
+    if code.startswith(GO):
+        return replace(wanted, tells="start")
+    turn = turn_of(state, wanted)
+    return replace(wanted, tells="stop") if turn is not None and turn.goes else wanted
+
+
+def turn_setup(state: State, wanted: Act) -> dict[str, float | str]:
+    """The count or the seconds that a rig is set to for the next turn."""
+    turn = turn_of(state, wanted)
+    if turn is None or turn.goes is None:
+        return {}
+    counts = turn.goes.counts
+    set_to: dict[str, float | str] = {"run_s": turn.goes.seconds}
+    return set_to if counts is None else set_to | {"preset_count": counts}
+
+
+def _made_ready(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    state: State,
+    asked: ActAsked,
+    wanted: Act,
+    station: Station | None,
+) -> tuple[State, Readiness | None]:
+    """The state with the reasons given; raises what stands in the way of a first act.
+
+    Nothing is asked of a safety act, of one that comes before conditioning, or once a recording
+    has begun.
+    """
+    if state.phase != "before" or wanted.safety or wanted.early:
+        return state, None
+    ready = readiness_of(session, specimen, station, state)
+    if ready.loaded is not None and wanted.moves:
+        raise Conflict(
+            f"{ready.loaded.code} is still in the device. Remove it and confirm that first"
+        )
+    for missing in ready.missing:
+        raise Invalid(
+            f"{specimen.label}: {missing.says}. Enter it before the test starts",
+            field=missing.name,
+            specimen=specimen.label,
+        )
+    if not ready.departed:
+        return state, ready
+    if not asked.deviation:
+        raise NeedsReason(
+            f"{'; '.join(says for _, says in ready.departed)}. Wait, or give the reason: the "
+            "report states it"
+        )
+    after = write_reason(session, actor, specimen, state, ready.departed, asked.deviation)
+    return after, replace(ready, departed=[], reasons={**ready.reasons, **after.reasons})
+
+
+def _refuse_without_reason(state: State, wanted: Act, event: Event, asked: ActAsked) -> None:
+    """Raises NeedsReason for a clock cut short, answers off a rule, or a second grade."""
+    if asked.deviation:
+        return
+    held = "" if event.kind.startswith(GO) else held_by_clock(state, wanted, event.at)
+    if held:
+        raise NeedsReason(f"{held}. Wait, or give the reason: the report states it")
+    departed = departures_of(wanted, {**state.facts, **event.facts})
+    if departed:
+        raise NeedsReason(
+            f"{'; '.join(says for _, says in departed)}. Correct it, or give the reason: the "
+            "report states it"
+        )
+    if wanted.blind and event.by in state.people.get(wanted.code, ()):
+        raise NeedsReason(
+            f"{event.by} has graded {state.label} already. Another assessor signs in and grades; "
+            "or give the reason, and the report states one assessor"
+        )
 
 
 def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchView:
@@ -207,16 +323,6 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
 
 def _open_state(session: Session, specimen: Specimen, asked: ActAsked) -> State:
     """The state that an act builds on; raises Conflict where nothing can be done any more."""
-    for name in missing_set_up(specimen.test):
-        raise Conflict(f"set-up: {name} is missing; set the test up before its first specimen")
-    if lacks_moves(find_method(specimen.test.method), specimen.test.parameters):
-        raise Conflict(
-            "set-up: what the frame goes to is missing; name it in the test, or choose a sequence "
-            "of moves"
-        )
-    lacking = lacks_load(find_method(specimen.test.method), specimen.test.parameters)
-    if lacking:
-        raise Conflict(f"set-up: {lacking} is missing; the rig would not know where to go")
     run = last_run(specimen)
     if run is None or run.state == "settled" or standing_void(specimen):
         refuse_unfit(specimen, clock.now())
@@ -224,7 +330,7 @@ def _open_state(session: Session, specimen: Specimen, asked: ActAsked) -> State:
     _refuse_unseen(happened, asked.seen)
     if run is not None and not happened:
         raise Conflict(f"{specimen.code} was brought in already; keep or void it")
-    return replay(begun(specimen, happened), happened)
+    return state_after(specimen, happened)
 
 
 def _refuse_unseen(happened: list[Event], seen: int) -> None:
@@ -252,7 +358,9 @@ def _is_repeated(specimen_id: int, asked: ActAsked) -> bool:
         )
 
 
-def _event_of(asked: ActAsked, actor: Actor, state: State, now: datetime | None = None) -> Event:
+def _event_of(
+    asked: ActAsked, actor: Actor, state: State, wanted: Act, specimen: Specimen
+) -> Event:
     facts: dict[str, Any] = {k: v for k, v in asked.values.items() if v is not None}
     if asked.confirmed:
         facts["confirmed"] = asked.confirmed
@@ -262,12 +370,13 @@ def _event_of(asked: ActAsked, actor: Actor, state: State, now: datetime | None 
         facts["request_key"] = asked.request_key
     if asked.deviation:
         facts["why"] = asked.deviation
-    turn = next((turn_of(state, act) for act in state.acts if act.code == asked.act), None)
+    turn = turn_of(state, wanted)
     if turn is not None and turn.sets:
         facts["set"] = dict(turn.sets)
-    if state.folded and asked.seen == 0:
+    if state.folded and state.last == 0:
         facts["folded"] = True
-    return Event(asked.seen + 1, asked.act, now or clock.now(), actor.name, facts)
+    facts |= given_at_first(state, specimen)
+    return Event(state.last + 1, asked.act, clock.now(), actor.name, facts)
 
 
 def _tell(station: Station | None, wanted: Act, setup: Mapping[str, float | str]) -> Status | None:
@@ -284,189 +393,10 @@ def _tell(station: Station | None, wanted: Act, setup: Mapping[str, float | str]
             return device.do(wanted.tells, **setup) if wanted.tells else None
         except LineLost:
             return None
-    if wanted.tells == "prepare":
-        names = ("gauge_mm", "speed_mm_min")
-        return device.do("prepare", **{name: setup[name] for name in names if name in setup})
+    named = {name: setup[name] for name in TOLD_WITH.get(wanted.tells, ()) if name in setup}
     if wanted.tells:
-        return device.do(wanted.tells)
+        return device.do(wanted.tells, **named)
     return device.status() if wanted.records else None
-
-
-def _write(
-    session: Session,
-    actor: Actor,
-    specimen: Specimen,
-    asked: ActAsked,
-    state: State,
-    station: Station | None,
-    status: Status | None,
-) -> None:
-    """Write an act down; the last one of a test makes its readings count as read."""
-    event = _event_of(asked, actor, state)
-    if status is not None and _reports(state, asked.act):
-        event = replace(event, facts={**event.facts, "device": dict(status.facts)})
-    after = apply(state, event)
-    run = last_run(specimen)
-    completes = after.phase == "complete" and state.phase != "complete"
-    if not completes and after.facts != state.facts:
-        _refuse_nonsense(specimen, after)
-    if completes and run is None:
-        run = _typed_run(session, actor, specimen, after, station, asked.deviation)
-    elif completes and run is not None:
-        read = _readings(specimen, after, run)
-        run.beside = read or None
-        run.state = "ended"
-    write_event(
-        session,
-        specimen.id,
-        event,
-        actor=actor,
-        station_id=None if station is None else station.id,
-        run_id=run.id if run else None,
-    )
-    if completes and run is not None:
-        gauges = [gauge.model_dump() for gauge in gauges_read(session, specimen)]
-        run.settings = run.settings | {"gauges": gauges}
-    log = state.act(asked.act).logs
-    if log and station is not None:
-        note(session, actor, station.instrument.serial, log, f"after {specimen.code}")
-    record(
-        session,
-        person_id=actor.id,
-        action="bench-act",
-        entity="specimen",
-        entity_id=specimen.id,
-        job_id=None,
-        words=f"{actor.name}, {specimen.label}: {state.act(asked.act).code}",
-        after={"number": event.number, "facts": dict(event.facts)},
-    )
-
-
-def _reports(state: State, act: str) -> bool:
-    """What the device reported as it did this act is kept with it: a rig's temperatures, a fan."""
-    return state.act(act).tells not in SETS_ONLY
-
-
-def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, Any]:
-    """The readings of a specimen as its picture makes them.
-
-    Raises Invalid for values that its method cannot compute.
-    """
-    method = find_method(specimen.test.method)
-    columns = columns_of(run) if run is not None else None
-    entry = picture_of(method).readings(state, columns)
-    recorded = {} if columns is None else recorded_entry(method, columns)
-    alone = {"label": specimen.label} | own_facts(specimen) | recorded | entry
-    document = {
-        "method": method.id,
-        "parameters": specimen.test.parameters,
-        "specimens": [alone],
-    }
-    analyse(read_document(document))
-    return entry
-
-
-def _refuse_nonsense(specimen: Specimen, state: State) -> None:
-    """Raises Invalid as soon as what was written down so far cannot go together.
-
-    It is tried once nothing more is asked for, so that nobody learns at the last act what was
-    wrong with an earlier one.
-    """
-    asks_more = any(
-        act.asks or act.turns
-        for act in state.acts
-        if act.code not in state.done and not act.optional
-    )
-    if not asks_more and not any(act.records for act in state.acts):
-        _readings(specimen, state, None)
-
-
-def _typed_run(
-    session: Session,
-    actor: Actor,
-    specimen: Specimen,
-    state: State,
-    station: Station | None,
-    deviation: str | None,
-) -> Run:
-    """The run of a test that no device recorded: its readings are what was written down."""
-    now = clock.now()
-    readings = _readings(specimen, state, None)
-    packed, sha256 = pack_entry(readings)
-    worn = worn_by(find_method(specimen.test.method), readings, specimen.test.parameters)
-    settings = settings_at(session, actor, specimen, station, now, deviation, worn)
-    run = Run(
-        specimen=specimen,
-        state="ended",
-        busy_specimen_id=specimen.id,
-        station_id=None if station is None else station.id,
-        instrument_id=None if station is None else station.instrument_id,
-        settings=settings.model_dump(mode="json"),
-        checks=_checks_of(state, actor),
-        source_said=list(state.remarks),
-        started_at=now,
-        ended_at=now,
-        end_reason="read at the bench",
-        by_id=actor.id,
-        samples=0,
-        entry=packed,
-        sha256=sha256,
-    )
-    session.add(run)
-    end_stay(specimen, now)
-    session.flush()
-    return run
-
-
-def _checks_of(state: State, actor: Actor) -> list[dict[str, Any]]:
-    return [
-        CheckFacts(code=code, title=title, says="confirmed by hand", by=actor.name).model_dump()
-        for act in state.acts
-        for code, title in act.confirms.items()
-        if act.code in state.done
-    ]
-
-
-def _start(
-    session: Session,
-    actor: Actor,
-    specimen: Specimen,
-    station: Station,
-    asked: ActAsked,
-    before: State,
-    status: Status | None,
-) -> tuple[int, str]:
-    """Write down that a recording starts; the run and the lease that it is carried with."""
-    now = clock.now()
-    method = find_method(specimen.test.method)
-    missing = unticked(before, status, aims_of(method, specimen.test))
-    if missing:
-        titles = {str(check.reads): check.title for check in method.guide.ready_checks}
-        words = "; ".join(titles[name] for name in missing)
-        raise Invalid(f"the ready check is not done: {words}", field="confirmed")
-    event = _event_of(asked, actor, before, now)
-    run = station_run(session, actor, specimen, station, now, asked.deviation)
-    run.checks = _checks_of(apply(before, event), actor)
-    session.add(run)
-    end_stay(specimen, now)
-    lease = new_lease()
-    station.leased_by, station.leased_until = lease, now + LEASE
-    try:
-        session.flush()
-    except IntegrityError as error:
-        raise Conflict(f"{station.name} or {specimen.code} is taken") from error
-    write_event(session, specimen.id, event, actor=actor, station_id=station.id, run_id=run.id)
-    record(
-        session,
-        person_id=actor.id,
-        action="start-run",
-        entity="run",
-        entity_id=run.id,
-        job_id=specimen.test.job_id,
-        words=f"{actor.name} started {specimen.label} on {station.name}",
-        after={"settings": run.settings, "checks": run.checks},
-    )
-    return run.id, lease
 
 
 def _run_settled(specimen: Specimen) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -11,24 +11,29 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event, standing
-from endurant.core.bench.picture import Drawing
+from endurant.core.bench.picture import Drawing, checks_of
 from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import State, beside, next_step, turn_of
+from endurant.core.bench.procedure import GO, Act, State, Step, beside, next_step, turn_of
 from endurant.core.bench.sequence_suspicions import sequence_suspicions
-from endurant.core.bench.status import Status, separation_mm, tick
+from endurant.core.bench.status import Status, tick
 from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
-from endurant.core.bench.trace import expected_of, moves_of, sequence_of
+from endurant.core.bench.trace import expected_of, moves_of, sequence_of, start_mm_of
+from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
-from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, SeriesGuide
+from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, RigGuide, SeriesGuide
 from endurant.core.methods.method import Method
 from endurant.core.moves import path_of, title_of, words_of
 from endurant.core.quantities import in_numbers
+from endurant.core.refusals import Conflict
 from endurant.store import clock
 from endurant.store.tables import Gauge, Run, Specimen, Station, Test
-from endurant.work.bench.happenings import events_of, state_at_bench
+from endurant.work.bench.given import most_force_n
+from endurant.work.bench.happenings import aims_for, events_of, state_after
 from endurant.work.bench.holding import held_by_another
 from endurant.work.bench.noting import noted_of
+from endurant.work.bench.readiness import Readiness, readiness_of, step_before, unload_step
+from endurant.work.bench.runs import limits_of
 from endurant.work.bench.sequences import PathPointView
 from endurant.work.bench.stations import StationView, station_view
 from endurant.work.bench.views import (
@@ -40,6 +45,7 @@ from endurant.work.bench.views import (
     EventView,
     FactView,
     PathView,
+    ProposalView,
     ScaleView,
     SealWindowView,
     SensorView,
@@ -52,14 +58,15 @@ from endurant.work.bench.views import (
 from endurant.work.instruments.standing import standing_checks, standing_of
 from endurant.work.instruments.supplies import reminders
 from endurant.work.jobs.calling import called_specimens
-from endurant.work.jobs.settings import parameters_of
+from endurant.work.jobs.settings import parameters_of, set_up_names
 from endurant.work.jobs.states import last_run, standing_void, state_of
 from endurant.work.judging.results import columns_of, document_of, test_figures
 from endurant.work.preparation.measuring import GaugeView, gauge_view
 from endurant.work.record.remembered import Remembered
 
 SHOWN_EVENTS = 40
-PILOT_SHARE = 0.01
+OF_ROUND = ("round", "side", "state", "refurbishing")
+"""What a round presets of the answers."""
 MOST_OTHERS = 8
 
 
@@ -76,23 +83,32 @@ def bench_view(
     method = find_method(test.method)
     picture = picture_of(method)
     events = events_of(session, specimen.id)
-    state = state_at_bench(session, specimen)
+    aims = aims_for(specimen, events)
+    state = state_after(specimen, events)
     run = last_run(specimen)
     device = None if station is None else station_view(session, station, status, says)
     waits = _waits(specimen, state, picture.device, device)
+    ready, out_of_service = (
+        (None, "") if waits else _readiness(session, specimen, station, state, status)
+    )
+    waits = waits or out_of_service
+    suspicions = _suspicions(run, method, test)
     step = None
     if not waits:
         if run is not None and run.state == "ended" and state.phase != "complete":
             state = State(state.label, (), phase="complete", last=state.last)
-        step = next_step(state, status, aims_of(method, test))
+        step = next_step(state, status, aims_at(method, aims, station))
+        step = _what_stands_before(step, state, ready, station)
+        if step.kind == "look" and suspicions:
+            step = replace(step, kind="suspect")
         if step.kind == "watch" and run is not None and run.line == "lost":
             step = replace(
                 step,
-                why=f"{run.line_says}. What is stored is safe; the rest is asked for again.",
-                button="Close with what is stored",
+                why=f"{run.line_says}. The stored data is safe; the rest is requested again.",
+                button="Close run with the stored data",
             )
     advice = _advice(method, specimen, state) if step is not None else Advice(())
-    drawing = picture.drawing(method, test.parameters)
+    drawing = picture.drawing(method, aims)
     scale = scale_of(method, test.parameters)
     return BenchView(
         specimen_id=specimen.id,
@@ -102,11 +118,12 @@ def bench_view(
         phase=state.phase,
         last=state.last,
         figure_unit=method.properties_for(parameters_of(test))[0].unit,
-        step=None if step is None else _with_presets(StepView.model_validate(step), advice),
+        step=None if step is None else _with_presets(StepView.model_validate(step), advice, aims),
         also=[StepView.model_validate(each) for each in beside(state)] if step else [],
         waits=waits,
-        set_up=_set_up(method, specimen),
-        checks=_checks(method, state, status, specimen, events),
+        set_up=_set_up(method, aims, station),
+        proposals=_proposals(method, advice),
+        checks=_checks(method, state, status, (aims, aims_at(method, aims, station)), events),
         clocks=[
             BenchClock(
                 code=running.timer.code,
@@ -121,18 +138,18 @@ def bench_view(
         remarks=[
             *state.remarks,
             *_holders(session, specimen, station, state),
-            *_pretension(specimen, method, state),
+            *(f"Reason given: {why}" for why in dict.fromkeys(state.reasons.values())),
             *advice.says,
             *([] if waits else _equipment(session, method, station, state)),
         ],
         events=_events(events),
         undo=_undo(state, events, run),
         noted=noted_of(specimen),
-        suspicions=_suspicions(run, method, test),
+        suspicions=suspicions,
         drawing=None if drawing is None else _drawing(drawing),
         path=_path(method, test),
         sensors=_sensors(method),
-        series=_series(method, state),
+        series=_series(method, state, is_set_up=ready is None or not ready.missing),
         scale=None if scale is None else ScaleView.model_validate(scale),
         seal_window=_seal_window(specimen),
         shows=[],
@@ -152,23 +169,24 @@ def _waits(
     now = clock.now()
     reached = state_of(specimen, now)
     if specimen.test.job.released_at is not None:
-        return "Released. Nothing in it changes any more."
+        return "The report is released. Open a correction to change the job."
     if reached == "void":
-        return "It is void; its replacement is tested in its place."
+        return f"{specimen.label} is void. Its replacement is tested in its place."
     if reached == "tested":
-        return "It was tested and kept."
+        return f"{specimen.label} was tested and accepted."
     if reached == "to-cut":
-        return "It is not cut yet."
+        return f"{specimen.label} is not cut yet."
     if reached in ("running", "to-look-at") or standing_void(specimen):
         return ""
-    if specimen.id not in {called.id for called in called_specimens(specimen.test)}:
-        return "It is a spare; a void calls for it, and none does."
+    by_rule = find_method(specimen.test.method).guide.calls is not None
+    if not by_rule and specimen.id not in {each.id for each in called_specimens(specimen.test)}:
+        return f"{specimen.label} is a spare and is tested only to replace a void specimen."
     if device is None:
         return ""
     if station is None:
-        return f"No {device.replace('-', ' ')} is known here; bring its readings in."
+        return f"The laboratory has no {device.replace('-', ' ')}. Import the readings instead."
     if not station.reachable:
-        return f"{station.says}. Check its plug and its line, or bring the readings in."
+        return f"{station.says}. Check its plug and its line, or import the readings."
     if station.busy_run_id is not None and state.phase == "before":
         return f"{station.name} is running another specimen."
     return ""
@@ -196,13 +214,54 @@ def _advice(method: Method, specimen: Specimen, state: State) -> Advice:
     return method.guide.advises(specimen.test.parameters, entries, state.facts)
 
 
-def _with_presets(step: StepView, advice: Advice) -> StepView:
-    """What the advice presets of the answers stands there already."""
+def _readiness(
+    session: Session,
+    specimen: Specimen,
+    station: Station | None,
+    state: State,
+    status: Status | None,
+) -> tuple[Readiness | None, str]:
+    """What stands before the first act; or why the instrument cannot be used."""
+    if state.phase != "before" or last_run(specimen) is not None:
+        return None, ""
+    try:
+        return readiness_of(session, specimen, station, state, status), ""
+    except Conflict as refusal:
+        return None, f"{refusal.sentence}."
+
+
+def _what_stands_before(
+    step: Step, state: State, ready: Readiness | None, station: Station | None
+) -> Step:
+    """What has to be done before this step: an empty station, missing values, a reason."""
+    if ready is None or step.kind != "do":
+        return step
+    act = state.act(step.act.removeprefix(GO))
+    if act.early or act.safety:
+        return step
+    if ready.holds and station is not None and act.moves:
+        return unload_step(ready.loaded, station)
+    return step_before(ready, state) or step
+
+
+def _with_presets(step: StepView, advice: Advice, aims: Mapping[str, Any]) -> StepView:
+    """What the advice and the round preset of the answers stands there already."""
+    presets = {**advice.presets, **{name: aims[name] for name in OF_ROUND if name in aims}}
     asks = [
-        ask.model_copy(update={"preset": advice.presets.get(ask.name, ask.preset)})
-        for ask in step.asks
+        ask.model_copy(update={"preset": presets.get(ask.name, ask.preset)}) for ask in step.asks
     ]
     return step.model_copy(update={"asks": asks})
+
+
+def _proposals(method: Method, advice: Advice) -> list[ProposalView]:
+    """Set-up that the specimens so far propose in place of what is set."""
+    return [
+        ProposalView(
+            name=name, title=title_and_unit(name)[0], unit=title_and_unit(name)[1], value=v
+        )
+        for name, v in advice.proposes.items()
+        if name in set_up_names(method)
+    ]
 
 
 def _equipment(
@@ -228,7 +287,7 @@ def _path(method: Method, test: Test) -> PathView | None:
     moves = moves_of(method, test.parameters)
     if not moves:
         return None
-    gauge_mm = separation_mm(test.parameters) or method.guide.live.usual_start_mm
+    gauge_mm = start_mm_of(method.guide.live, test.parameters)
     return PathView(
         title=title_of(str(test.parameters.get("moves") or "")),
         moves=words_of(moves).split("\n"),
@@ -236,7 +295,7 @@ def _path(method: Method, test: Test) -> PathView | None:
     )
 
 
-def _series(method: Method, state: State) -> list[SeriesView]:
+def _series(method: Method, state: State, *, is_set_up: bool) -> list[SeriesView]:
     series = method.guide.live if isinstance(method.guide.live, SeriesGuide) else None
     views = []
     while series is not None:
@@ -246,7 +305,7 @@ def _series(method: Method, state: State) -> list[SeriesView]:
             SeriesView(
                 code=series.code,
                 reading=series.reading,
-                due=_due(state, series.code),
+                due=_due(state, series.code) if is_set_up else None,
                 items=[] if is_hidden else items,
                 hidden=len(items) if is_hidden else 0,
             )
@@ -277,30 +336,6 @@ def _seal_window(specimen: Specimen) -> SealWindowView | None:
     return None
 
 
-_most_forces: Remembered[float] = Remembered(400)
-
-
-def _pretension(specimen: Specimen, method: Method, state: State) -> list[str]:
-    """What pretension the pilot gives, or that one is needed, while a specimen is made ready."""
-    live = method.guide.live
-    if not isinstance(live, FrameGuide) or not live.pilot or state.phase != "before":
-        return []
-    if specimen.test.parameters.get("pretension_n") is not None or state.facts.get("pilot"):
-        return []
-    for other in specimen.test.specimens:
-        run = last_run(other)
-        alike = other.direction == specimen.direction and standing_void(other) is None
-        if run is None or not alike or not (run.beside or {}).get("pilot") or not run.sha256:
-            continue
-        most_n = _most_forces.get((run.sha256,))
-        if most_n is None:
-            most_n = max(force for force in (columns_of(run) or {})["force_n"] if force is not None)
-            _most_forces.put((run.sha256,), most_n)
-        pretension = in_numbers(round(PILOT_SHARE * most_n, 1))
-        return [f"Pretension {pretension} N: 1 % of the pilot {other.label}"]
-    return ["No pretension is known: pull one specimen first, as the pilot"]
-
-
 _looked_at: Remembered[list[SuspicionView]] = Remembered(200)
 
 
@@ -308,7 +343,10 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
     """What a trace gives away, worked out once for each recording that is still looked at."""
     if run is None or run.state not in ("recorded", "ended") or run.sha256 is None:
         return []
-    if not isinstance(method.guide.live, FrameGuide):
+    live = method.guide.live
+    if isinstance(live, RigGuide):
+        return _burst_time(run, live)
+    if not isinstance(live, FrameGuide):
         return []
     key = (run.sha256, method.id, repr(test.parameters), len(_kept_before(run)))
     kept = _looked_at.get(key)
@@ -331,6 +369,30 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
     return views
 
 
+def _burst_time(run: Run, live: RigGuide) -> list[SuspicionView]:
+    """A burst that came too early or too late; the rate of the pump decides it."""
+    columns = columns_of(run) or {}
+    if live.window_s is None or "pressure_kpa" not in columns or "time_s" not in columns:
+        return []
+    pressure = np.asarray(columns["pressure_kpa"], np.float64)
+    time_s = np.asarray(columns["time_s"], np.float64)
+    place = int(np.argmax(pressure))
+    took_s = float(time_s[place] - time_s[0])
+    low, high = live.window_s
+    if low <= took_s <= high:
+        return []
+    way = "slower" if took_s < low else "faster"
+    return [
+        SuspicionView(
+            code="burst-time",
+            says=f"it burst after {in_numbers(round(took_s, 1))} s; {in_numbers(low)} to "
+            f"{in_numbers(high)} s are required. Pump {way} for the next specimen",
+            at_x=float(time_s[place]),
+            at_y=float(pressure[place]),
+        )
+    ]
+
+
 def _kept_before(run: Run) -> list[Run]:
     """The runs of the same test and direction that count."""
     kept = [
@@ -347,15 +409,7 @@ def _kept_before(run: Run) -> list[Run]:
 
 def _others_n(run: Run) -> list[float]:
     """The highest force of each of the last few that count."""
-    forces = []
-    for other in _kept_before(run)[-MOST_OTHERS:]:
-        most_n = _most_forces.get((other.sha256,)) if other.sha256 else None
-        if most_n is None:
-            column = (columns_of(other) or {}).get("force_n") or [0.0]
-            most_n = max(force for force in column if force is not None)
-            _most_forces.put((other.sha256,), most_n)
-        forces.append(most_n)
-    return forces
+    return [most_force_n(other) for other in _kept_before(run)[-MOST_OTHERS:]]
 
 
 def _gauges(session: Session, state: State) -> list[GaugeView]:
@@ -376,9 +430,10 @@ def _checks(
     method: Method,
     state: State,
     status: Status | None,
-    specimen: Specimen,
+    aims: tuple[Mapping[str, Any], Mapping[str, Any]],
     events: Sequence[Event],
 ) -> list[CheckView]:
+    """The list of the ready check: `aims` are those of the test, and those at its station."""
     by_hand = {
         event.kind: event.number
         for event in standing(events)
@@ -386,10 +441,13 @@ def _checks(
     }
     confirmed = {code for act in state.acts if act.code in state.done for code in act.confirms}
     checks = []
-    for check in method.guide.ready_checks:
-        ticked, says = check.code in confirmed, "confirmed by hand"
+    answers = {
+        code: says for act in state.acts for code in act.confirms if (says := _answered(act, state))
+    }
+    for check in checks_of(picture_of(method), method, aims[0]):
+        ticked, says = check.code in confirmed, answers.get(check.code, "confirmed by hand")
         if check.reads is not None:
-            read = tick(check.reads, status, aims_of(method, specimen.test))
+            read = tick(check.reads, status, aims[1])
             ticked, says = read.ticked, read.says
         checks.append(
             CheckView(
@@ -404,6 +462,15 @@ def _checks(
             )
         )
     return checks
+
+
+def _answered(act: Act, state: State) -> str:
+    """The numbers that answer an item."""
+    return ", ".join(
+        f"{_in_words(state.facts[ask.name])} {ask.unit}".strip()
+        for ask in act.asks
+        if ask.name in state.facts
+    )
 
 
 def _facts(state: State) -> list[FactView]:
@@ -464,15 +531,18 @@ def _drawing(drawing: Drawing) -> DrawingView:
     )
 
 
-def aims_of(method: Method, test: Test) -> dict[str, Any]:
-    """What a device has to stand at: the parameters of the test, and what they set it to."""
-    return dict(test.parameters) | picture_of(method).setup(method, test.parameters)
+def aims_at(method: Method, aims: Mapping[str, Any], station: Station | None) -> dict[str, Any]:
+    """What a device has to stand at: parameters, set-up, and the limits of the station."""
+    setup = picture_of(method).setup(method, aims)
+    return {**aims, **setup, **({} if station is None else limits_of(station, setup))}
 
 
-def _set_up(method: Method, specimen: Specimen) -> str:
+def _set_up(method: Method, aims: Mapping[str, Any], station: Station | None) -> str:
     """What the station is set to, in a line."""
-    parameters = specimen.test.parameters
+    parameters = aims
     setup = picture_of(method).setup(method, parameters)
+    if station is not None:
+        setup |= limits_of(station, setup)
     words = []
     if setup.get("test_kind") == "stiffness":
         full_n = float(setup["full_n"])
@@ -483,6 +553,10 @@ def _set_up(method: Method, specimen: Specimen) -> str:
         words.append(f"{in_numbers(float(setup['speed_mm_min']))} mm/min")
     if "gauge_mm" in setup:
         words.append(f"jaws {in_numbers(float(setup['gauge_mm']))} mm apart")
+    if "force_limit_n" in setup:
+        words.append(f"stops at {in_numbers(float(setup['force_limit_n']))} N")
+    if "pump_rate_ml_min" in setup:
+        words.append(f"{in_numbers(float(setup['pump_rate_ml_min']))} mL/min")
     words += [
         f"pendulum {in_numbers(float(setup[name]))} {unit}"
         for name, unit in (("pendulum_j", "J"), ("capacity_j", "J"), ("capacity_n", "N"))

@@ -15,6 +15,7 @@ from endurant.core.bench.procedure import State, apply, replay
 from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Run, Specimen
+from endurant.work.bench.given import constant_facts, facts_at_first
 from endurant.work.jobs.states import standing_void
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import RunSettings
@@ -55,10 +56,19 @@ def begun(specimen: Specimen, happened: Sequence[Event]) -> State:
 
     Whether the set-up is confirmed in one act was settled with its first event.
     """
-    test = specimen.test
-    method = find_method(test.method)
+    method = find_method(specimen.test.method)
     folded = bool(happened[0].facts.get("folded")) if happened else _goes_well(specimen)
-    return begin(picture_of(method), method, test.parameters, specimen.label, folded)
+    aims = aims_for(specimen, happened)
+    return begin(picture_of(method), method, aims, specimen.label, folded)
+
+
+def aims_for(specimen: Specimen, happened: Sequence[Event]) -> dict[str, Any]:
+    """The parameters of a test, and what is known of this specimen beside them.
+
+    What a round or a pilot gives was settled with its first event.
+    """
+    given = happened[0].facts.get("given", {}) if happened else facts_at_first(specimen)
+    return {**specimen.test.parameters, **constant_facts(specimen), **given}
 
 
 def _goes_well(specimen: Specimen) -> bool:
@@ -85,7 +95,7 @@ def state_at_bench(session: Session, specimen: Specimen) -> State:
 
 def state_after(specimen: Specimen, happened: Sequence[Event]) -> State:
     """Where a specimen stands once this has happened to it."""
-    return replay(begun(specimen, happened), happened)
+    return replay(begun(specimen, happened), happened, strict=False)
 
 
 def write_event(
@@ -123,9 +133,10 @@ def device_event(session: Session, run: Run, kind: str, facts: Mapping[str, Any]
         return "abandoned" if kind == "abandoned" else "ended"
     number = happened[-1].number + 1
     event = Event(number=number, kind=kind, at=clock.now(), facts=facts)
-    state = apply(replay(begun(run.specimen, happened), happened), event)
+    state = apply(state_after(run.specimen, happened), event)
     write_event(session, run.specimen_id, event, station_id=run.station_id, run_id=run.id)
     if state.phase == "complete":
-        # What was written down while the device paused.
-        run.beside = dict(state.facts) or None
+        # What was recorded while the device paused.
+        method = find_method(run.specimen.test.method)
+        run.beside = picture_of(method).readings(method, state) or None
     return RUN_STATES.get(state.phase, run.state)

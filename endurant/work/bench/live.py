@@ -20,6 +20,9 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import picture_of
 from endurant.core.methods import find_method
+from endurant.core.methods.guide import FrameGuide
+from endurant.core.methods.voids import observations_of
+from endurant.core.quantities import in_numbers
 from endurant.core.refusals import Conflict, NotFound, Unavailable
 from endurant.core.trace import Samples, thin
 from endurant.devices.driver import Batch, DeviceEvent, Order
@@ -396,6 +399,37 @@ def delete_pieces(run_id: int) -> None:
             session.execute(delete(Recording).where(*others))
 
 
+AT_LIMIT = {
+    "force limit": "The frame stopped at its force limit",
+    "travel limit": "The frame stopped at its travel limit",
+    "end of travel": "The frame stopped at the end of its travel",
+    "limit": "",
+}
+"""Reasons that a run ended at a limit, with the deviation that they are; empty where it is none."""
+EXPECTED_AT_TRAVEL = ("travel",)
+
+
+def _mark_by_reason(run: Run, reason: str) -> None:
+    """What the reason of its end says of a run: a void by the device, or a limit that was met."""
+    method = find_method(run.specimen.test.method)
+    code = reason.replace(" ", "-")
+    voids = {each.code for each in observations_of(method) if each.severity == "void"}
+    if code in voids:
+        seen = (run.beside or {}).get("observations", [])
+        run.beside = {**(run.beside or {}), "observations": [*seen, code]}
+    live = method.guide.live
+    says = AT_LIMIT.get(reason, "")
+    if isinstance(live, FrameGuide) and live.until in EXPECTED_AT_TRAVEL:
+        says = "" if reason == "end of travel" else says
+    if says:
+        known = list(run.settings.get("deviations", []))
+        limit_n = run.settings.get("setup", {}).get("force_limit_n")
+        if code == "force-limit" and limit_n:
+            says = f"{says} of {in_numbers(float(limit_n))} N"
+        known.append({"code": f"ended-at-{code}", "says": says, "why": "limit of the frame"})
+        run.settings = run.settings | {"deviations": known}
+
+
 def close_run(session: Session, run: Run, reason: str, joined: Joined | None = None) -> None:
     """End the run with everything that is stored of it, and let specimen and station go.
 
@@ -411,6 +445,7 @@ def close_run(session: Session, run: Run, reason: str, joined: Joined | None = N
     if run.state == "abandoned":
         run.busy_specimen_id = None
     run.ended_at, run.end_reason = clock.now(), reason
+    _mark_by_reason(run, reason)
     run.busy_station_id = None
     run.line, run.line_says = "up", ""
     if run.station_id is not None:

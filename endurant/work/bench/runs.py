@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
@@ -22,6 +23,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import FRAME_CHANNELS, pack, sha256, unpack_entry
 from endurant.store.tables import Person, Recording, Run, Specimen, Station
+from endurant.work.bench.happenings import aims_for, events_of
 from endurant.work.bench.live import (
     POINTS_TO_DRAW,
     channels_of,
@@ -31,6 +33,7 @@ from endurant.work.bench.live import (
     run_or_refuse,
     stored_table,
 )
+from endurant.work.bench.readiness import NO_REASON, departures_at
 from endurant.work.bench.setting_up import remember_set_up
 from endurant.work.instruments.equipment import owned_or_refuse
 from endurant.work.instruments.room import out_of_enclosure, room_at
@@ -90,7 +93,7 @@ def station_run(
     specimen: Specimen,
     station: Station,
     now: datetime,
-    deviation: str | None,
+    reasons: Mapping[str, str],
 ) -> Run:
     """A run of a specimen at a station that begins now, with everything that it is made under."""
     return Run(
@@ -101,7 +104,7 @@ def station_run(
         busy_station_id=station.id,
         busy_specimen_id=specimen.id,
         state="running",
-        settings=settings_at(session, actor, specimen, station, now, deviation).model_dump(
+        settings=settings_at(session, actor, specimen, station, now, reasons).model_dump(
             mode="json"
         ),
         checks=[],
@@ -118,21 +121,25 @@ def settings_at(
     specimen: Specimen,
     station: Station | None,
     now: datetime,
-    deviation: str | None,
+    reasons: Mapping[str, str],
     worn: int = 1,
 ) -> RunSettings:
     """Everything that a run at this station, or by hand, is made under; what it wears is counted.
 
-    Raises NeedsReason for what departs from the rules without a word.
+    `reasons` were given for deviations before the specimen was clamped, by their codes.
     """
     test = specimen.test
     method = find_method(test.method)
-    setup = picture_of(method).setup(method, test.parameters)
-    departed = deviations(specimen, station, now, deviation)
+    aims = aims_for(specimen, events_of(session, specimen.id))
+    setup = picture_of(method).setup(method, aims)
+    departed = [
+        DeviationFacts(code=code, says=says, why=reasons.get(code) or NO_REASON)
+        for code, says in departures_at(session, specimen, station)
+    ]
     remember_set_up(session, test, None if station is None else station.id)
     room = room_at(session, specimen, station)
     return RunSettings(
-        setup={} if station is None else setup | _limits_of(station),
+        setup={} if station is None else setup | limits_of(station, setup),
         conditioning=conditioning_facts(specimen, now),
         instrument=None if station is None else _instrument_facts(station),
         deviations=departed,
@@ -347,19 +354,19 @@ def refuse_unfit(specimen: Specimen, now: datetime) -> None:
     words = {
         "to-cut": "is not cut yet",
         "running": "is running already",
-        "to-look-at": "was pulled already; keep or void it first",
-        "tested": "was tested already; a specimen is pulled once",
+        "to-look-at": "was tested already; accept or void it first",
+        "tested": "was tested already; a specimen is tested once",
         "void": "is void; its replacement is tested in its place",
     }
     if state in words:
         raise Conflict(f"{specimen.code} {words[state]}")
-    named_by_document = find_method(specimen.test.method).planned == "by-document"
-    if named_by_document:
+    method = find_method(specimen.test.method)
+    if method.planned == "by-document" or method.guide.calls is not None:
         return
     if specimen.id not in {
         called_specimen.id for called_specimen in called_specimens(specimen.test)
     }:
-        raise Conflict(f"{specimen.code} is a spare; a void calls for it, and none does")
+        raise Conflict(f"{specimen.code} is a spare and is tested only to replace a void specimen")
 
 
 def end_stay(specimen: Specimen, now: datetime) -> None:
@@ -369,10 +376,12 @@ def end_stay(specimen: Specimen, now: datetime) -> None:
         stay.taken_at, stay.open_for = now, None
 
 
-def _limits_of(station: Station) -> dict[str, float | str]:
-    """What guards the load cell of a frame, whatever the test asks for."""
+def limits_of(station: Station, setup: Mapping[str, float | str]) -> dict[str, float | str]:
+    """The force limit of a frame: that of the test, and never more than its load cell holds."""
     capacity_n = station.instrument.capacity_n
-    return {"force_limit_n": capacity_n} if station.kind == "frame" and capacity_n else {}
+    if station.kind != "frame" or not capacity_n:
+        return {}
+    return {"force_limit_n": min(float(setup.get("force_limit_n") or capacity_n), capacity_n)}
 
 
 def _instrument_facts(station: Station) -> InstrumentFacts:
@@ -392,9 +401,9 @@ def _instrument_facts(station: Station) -> InstrumentFacts:
 def deviations(
     specimen: Specimen, station: Station | None, now: datetime, words: str | None
 ) -> list[DeviationFacts]:
-    """Departures from the rules that this run is made with; each needs the person's word.
+    """Departures from the rules of readings that are imported; each needs a reason.
 
-    Raises Conflict that says what would deviate when no word is given.
+    Raises NeedsReason that says what would deviate when none is given.
     """
     departed = departures(specimen, now)
     session = object_session(specimen)
@@ -404,7 +413,7 @@ def deviations(
     if departed and not given:
         raise NeedsReason(
             f"{'; '.join(says for _, says in departed)}. "
-            "Wait, or go on with a deviation: say why, and the report will say it too"
+            "Wait, or give the reason: the report states it"
         )
     return [DeviationFacts(code=code, says=says, why=given) for code, says in departed]
 

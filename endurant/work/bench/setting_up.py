@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -61,15 +62,24 @@ def set_up(actor: Actor, test_id: int, asked: SetUpAsked) -> TestView:
 
 
 def change_set_up(
-    session: Session, actor: Actor, test: Test, given: dict[str, Any], why: str
+    session: Session,
+    actor: Actor,
+    test: Test,
+    given: dict[str, Any],
+    why: str,
+    *,
+    missing: Sequence[str] = (),
 ) -> None:
-    """Other set-up for a test, with its entry in the record."""
+    """Other set-up for a test, with its entry in the audit trail.
+
+    Parameters that are `missing` may be entered too, whoever settles them otherwise.
+    """
     counting = [
         settled_result.label
         for settled_result in settled_results(test, test_figures(test)[0])
         if settled_result.enters
     ]
-    changed = with_set_up(test, given)
+    changed = with_set_up(test, given, missing)
     if counting and not why:
         raise Conflict(
             f"{', '.join(counting)} count already and were tested under this set-up; "

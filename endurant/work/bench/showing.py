@@ -42,7 +42,9 @@ def question_of(
     if not isinstance(device, LineIndicator):
         return None
     state = state_at_bench(session, specimen)
-    act = state.act(step.act)
+    act = next((each for each in state.acts if each.code == step.act), None)
+    if act is None:
+        return None
     turn = turn_of(state, act)
     asks = act.asks if turn is None else turn.asks
     return Question(

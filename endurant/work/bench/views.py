@@ -26,17 +26,21 @@ class AskView(View):
 
 
 class StepView(View):
-    """The one thing to do next, and why."""
+    """The one thing to do next, and why.
+
+    A `suspect` is to be examined before it is accepted. Until `held_until` a reason is needed.
+    """
 
     act: str
     title: str
     why: str
     button: str
-    kind: Literal["do", "watch", "look", "end"]
+    kind: Literal["do", "watch", "look", "suspect", "end"]
     confirms: list[str]
     asks: list[AskView]
     hold: bool
     caution: str
+    held_until: datetime | None
     hands_on_min: float
     unattended_min: float
 
@@ -181,6 +185,15 @@ class ShownView(View):
     value: float | str
 
 
+class ProposalView(View):
+    """Set-up that the specimens so far propose."""
+
+    name: str
+    title: str
+    unit: str
+    value: float
+
+
 class StationChoice(View):
     """A station that could run the test, the fittest first."""
 
@@ -207,6 +220,7 @@ class BenchView(View):
     also: list[StepView]
     waits: str
     set_up: str
+    proposals: list[ProposalView]
     checks: list[CheckView]
     clocks: list[BenchClock]
     facts: list[FactView]

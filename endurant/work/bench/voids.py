@@ -10,9 +10,11 @@ from endurant.core.refusals import Conflict, Invalid, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Void
+from endurant.work.bench.runs import end_stay
 from endurant.work.jobs.receiving import add_replacement
 from endurant.work.jobs.states import (
     is_cut,
+    is_to_cut,
     last_run,
     refuse_released,
     specimen_or_refuse,
@@ -36,7 +38,8 @@ class VoidAsked(Asked):
 def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
     """The specimen does not count, with a code; its data stays and a spare is called.
 
-    Raises Conflict when it is void already, or was not pulled yet.
+    It may be voided at every state but while a device records. Raises Conflict when it is void
+    already or running.
     """
     actor.must("test")
     with transaction() as session:
@@ -62,11 +65,16 @@ def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
                 f"{standing.at:%H:%M} UTC already ({standing.code}); your void was not added"
             )
         run = last_run(specimen)
-        if run is None or run.state == "running":
-            raise Conflict(f"{specimen.code} has no finished run to void")
-        # A run that is not through its test keeps its data, and enters no figure.
-        run.state = run.state if run.state == "recorded" else "settled"
-        run.busy_specimen_id = None
+        if run is not None and run.state == "running":
+            raise Conflict(f"{specimen.code} is running. Stop the run before you void it")
+        if run is None and is_to_cut(specimen):
+            raise Conflict(f"{specimen.code} is not cut yet; there is nothing to void")
+        if run is None:
+            end_stay(specimen, clock.now())
+        else:
+            # A run that is not through its test keeps its data and enters no result.
+            run.state = run.state if run.state == "recorded" else "settled"
+            run.busy_specimen_id = None
         session.add(
             Void(
                 specimen_id=specimen.id,

@@ -5,9 +5,10 @@ from __future__ import annotations
 from sqlalchemy.orm import object_session
 
 from endurant.core.methods import find_method
+from endurant.core.methods.guide import Due
 from endurant.store.tables import Specimen, Test
 from endurant.work.jobs.states import directions_of, last_run, standing_void
-from endurant.work.judging.results import voided_by_analysis
+from endurant.work.judging.results import document_of, voided_by_analysis
 from endurant.work.record.looking import once
 
 
@@ -23,6 +24,8 @@ def called_specimens(test: Test) -> list[Specimen]:
 def _called(test: Test) -> list[Specimen]:
     if test.held_at is not None or test.job.cancelled_at is not None:
         return []
+    if find_method(test.method).guide.calls is not None:
+        return _called_by_rule(test)
     by_analysis = voided_by_analysis(test)
     called: list[Specimen] = []
     for direction in directions_of(test):
@@ -39,6 +42,53 @@ def _called(test: Test) -> list[Specimen]:
     return called
 
 
+def due_in_round(test: Test) -> list[tuple[Due, list[Specimen]]]:
+    """What the rule of the method calls next, each with the waiting specimens that serve it."""
+    return once(object_session(test), ("due", test.id), lambda: _due_in_round(test))
+
+
+def due_of(specimen: Specimen) -> Due | None:
+    """What this specimen is called for; None where no rule of its method calls it."""
+    if find_method(specimen.test.method).guide.calls is None:
+        return None
+    rounds = due_in_round(specimen.test)
+    for due, members in rounds:
+        if specimen.id in {member.id for member in members}:
+            return due
+    return next((due for due, _ in rounds if due.direction == specimen.direction), None)
+
+
+def _due_in_round(test: Test) -> list[tuple[Due, list[Specimen]]]:
+    calls = find_method(test.method).guide.calls
+    if calls is None:
+        return []
+    waiting = [
+        specimen
+        for specimen in test.specimens
+        if last_run(specimen) is None and standing_void(specimen) is None
+    ]
+    rounds, taken = [], set[int]()
+    for due in calls(test.parameters, document_of(test)["specimens"]):
+        fits = [
+            specimen
+            for specimen in waiting
+            if specimen.direction == due.direction and specimen.id not in taken
+        ][: due.count]
+        taken.update(specimen.id for specimen in fits)
+        rounds.append((due, fits))
+    return rounds
+
+
+def _called_by_rule(test: Test) -> list[Specimen]:
+    """Those that were tested, and the waiting ones that the next round asks for."""
+    tested = [
+        specimen
+        for specimen in test.specimens
+        if last_run(specimen) is not None and standing_void(specimen) is None
+    ]
+    return [*tested, *(specimen for _, fits in due_in_round(test) for specimen in fits)]
+
+
 def missing_replacements(test: Test) -> dict[str, int]:
     """For each direction, how many voids have no spare left to replace them.
 
@@ -49,6 +99,12 @@ def missing_replacements(test: Test) -> dict[str, int]:
 
 def _missing(test: Test) -> dict[str, int]:
     is_waiting = test.held_at is not None or test.job.cancelled_at is not None
+    if find_method(test.method).guide.calls is not None and not is_waiting:
+        return {
+            due.direction: due.count - len(fits)
+            for due, fits in due_in_round(test)
+            if len(fits) < due.count
+        }
     if find_method(test.method).planned == "by-document" or is_waiting:
         return {}
     by_analysis = voided_by_analysis(test)

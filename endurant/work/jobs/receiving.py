@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import secrets
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -274,7 +275,7 @@ def write_down(
     session.flush()
     job.number = f"J-{FIRST_NUMBER + job.id:04d}"
     school = school_for(house, job)
-    for place, wanted in enumerate(asked.tests, start=1):
+    for place, wanted in enumerate(split(asked.tests), start=1):
         add_test(job, wanted, school, house.rounding, place)
     session.flush()
     record(
@@ -289,6 +290,32 @@ def write_down(
         after=asked.model_dump(mode="json"),
     )
     return job
+
+
+def split(tests: Sequence[TestAsked]) -> list[TestAsked]:
+    """The tests, those that are asked for in several states once for each state.
+
+    Dry and wet rubbing are tests of their own, on specimens of their own.
+    """
+    parts = []
+    for wanted in tests:
+        splits = find_method(wanted.method).guide.splits
+        name = next((each for each in splits if _is_both(wanted, each)), None)
+        values = splits[name] if name is not None else ()
+        parts += [
+            wanted.model_copy(update={"parameters": {**wanted.parameters, name: value}})
+            for value in values
+        ] or [wanted]
+    return parts
+
+
+def _is_both(wanted: TestAsked, name: str) -> bool:
+    field = find_method(wanted.method).parameters.model_fields[name]
+    return bool(wanted.parameters.get(name, field.default) == BOTH)
+
+
+BOTH = "both"
+"""The value of a parameter that asks for a test in each state."""
 
 
 def add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, place: int) -> Test:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from endurant.core.methods import find_method
@@ -57,12 +58,16 @@ def parameters_of(test: Test) -> Any:
     return method.parameters.model_validate(test.parameters)
 
 
-def with_set_up(test: Test, given: dict[str, Any]) -> dict[str, Any]:
-    """The parameters with other set-up; raises Invalid for what is not set at the bench."""
+def with_set_up(test: Test, given: dict[str, Any], also: Sequence[str] = ()) -> dict[str, Any]:
+    """The parameters with other set-up; raises Invalid for what is not set at the bench.
+
+    Parameters named in `also` may be given too, as long as nothing stands there.
+    """
     method = find_method(test.method)
     bench = set_up_names(method)
     for name in given:
-        if name not in bench:
+        is_empty = test.parameters.get(name) in (None, "", [])
+        if name not in bench and not (name in also and is_empty):
             named = ", ".join(bench) or "nothing"
             raise Invalid(
                 f"set-up: {name[:40]} is not set at the bench; {named} is", field=name[:40]

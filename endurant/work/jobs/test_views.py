@@ -13,7 +13,7 @@ from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
 from endurant.store import clock
 from endurant.store.tables import Specimen, Test
-from endurant.work.jobs.calling import called_specimens, missing_replacements
+from endurant.work.jobs.calling import called_specimens, due_in_round, missing_replacements
 from endurant.work.jobs.settings import (
     missing_set_up,
     parameters_of,
@@ -81,7 +81,9 @@ def test_view(session: Session, test: Test) -> TestView:
         if settled_result.enters
     }
     missing = sum(to_go(test, direction, valid) for direction in directions_of(test))
-    if method.planned == "by-document":
+    if method.guide.calls is not None:
+        missing = sum(due.count for due, _ in due_in_round(test))
+    elif method.planned == "by-document":
         missing = 0 if valid else 1
     now = clock.now()
     specimens = []

@@ -43,17 +43,19 @@ def checked_limit(method: Method, parameters: Any, limit: LimitAsked) -> dict[st
 
     A guard goes with figures: with a mean, a median or every single value.
     """
-    names = [known.name for known in method.properties_for(parameters)]
+    names = [known.name for known in method.properties_for(parameters) if known.summed]
     if limit.property not in names:
         raise Invalid(
-            f"limit: {method.id} gives {', '.join(names)}; {quoted(limit.property)} was asked for",
+            f"Limit on {quoted(limit.property)}: {method.title} has no summary of it. Choose one "
+            f"of {', '.join(names)}",
             field="property",
         )
-    directions = method.directions or ("",)
-    if limit.direction not in (*directions, "", "all"):
+    directions = (*method.directions, *(("all",) if method.pools else ()))
+    if limit.direction not in (*directions, ""):
+        expected = f"one of {', '.join(directions)}" if directions else "none"
         raise Invalid(
-            f"limit: direction is {quoted(limit.direction)}; "
-            f"expected one of {', '.join(directions)}",
+            f"Limit on {limit.property}: direction is {quoted(limit.direction)}; expected "
+            f"{expected}, or no direction for all of them",
             field="direction",
         )
     if limit.guard is not None and limit.criterion.on not in FIGURES:

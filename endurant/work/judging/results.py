@@ -168,6 +168,8 @@ def own_facts(specimen: Specimen) -> dict[str, Any]:
         facts["direction"] = specimen.direction
     if specimen.test.state != "original":
         facts["state"] = specimen.test.state
+    for name, parameter in find_method(specimen.test.method).guide.given.items():
+        facts[name] = specimen.test.parameters.get(parameter)
     if specimen.dimensions:
         facts["dimensions"] = dict(specimen.dimensions)
     return facts

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -68,6 +69,8 @@ def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) ->
         (wanted, direction)
         for wanted in method.properties_for(parameters)
         if wanted.summed
+        and _can_be_given(method, parameters, wanted)
+        and not _never_given(wanted, counted)
         for direction in (directions_of(test) if method.planned == "by-direction" else [])
     ]
     rows, used = [], set()
@@ -88,6 +91,18 @@ def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) ->
         if place not in used
     ]
     return rows
+
+
+def _can_be_given(method: Method, parameters: Any, wanted: Property) -> bool:
+    """A test under these parameters can give this property."""
+    return method.rows_for is None or wanted.name in method.rows_for(parameters)
+
+
+def _never_given(wanted: Property, counted: Sequence[SpecimenResult]) -> bool:
+    """Every specimen was computed and none gave it: a metal without an upper yield point."""
+    return bool(counted) and all(
+        wanted.name in result.values and result.figure(wanted.name) is None for result in counted
+    )
 
 
 @dataclass(frozen=True)

@@ -81,7 +81,7 @@ def _steps(view: MinutesView, recorded: Mapping[str, list[float]]) -> list[StepM
     method = find_method(view.method)
     if not method.runs_live:
         return []
-    acts = PICTURES[method.guide.bench].acts(method, {})
+    acts = PICTURES[method.guide.bench].acts(method, method.defaults)
     return [
         StepMinutes(
             title=act.title.format(label="the specimen"),
@@ -120,7 +120,7 @@ def by_guide(method: Method, parameters: Mapping[str, Any]) -> float:
     """What the acts of its picture add up to; a series takes so many turns as is usual."""
     if not method.runs_live:
         return 5.0
-    acts = PICTURES[method.guide.bench].acts(method, parameters)
+    acts = PICTURES[method.guide.bench].acts(method, method.defaults | dict(parameters))
     turns = TURNS_USUAL if isinstance(method.guide.live, SeriesGuide) else 1
     return float(
         ceil(

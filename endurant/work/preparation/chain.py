@@ -149,6 +149,8 @@ def _stage_view(stage: Stage) -> StageView:
 def _view(test: Test) -> PreparationView:
     method = find_method(test.method)
     age = method.guide.age
+    if age is not None and not age.asked(test.parameters):
+        age = None
     made_at = (test.preparation or {}).get("made_at")
     stages, usual = stages_for(test), usual_stages(test)
     return PreparationView(
@@ -161,7 +163,8 @@ def _view(test: Test) -> PreparationView:
         age_event=age.event if age else None,
         age_words=None
         if age is None
-        else f"{age.least_hours:g} h to {age.most_hours / 24:g} days after {age.event}",
+        else f"{age.least_for(test.parameters):g} h to {age.most_hours / 24:g} days after "
+        f"{age.event}",
         made_at=None if made_at is None else datetime.fromisoformat(made_at),
         atmospheres={key: atmosphere.title for key, atmosphere in ATMOSPHERES.items()},
         revision=test.revision,

@@ -343,8 +343,9 @@ def measures_of(test: Test) -> tuple[Measure, ...]:
 
 def _why_closed(specimen: Specimen) -> str:
     """Why a specimen is not measured any more, or not yet; empty when it may be."""
-    if last_run(specimen) is not None:
-        return "was tested already"
+    run = last_run(specimen)
+    if run is not None and run.state in ("running", "settled"):
+        return "is running" if run.state == "running" else "was tested and accepted"
     if standing_void(specimen) is not None:
         return "is void"
     if is_to_cut(specimen):

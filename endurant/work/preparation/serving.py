@@ -217,7 +217,7 @@ def departures(specimen: Specimen, now: datetime) -> list[tuple[str, str]]:
     if not standing.stays:
         elsewhere = specimen.stays[-1].enclosure.name if specimen.stays else None
         where = "an enclosure" if elsewhere is None else f"the right one, only in {elsewhere}"
-        departed.append(("not-conditioned", f"{label} was not hung in {where}"))
+        departed.append(("not-conditioned", f"{label} was not placed in {where}"))
     elif standing.progress in ("served", "waiting") and standing.stage is not None:
         title = find_atmosphere(_next_stage(stages, standing).atmosphere).title
         departed.append(("stage-left-out", f"{label} was not in the {title.lower()} yet"))
@@ -226,7 +226,7 @@ def departures(specimen: Specimen, now: datetime) -> list[tuple[str, str]]:
         departed.append(
             (
                 "time-not-served",
-                f"{label} has served {in_numbers(round(served.minutes / 60, 1))} h of "
+                f"{label} was conditioned for {in_numbers(round(served.minutes / 60, 1))} h of "
                 f"{in_numbers(served.least_minutes / 60)} h in {where}",
             )
         )
@@ -255,16 +255,16 @@ def age_departures(test: Test, now: datetime) -> list[tuple[str, str]]:
     """A test outside the window since its material was made, where that moment is known."""
     guide = find_method(test.method).guide
     made_at = (test.preparation or {}).get("made_at")
-    if guide.age is None or made_at is None:
+    if guide.age is None or made_at is None or not guide.age.asked(test.parameters):
         return []
     hours = (now - datetime.fromisoformat(made_at)).total_seconds() / 3600
-    what = guide.age.event
-    if hours < guide.age.least_hours:
+    what, least_hours = guide.age.event, guide.age.least_for(test.parameters)
+    if hours < least_hours:
         return [
             (
                 "too-young",
                 f"tested {in_numbers(round(hours, 1))} h after {what}; "
-                f"{in_numbers(guide.age.least_hours)} h at least",
+                f"{in_numbers(least_hours)} h at least",
             )
         ]
     if hours > guide.age.most_hours:

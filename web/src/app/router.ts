@@ -58,7 +58,7 @@ function numbered(route: { params: Record<string, string | string[]> }) {
 
 /** Where the next action of a job is done. */
 export function placeOf(nextPlace: string, jobId: number): string {
-  if (nextPlace === 'conditioning') return '/conditioning'
+  if (nextPlace === 'conditioning') return `/conditioning?job=${jobId}`
   if (nextPlace === 'report') return `/judge/${jobId}`
   return `/${nextPlace}/${jobId}`
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { ref, watch } from 'vue'
+import ActButton from '@/ui/ActButton.vue'
 import ReasonLeaf from '@/ui/ReasonLeaf.vue'
 import WorkingSlip from '@/ui/WorkingSlip.vue'
 
@@ -14,8 +15,14 @@ const props = defineProps<{
   working: Schemas['WorkingRow'][]
   departing: Departure | null
   filing: Departure | null
+  suspicions: Schemas['SuspicionView'][]
 }>()
-defineEmits<{ takeBack: [reason: string] }>()
+const emit = defineEmits<{ takeBack: [reason: string]; accept: [] }>()
+const examining = ref(false)
+function accept() {
+  examining.value = false
+  emit('accept')
+}
 const slip = ref(false)
 const takeBackOpen = ref(false)
 const departure = ref<Departure | null>(null)
@@ -27,6 +34,7 @@ watch([() => props.departing, () => props.filing], (asked) => {
 defineExpose({
   showWorking: () => (slip.value = true),
   askToTakeBack: () => (takeBackOpen.value = true),
+  examine: () => (examining.value = true),
 })
 </script>
 
@@ -34,16 +42,45 @@ defineExpose({
   <WorkingSlip v-model="slip" :title="`${label}, how it came`" :lines="working" />
   <ReasonLeaf
     v-model="whyOpen"
-    title="Go on with a deviation?"
+    title="Reason for the deviation"
     :says="departure?.says ?? ''"
-    act="Go on with it"
+    act="Continue with the reason"
     @given="departure?.go($event)"
   />
   <ReasonLeaf
     v-model="takeBackOpen"
-    :title="`Take the void of ${label} back?`"
-    says="The specimen counts again, and the reason stays in the record."
-    act="Take it back"
+    :title="`Withdraw the void of ${label}`"
+    says="The specimen counts again. The reason stays in the audit trail."
+    act="Withdraw void"
     @given="$emit('takeBack', $event)"
   />
+  <v-dialog v-model="examining" max-width="560">
+    <div class="leaf examine">
+      <h2>Examine {{ label }}</h2>
+      <p v-for="odd in suspicions" :key="odd.code" class="suspicion">
+        <b>{{ odd.code.replace(/-/g, ' ') }}:</b> {{ odd.says }}
+      </p>
+      <p class="small quiet">
+        The place is ringed on the curve. Close this to zoom into the curve or to void the specimen
+        with its code.
+      </p>
+      <footer>
+        <ActButton type="button" @click="examining = false">Back to the curve</ActButton>
+        <ActButton type="button" @click="accept">Accept {{ label }}</ActButton>
+      </footer>
+    </div>
+  </v-dialog>
 </template>
+
+<style scoped>
+.examine {
+  display: grid;
+  gap: 12px;
+}
+
+.suspicion {
+  padding: 8px 12px;
+  border-left: 5px dotted var(--brick);
+  background: var(--sunk);
+}
+</style>

@@ -102,6 +102,7 @@ useKeys(() => [
         ref="next"
         :step="bench.step"
         :also="bench.view!.also"
+        :proposals="bench.view!.proposals"
         :specimen-id="bench.current.id"
         :gauges="bench.view!.gauges"
         :shows="bench.view!.shows"
@@ -109,9 +110,11 @@ useKeys(() => [
         :serial="bench.view!.station?.serial ?? ''"
         :busy="bench.busy"
         @go="go"
+        @examine="leaves?.examine()"
+        @propose="bench.propose"
       />
       <template v-else-if="bench.onward">
-        <h2>Nothing is left to do here</h2>
+        <h2>No specimen is waiting</h2>
         <ActButton kind="main" :to="bench.onward.to"
           >{{ bench.onward.words }} <kbd>Enter</kbd></ActButton
         >
@@ -124,7 +127,8 @@ useKeys(() => [
         :codes="bench.method.void_codes"
         :notes="bench.method.note_codes"
         :noted="bench.view?.noted"
-        :quiet="bench.current?.state === 'tested'"
+        :quiet="bench.current?.state !== 'to-look-at'"
+        :tested="bench.current?.state === 'tested'"
         :busy="bench.busy"
         @void="setAside"
         @note="bench.note"
@@ -135,7 +139,10 @@ useKeys(() => [
         :busy="bench.busy"
         @take-back="bench.takeActBack"
       />
-      <SetUpLeaf v-if="bench.view?.phase === 'before'" :test="bench.test" />
+      <SetUpLeaf v-if="bench.view && bench.view.phase !== 'recording'" :test="bench.test" />
+      <p v-if="bench.test.measures.length" class="small">
+        <router-link :to="`/measuring/${bench.test.id}`">Enter or correct sizes</router-link>
+      </p>
       <MeltLeaf v-if="bench.view?.picture === 'cuts'" :test="bench.test" :view="bench.view" />
       <p v-if="bench.view?.station?.overdue" class="flag">
         The calibration of {{ bench.view.station.instrument }} is overdue.
@@ -165,6 +172,8 @@ useKeys(() => [
       :working="bench.recorded.working.value"
       :departing="bench.departing"
       :filing="bench.departingFile"
+      :suspicions="bench.view?.suspicions ?? []"
+      @accept="go({})"
       @take-back="bench.takeBack"
     />
   </div>

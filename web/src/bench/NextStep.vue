@@ -3,16 +3,19 @@ import { useEventListener } from '@vueuse/core'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
+import { useNow } from '@/app/clock'
 import ActButton from '@/ui/ActButton.vue'
 import BurnCodes from '@/bench/BurnCodes.vue'
 import { isTyping } from '@/ui/keys'
 import { figureFrom } from '@/ui/numbers'
+import { stretch } from '@/ui/words'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** The one next action at the bench, and why; what it asks for is typed, or read off a gauge. */
 const props = defineProps<{
   step: Schemas['StepView']
   also: Schemas['StepView'][]
+  proposals: Schemas['ProposalView'][]
   specimenId: number
   gauges: Schemas['GaugeView'][]
   shows: Schemas['ShownView'][]
@@ -26,15 +29,25 @@ const emit = defineEmits<{
     wanted?: string,
     read?: Record<string, string>,
   ]
+  examine: []
+  propose: [proposal: Schemas['ProposalView']]
 }>()
 const MOST_BUTTONS = 9
+const now = useNow()
 const { act, refused, busy: reading } = useAct()
+/** An action beside the next one that asks for values: its form takes the place of the step. */
+const chosen = ref<string | null>(null)
+const step = computed(
+  () => props.also.find((beside) => beside.act === chosen.value) ?? props.step,
+)
 const typed = reactive<Record<string, string>>({})
 /** What a value was read off, while nobody has typed another in its place. */
 const readOff = new Map<string, { text: string; serial: string }>()
 function take(name: string, value: string, serial: string) {
-  typed[name] = value
-  readOff.set(name, { text: value, serial })
+  const isList = step.value.asks.find((asked) => asked.name === name)?.kind === 'numbers'
+  const text = isList && typed[name] ? `${typed[name]} ${value}` : value
+  typed[name] = text
+  readOff.set(name, { text, serial })
 }
 const readFrom = () =>
   Object.fromEntries(
@@ -43,36 +56,41 @@ const readFrom = () =>
       .map(([name, read]) => [name, read.serial]),
   )
 const first = ref<HTMLInputElement[]>([])
-/** What will be so unless it is another stands there already; a new turn begins anew. */
 watch(
-  () => `${props.step.act} ${props.step.title}`,
+  () => props.step.act,
+  () => (chosen.value = null),
+)
+/** A preset value stands in its field already; a new turn begins anew. */
+watch(
+  () => `${step.value.act} ${step.value.title}`,
   () => {
     for (const name of Object.keys(typed)) delete typed[name]
     readOff.clear()
-    for (const asked of props.step.asks)
+    for (const asked of step.value.asks)
       if (asked.preset !== null) typed[asked.name] = String(asked.preset)
   },
   { immediate: true },
 )
 /** A question with few answers and nothing beside it: each answer is a button. */
 const answers = computed(() => {
-  const [asked] = props.step.asks
-  const isAlone = props.step.asks.length === 1 && asked?.kind === 'choice'
+  const [asked] = step.value.asks
+  const isAlone = step.value.asks.length === 1 && asked?.kind === 'choice'
   return isAlone && asked.choices.length <= MOST_BUTTONS ? asked : null
 })
 /** Grades are picked on a scale of their steps; the grey scale in the light box decides. */
 const isScale = computed(
   () => answers.value?.choices.every((choice) => /^\d(-\d)?$/.test(choice)) ?? false,
 )
-const fields = computed(() => (answers.value ? [] : props.step.asks))
+const fields = computed(() => (answers.value ? [] : step.value.asks))
 function answer(choice: string) {
-  emit('go', { [answers.value!.name]: choice })
+  emit('go', { [answers.value!.name]: choice }, wanted())
 }
+const wanted = () => (chosen.value ? step.value.act : undefined)
 watch(first, (fields) => fields[0]?.focus(), { flush: 'post', deep: true, once: true })
 
 const values = computed(() =>
   Object.fromEntries(
-    props.step.asks.map((asked) => {
+    step.value.asks.map((asked) => {
       const text = (typed[asked.name] ?? '').trim()
       if (!text) return [asked.name, null]
       if (asked.kind !== 'number') return [asked.name, text]
@@ -97,14 +115,29 @@ async function read(name: string, kind: string) {
     take(name, String(answer.value), answer.gauge)
   })
 }
+/** A clock that matters holds the key until it has run; earlier it takes a reason. */
+const left = computed(() =>
+  step.value.held_until ? Date.parse(step.value.held_until) - now.value : 0,
+)
+const isHeld = computed(() => left.value > 0)
+const send = () => {
+  if (!answers.value) emit('go', values.value, wanted(), readFrom())
+}
+/** Enter does what the person just looked at: a suspect is examined first, never accepted. */
 const go = () => {
-  if (!answers.value) emit('go', values.value, undefined, readFrom())
+  if (isHeld.value) return
+  if (step.value.kind === 'suspect') emit('examine')
+  else send()
+}
+function beside(other: Schemas['StepView']) {
+  if (other.asks.length) chosen.value = other.act
+  else emit('go', {}, other.act)
 }
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   const choice = answers.value?.choices[Number(event.key) - 1]
-  if (!choice || props.busy || event.ctrlKey || event.altKey || event.metaKey || event.repeat)
+  if (!choice || props.busy || isHeld.value || event.ctrlKey || event.altKey || event.metaKey)
     return
-  if (isTyping(event)) return
+  if (event.repeat || isTyping(event)) return
   event.preventDefault()
   answer(choice)
 })
@@ -116,6 +149,11 @@ defineExpose({ go })
     <h2>{{ step.title }}</h2>
     <p class="quiet">{{ step.why }}</p>
     <p v-if="step.caution" class="caution small">{{ step.caution }}</p>
+    <p v-for="proposal in proposals" :key="proposal.name" class="proposal">
+      <ActButton type="button" :disabled="busy" @click="$emit('propose', proposal)">
+        Set {{ proposal.title }} to <b class="mono">{{ proposal.value }}</b> {{ proposal.unit }}
+      </ActButton>
+    </p>
     <div
       v-for="asked in fields"
       :key="asked.name"
@@ -135,13 +173,13 @@ defineExpose({ go })
         :label="asked.title"
       />
       <label v-else>
-        <span class="small quiet">{{ asked.title }}{{ asked.required ? '' : ', if seen' }}</span>
-        <span class="typing">
+        <span class="small quiet">{{ asked.title }}{{ asked.required ? '' : ', optional' }}</span>
+        <span class="typing" :class="{ words: asked.kind !== 'number' }">
           <input
             ref="first"
             v-model="typed[asked.name]"
             class="mono"
-            inputmode="decimal"
+            :inputmode="asked.kind === 'text' ? 'text' : 'decimal'"
             autocomplete="off"
           />
           <span class="mono">{{ asked.unit }}</span>
@@ -153,58 +191,64 @@ defineExpose({ go })
         :disabled="reading"
         @click="read(asked.name, asked.gauge)"
       >
-        Read the {{ asked.gauge }}
+        Read {{ asked.gauge.replace('-', ' ') }}
       </ActButton>
       <ActButton
         v-else-if="shownFor(asked.name)"
         type="button"
         @click="take(asked.name, String(shownFor(asked.name)!.value), serial)"
       >
-        {{ device }} reads <b class="mono">{{ shownFor(asked.name)!.value }}</b>
+        {{ device }} shows <b class="mono">{{ shownFor(asked.name)!.value }}</b>
       </ActButton>
     </div>
     <RefusalNote v-model="refused" />
-    <div
-      v-for="beside in also.filter((each) => each.kind !== 'end')"
-      :key="beside.act"
-      class="beside"
-    >
-      <ActButton
-        type="button"
-        :disabled="busy"
-        :title="beside.why"
-        @click="$emit('go', {}, beside.act)"
+    <template v-if="!chosen">
+      <div
+        v-for="other in also.filter((each) => each.kind !== 'end')"
+        :key="other.act"
+        class="beside"
       >
-        {{ beside.button }}
-      </ActButton>
-    </div>
+        <ActButton type="button" :disabled="busy" :title="other.why" @click="beside(other)">
+          {{ other.button }}
+        </ActButton>
+      </div>
+    </template>
     <fieldset v-if="answers" class="answers" :class="{ scale: isScale }">
       <legend class="small quiet">{{ answers.title }}</legend>
       <ActButton
         v-for="(choice, place) in answers.choices"
         :key="choice"
         type="button"
-        :disabled="busy"
+        :disabled="busy || isHeld"
         @click="answer(choice)"
       >
         {{ choice.replace(/-(?=[a-z])/g, ' ') }} <kbd>{{ place + 1 }}</kbd>
       </ActButton>
     </fieldset>
+    <template v-else-if="isHeld">
+      <p class="held" role="timer">
+        {{ step.button }} in <b class="mono">{{ stretch(left) }}</b>
+      </p>
+      <button type="button" class="plain link" :disabled="busy" @click="send">
+        Continue now with a reason
+      </button>
+    </template>
+    <template v-else-if="step.kind === 'suspect'">
+      <ActButton kind="main" type="button" :disabled="busy" @click="$emit('examine')">
+        Examine the trace <kbd>Enter</kbd>
+      </ActButton>
+    </template>
     <ActButton v-else :kind="step.kind === 'watch' ? 'stop' : 'main'" :disabled="busy">
       {{ step.button }} <kbd>{{ step.kind === 'watch' ? 'Esc' : 'Enter' }}</kbd>
     </ActButton>
+    <button v-if="chosen" type="button" class="plain link" @click="chosen = null">Cancel</button>
     <div
-      v-for="beside in also.filter((each) => each.kind === 'end')"
-      :key="beside.act"
+      v-for="other in also.filter((each) => each.kind === 'end')"
+      :key="other.act"
       class="beside ending"
     >
-      <ActButton
-        type="button"
-        :disabled="busy"
-        :title="beside.why"
-        @click="$emit('go', {}, beside.act)"
-      >
-        {{ beside.button }}
+      <ActButton type="button" :disabled="busy" :title="other.why" @click="beside(other)">
+        {{ other.button }}
       </ActButton>
     </div>
   </form>
@@ -254,7 +298,21 @@ h2 {
   text-align: right;
 }
 
-.several .typing input {
+.typing.words input {
+  width: 100%;
+  min-width: 220px;
+  font-size: 17px;
+  text-align: left;
+}
+
+.held {
+  padding: 10px 14px;
+  border: 2px dashed var(--ink-3);
+  border-radius: 8px;
+  font-size: 18px;
+}
+
+.several .typing:not(.words) input {
   width: 120px;
   min-height: 40px;
   border-width: 1.5px;

@@ -21,7 +21,7 @@ defineEmits<{ takeBack: [number: number] }>()
           :disabled="busy"
           @click="$emit('takeBack', check.event)"
         >
-          take back
+          undo
         </button>
       </p>
     </li>

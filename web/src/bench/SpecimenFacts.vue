@@ -34,7 +34,7 @@ const conditioning = computed(() => {
   </p>
   <p v-if="backTo" class="small">
     <button class="plain link" @click="$emit('back')">
-      Back to {{ backTo.label }}, which is next
+      Back to {{ backTo.label }}, the next specimen
     </button>
   </p>
   <p v-if="conditioning" class="flag">{{ conditioning }}</p>
@@ -42,12 +42,12 @@ const conditioning = computed(() => {
   <template v-if="specimen.void">
     <h2>Void: {{ specimen.void.title.toLowerCase() }}</h2>
     <p>{{ specimen.void.words }}. {{ specimen.void.by }}</p>
-    <ActButton v-if="!released" @click="$emit('takeBack')">Take the void back</ActButton>
+    <ActButton v-if="!released" @click="$emit('takeBack')">Withdraw void</ActButton>
   </template>
   <template v-else>
     <p v-for="flag in specimen.flags" :key="flag.code" class="flag">{{ flag.text }}</p>
     <p v-for="odd in suspicions" :key="odd.code" class="suspicion">
-      <b>Look: {{ odd.code.replace('-', ' ') }}?</b> {{ odd.says }}
+      <b>{{ odd.code.replace(/-/g, ' ') }}?</b> {{ odd.says }}
     </p>
     <p v-for="remark in remarks" :key="remark" class="flag">{{ remark }}</p>
   </template>

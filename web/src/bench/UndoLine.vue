@@ -10,7 +10,7 @@ defineEmits<{ takeBack: [number: number] }>()
   <p v-if="view?.undo" class="small quiet">
     Last: {{ view.undo.title }}
     <button class="plain link" :disabled="busy" @click="$emit('takeBack', view.undo.number)">
-      take it back
+      undo
     </button>
   </p>
 </template>

@@ -11,6 +11,7 @@ withDefaults(
     notes?: Schemas['CodeLine'][]
     noted?: string[]
     quiet?: boolean
+    tested?: boolean
     busy: boolean
   }>(),
   { notes: () => [], noted: () => [] },
@@ -32,8 +33,10 @@ defineExpose({ choose })
 </script>
 
 <template>
-  <section class="voids">
-    <h3>{{ quiet ? 'Void it after all' : 'If it does not count' }}</h3>
+  <component :is="quiet ? 'details' : 'section'" class="voids">
+    <component :is="quiet ? 'summary' : 'h3'">{{
+      tested ? 'Void after acceptance' : 'Void this specimen'
+    }}</component>
     <ActButton
       v-for="(code, place) in codes"
       :key="code.code"
@@ -43,8 +46,8 @@ defineExpose({ choose })
     >
       {{ code.title }} <kbd>{{ place + 1 }}</kbd>
     </ActButton>
-    <template v-if="notes.length">
-      <h3>Seen, and it counts</h3>
+    <template v-if="notes.length && (!quiet || tested)">
+      <h3>Observations (the specimen counts)</h3>
       <ActButton
         v-for="code in notes"
         :key="code.code"
@@ -59,18 +62,24 @@ defineExpose({ choose })
     </template>
     <ReasonLeaf
       v-model="asking"
-      title="Set it aside?"
-      says="It does not count, its data stays, and another takes its place. The report gives your words."
-      act="Set it aside"
+      title="Void with a reason"
+      says="The specimen does not count, its data stays, and a spare replaces it. The report states your reason."
+      act="Void specimen"
       @given="(words) => emit('void', inWords, words)"
     />
-  </section>
+  </component>
 </template>
 
 <style scoped>
 .voids {
   display: grid;
   gap: 4px;
+}
+
+summary {
+  min-height: 30px;
+  color: var(--ink-2);
+  cursor: pointer;
 }
 
 .seen {

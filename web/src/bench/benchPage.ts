@@ -1,5 +1,6 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
+import { ask, client, type Schemas } from '@/api/client'
 import { useAct, useJob, useMethods } from '@/api/queries'
 import { useBench } from '@/bench/bench'
 import { useHand } from '@/bench/hand'
@@ -46,13 +47,37 @@ export function useBenchPage(jobId: number) {
     view,
   )
   watch(recorded.trouble, () => void query.refetch())
+  /** Take over set-up that the specimens so far propose. */
+  const propose = (proposal: Schemas['ProposalView']) =>
+    acting.act(async () => {
+      await ask(
+        client.PUT('/api/tests/{test_id}/set-up', {
+          params: { path: { test_id: test.value!.id } },
+          body: {
+            parameters: { [proposal.name]: proposal.value },
+            revision: test.value!.revision,
+            reason: 'proposed by the specimens so far',
+          },
+        }),
+      )
+      await query.refetch()
+    })
   const scanSays = useBenchScans(current, jobId, picked)
   const onward = useOnward(job, suggested)
-  const step = computed(() =>
-    isNext.value || view.value?.phase !== 'before' ? (view.value?.step ?? null) : null,
+  /** A result is accepted only once its curve has been drawn. */
+  const isDrawn = computed(
+    () => view.value?.run_id == null || recorded.shown.value?.id === view.value.run_id,
   )
+  const step = computed(() => {
+    const due = view.value?.step ?? null
+    const isEnd = due?.kind === 'look' || due?.kind === 'suspect'
+    return isEnd && !isDrawn.value ? null : due
+  })
   const canVoid = computed(
-    () => !test.value?.released && ['to-look-at', 'tested'].includes(current.value?.state ?? ''),
+    () =>
+      !test.value?.released &&
+      view.value?.phase !== 'recording' &&
+      !['to-cut', 'void', undefined].includes(current.value?.state),
   )
   const canFile = computed(
     () => view.value?.picture === 'trace' && view.value.phase === 'before' && step.value !== null,
@@ -77,6 +102,7 @@ export function useBenchPage(jobId: number) {
     recorded,
     voidWith,
     note,
+    propose,
     takeBack,
     bringIn,
     pretend,

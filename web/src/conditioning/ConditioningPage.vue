@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useNow } from '@/app/clock'
@@ -48,12 +49,12 @@ function type() {
   typed.value = ''
 }
 
-async function hang(roomId: number, ids: number[]) {
+async function hang(roomId: number, ids: number[], confirmed: string[] = []) {
   const hung = await act(() =>
     ask(
       client.POST('/api/enclosures/{enclosure_id}/hang', {
         params: { path: { enclosure_id: roomId } },
-        body: { specimen_ids: ids },
+        body: { specimen_ids: ids, confirmed },
       }),
     ),
   )
@@ -67,12 +68,23 @@ async function takeOut(ids: number[]) {
   )
   if (out) putDown()
 }
-function hangFirst() {
-  const group = waiting.value[0]
-  if (group?.enclosures.length) void hang(group.enclosures[0]!, idsOf(group))
+/** Enter belongs to the job that the person came from; without one it places nothing. */
+const jobId = Number(useRoute().query.job) || null
+const own = computed(() => waiting.value.find((group) => group.job_id === jobId) ?? null)
+const ordered = computed(() =>
+  own.value ? [own.value, ...waiting.value.filter((group) => group !== own.value)] : waiting.value,
+)
+function placeOwn() {
+  const group = own.value
+  if (group?.enclosures.length && !group.early.length)
+    void hang(group.enclosures[0]!, idsOf(group), [])
 }
 
-useKeys(() => [{ key: 'Enter', says: 'hang the first that wait', act: hangFirst }])
+useKeys(() =>
+  own.value?.enclosures.length
+    ? [{ key: 'Enter', says: `start conditioning of ${own.value.job_number}`, act: placeOwn }]
+    : [],
+)
 </script>
 
 <template>
@@ -103,7 +115,8 @@ useKeys(() => [{ key: 'Enter', says: 'hang the first that wait', act: hangFirst 
     />
     <WaitingGroups
       v-if="waiting.length"
-      :waiting="waiting"
+      :waiting="ordered"
+      :own="own"
       :rooms="rooms"
       :more="query.data.value.waiting_more"
       :now="now"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { idsOf } from '@/conditioning/groups'
 import ActButton from '@/ui/ActButton.vue'
@@ -8,12 +8,23 @@ import { shortMoment, stretch, together } from '@/ui/words'
 /** What waits to be hung, the most urgent first. */
 const props = defineProps<{
   waiting: Schemas['WaitingGroup'][]
+  own: Schemas['WaitingGroup'] | null
   rooms: Schemas['EnclosureView'][]
   more: number
   now: number
   busy: boolean
 }>()
-defineEmits<{ hang: [room: number, ids: number[]] }>()
+const emit = defineEmits<{ hang: [room: number, ids: number[], confirmed: string[]] }>()
+/** What has to be done before conditioning, such as mounting; confirmed for a whole group. */
+const done = ref(new Set<string>())
+const keyOf = (group: Schemas['WaitingGroup']) => `${group.job_id} ${group.test}`
+function confirm(group: Schemas['WaitingGroup'], isDone: boolean) {
+  if (isDone) done.value.add(keyOf(group))
+  else done.value.delete(keyOf(group))
+}
+function start(group: Schemas['WaitingGroup'], room: number) {
+  emit('hang', room, idsOf(group), done.value.has(keyOf(group)) ? group.early.map((e) => e.code) : [])
+}
 const nameOf = (id: number) => props.rooms.find((room) => room.id === id)?.name ?? ''
 const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre-conditioning'))
 </script>
@@ -33,8 +44,17 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
           {{ together(group.specimens.map((specimen) => specimen.label)) }}
         </p>
         <p v-if="group.damp" class="small bad">
-          The sample came damp: dry it first, so that it comes to its moisture from the dry side.
+          The sample arrived damp. Pre-condition it first, so that it reaches equilibrium from the
+          dry side.
         </p>
+        <label v-if="group.early.length" class="early">
+          <input
+            type="checkbox"
+            :checked="done.has(keyOf(group))"
+            @change="confirm(group, ($event.target as HTMLInputElement).checked)"
+          />
+          {{ group.early.map((item) => item.title).join('; ') }}
+        </label>
       </div>
       <p v-if="group.latest_at" class="latest">
         <b class="mono" :class="{ bad: Date.parse(group.latest_at) < now }">{{
@@ -49,23 +69,23 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
         <ActButton
           v-if="group.damp && drier"
           :disabled="busy"
-          @click="$emit('hang', drier.id, idsOf(group))"
+          @click="emit('hang', drier.id, idsOf(group), [])"
         >
           Pre-condition first
         </ActButton>
         <ActButton
           v-if="group.enclosures.length"
           :kind="place === 0 ? 'main' : 'usual'"
-          :disabled="busy"
-          @click="$emit('hang', group.enclosures[0]!, idsOf(group))"
+          :disabled="busy || (group.early.length > 0 && !done.has(keyOf(group)))"
+          @click="start(group, group.enclosures[0]!)"
         >
-          Hang {{ group.specimens.length }} in {{ nameOf(group.enclosures[0]!) }}
-          <kbd v-if="place === 0">Enter</kbd>
+          Place {{ group.specimens.length }} in {{ nameOf(group.enclosures[0]!) }}
+          <kbd v-if="group === own && !group.early.length">Enter</kbd>
         </ActButton>
         <ActButton v-else-if="!group.atmosphere" :to="`/bench/${group.job_id}`"
           >To the bench</ActButton
         >
-        <p v-else class="bad small">No enclosure is kept as {{ group.wanted.toLowerCase() }}.</p>
+        <p v-else class="bad small">No room or chamber is set to {{ group.wanted.toLowerCase() }}.</p>
       </div>
     </div>
     <p v-if="more" class="quiet small more">
@@ -92,6 +112,18 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
 
 .group + .group {
   border-top: 1px solid var(--hair);
+}
+
+.early {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 36px;
+}
+
+.early input {
+  width: 20px;
+  height: 20px;
 }
 
 .what {

@@ -16,9 +16,10 @@ export function wantedOf(test: Schemas['TestAsked'], method: MethodLine, key: nu
   return { key, method, parameters: { ...test.parameters }, limits: {}, specified: test.limits }
 }
 
-/** The limits that are asked for at the counter: of the first property, each way. */
+/** The limits that are asked for at the counter: of the class, else of the first property, each way. */
 export function rowsOf(method: MethodLine) {
-  const first = method.properties[0]
+  const first =
+    method.properties.find((property) => property.statistic === 'class') ?? method.properties[0]
   if (!first) return []
   const directions = method.directions.length && !method.by_document ? method.directions : ['']
   return directions.map((direction) => ({

@@ -8,8 +8,16 @@ export interface Figure {
   digits: number
   /** The figure as it is reported, once there is one. */
   text?: string | null
+  /** What it is: now, the highest, the result. */
+  title?: string
 }
-defineProps<{ first: Figure; second: Figure; opens: string; setUp: string }>()
+defineProps<{
+  first: Figure
+  second: Figure
+  opens: string
+  setUp: string
+  device?: { value: number; name: string; unit: string } | null
+}>()
 defineEmits<{ open: [] }>()
 const shown = (figure: Figure) =>
   figure.text ?? (figure.value === null ? '–' : fixed(figure.value, figure.digits))
@@ -22,11 +30,16 @@ const shown = (figure: Figure) =>
         {{ shown(first) }}
       </button>
       <span v-else class="mono big">{{ shown(first) }}</span>
-      <span>{{ first.unit }}</span>
+      <span>{{ first.unit }} <i v-if="first.title" class="quiet small">{{ first.title }}</i></span>
     </p>
     <p>
       <span class="mono second">{{ shown(second) }}</span>
-      <span>{{ second.unit }}</span>
+      <span
+        >{{ second.unit }} <i v-if="second.title" class="quiet small">{{ second.title }}</i></span
+      >
+    </p>
+    <p v-if="device" class="small quiet">
+      {{ device.name }} now <b class="mono">{{ fixed(device.value, 1) }}</b> {{ device.unit }}
     </p>
     <p class="mono quiet set">{{ setUp }}</p>
   </div>
@@ -65,6 +78,10 @@ p {
   font-size: 32px;
   line-height: 1;
   text-align: right;
+}
+
+i {
+  font-style: normal;
 }
 
 .set {

@@ -13,6 +13,8 @@ const {
   figure,
   unitOr,
   opens,
+  titles,
+  device,
 } = useFigures(props, 'pressure_kpa', 'time_s')
 const WINDOW = [15, 25] as const
 const LONGEST = 40
@@ -29,8 +31,9 @@ const burst = computed(() => props.view.phase === 'after' || Boolean(props.recor
 
 <template>
   <BigFigures
-    :first="{ value: pressure, unit: unitOr('kPa'), digits: 1, text: figure }"
-    :second="{ value: time, unit: 's', digits: 1 }"
+    :first="{ value: pressure, unit: unitOr('kPa'), digits: 1, text: figure, title: titles.upper }"
+    :second="{ value: time, unit: 's', digits: 1, title: titles.lower }"
+    :device="device && { ...device, unit: 'kPa' }"
     :opens="opens"
     :set-up="view.set_up"
     @open="$emit('working')"

@@ -10,11 +10,17 @@ import { fixed } from '@/ui/numbers'
 const props = defineProps<PictureProps>()
 defineEmits<{ working: [] }>()
 const isPush = computed(() => props.view.drawing?.y.column === 'force_n')
-const { upper, lower, figure, unitOr, opens } = useFigures(
+/** Before a run the rig shows its force and the gap; each value keeps the unit of its channel. */
+const isRun = computed(() => props.recorded.isLive.value || Boolean(props.recorded.shown.value))
+const { upper, lower, figure, unitOr, opens, titles, device } = useFigures(
   props,
-  isPush.value ? 'force_n' : 'gap_mm',
   'force_n',
+  'gap_mm',
 )
+const units = computed(() => {
+  if (!isRun.value) return { upper: 'N', lower: 'mm gap' }
+  return isPush.value ? { upper: 'N', lower: 'mm' } : { upper: 'mm', lower: 's' }
+})
 
 interface Channel {
   name: string
@@ -43,12 +49,15 @@ const places = computed(() =>
 
 <template>
   <BigFigures
-    :first="{ value: upper, unit: unitOr(isPush ? 'N' : 'mm'), digits: 1, text: figure }"
-    :second="{
-      value: lower,
-      unit: isPush ? 'mm' : recorded.isLive.value || recorded.shown.value ? 's' : 'N',
+    :first="{
+      value: upper,
+      unit: unitOr(units.upper),
       digits: 1,
+      text: figure,
+      title: titles.upper,
     }"
+    :second="{ value: lower, unit: units.lower, digits: 1, title: titles.lower }"
+    :device="device && { ...device, unit: 'N' }"
     :opens="opens"
     :set-up="view.set_up"
     @open="$emit('working')"

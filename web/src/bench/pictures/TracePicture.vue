@@ -15,6 +15,8 @@ const {
   figure,
   unitOr,
   opens,
+  titles,
+  device,
 } = useFigures(props, 'force_n', 'extension_mm')
 const unit = computed(() => props.view.drawing?.y.unit ?? 'N')
 const isBefore = computed(
@@ -29,8 +31,10 @@ const isBefore = computed(
       unit: unitOr(unit),
       digits: recorded.shown.value ? 2 : 1,
       text: figure,
+      title: titles.upper,
     }"
-    :second="{ value: travel, unit: 'mm', digits: 1 }"
+    :second="{ value: travel, unit: 'mm', digits: 1, title: titles.lower }"
+    :device="device && { ...device, unit }"
     :opens="opens"
     :set-up="view.set_up"
     @open="$emit('working')"

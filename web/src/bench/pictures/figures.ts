@@ -24,6 +24,18 @@ export function useFigures(props: PictureProps, first: string, second: string) {
     if (!shown.value) return reads(first)
     return y.value.length ? Math.max(...y.value) : null
   })
+  /** What the two figures are: of the device now, or of the run that is shown. */
+  const titles = computed(() => {
+    const { isLive, shown } = props.recorded
+    if (isLive.value || !shown.value) return { upper: 'now', lower: 'now' }
+    return { upper: figure.value === null ? 'highest' : 'result', lower: 'at the end' }
+  })
+  /** After a run the device is still read: what it shows now stands beside the run. */
+  const device = computed(() => {
+    if (!props.recorded.shown.value || props.view.phase === 'complete') return null
+    const value = reads(first)
+    return value === null ? null : { value, name: props.view.station!.name }
+  })
   /** Once a specimen has its figure, that is what counts: as it is reported, in its own unit. */
   const figure = computed(() =>
     props.recorded.shown.value && props.specimen.value_text
@@ -38,5 +50,5 @@ export function useFigures(props: PictureProps, first: string, second: string) {
   const opens = computed(() =>
     props.recorded.working.value.length ? `${props.specimen.label}: how its figure came` : '',
   )
-  return { upper, lower, figure, unitOr, opens }
+  return { upper, lower, figure, unitOr, opens, titles, device }
 }

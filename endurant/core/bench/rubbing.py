@@ -1,0 +1,66 @@
+"""A rig that runs for a set count or time before something is weighed or graded."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from endurant.core.bench.procedure import Act, Timer
+from endurant.core.methods.guide import Ask, Go
+from endurant.core.quantities import above, in_numbers
+
+RUNNING = "rubbing"
+OFF_BY = 0.5
+"""Counts by which a rig may be off the set count."""
+
+
+def rubbing(go: Go) -> list[Act]:
+    """Set the count, start, and record the count at which the rig stopped."""
+    count = go.counts
+
+    def departs(facts: Mapping[str, Any]) -> list[tuple[str, str]]:
+        done = facts.get("counted")
+        if count is None or done is None or not above(abs(float(done) - count), OFF_BY):
+            return []
+        says = f"Stopped at {in_numbers(float(done))}; {in_numbers(count)} required"
+        return [("count-not-kept", says)]
+
+    acts = []
+    if count is not None:
+        acts.append(
+            Act(
+                code="count-set",
+                title=f"Set the counter to {in_numbers(count)}",
+                why="The rig then stops by itself.",
+                button="Set counter",
+                tells="set-count",
+            )
+        )
+    acts.append(
+        Act(
+            code="rub-started",
+            title=go.title,
+            why=go.why,
+            button=go.button,
+            tells="start",
+            caution=go.caution,
+            starts=Timer(RUNNING, go.title, "at-least", go.seconds, within_s=1.0, holds=True),
+            unattended_min=go.seconds / 60,
+        )
+    )
+    asks: tuple[Ask, ...] = ()
+    if count is not None:
+        asks = (Ask("counted", "count shown", whole=True, low=0, preset=count),)
+    acts.append(
+        Act(
+            code="rub-stopped",
+            title="Record the count" if asks else "Stop the rig",
+            why="The rig stands still before anything is taken out.",
+            button="Record count" if asks else "Confirm stopped",
+            tells="stop",
+            asks=asks,
+            departs=departs,
+            ends=RUNNING,
+        )
+    )
+    return acts
