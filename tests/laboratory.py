@@ -276,7 +276,8 @@ def ready(bench: Bench, method: str, room: str, **parameters: Any) -> dict[str, 
         job: dict[str, Any] = bench.post("/jobs", pieces(method, parameters))
         enclosure = add_enclosure(f"Room of {job['number']}", room)
         ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]
-        bench.post(f"/enclosures/{enclosure}/hang", {"specimen_ids": ids})
+        mounted = {"specimen_ids": ids, "confirmed": ["mounted", "brushed"]}
+        bench.post(f"/enclosures/{enclosure}/hang", mounted)
     return job
 
 

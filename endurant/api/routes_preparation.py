@@ -113,7 +113,7 @@ def hang_specimens(
 
 @router.post("/enclosures/take-out")
 def take_out_specimens(
-    actor: SignedIn, asked: hanging.HangAsked
+    actor: SignedIn, asked: hanging.TakeOutAsked
 ) -> preparation_views.ConditioningView:
     """Take specimens out."""
     return hanging.take_out(actor, asked)

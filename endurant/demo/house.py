@@ -70,11 +70,18 @@ STATIONS: tuple[tuple[str, StationKind, str, str, str], ...] = (
     ("Drop tester", "drop-tester", "DR-3", "Simulated hook, to 2 m", "DR-26-0008"),
     ("Vacuum jar", "vacuum-jar", "VJ-2", "Simulated jar, to 90 kPa", "VJ-26-0015"),
 )
-LARGE: tuple[tuple[str, StationKind, str, str, str], ...] = (
-    ("Frame 1", "frame", "SF-1090", "Simulated frame with 50 kN load cell", "LC-26-0290"),
-    ("Pallet rig", "compression-rig", "CR-8", "Simulated rig with 50 kN cell", "PR-26-0006"),
+WITH_CELL: tuple[tuple[str, StationKind, str, str, str, float], ...] = (
+    ("Frame 1", "frame", "SF-1090", "Simulated frame with 50 kN load cell", "LC-26-0290", 50_000),
+    ("Frame 3", "frame", "SF-0417", "Simulated frame with 200 N load cell", "LC-26-0342", 200),
+    (
+        "Pallet rig",
+        "compression-rig",
+        "CR-8",
+        "Simulated rig with 50 kN cell",
+        "PR-26-0006",
+        50_000,
+    ),
 )
-LARGE_N = 50_000
 GAUGES = (
     ("Caliper", "caliper", "CAL-7", "D-26-0112", 210),
     ("Thickness gauge", "thickness-gauge", "TG-2", "D-26-0119", 190),
@@ -132,7 +139,10 @@ def found_house(host: str, port: int, now: datetime) -> DemoHouse:
             calibration_due_at=now + timedelta(days=225),
         )
     )
-    for name, kind, serial, instrument, certificate in (*LARGE, *STATIONS):
+    for name, kind, serial, instrument, certificate, capacity_n in (
+        *WITH_CELL,
+        *((*station, 0.0) for station in STATIONS),
+    ):
         add_station(
             NewStation(
                 name=name,
@@ -143,7 +153,7 @@ def found_house(host: str, port: int, now: datetime) -> DemoHouse:
                 simulated=True,
                 instrument=instrument,
                 serial=serial,
-                capacity_n=LARGE_N if (name, kind, serial, instrument, certificate) in LARGE else 0,
+                capacity_n=capacity_n,
                 certificate=certificate,
                 calibrated_at=now - timedelta(days=90),
                 calibration_due_at=now + timedelta(days=275),
@@ -156,6 +166,7 @@ def found_house(host: str, port: int, now: datetime) -> DemoHouse:
 STANDS_IN = {
     "SF-2041": "Textile room",
     "SF-1090": PLASTICS_ROOM,
+    "SF-0417": FILM_ROOM,
     "BR-3": "Textile room",
     "RR-5": "Textile room",
     "DT-1": FILM_ROOM,

@@ -38,6 +38,9 @@ from endurant.work.preparation import hanging, measuring
 from endurant.work.record.people import Actor
 from endurant.work.sheets import cutting
 
+BEFORE_HANGING = ["mounted", "brushed"]
+"""What is done to flame strips before they hang; no other test asks for anything."""
+
 
 def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...] = JOBS) -> None:
     """Found the laboratory in an empty database and bring every job to its state."""
@@ -103,7 +106,9 @@ def pieces(
         specimens = receiving.receive(technician, asked).tests[0].specimens
         if room is not None:
             ids = [specimen.id for specimen in specimens]
-            hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids))
+            hanging.hang(
+                technician, room, hanging.HangAsked(specimen_ids=ids, confirmed=BEFORE_HANGING)
+            )
     with clock.as_if(start - timedelta(hours=2)):
         for specimen in specimens if sizes else []:
             measuring.measure(
@@ -117,7 +122,7 @@ def cut_and_hang(technician: Actor, job_id: int, room: int) -> None:
     """Say that a sheet was cut, and hang everything that came off it."""
     cutting.confirm_cut(technician, job_id, cutting.sheet(job_id).revision)
     ids = [specimen.id for test in job_views.job(job_id).tests for specimen in test.specimens]
-    hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids))
+    hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids, confirmed=BEFORE_HANGING))
 
 
 def bring_in(

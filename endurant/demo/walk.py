@@ -7,6 +7,8 @@ from datetime import datetime, timedelta
 import numpy as np
 from sqlalchemy.orm import Session
 
+from endurant.core.bench.picture import checks_of
+from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.trace import frame_of
 from endurant.core.judging.criteria import Criterion
 from endurant.core.methods import find_method
@@ -179,10 +181,10 @@ class Walk:
 
     def _store_run(self, session: Session, station: Station, specimen: Specimen) -> Run:
         run = runs.station_run(session, self.technician, specimen, station, clock.now(), {})
-        guide = find_method(METHOD).guide
+        method = find_method(METHOD)
         run.checks = [
             {"code": check.code, "title": check.title, "says": "", "by": self.technician.name}
-            for check in guide.ready_checks
+            for check in checks_of(picture_of(method), method, specimen.test.parameters)
         ]
         return run
 

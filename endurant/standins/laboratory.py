@@ -30,7 +30,7 @@ def demo_devices() -> dict[str, Device]:
         "TH-5": SimulatedLogger(SimulatedRoom(-30, None, 0.6, 0, 53)),
         "CAL-7": SimulatedGauge(0.01, 0.002, 7),
         "TG-2": SimulatedGauge(0.001, 0.004, 2),
-        "BAL-1": SimulatedGauge(0.001, 0.001, 1),
+        "BAL-1": SimulatedGauge(0.0001, 0.0002, 1),
     }
 
 
@@ -39,8 +39,9 @@ def demo_host(pace: float) -> Host:
     rig = SimulatedBurstRig("BR-3", pace)
     frame = SimulatedFrame("SF-2041", pace)
     large = SimulatedFrame("SF-1090", pace, capacity_n=50_000)
+    small = SimulatedFrame("SF-0417", pace, capacity_n=200)
     press = SimulatedCompressionRig("CR-8", pace)
-    others = {device.serial: device for device in (rig, large, press)}
+    others = {device.serial: device for device in (rig, large, small, press)}
     return Host(frame, others, demo_devices() | indicators(pace))
 
 

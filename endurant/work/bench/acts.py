@@ -42,12 +42,20 @@ from endurant.store.tables import Run, Specimen, Station, Test
 from endurant.work.bench.bench_views import bench_view
 from endurant.work.bench.beside import (
     given_at_first,
+    is_untouched,
     keep_bare_diaphragm,
     note_values,
     unload,
     write_reason,
 )
-from endurant.work.bench.happenings import aims_for, begun, events_of, state_after, write_event
+from endurant.work.bench.happenings import (
+    EARLY,
+    aims_for,
+    begun,
+    events_of,
+    state_after,
+    write_event,
+)
 from endurant.work.bench.holding import station_for
 from endurant.work.bench.live import carry_in_background
 from endurant.work.bench.readiness import UNLOAD, Readiness, readiness_of
@@ -373,7 +381,9 @@ def _event_of(
     turn = turn_of(state, wanted)
     if turn is not None and turn.sets:
         facts["set"] = dict(turn.sets)
-    if state.folded and state.last == 0:
+    if wanted.early and is_untouched(state):
+        return Event(state.last + 1, asked.act, clock.now(), actor.name, {**facts, EARLY: True})
+    if state.folded and is_untouched(state):
         facts["folded"] = True
     facts |= given_at_first(state, specimen)
     return Event(state.last + 1, asked.act, clock.now(), actor.name, facts)

@@ -546,6 +546,8 @@ def _set_up(method: Method, aims: Mapping[str, Any], station: Station | None) ->
     words = []
     if setup.get("test_kind") == "stiffness":
         full_n = float(setup["full_n"])
+        if not full_n:
+            return ""
         return f"datum {in_numbers(float(setup['datum_n']))} N · full load {in_numbers(full_n)} N"
     if "limit_mm" in setup:
         words.append(f"limit {in_numbers(float(setup['limit_mm']))} mm")

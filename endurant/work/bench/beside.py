@@ -30,8 +30,14 @@ MOST_REASON = 300
 
 def given_at_first(state: State, specimen: Specimen) -> dict[str, Any]:
     """What the first event of a specimen settles: its round, or what a pilot gives it."""
-    given = facts_at_first(specimen) if state.last == 0 else {}
+    given = facts_at_first(specimen) if is_untouched(state) else {}
     return {"given": given} if given else {}
+
+
+def is_untouched(state: State) -> bool:
+    """True before the first event of a test; what was done before conditioning is none."""
+    early = sum(state.act(code).early for code in state.done)
+    return state.phase == "before" and state.last == early
 
 
 def note_values(

@@ -20,6 +20,8 @@ from endurant.work.jobs.states import standing_void
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import RunSettings
 
+EARLY = "early"
+"""Marks an event before conditioning, which settles nothing of the test at the bench."""
 CLEAN_RUNS = 3
 RUN_STATES = {"before": "abandoned", "after": "recorded", "complete": "ended"}
 """What a run is once its device has ended, by where its test stands then."""
@@ -57,9 +59,15 @@ def begun(specimen: Specimen, happened: Sequence[Event]) -> State:
     Whether the set-up is confirmed in one act was settled with its first event.
     """
     method = find_method(specimen.test.method)
-    folded = bool(happened[0].facts.get("folded")) if happened else _goes_well(specimen)
+    first = first_at_bench(happened)
+    folded = bool(first.facts.get("folded")) if first else _goes_well(specimen)
     aims = aims_for(specimen, happened)
     return begin(picture_of(method), method, aims, specimen.label, folded)
+
+
+def first_at_bench(happened: Sequence[Event]) -> Event | None:
+    """The first event of a test; what came before conditioning is none."""
+    return next((event for event in happened if not event.facts.get(EARLY)), None)
 
 
 def aims_for(specimen: Specimen, happened: Sequence[Event]) -> dict[str, Any]:
@@ -67,7 +75,8 @@ def aims_for(specimen: Specimen, happened: Sequence[Event]) -> dict[str, Any]:
 
     What a round or a pilot gives was settled with its first event.
     """
-    given = happened[0].facts.get("given", {}) if happened else facts_at_first(specimen)
+    first = first_at_bench(happened)
+    given = first.facts.get("given", {}) if first else facts_at_first(specimen)
     return {**specimen.test.parameters, **constant_facts(specimen), **given}
 
 

@@ -20,6 +20,7 @@ from endurant.store.tables import Enclosure, Job, Specimen, Stay, Test
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.states import is_to_cut, last_run, open_stay, standing_void
 from endurant.work.jobs.views import View
+from endurant.work.preparation.early import early_acts
 from endurant.work.preparation.serving import (
     count_stay,
     equilibrium_of,
@@ -31,6 +32,7 @@ from endurant.work.preparation.serving import (
 )
 from endurant.work.preparation.tallies import house_policy
 from endurant.work.preparation.views import (
+    EarlyView,
     HangingGroup,
     HangingSpecimen,
     WaitingGroup,
@@ -226,6 +228,7 @@ class KeptWaiting(View):
     atmosphere: str
     latest_at: datetime | None
     damp: bool
+    early: list[EarlyView] = []
     specimens: list[WaitingSpecimen]
 
 
@@ -292,6 +295,9 @@ def _add_waiting(
         atmosphere=atmosphere,
         latest_at=standing.latest_at,
         damp=test.job.damp and not specimen.stays,
+        early=[]
+        if specimen.stays
+        else [EarlyView(code=act.code, title=act.title) for act in early_acts(test)],
         specimens=[waiting],
     )
 
@@ -311,6 +317,7 @@ def waiting_in(rooms: Sequence[tuple[int, str]], group: KeptWaiting) -> WaitingG
         ],
         latest_at=group.latest_at,
         damp=group.damp,
+        early=group.early,
         specimens=group.specimens,
     )
 

@@ -19,16 +19,23 @@ from endurant.work.jobs.states import (
     specimen_or_refuse,
 )
 from endurant.work.preparation.conditioning import conditioning
+from endurant.work.preparation.early import confirm_early
 from endurant.work.preparation.views import ConditioningView
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
 
-class HangAsked(Asked):
-    """Specimens hung in, or taken out, together."""
+class TakeOutAsked(Asked):
+    """Specimens taken out together."""
 
     specimen_ids: list[int] = Field(min_length=1, max_length=500)
+
+
+class HangAsked(TakeOutAsked):
+    """Specimens hung in together; `confirmed` is what was done to them before."""
+
+    confirmed: list[str] = Field([], max_length=10)
 
 
 class WeighingAsked(Asked):
@@ -57,6 +64,7 @@ def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
                 )
             if last_run(specimen) is not None:
                 raise Conflict(f"{specimen.code} was tested already; it is not hung any more")
+            confirm_early(session, actor, specimen, asked.confirmed)
             hanging = open_stay(specimen)
             if hanging is not None and hanging.enclosure_id == enclosure.id:
                 raise Conflict(f"{specimen.code} hangs in {hanging.enclosure.name} already")
@@ -77,7 +85,7 @@ def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
     return conditioning()
 
 
-def take_out(actor: Actor, asked: HangAsked) -> ConditioningView:
+def take_out(actor: Actor, asked: TakeOutAsked) -> ConditioningView:
     """Take specimens out; what they served is kept with them. All of them, or none."""
     actor.must("condition")
     now = clock.now()

@@ -89,11 +89,19 @@ class WaitingSpecimen(View):
     code: str
 
 
+class EarlyView(View):
+    """What has to be done to specimens before they are conditioned."""
+
+    code: str
+    title: str
+
+
 class WaitingGroup(View):
     """Specimens of one test that are to be hung next in one atmosphere.
 
     `latest_at`: the moment by which that must be done, where there is one. `damp`: the sample
-    came damp, so that a stay in the pre-conditioning cabinet is offered first.
+    came damp, so that a stay in the pre-conditioning cabinet is offered first. `early` is what is
+    confirmed as they are hung.
     """
 
     job_id: int
@@ -105,6 +113,7 @@ class WaitingGroup(View):
     enclosures: list[int]
     latest_at: datetime | None
     damp: bool
+    early: list[EarlyView]
     specimens: list[WaitingSpecimen]
 
 

@@ -3314,6 +3314,8 @@ export interface components {
             phase: string;
             /** Picture */
             picture: string;
+            /** Proposals */
+            proposals: components["schemas"]["ProposalView"][];
             /** Remarks */
             remarks: string[];
             /** Run Id */
@@ -4108,6 +4110,16 @@ export interface components {
             station: string;
         };
         /**
+         * EarlyView
+         * @description What has to be done to specimens before they are conditioned.
+         */
+        EarlyView: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * EnclosureAsked
          * @description A new enclosure; its logger may answer at an address.
          */
@@ -4439,9 +4451,14 @@ export interface components {
         };
         /**
          * HangAsked
-         * @description Specimens hung in, or taken out, together.
+         * @description Specimens hung in together; `confirmed` is what was done to them before.
          */
         HangAsked: {
+            /**
+             * Confirmed
+             * @default []
+             */
+            confirmed: string[];
             /** Specimen Ids */
             specimen_ids: number[];
         };
@@ -6381,6 +6398,20 @@ export interface components {
             unit: string;
         };
         /**
+         * ProposalView
+         * @description Set-up that the specimens so far propose.
+         */
+        ProposalView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * RackTurn
          * @description A rack in its turn; one at room temperature goes nowhere.
          */
@@ -7546,6 +7577,8 @@ export interface components {
         /**
          * StepView
          * @description The one thing to do next, and why.
+         *
+         *     A `suspect` is to be examined before it is accepted. Until `held_until` a reason is needed.
          */
         StepView: {
             /** Act */
@@ -7560,13 +7593,15 @@ export interface components {
             confirms: string[];
             /** Hands On Min */
             hands_on_min: number;
+            /** Held Until */
+            held_until: string | null;
             /** Hold */
             hold: boolean;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "do" | "watch" | "look" | "end";
+            kind: "do" | "watch" | "look" | "suspect" | "end";
             /** Title */
             title: string;
             /** Unattended Min */
@@ -7750,6 +7785,14 @@ export interface components {
             code: string;
             /** Says */
             says: string;
+        };
+        /**
+         * TakeOutAsked
+         * @description Specimens taken out together.
+         */
+        TakeOutAsked: {
+            /** Specimen Ids */
+            specimen_ids: number[];
         };
         /**
          * TakenBack
@@ -8127,13 +8170,16 @@ export interface components {
          * @description Specimens of one test that are to be hung next in one atmosphere.
          *
          *     `latest_at`: the moment by which that must be done, where there is one. `damp`: the sample
-         *     came damp, so that a stay in the pre-conditioning cabinet is offered first.
+         *     came damp, so that a stay in the pre-conditioning cabinet is offered first. `early` is what is
+         *     confirmed as they are hung.
          */
         WaitingGroup: {
             /** Atmosphere */
             atmosphere: string;
             /** Damp */
             damp: boolean;
+            /** Early */
+            early: components["schemas"]["EarlyView"][];
             /** Enclosures */
             enclosures: number[];
             /** Job Id */
@@ -8916,7 +8962,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HangAsked"];
+                "application/json": components["schemas"]["TakeOutAsked"];
             };
         };
         responses: {

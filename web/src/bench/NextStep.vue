@@ -37,9 +37,7 @@ const now = useNow()
 const { act, refused, busy: reading } = useAct()
 /** An action beside the next one that asks for values: its form takes the place of the step. */
 const chosen = ref<string | null>(null)
-const step = computed(
-  () => props.also.find((beside) => beside.act === chosen.value) ?? props.step,
-)
+const step = computed(() => props.also.find((beside) => beside.act === chosen.value) ?? props.step)
 const typed = reactive<Record<string, string>>({})
 /** What a value was read off, while nobody has typed another in its place. */
 const readOff = new Map<string, { text: string; serial: string }>()

@@ -23,7 +23,12 @@ function confirm(group: Schemas['WaitingGroup'], isDone: boolean) {
   else done.value.delete(keyOf(group))
 }
 function start(group: Schemas['WaitingGroup'], room: number) {
-  emit('hang', room, idsOf(group), done.value.has(keyOf(group)) ? group.early.map((e) => e.code) : [])
+  emit(
+    'hang',
+    room,
+    idsOf(group),
+    done.value.has(keyOf(group)) ? group.early.map((e) => e.code) : [],
+  )
 }
 const nameOf = (id: number) => props.rooms.find((room) => room.id === id)?.name ?? ''
 const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre-conditioning'))
@@ -85,7 +90,9 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
         <ActButton v-else-if="!group.atmosphere" :to="`/bench/${group.job_id}`"
           >To the bench</ActButton
         >
-        <p v-else class="bad small">No room or chamber is set to {{ group.wanted.toLowerCase() }}.</p>
+        <p v-else class="bad small">
+          No room or chamber is set to {{ group.wanted.toLowerCase() }}.
+        </p>
       </div>
     </div>
     <p v-if="more" class="quiet small more">

@@ -30,7 +30,9 @@ const shown = (figure: Figure) =>
         {{ shown(first) }}
       </button>
       <span v-else class="mono big">{{ shown(first) }}</span>
-      <span>{{ first.unit }} <i v-if="first.title" class="quiet small">{{ first.title }}</i></span>
+      <span
+        >{{ first.unit }} <i v-if="first.title" class="quiet small">{{ first.title }}</i></span
+      >
     </p>
     <p>
       <span class="mono second">{{ shown(second) }}</span>
