@@ -165,13 +165,37 @@ READS: Mapping[str, Callable[[Status, Parameters], Tick]] = {
     "fan-off": _fan_off,
     "count-set": _count_set,
 }
-"""The sensor facts that prove an item, by the name that the item gives."""
+"""What proves an item, by the name that the item gives."""
+SENSORS: Mapping[str, tuple[str, ...]] = {
+    "gauge-length": ("gauge_mm",),
+    "at-start": ("extension_mm",),
+    "speed": ("speed_mm_min",),
+    "force-limit": ("force_limit_n",),
+    "zeroed": ("zeroed",),
+    "force-zeroed": ("force_zeroed",),
+    "travel-zeroed": ("travel_zeroed",),
+    "force-released": ("force_n", "capacity_n"),
+    "drain-shut": ("drain_open",),
+    "clamped": ("clamped",),
+    "seated": ("height_mm", "zeroed"),
+    "touches": ("touches",),
+    "sign": ("down_is",),
+    "pretension": ("force_n",),
+    "limit": ("limit_mm",),
+    "settled": ("settled_min",),
+    "fan-off": ("fan_on",),
+    "count-set": ("preset_count",),
+}
+"""The facts without which an item stays open, by the name that the item gives."""
 
 
 def tick(reads: str, status: Status | None, parameters: Parameters) -> Tick:
-    """One item; a device that does not answer ticks nothing."""
+    """One item; a device that does not answer, or does not report it, ticks nothing."""
     if status is None:
         return Tick(False, "the station does not answer")
+    unsaid = [fact for fact in SENSORS[reads] if fact not in status.facts]
+    if unsaid:
+        return Tick(False, "the station does not report it")
     return READS[reads](status, parameters)
 
 

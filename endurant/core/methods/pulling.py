@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from endurant.core.curve import START, Place, break_index, first_index, first_reach
 from endurant.core.fields import Name, NotNegative, Positive
@@ -79,9 +79,6 @@ class PullParameters(Parameters):
         le=1,
         description="Drop between neighbouring samples that is a break, as a part of the maximum.",
     )
-    toe_compensation: bool = Field(
-        False, strict=True, description="Count strain from where the straight part meets zero."
-    )
     max_start_force_n: NotNegative | None = Field(
         None,
         description="Most force at the first sample; none: 0.5 % of the maximum, 50 N at most.",
@@ -98,6 +95,18 @@ class PullParameters(Parameters):
     moves: MovesText | None = Field(
         None, description="Moves of the frame, one a line; none: one pull, as the method says."
     )
+
+    @model_validator(mode="before")
+    @classmethod
+    def _without_toe(cls, given: Any) -> Any:
+        """A document may say false of the toe; only a method that gives a modulus moves it."""
+        if not isinstance(given, Mapping) or "toe_compensation" in cls.model_fields:
+            return given
+        if given.get("toe_compensation", False) is not False:
+            raise ValueError(
+                "toe_compensation: this method gives no modulus; strains count from the pretension"
+            )
+        return {name: value for name, value in given.items() if name != "toe_compensation"}
 
 
 class PullReadings(TraceReadings):

@@ -35,6 +35,9 @@ class StressParameters(PullParameters):
     modulus_window: Window = Field(
         default=[0.0005, 0.0025], description="The two strains, as fractions, from the zero."
     )
+    toe_compensation: bool = Field(
+        False, strict=True, description="Count strain from where the straight part meets zero."
+    )
     yield_prominence: float = Field(
         0.01, strict=True, gt=0, le=1, description="Least drop after a yield, of the strength."
     )
