@@ -216,7 +216,7 @@ class Bench:
         run = self.ended(self.start(job, label))
         self.removed(job, label)
         self.post(f"/runs/{run['id']}/keep")
-        return run
+        return self.ended(run)
 
     def bring_in(self, job: dict[str, Any], label: str, *, keep: bool = True) -> dict[str, Any]:
         """Bring a specimen in from a file, and keep it."""

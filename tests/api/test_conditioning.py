@@ -166,7 +166,10 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     ask = {"specimen_ids": ids(job)}
     waiting = bench.get("/conditioning")["waiting"]
     assert [specimen["wanted"] for specimen in waiting] == ["Drying oven"]
-    bench.post(f"/enclosures/{oven}/hang", ask)
+    assert [early["code"] for early in waiting[0]["early"]] == ["mounted"]
+    unmounted = bench.refused("POST", f"/enclosures/{oven}/hang", 422, json=ask)
+    assert "“Mounted in the specimen holder” is not confirmed" in unmounted
+    bench.post(f"/enclosures/{oven}/hang", ask | {"confirmed": ["mounted"]})
     hours_pass(database, 0.55)
     group = room(bench, 1)["groups"][0]
     assert (group["ready"], group["then"]) == (True, "then the desiccator")
@@ -206,7 +209,8 @@ def closed_windows(bench: Bench, job: dict[str, Any]) -> list[str]:
 def test_the_next_stage_is_not_left_out_in_silence(bench: Bench, database: str) -> None:
     oven = add_enclosure("Oven", "oven-105")
     job = cut_job(bench, FIRE)
-    bench.post(f"/enclosures/{oven}/hang", {"specimen_ids": ids(job)})
+    mounted = {"specimen_ids": ids(job), "confirmed": ["mounted"]}
+    bench.post(f"/enclosures/{oven}/hang", mounted)
     hours_pass(database, 1)
     burned = {"label": "L1", "direction": "length", "round": "preliminary", "code": "DNI"}
     path = f"/tests/{job['tests'][0]['id']}/readings"

@@ -97,8 +97,10 @@ def test_measured_sizes_enter_the_figures(strips: Any) -> None:
     bench.post(path, body)
     document = bench.get(f"/tests/{job['tests'][0]['id']}/document.json")
     assert document["specimens"][0]["dimensions"] == {"width_mm": WIDE, "thickness_mm": THICK}
+    assert measuring(bench, job)[1]["why_closed"] == ""
+    bench.post(path.replace("readings", "keep"))
     _, m1 = measuring(bench, job)
-    assert m1["why_closed"] == "was tested already"
+    assert m1["why_closed"] == "was tested and accepted"
     closed = measure(bench, m1, width_mm=[1.0])
     assert "its sizes stay as they are" in closed.json()["detail"]
 

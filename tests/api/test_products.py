@@ -54,7 +54,8 @@ def test_what_makes_no_sense_is_refused_whole(bench: Bench) -> None:
     odd = cloth()
     odd["specification"]["tests"][0]["limits"] = [LIMIT | {"property": "gloss"}]
     says = bench.refused("POST", "/products", 422, json=odd)
-    assert "iso-13937-2 gives tear_force" in says
+    assert "Limit on “gloss”" in says
+    assert "Choose one of tear_force" in says
     gone = cloth()
     gone["specification"]["tests"] = [{"method": "iso-0"}]
     assert "iso-0" in bench.refused("POST", "/products", 422, json=gone)
@@ -93,7 +94,7 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
     assert says == "the file is no workbook that can be read"
     bad = text.replace("tear_force", "gloss")
     says = bench.refused("POST", "/products/import", 422, files={"file": ("p.csv", bad.encode())})
-    assert says.startswith("row 2: limit: iso-13937-2 gives")
+    assert says.startswith("row 2: Limit on “gloss”")
     says = bench.refused("POST", "/products/import", 422, files={"file": ("p.csv", b"a,b\n1,2\n")})
     assert "has no column client" in says
     assert [each["revision"] for each in bench.get("/counter")["products"]] == [2]

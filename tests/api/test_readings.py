@@ -94,7 +94,7 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
         "Box compression",
         "Maximum force",
         "S1, S2, S3: brought in from the file",
-        "S1 to S3: was not hung in an enclosure (why: conditioned at the maker's)",
+        "S1 to S3: was not placed in an enclosure (why: conditioned at the maker's)",
         "layers would be safe",
     ):
         assert expected in words
@@ -161,9 +161,9 @@ def test_readings_come_once_and_a_void_calls_a_spare(bench: Bench) -> None:
         f"/jobs/{job['id']}/sheet/place", {"revision": sheet["revision"], "seconds": 0}
     )
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": placed["revision"]})
-    assert "was not hung" in bench.refused("POST", f"{path}/readings", 409, json=specimen)
+    assert "was not placed" in bench.refused("POST", f"{path}/readings", 409, json=specimen)
     test = bench.post(f"{path}/readings", specimen | {"deviation": "came from a conditioned store"})
-    assert "was pulled already" in bench.refused("POST", f"{path}/readings", 409, json=specimen)
+    assert "was tested already" in bench.refused("POST", f"{path}/readings", 409, json=specimen)
     first = next(specimen for specimen in test["specimens"] if specimen["label"] == "T1")
     bench.post(f"/specimens/{first['id']}/void", {"code": "leaked-at-ring", "words": ""})
     test = bench.get(path)

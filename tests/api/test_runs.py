@@ -136,6 +136,7 @@ def test_a_retried_start_runs_once_and_a_tested_specimen_is_not_pulled_again(ben
     run = bench.ended({"id": begun["run_id"]})
     assert bench.act(ready, request_key="start-1")["run_id"] == run["id"]
     assert len(bench.at_bench(job, "W1")["events"]) == len(ready["events"]) + 2
+    bench.removed(job, "W1")
     bench.post(f"/runs/{run['id']}/keep")
     path = f"/specimens/{run['specimen_id']}/acts"
     again = {"act": "start", "station_id": 1, "seen": 99, "confirmed": ["fingers-clear"]}
@@ -185,7 +186,7 @@ def test_a_run_can_be_closed_by_hand_while_the_line_is_lost(bench: Bench, slow: 
     line_lost(bench, run)
     over = bench.post(f"/runs/{run['id']}/stop")
     assert (over["state"], over["end_reason"]) == (
-        "ended",
+        "recorded",
         "closed by hand while the line was lost",
     )
 
@@ -202,7 +203,8 @@ def test_a_frame_started_at_its_own_panel_is_not_ready(bench: Bench, slow: Stand
         "station_id": 1,
         "confirmed": ["fingers-clear"],
     }
-    assert "ready check is not done" in bench.refused("POST", path, 422, json=body)
+    says = bench.refused("POST", path, 422, json=body)
+    assert "The ready check is not complete: Jaws 100 mm apart" in says
     assert bench.specimen(job, "W1")["state"] == "ready"
 
 
@@ -409,17 +411,15 @@ def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
     w1 = bench.specimen(job, "W1")
     bench.post("/enclosures/1/hang", {"specimen_ids": [w1["id"]]})
-    ready = bench.make_ready(job)
-    body = {
-        "act": "start",
-        "seen": ready["last"],
-        "station_id": 1,
-        "confirmed": ["fingers-clear"],
-    }
+    view = bench.at_bench(job, "W1")
+    assert "was conditioned for 0 h of 24 h" in view["step"]["why"]
+    early = {"act": "prepare", "seen": 0, "station_id": 1}
     path = f"/specimens/{w1['id']}/acts"
-    assert "has served 0 h of 24 h" in bench.refused("POST", path, 409, json=body)
-    run = {"id": bench.act(ready, deviation="the client waits")["run_id"]}
+    assert "was conditioned for 0 h of 24 h" in bench.refused("POST", path, 409, json=early)
+    bench.post(path, early | {"deviation": "the client waits"})
+    run = bench.start(job, "W1")
     bench.ended(run)
+    bench.removed(job, "W1")
     bench.post(f"/runs/{run['id']}/keep")
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     assert any("0 h of 24 h" in line and "the client waits" in line for line in deviations)

@@ -168,7 +168,7 @@ GUIDE = Guide(
         "over the grip separation, and says so.",
         "Crosshead returned after the break: the fracture faces are lost.",
     ),
-    watch="Watch for the pause at which the extensometer comes off",
+    watch="Watch the bar. The run pauses once, for the extensometer",
 )
 
 PROPERTIES = (

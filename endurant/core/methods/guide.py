@@ -149,12 +149,12 @@ class _Filled(dict[str, str]):
         super().__init__({name: _shown(value) for name, value in aims.items()})
 
     def __missing__(self, name: str) -> str:
-        return "{label}" if name == "label" else "not set"
+        return "{label}" if name == "label" else "…"
 
 
 def _shown(value: object) -> str:
     if value is None or value == "":
-        return "not set"
+        return "…"
     if isinstance(value, list | tuple):
         return ", ".join(map(_shown, value))
     is_number = isinstance(value, int | float) and not isinstance(value, bool)

@@ -180,8 +180,8 @@ def _do(
     station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
     state, ready = _made_ready(session, actor, specimen, state, asked, wanted, station)
     event = _event_of(asked, actor, state, wanted, specimen)
-    _refuse_without_reason(state, wanted, event, asked)
     after = apply(state, event)
+    _refuse_without_reason(state, wanted, event, after.facts, asked)
     method = find_method(specimen.test.method)
     refuse_values(method, after.facts)
     aims = aims_for(specimen, events_of(session, specimen.id))
@@ -260,14 +260,16 @@ def _made_ready(
     return after, replace(ready, departed=[], reasons={**ready.reasons, **after.reasons})
 
 
-def _refuse_without_reason(state: State, wanted: Act, event: Event, asked: ActAsked) -> None:
+def _refuse_without_reason(
+    state: State, wanted: Act, event: Event, facts: Mapping[str, Any], asked: ActAsked
+) -> None:
     """Raises NeedsReason for a clock cut short, answers off a rule, or a second grade."""
     if asked.deviation:
         return
     held = "" if event.kind.startswith(GO) else held_by_clock(state, wanted, event.at)
     if held:
         raise NeedsReason(f"{held}. Wait, or give the reason: the report states it")
-    departed = departures_of(wanted, {**state.facts, **event.facts})
+    departed = departures_of(wanted, facts)
     if departed:
         raise NeedsReason(
             f"{'; '.join(says for _, says in departed)}. Correct it, or give the reason: the "

@@ -39,7 +39,7 @@ defineEmits<{ takeBack: [number: number] }>()
 
 li {
   display: grid;
-  grid-template-columns: 18px 1fr;
+  grid-template-columns: 18px minmax(0, 1fr);
   gap: 10px;
   font-size: 15px;
   line-height: 1.3;
@@ -68,6 +68,5 @@ path {
 .mono {
   color: var(--ink-2);
   font-size: 14px;
-  white-space: nowrap;
 }
 </style>

@@ -43,14 +43,14 @@ const shown = (figure: Figure) =>
     <p v-if="device" class="small quiet">
       {{ device.name }} now <b class="mono">{{ fixed(device.value, 1) }}</b> {{ device.unit }}
     </p>
-    <p class="mono quiet set">{{ setUp }}</p>
+    <p class="mono quiet small set">{{ setUp }}</p>
   </div>
 </template>
 
 <style scoped>
 .figures {
   display: flex;
-  gap: 30px;
+  gap: 8px 30px;
   align-items: baseline;
 }
 
@@ -87,7 +87,12 @@ i {
 }
 
 .set {
+  min-width: 0;
   margin-left: auto;
+  text-align: right;
+}
+
+p:not(.set) {
   white-space: nowrap;
 }
 
