@@ -390,7 +390,10 @@ def test_a_charge_is_cleaned_into_the_log_and_its_density_into_the_register(benc
     job = bench.post("/jobs", asked)
     finds, needs = (test["id"] for test in job["tests"])
     formulation = {"formulation": "PE-7 white", "revision": "C"}
-    says = bench.refused("POST", f"/tests/{finds}/density", 409, json=formulation)
+    path = f"/tests/{finds}/density"
+    assert "may not approve densities" in bench.refused("POST", path, 403, json=formulation)
+    maren = bench.as_("maren")
+    says = maren.refused("POST", path, 409, json=formulation)
     assert says == "0 runs count; a density is entered from 3 at least"
     for specimen in job["tests"][0]["specimens"][:3]:
         path = f"/specimens/{specimen['id']}/bench"
@@ -403,16 +406,16 @@ def test_a_charge_is_cleaned_into_the_log_and_its_density_into_the_register(benc
         bench.act(view)
     log = bench.get("/instruments/M-1/log")
     assert [event["kind"] for event in log] == ["cleaned"] * 3 + ["added"]
-    (entered,) = bench.post(f"/tests/{finds}/density", formulation)
+    (entered,) = maren.post(f"/tests/{finds}/density", formulation)
     assert (entered["density_g_cm3"], entered["runs"]) == (0.7631, 3)
     other = formulation | {"revision": "D"}
     says = bench.refused("POST", f"/tests/{needs}/use-density", 404, json=other)
     assert "any change of a formulation asks for a new one" in says
     test = bench.post(f"/tests/{needs}/use-density", formulation)
     assert test["parameters"]["melt_density_g_cm3"] == 0.7631
-    assert "finds no melt density" in bench.refused(
+    assert "finds no melt density" in maren.refused(
         "POST", f"/tests/{needs}/density", 409, json=formulation
     )
-    (gone,) = bench.post(f"/densities/{entered['id']}/withdraw")
+    (gone,) = maren.post(f"/densities/{entered['id']}/withdraw")
     assert gone["in_force"] is False
     assert verify().sentences == []

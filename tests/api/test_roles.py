@@ -97,9 +97,7 @@ ACTS: dict[str, dict[str, Any]] = {
             ],
             "reference_serial": "RT-1",
         },
-        "POST /tests/{test_id}/density": {"formulation": "PP-3", "revision": "B"},
         "POST /tests/{test_id}/use-density": {"formulation": "PP-3", "revision": "B"},
-        "POST /densities/{density_id}/withdraw": None,
         "POST /specimens/{specimen_id}/photos": FILE,
         "PUT /photos/{photo_id}": {"in_report": True},
         "DELETE /photos/{photo_id}": None,
@@ -182,6 +180,10 @@ ACTS: dict[str, dict[str, Any]] = {
         "POST /jobs/{job_id}/correction": {"reason": "another limit"},
         "POST /tests/{test_id}/retest": WHY,
     },
+    "approve densities": {
+        "POST /tests/{test_id}/density": {"formulation": "PP-3", "revision": "B"},
+        "POST /densities/{density_id}/withdraw": None,
+    },
 }
 """What each act is done by, with a body that is read before the person is looked at."""
 
@@ -194,6 +196,7 @@ MAY = {
     "equip": ("reviewer", "manager"),
     "manage people": ("manager",),
     "release": ("reviewer", "manager"),
+    "approve densities": ("reviewer", "manager"),
 }
 ROLES = {"pelle": "trainee", "ines": "technician", "maren": "reviewer", "greta": "manager"}
 ANYONE = ("POST /session",)

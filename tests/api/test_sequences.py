@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from endurant.store.server import wait_until
-from tests.laboratory import Bench, sample
+from tests.laboratory import Bench, sample, through
 
 TWO_SPEEDS = "to 0,25 % at 1; to break at 50"
 HELD = "# Short hold\nto 5 mm at 300\nhold 3 s\nto 1 mm at 300"
@@ -48,16 +47,15 @@ def test_a_test_runs_the_sequence_that_it_was_set_up_with(bench: Bench) -> None:
     prepare = {"act": "prepare", "seen": 0, "station_id": 1}
     path = f"/specimens/{view['specimen_id']}/acts"
     why = {"deviation": "not conditioned: a trial"}
-    refusal = bench.refused("POST", path, 409, json=prepare | why)
-    assert "what the frame goes to is missing" in refusal
+    refusal = bench.refused("POST", path, 422, json=prepare | why)
+    assert "Target (mm) is not set" in refusal
     set_up = {"parameters": {"moves": HELD}, "revision": test["revision"]}
     bench.put(f"/tests/{test['id']}/set-up", set_up)
     view = bench.at_bench(job, "S1")
     assert view["path"]["title"] == "Short hold"
     assert view["path"]["moves"] == ["to 5 mm at 300", "hold 3 s", "to 1 mm at 300"]
-    while view["step"]["kind"] == "do":
-        view = bench.act(view, **why)
-    wait_until(lambda: bench.at_bench(job, "S1")["phase"] == "complete", 60, "it did not end")
+    bench.recorded(through(bench, view))
+    bench.removed(job, "S1")
     run = bench.get(f"/runs/{bench.at_bench(job, 'S1')['run_id']}")
     assert run["end_reason"] == "end of path"
     (curve,) = run["curves"]

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.methods import find_method
 from endurant.core.quantities import above, in_numbers
-from endurant.core.refusals import Conflict, Invalid, NotFound
+from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.equipment import MeltDensity
@@ -62,9 +62,10 @@ def densities() -> list[DensityView]:
 def enter_density(actor: Actor, test_id: int, asked: FormulationAsked) -> list[DensityView]:
     """Enter what a test found; it takes the place of the one before.
 
-    Raises Conflict for another method, too few runs, or runs whose cuts lie too far apart.
+    Whoever ran the test does not approve it. Raises Forbidden for those; Conflict for another
+    method, too few runs, or densities that lie too far apart.
     """
-    actor.must("test")
+    actor.must("approve densities")
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         if test.method != METHOD:
@@ -83,6 +84,8 @@ def enter_density(actor: Actor, test_id: int, asked: FormulationAsked) -> list[D
                 f"{', '.join(wide)}: the densities of its cuts lie too far apart; look at it "
                 "again, and void it or say that it counts by its own run"
             )
+        _refuse_disagreeing(test)
+        _refuse_tester(test, actor)
         values = [float(result.figure(DENSITY) or 0) for result in kept]
         now = clock.now()
         for row in _in_force(session, asked):
@@ -143,7 +146,7 @@ def use_density(actor: Actor, test_id: int, asked: FormulationAsked) -> TestView
 
 def withdraw_density(actor: Actor, density_id: int) -> list[DensityView]:
     """A density holds no longer. Raises NotFound."""
-    actor.must("test")
+    actor.must("approve densities")
     with transaction() as session:
         row = session.get(MeltDensity, density_id, with_for_update=True)
         if row is None:
@@ -160,6 +163,19 @@ def withdraw_density(actor: Actor, density_id: int) -> list[DensityView]:
             words=f"{actor.name} withdrew the density of {row.formulation} {row.revision}",
         )
         return _views(session)
+
+
+def _refuse_disagreeing(test: Test) -> None:
+    figures = test_figures(test)[0]
+    for flag in () if figures is None else figures.flags:
+        if flag.code == "runs-disagree":
+            raise Conflict(f"{flag.text[:1].upper()}{flag.text[1:]}. Run further charges first")
+
+
+def _refuse_tester(test: Test, actor: Actor) -> None:
+    runs = (run for specimen in test.specimens for run in specimen.runs)
+    if any(run.by_id == actor.id and run.state != "abandoned" for run in runs):
+        raise Forbidden("You ran this test. Another reviewer enters its density in the register")
 
 
 def _in_force(session: Session, asked: FormulationAsked) -> list[MeltDensity]:

@@ -37,6 +37,7 @@ _MAY: dict[str, tuple[Role, ...]] = {
     "equip": ("reviewer", "manager"),
     "manage people": ("manager",),
     "release": ("reviewer", "manager"),
+    "approve densities": ("reviewer", "manager"),
 }
 
 UNDER_SUPERVISION = ("cut", "condition", "test")

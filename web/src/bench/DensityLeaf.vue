@@ -4,6 +4,7 @@ import { computed, reactive } from 'vue'
 import { ask, client, type TestView } from '@/api/client'
 import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
+import { useSession } from '@/app/session'
 import { fixed } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
@@ -12,6 +13,8 @@ const props = defineProps<{ test: TestView }>()
 const { act, refused, busy } = useAct()
 const finds = computed(() => props.test.method === 'melt-density')
 const needs = computed(() => props.test.set_up.includes('melt_density_g_cm3'))
+const { me } = useSession()
+const mayEnter = computed(() => me.value?.may.includes('approve densities') ?? false)
 const register = useQuery({
   queryKey: ['densities'],
   queryFn: () => ask(client.GET('/api/densities')),
@@ -45,7 +48,10 @@ const use = () => act(() => ask(client.POST('/api/tests/{test_id}/use-density', 
       >: no more cuts
     </p>
     <p v-if="!inForce.length" class="small quiet">The register is empty.</p>
-    <form @submit.prevent="finds ? enter() : use()">
+    <p v-if="finds && !mayEnter" class="small quiet">
+      A reviewer who did not run this test enters its density in the register.
+    </p>
+    <form v-else @submit.prevent="finds ? enter() : use()">
       <v-text-field v-model="typed.formulation" label="Formulation" />
       <v-text-field v-model="typed.revision" label="Revision" />
       <ActButton :disabled="busy || !typed.formulation.trim() || !typed.revision.trim()">
