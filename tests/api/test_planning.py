@@ -10,7 +10,7 @@ import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
 
-from endurant.core.methods import find_method
+from endurant.core.methods import all_methods, find_method
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan
 from endurant.work.planning.lab import Frame, kind_for, lab_now
@@ -124,6 +124,7 @@ def test_a_day_is_promised_at_the_counter_from_the_plan(open_jobs: tuple[Bench, 
     long = bench.post("/today/promise", {"tests": [{"method": "iso-13937-2"}]})
     assert datetime.fromisoformat(long["tested_by"]) > datetime.now(UTC) + timedelta(hours=20)
     assert quick["says"] == "by the plan as it stands"
+    bench.post("/today/promise", {"form": "pieces", "tests": [{"method": "16-cfr-1610"}]})
     never = bench.post("/today/promise", {"tests": [{"method": "iso-13938-1"}]})
     assert never["tested_by"] is None
     assert never["says"] == "test: there is no station of the kind burst-rig"

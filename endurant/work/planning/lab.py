@@ -162,7 +162,7 @@ def with_new(
         steps: list[WantedStep] = []
         if is_sheet and method.blank_for(parameters) is not None:
             steps.append({"id": "cut", "hands_on_minutes": CUT_MIN})
-        stages = stages_of(method.guide, parameters, "original")
+        stages = stages_of(method.guide, {**method.defaults, **parameters}, "original")
         steps += [
             _hang(rooms, stage, place, len(stages), count)
             for place, stage in enumerate(stages, start=1)
