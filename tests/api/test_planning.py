@@ -10,7 +10,7 @@ import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
 
-from endurant.core.methods import all_methods, find_method
+from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan
 from endurant.work.planning.lab import Frame, kind_for, lab_now
