@@ -61,7 +61,7 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
     expect(page.get_by_text("Go on with a deviation?")).to_be_visible()
     page.get_by_label("Why").fill("the client waits at the counter")
     page.get_by_role("button", name="Go on with it").click()
-    expect(page.get_by_role("button", name="Keep W1")).to_be_enabled()
+    expect(page.get_by_role("button", name="Accept W1")).to_be_enabled()
     page.goto(f"{site.address}/judge/1")
     expect(page.get_by_text("why: the client waits at the counter")).to_be_visible()
 

@@ -9,7 +9,17 @@ from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
 from tests.browser.conftest import Site
-from tests.browser.walk import drag, hang, keep, place_and_cut, pull, receive, to_the_bench
+from tests.browser.walk import (
+    drag,
+    hang,
+    keep,
+    make_ready_and_start,
+    place_and_cut,
+    pull,
+    receive,
+    take_out,
+    to_the_bench,
+)
 from tests.laboratory import PASSWORD, csv_of
 
 
@@ -96,7 +106,7 @@ def bring_the_rest_in(page: Page, labels: list[str]) -> None:
         page.locator("input[type=file][accept*=csv]").set_input_files(
             {"name": f"{label}.csv", "mimeType": "text/csv", "buffer": data}
         )
-        expect(page.get_by_role("button", name=f"Keep {label}")).to_be_enabled()
+        expect(page.get_by_role("button", name=f"Accept {label}")).to_be_enabled()
         keep(page, label)
 
 
@@ -108,12 +118,11 @@ def test_a_lost_line_is_said_and_caught_up(site: Site) -> None:
     site.a_day_passes()
     to_the_bench(page)
     page.get_by_label("How the next specimen behaves").select_option("unplug")
-    for act in ("Set jaws and speed", "It is so", "Zero", "start W1"):
-        expect(page.get_by_role("button", name=act)).to_be_enabled()
-        page.keyboard.press("Enter")
+    make_ready_and_start(page, "W1")
     expect(page.get_by_text("samples are safe; asking")).to_be_visible()
     expect(page.get_by_role("button", name="Close with what is stored")).to_be_visible()
-    expect(page.get_by_role("button", name="Keep W1")).to_be_enabled(timeout=40_000)
+    take_out(page)
+    expect(page.get_by_role("button", name="Accept W1")).to_be_enabled(timeout=40_000)
     expect(page.get_by_text("4501 samples, end of travel")).to_be_visible()
 
 
@@ -126,7 +135,7 @@ def test_a_second_browser_sees_the_run_and_the_void(site: Site) -> None:
     to_the_bench(page)
     other.goto(page.url)
     pull(page, "W1")
-    expect(other.get_by_role("button", name="Keep W1")).to_be_enabled()
+    expect(other.get_by_role("button", name="Accept W1")).to_be_enabled()
     page.get_by_role("button", name="Slipped in the jaw").click()
     expect(page.get_by_role("button", name=re.compile("^W1.*void"))).to_be_visible()
     expect(other.get_by_role("button", name=re.compile("^W1.*void"))).to_be_visible()

@@ -37,7 +37,7 @@ def place_and_cut(page: Page) -> None:
 
 def hang(page: Page) -> None:
     """Hang what waits."""
-    page.get_by_role("button", name=re.compile(r"Hang \d+ in Textile room")).click()
+    page.get_by_role("button", name=re.compile(r"Place \d+ in Textile room")).click()
     expect(page.get_by_text("to go").first).to_be_visible()
 
 
@@ -50,11 +50,25 @@ def to_the_bench(page: Page) -> None:
 
 def pull(page: Page, label: str) -> None:
     """Go through the ready check by the keyboard, run, and wait until it is to be looked at."""
-    for act in ("Set jaws and speed", "It is so", "Zero", f"start {label}"):
-        expect(page.get_by_role("button", name=act)).to_be_enabled()
-        page.keyboard.press("Enter")
-    expect(page.get_by_role("button", name=f"Keep {label}")).to_be_enabled(timeout=40_000)
+    make_ready_and_start(page, label)
+    take_out(page)
+    looked_at = re.compile(f"Accept {label}|Examine the trace")
+    expect(page.get_by_role("button", name=looked_at)).to_be_enabled(timeout=40_000)
     expect(page.locator(".trace")).to_have_attribute("data-peaks", re.compile(r"^\d\d"))
+
+
+def make_ready_and_start(page: Page, label: str) -> None:
+    """Every act up to the start, by the keyboard."""
+    for act in ("Set jaws and speed", "Confirm", "Zero", f"Start {label}"):
+        expect(page.locator("form.next button.main", has_text=act)).to_be_enabled()
+        page.keyboard.press("Enter")
+
+
+def take_out(page: Page) -> None:
+    """The specimen is taken out once the run is over."""
+    removed = page.get_by_role("button", name="Confirm removed")
+    expect(removed).to_be_enabled(timeout=40_000)
+    page.keyboard.press("Enter")
 
 
 def keep(page: Page, label: str) -> None:
