@@ -120,7 +120,7 @@ def test_a_lost_line_is_said_and_caught_up(site: Site) -> None:
     page.get_by_label("How the next specimen behaves").select_option("unplug")
     make_ready_and_start(page, "W1")
     expect(page.get_by_text("samples are safe; asking")).to_be_visible()
-    expect(page.get_by_role("button", name="Close with what is stored")).to_be_visible()
+    expect(page.get_by_role("button", name="Close run with the stored data")).to_be_visible()
     take_out(page)
     expect(page.get_by_role("button", name="Accept W1")).to_be_enabled(timeout=40_000)
     expect(page.get_by_text("4501 samples, end of travel")).to_be_visible()
