@@ -58,10 +58,11 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
     page.locator("input[type=file][accept*=csv]").set_input_files(
         {"name": "w1.csv", "mimeType": "text/csv", "buffer": f"Extension,Load\n{rows}".encode()}
     )
-    expect(page.get_by_text("Go on with a deviation?")).to_be_visible()
+    expect(page.get_by_role("heading", name="Reason for the deviation")).to_be_visible()
     page.get_by_label("Why").fill("the client waits at the counter")
-    page.get_by_role("button", name="Go on with it").click()
-    expect(page.get_by_role("button", name="Accept W1")).to_be_enabled()
+    page.get_by_role("button", name="Continue with the reason").click()
+    looked_at = re.compile("Accept W1|Examine the trace")
+    expect(page.get_by_role("button", name=looked_at)).to_be_enabled()
     page.goto(f"{site.address}/judge/1")
     expect(page.get_by_text("why: the client waits at the counter")).to_be_visible()
 
