@@ -5,34 +5,11 @@ from __future__ import annotations
 from random import Random
 
 from endurant.core.simulate.shown import Asked, Shown, wear
-from endurant.devices.line import Message
-from endurant.devices.simulated_indicator import SimulatedIndicator
+from endurant.devices.simulated_runner import SimulatedRunner
 
 
-class SimulatedRubRig(SimulatedIndicator):
+class SimulatedRubRig(SimulatedRunner):
     """The device itself: it runs for a time or up to a count, and stops by itself."""
-
-    acts = frozenset({"set-count", "start", "stop"})
-
-    def __init__(self, serial: str, pace: float) -> None:
-        super().__init__(serial, pace)
-        self.preset_count = 0.0
-        self.runs_until_s = 0.0
-
-    def facts(self) -> dict[str, str]:
-        """The count it is set to, and whether it turns."""
-        runs = self.now_s() < self.runs_until_s
-        return {"preset_count": f"{self.preset_count:g}", "turning": "yes" if runs else "no"}
-
-    def do(self, act: str, message: Message) -> str:
-        """Set the count, start, stop."""
-        if act not in self.acts:
-            return super().do(act, message)
-        if "preset_count" in message.fields:
-            self.preset_count = message.number("preset_count")
-        run_s = float(message.fields.get("run_s", "0"))
-        self.runs_until_s = self.now_s() + run_s if act == "start" else self.now_s()
-        return ""
 
     def shows(self, luck: Random, asked: Asked) -> Shown:
         """What the specimen's code makes of it."""
