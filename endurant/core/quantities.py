@@ -18,6 +18,9 @@ RoundingRule = Literal["half-even", "half-up"]
 SAME_WITHIN = 1e-9
 """Figures that differ by no more than this part of the larger are equal at a limit."""
 
+MINUS = "−"
+"""The sign of a negative figure that people read; a hyphen is for programs."""
+
 _MODES = {"half-even": ROUND_HALF_EVEN, "half-up": ROUND_HALF_UP}
 _EXACT = Context(prec=400)
 
@@ -119,11 +122,15 @@ def four_digits(figure: float) -> str:
 
 
 def in_numbers(figure: float) -> str:
-    """A figure for a working: six significant digits at most, no exponent, no tail of zeros."""
+    """A figure in a sentence or a working, for people to read: a minus sign, no exponent.
+
+    Six significant digits at most, no tail of zeros.
+    """
     if figure == 0:
         return "0"
     text = round_to_significant(figure, 6)
-    return text.rstrip("0").rstrip(".") if "." in text else text
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return text.replace("-", MINUS)
 
 
 def half_step_down(grade: float) -> float:

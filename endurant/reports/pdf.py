@@ -28,6 +28,7 @@ from endurant.core.writing import Writing
 from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
+from endurant.reports.read_off import long_readings, readings_tables
 from endurant.work.jobs.studies import StudyView
 from endurant.work.planning.printed import PrintedDay
 from endurant.work.record.run_facts import StayFacts
@@ -146,6 +147,8 @@ def _environment() -> Environment:
     environment.filters |= {
         "figure_columns": figure_columns,
         "figure_text": figure_text,
+        "long_readings": long_readings,
+        "readings_tables": readings_tables,
         "property_title": property_title,
         "moment": _moment,
         "day": _day,

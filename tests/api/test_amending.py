@@ -85,6 +85,16 @@ def test_a_test_is_added_held_resumed_and_dropped(bench: Bench) -> None:
     assert verify().sentences == []
 
 
+def test_colour_rub_that_is_added_is_a_dry_and_a_wet_test(bench: Bench) -> None:
+    job = bench.post("/jobs", sample())
+    body = why(job) | {"test": {"method": "iso-105-x12", "parameters": {}}}
+    more = bench.post(f"/jobs/{job['id']}/tests", body)
+    rubs = [bench.get(f"/tests/{test['id']}")["parameters"]["rub"] for test in more["tests"][1:]]
+    assert rubs == ["dry", "wet"]
+    codes = [specimen["code"] for test in more["tests"] for specimen in test["specimens"]]
+    assert len(set(codes)) == len(codes)
+
+
 def test_a_count_is_changed_before_and_after(bench: Bench) -> None:
     job = bench.post("/jobs", sample())
     test = job["tests"][0]

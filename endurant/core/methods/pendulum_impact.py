@@ -93,6 +93,10 @@ class D256Parameters(ImpactParameters):
 class ImpactReadings(Readings):
     """One struck bar."""
 
+    words_of_codes: ClassVar[dict[str, dict[str, str]]] = {
+        "break_type": {code: f"{code}, {words}" for code, words in BREAKS.items()}
+    }
+
     energy_j: Positive = Field(description="Energy as read.")
     break_type: Literal["C", "H", "P", "N"] = Field(
         description="C complete, H hinge, P partial, N none."

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from pydantic import Field
 
 from endurant.core.fields import Sections, Strict
@@ -20,7 +22,12 @@ class Dimensions(Strict):
 
 
 class Readings(Strict):
-    """What is read from one specimen."""
+    """What is read from one specimen.
+
+    `words_of_codes` spells out the codes of a field, for paper.
+    """
+
+    words_of_codes: ClassVar[dict[str, dict[str, str]]] = {}
 
     label: str = Field(min_length=1, max_length=64, description="Name of the specimen.")
     direction: str | None = Field(None, min_length=1, max_length=32, description="Way it lay.")

@@ -10,7 +10,7 @@ from endurant.core.distributions import binomial_upper
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Results, SpecimenResult
-from endurant.core.quantities import RoundingRule
+from endurant.core.quantities import RoundingRule, in_numbers
 from endurant.core.statistics import Measured, Mixed, bound_of_mean, bound_of_median, summarise
 
 
@@ -62,10 +62,10 @@ class Group:
 
 
 def fact_in_words(name: str, value: Any) -> str:
-    """A fact as a reader takes it: "at -20 °C", "hinge break"."""
+    """A fact as a reader takes it: "at −20 °C", "hinge break"."""
     if value is None:
         return ""
-    return f"at {value:g} °C" if name == "temperature_c" else f"{value}".replace("-", " ")
+    return f"at {in_numbers(value)} °C" if name == "temperature_c" else f"{value}".replace("-", " ")
 
 
 def groups_of(results: Iterable[SpecimenResult], *facts: str) -> list[Group]:

@@ -17,7 +17,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Job, Specimen, Test
 from endurant.work.jobs.job_views import job_view
-from endurant.work.jobs.receiving import TestAsked, add_specimen, add_test, place_of
+from endurant.work.jobs.receiving import TestAsked, add_specimen, add_test, place_of, split
 from endurant.work.jobs.settings import asked_parameters
 from endurant.work.jobs.states import (
     blank_of,
@@ -134,7 +134,9 @@ def reinstate(actor: Actor, job_id: int, asked: WhyAsked) -> JobView:
 
 
 def add_to_job(actor: Actor, job_id: int, asked: TestAdded) -> JobView:
-    """One more test; its specimens are planned, and cut where there is still room.
+    """One more test, or one for each state that is asked for, as at the counter.
+
+    Its specimens are planned, and cut where there is still room.
 
     Raises Invalid for parameters or limits that make no sense, Conflict, NotFound.
     """
@@ -143,11 +145,11 @@ def add_to_job(actor: Actor, job_id: int, asked: TestAdded) -> JobView:
         job = _open_job(session, job_id, asked.revision)
         house = laboratory(session)
         known = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
-        test = add_test(
-            job, asked.test, school_for(house, job), rounding_for(house, job), known + 1
-        )
+        school, rounding = school_for(house, job), rounding_for(house, job)
+        for place, wanted in enumerate(split([asked.test]), start=known + 1):
+            add_test(job, wanted, school, rounding, place)
         session.flush()
-        words = f"added {find_method(test.method).title}"
+        words = f"added {find_method(asked.test.method).title}"
         _write(session, actor, job, "add-test", words, asked.reason)
         return job_view(session, job)
 
