@@ -58,12 +58,15 @@ watch(
   () => props.step.act,
   () => (chosen.value = null),
 )
+/** The answers of a held step open once the person says that a reason follows. */
+const isEarly = ref(false)
 /** A preset value stands in its field already; a new turn begins anew. */
 watch(
   () => `${step.value.act} ${step.value.title}`,
   () => {
     for (const name of Object.keys(typed)) delete typed[name]
     readOff.clear()
+    isEarly.value = false
     for (const asked of step.value.asks)
       if (asked.preset !== null) typed[asked.name] = String(asked.preset)
   },
@@ -118,6 +121,7 @@ const left = computed(() =>
   step.value.held_until ? Date.parse(step.value.held_until) - now.value : 0,
 )
 const isHeld = computed(() => left.value > 0)
+const isShut = computed(() => isHeld.value && !isEarly.value)
 const send = () => {
   if (!answers.value) emit('go', values.value, wanted(), readFrom())
 }
@@ -133,7 +137,7 @@ function beside(other: Schemas['StepView']) {
 }
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   const choice = answers.value?.choices[Number(event.key) - 1]
-  if (!choice || props.busy || isHeld.value || event.ctrlKey || event.altKey || event.metaKey)
+  if (!choice || props.busy || isShut.value || event.ctrlKey || event.altKey || event.metaKey)
     return
   if (event.repeat || isTyping(event)) return
   event.preventDefault()
@@ -217,26 +221,39 @@ defineExpose({ go })
         v-for="(choice, place) in answers.choices"
         :key="choice"
         type="button"
-        :disabled="busy || isHeld"
+        :disabled="busy || isShut"
         @click="answer(choice)"
       >
         {{ choice.replace(/-(?=[a-z])/g, ' ') }} <kbd>{{ place + 1 }}</kbd>
       </ActButton>
     </fieldset>
-    <template v-else-if="isHeld">
+    <template v-if="isShut">
       <p class="held" role="timer">
         {{ step.button }} in <b class="mono">{{ stretch(left) }}</b>
       </p>
-      <button type="button" class="plain link" :disabled="busy" @click="send">
+      <button
+        type="button"
+        class="plain link"
+        :disabled="busy"
+        @click="answers ? (isEarly = true) : send()"
+      >
         Continue now with a reason
       </button>
     </template>
-    <template v-else-if="step.kind === 'suspect'">
-      <ActButton kind="main" type="button" :disabled="busy" @click="$emit('examine')">
-        Examine the trace <kbd>Enter</kbd>
-      </ActButton>
-    </template>
-    <ActButton v-else :kind="step.kind === 'watch' ? 'stop' : 'main'" :disabled="busy">
+    <ActButton
+      v-else-if="!answers && step.kind === 'suspect'"
+      kind="main"
+      type="button"
+      :disabled="busy"
+      @click="$emit('examine')"
+    >
+      Examine the trace <kbd>Enter</kbd>
+    </ActButton>
+    <ActButton
+      v-else-if="!answers"
+      :kind="step.kind === 'watch' ? 'stop' : 'main'"
+      :disabled="busy"
+    >
       {{ step.button }} <kbd>{{ step.kind === 'watch' ? 'Esc' : 'Enter' }}</kbd>
     </ActButton>
     <button v-if="chosen" type="button" class="plain link" @click="chosen = null">Cancel</button>
@@ -272,6 +289,11 @@ h2 {
   flex-wrap: wrap;
   gap: 8px;
   align-items: end;
+}
+
+.asked label {
+  display: grid;
+  gap: 7px;
 }
 
 .asked .v-select {
