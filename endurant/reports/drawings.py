@@ -182,6 +182,8 @@ def draw_curves(
         if mark["kind"] == "points":
             for a, b in points:
                 drawing.dot(a, b, 1.5, fill="#ffffff", stroke=BLUE, stroke_width=0.6)
+            for (a, b), name in zip(points, mark["names"], strict=False):
+                drawing.text(a - 4, b + 2.5, name, text_anchor="end", font_size=6.5)
         if mark["kind"] == "end":
             at = points[0][0]
             drawing.line(at, frame.top, at, frame.base, stroke=BRICK, stroke_width=0.8)

@@ -42,6 +42,15 @@ def test_every_test_has_its_hatch_and_its_number(bench: Bench) -> None:
     assert len(dumbbell["outline"]) == 40
 
 
+def test_crossing_yarns_that_are_shared_for_want_of_room_are_named(bench: Bench) -> None:
+    tear = [{"method": "iso-13937-2"}]
+    assert placed(bench, tests=tear, width_mm=2000, length_mm=1500)["crossings"] == []
+    sheet = placed(bench, tests=tear, length_mm=1000)
+    warp, weft = sheet["crossings"]
+    assert warp.startswith("W1, W2, W6 share crossing warp yarns with one another, over ")
+    assert weft.startswith("F1 to F6 share crossing weft yarns with one another, over ")
+
+
 def test_what_is_locked_stays_while_the_rest_is_placed_around_it(bench: Bench) -> None:
     sheet = placed(bench)
     moved = lay(bench, sheet, "2-S1", x_mm=700.5, y_mm=800.25, locked=True).json()

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import re
+from dataclasses import asdict
 from xml.etree import ElementTree
 
 from endurant.core.judging.criteria import Criterion
 from endurant.core.judging.limit_rule import limit_rule
+from endurant.core.methods.bursting import burst_mark
+from endurant.core.methods.iso_13938_1 import BurstTrace
 from endurant.core.tables import specimen_table
 from endurant.reports.drawings import Drawing, draw_curves, draw_limit_rule
 from endurant.work.jobs.views import LimitRuleView
@@ -62,6 +65,14 @@ def test_a_trace_draws_a_dot_for_every_counted_peak() -> None:
     drawn = ElementTree.fromstring(draw_curves(ENTRY, marks))
     assert len(drawn.findall(f"{SVG}circle")) == 2
     assert len(drawn.findall(f"{SVG}polyline")) == 2
+
+
+def test_a_burst_is_drawn_with_its_height() -> None:
+    trace = {"time_s": [0, 1, 2], "pressure_kpa": [0.0, 300.0, 10.0], "height_mm": [0, 14.25, 2]}
+    mark = burst_mark(BurstTrace.model_validate(trace))
+    drawn = draw_curves({"trace": trace}, [asdict(mark)])
+    words = [each.text for each in ElementTree.fromstring(drawn).findall(f"{SVG}text")]
+    assert "14.25 mm high" in words
 
 
 def test_words_are_escaped() -> None:

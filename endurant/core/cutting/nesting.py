@@ -32,12 +32,13 @@ STAMPS_KEPT = 160
 
 Map = NDArray[np.bool_]
 Corners = tuple[tuple[float, float], ...]
-KindKey = tuple[str, str]
+Stack = tuple[str, int]
+KindKey = tuple[Stack, str]
 
 
 def kind_of(piece: Piece) -> KindKey:
-    """Pieces of one kind are alike: of one group, and lying the same way."""
-    return piece.group, piece.long_side
+    """Pieces of one kind are alike: of one layer of a group, and lying the same way."""
+    return piece.stack, piece.long_side
 
 
 @dataclass(frozen=True)
@@ -88,7 +89,7 @@ class Start:
 
     placed: list[Placement]
     maps: dict[KindKey, Map]
-    stock: dict[str, list[Piece]]
+    stock: dict[Stack, list[Piece]]
 
 
 class Grid:
@@ -106,9 +107,9 @@ class Grid:
         for piece in pieces:
             if piece.turnable and piece.blank.long_mm != piece.blank.short_mm:
                 alike.setdefault(kind_of(piece.turned()), piece.turned())
-        self._stock: dict[str, list[Piece]] = {}
+        self._stock: dict[Stack, list[Piece]] = {}
         for piece in pieces:
-            self._stock.setdefault(piece.group, []).append(piece)
+            self._stock.setdefault(piece.stack, []).append(piece)
         cells = len(alike) * sheet.width_mm * length_mm
         self.step_mm = max(FINEST_MM, ceil((cells / MOST_CELLS) ** 0.5 * 10) / 10)
         self.sheet = sheet
@@ -232,17 +233,17 @@ class Grid:
 
     def _stagger(self, free: Map, kind: _Kind, placement: Placement) -> None:
         """Yarns that the placement holds are not for others of its group."""
-        stagger = kind.piece.blank.stagger
-        if stagger == "none":
+        if kind.piece.blank.stagger == "none":
             return
+        crossing = placement.piece.crosses_apart_from(kind.piece)
         mine, other = placement.piece.size_mm(), kind.piece.size_mm()
         reach_x, reach_y = (mine[0] + other[0]) / 2, (mine[1] + other[1]) / 2
         upright = placement.piece.long_side == "warp"
         columns = self._between(placement.x_mm, reach_x, kind.left_mm, kind.columns)
         rows = self._between(placement.y_mm, reach_y, kind.near_mm, kind.rows)
-        if upright or stagger == "both":
+        if upright or crossing:
             free[:, columns] = False
-        if not upright or stagger == "both":
+        if not upright or crossing:
             free[rows, :] = False
 
     def _between(self, middle: float, reach: float, origin: float, count: int) -> slice:

@@ -420,11 +420,11 @@ def _long_enough(sheet: Sheet, needed: float) -> bool:
 
 
 def _numbered(placed: Sequence[Placement], pieces: Sequence[Piece]) -> list[Placement]:
-    """Numbers that run across the sheet, row by row, the spares of a group last."""
+    """Numbers that run across the sheet, row by row in a layer, the spares of a group last."""
     order = {piece.key: place for place, piece in enumerate(pieces)}
-    groups: dict[str, list[Placement]] = {}
+    groups: dict[tuple[str, int], list[Placement]] = {}
     for placement in placed:
-        groups.setdefault(placement.piece.group, []).append(placement)
+        groups.setdefault(placement.piece.stack, []).append(placement)
     numbered = []
     for members in groups.values():
         spots = sorted(members, key=lambda member: (round(member.bounds()[1]), member.x_mm))

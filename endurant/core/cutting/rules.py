@@ -194,6 +194,13 @@ def _shared_yarns(
     return shared_yarns
 
 
+def crossing_overlap(placement: Placement, other: Placement) -> float:
+    """Over how many mm two pieces of a group share the yarns that cross their long sides."""
+    side = 1 if placement.piece.long_side == "warp" else 0
+    a, b = placement.bounds(), other.bounds()
+    return max(min(a[side + 2], b[side + 2]) - max(a[side], b[side]), 0.0)
+
+
 def _strip(a: Box, b: Box, *, upright: bool) -> Box:
     """The band of yarns that two pieces share, from one to the other."""
     if upright:

@@ -58,7 +58,8 @@ class Piece:
     """One specimen to be placed: which test and group it is of, and how it is cut.
 
     A group is one test in one direction; it is what staggering looks at. `turnable` pieces
-    have no direction and may lie either way.
+    have no direction and may lie either way. Within a `layer` of a group, from 1 on, pieces
+    share no crossing yarns either.
     """
 
     key: int
@@ -69,6 +70,18 @@ class Piece:
     test: str = ""
     spare: bool = False
     turnable: bool = False
+    layer: int = 0
+
+    @property
+    def stack(self) -> tuple[str, int]:
+        """What pieces that may be exchanged for one another have in common."""
+        return self.group, self.layer
+
+    def crosses_apart_from(self, other: Piece) -> bool:
+        """The two may share no crossing yarns."""
+        if self.group != other.group:
+            return False
+        return self.blank.stagger == "both" or 0 < self.layer == other.layer
 
     def size_mm(self) -> tuple[float, float]:
         """Extent across the roll and along it."""

@@ -16,7 +16,7 @@ from shapely import unary_union
 from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
-from endurant.core.cutting.nesting import kind_of
+from endurant.core.cutting.nesting import Stack, kind_of
 from endurant.core.cutting.sheet import AvoidedArea, Box, Piece, Placement, Sheet
 
 TENTH = 10
@@ -206,27 +206,37 @@ def _variables(model: Any, sheet: Sheet, piece: Piece, far_most: int) -> _Lying 
 
 
 def _stagger(model: Any, lying: Sequence[_Lying], locked: Sequence[Placement]) -> None:
-    """In a group that is staggered no two hold the same yarns."""
+    """In a group that is staggered no two hold the same yarns, in a layer no two cross them."""
     groups: dict[str, list[_Lying]] = {}
+    layers: dict[Stack, list[_Lying]] = {}
     for part in lying:
         if part.piece.blank.stagger != "none":
             groups.setdefault(part.piece.group, []).append(part)
+            layers.setdefault(part.piece.stack, []).append(part)
     for name, members in groups.items():
-        first = members[0].piece
-        upright, both = first.long_side == "warp", first.blank.stagger == "both"
         others = [member.bounds() for member in locked if member.piece.group == name]
-        if upright or both:
-            bands = [
-                model.new_fixed_size_interval_var(member.x, member.across, "") for member in members
+        upright = members[0].piece.long_side == "warp"
+        _no_shared(model, members, others, across=upright)
+    for members in layers.values():
+        first = members[0].piece
+        if first.crosses_apart_from(first):
+            others = [
+                member.bounds() for member in locked if first.crosses_apart_from(member.piece)
             ]
-            bands += [_fixed(model, left, right) for left, _, right, _ in others]
-            model.add_no_overlap(bands)
-        if not upright or both:
-            bands = [
-                model.new_fixed_size_interval_var(member.y, member.along, "") for member in members
-            ]
-            bands += [_fixed(model, near, far) for _, near, _, far in others]
-            model.add_no_overlap(bands)
+            _no_shared(model, members, others, across=first.long_side != "warp")
+
+
+def _no_shared(
+    model: Any, members: Sequence[_Lying], others: Sequence[Box], *, across: bool
+) -> None:
+    """No two extents overlap, either across the roll or along it."""
+    if across:
+        bands = [model.new_fixed_size_interval_var(each.x, each.across, "") for each in members]
+        bands += [_fixed(model, left, right) for left, _, right, _ in others]
+    else:
+        bands = [model.new_fixed_size_interval_var(each.y, each.along, "") for each in members]
+        bands += [_fixed(model, near, far) for _, near, _, far in others]
+    model.add_no_overlap(bands)
 
 
 def _fixed(model: Any, start_mm: float, end_mm: float) -> Any:

@@ -36,6 +36,7 @@ GUIDE = Guide(
         works_on="tears {yarns} yarns",
         selvedge_margin_mm=150,
         stagger="lengthwise",
+        keeps_crossing_apart=True,
     ),
     atmosphere="textile-20-65",
     bench="trace",

@@ -87,11 +87,13 @@ def burst_of(trace: TraceColumns) -> Burst:
 
 
 def burst_mark(trace: TraceColumns) -> Mark:
-    """The burst on its trace, over time where that is known, else over the samples."""
+    """The burst on its trace with its height, over time where that is known, else over samples."""
     pressure_kpa = np.asarray(trace.pressure_kpa)
     top = int(np.argmax(pressure_kpa))
     x = float(top) if trace.time_s is None else float(trace.time_s[top])
-    return Mark("points", "burst", ((x, float(pressure_kpa[top])),))
+    height_mm = burst_of(trace).height_mm
+    names = () if height_mm is None else (f"{in_numbers(height_mm)} mm high",)
+    return Mark("points", "burst", ((x, float(pressure_kpa[top])),), names)
 
 
 def give_strength(

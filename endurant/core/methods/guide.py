@@ -181,7 +181,8 @@ class Blank:
     and a disc need none. `fails_across`: the yarns that the test works on lie across the
     long side, so that a long side along the warp tests the weft. `stagger`: see
     `cutting.rules`. From either selvedge `selvedge_margin_mm` are kept, and at least the
-    share `selvedge_share` of the width. Punched with a die, neighbours may touch
+    share `selvedge_share` of the width. Where the sheet has room, specimens that
+    `keeps_crossing_apart` share no crossing yarns either. Punched with a die, neighbours may touch
     (`die_cut`). Yarns of high strength are cut with a `hot_knife`, because shears fray them.
     """
 
@@ -195,6 +196,7 @@ class Blank:
     selvedge_margin_mm: float = 10
     selvedge_share: float = 0
     stagger: Stagger = "none"
+    keeps_crossing_apart: bool = False
     die_cut: bool = False
     hot_knife: bool = False
 

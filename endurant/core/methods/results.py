@@ -41,10 +41,10 @@ class Working:
 class Mark:
     """Something to draw on a trace, in the units of its axes.
 
-    `points`: dots; `line`: a line through the points; `bands`: upright bands whose edges
-    are the x of the points, with a name each; `area`: the area under the trace between the
-    x of two points; `end`: the x where the reading ends. `trace` names the readings' field
-    when a specimen has more than one trace.
+    `points`: dots, each with its name where it has one; `line`: a line through the points;
+    `bands`: upright bands whose edges are the x of the points, with a name each; `area`: the
+    area under the trace between the x of two points; `end`: the x where the reading ends.
+    `trace` names the readings' field when a specimen has more than one trace.
     """
 
     kind: Literal["points", "line", "bands", "area", "end"]

@@ -125,6 +125,7 @@ GUIDE = Guide(
         works_on="the seam shifts {yarns} yarns",
         selvedge_margin_mm=150,
         stagger="lengthwise",
+        keeps_crossing_apart=True,
     ),
     atmosphere="textile-20-65",
     bench="paired-trace",
@@ -216,6 +217,7 @@ LOAD_GUIDE = replace(
         works_on="the seam shifts {yarns} yarns",
         selvedge_margin_mm=150,
         stagger="lengthwise",
+        keeps_crossing_apart=True,
     ),
     ready_checks=frame_checks(
         GRAB_FACES,

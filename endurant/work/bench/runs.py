@@ -296,8 +296,13 @@ def raw_csv(run_id: int) -> tuple[str, str]:
         channels = channels_of(run_row)
     columns = trace_columns(table, channels)
     rows = zip(*columns.values(), strict=True)
-    lines = [",".join(columns), *(",".join(repr(cell) for cell in row) for row in rows)]
+    lines = [",".join(columns), *(",".join(map(_cell, row)) for row in rows)]
     return f"{code}.csv", "\n".join(lines) + "\n"
+
+
+def _cell(figure: float | None) -> str:
+    """Every digit of a sample; empty where a sensor read nothing."""
+    return "" if figure is None else repr(figure)
 
 
 def stop(actor: Actor, run_id: int) -> RunView:

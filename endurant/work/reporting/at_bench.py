@@ -8,12 +8,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event
+from endurant.core.labelled import labels_in_words
 from endurant.core.methods.guide import SET_UP_CHECKS
 from endurant.core.moves import read_moves, title_of
 from endurant.core.quantities import in_numbers
 from endurant.store.tables import BenchEvent, Job, Test
 from endurant.work.record.run_facts import CheckFacts, RunSettings
-from endurant.work.reporting.labelled import labels_in_words
 
 Happened = dict[int, list[Event]]
 """The events of specimens, by the id of the specimen."""

@@ -15,6 +15,7 @@ from endurant.core.conditioning.atmospheres import atmosphere_in_words
 from endurant.core.conditioning.chains import stage_in_words
 from endurant.core.house_tables import atmosphere_by
 from endurant.core.judging.verdicts import report_verdict
+from endurant.core.labelled import labels_in_words
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict, Refusal
@@ -47,7 +48,6 @@ from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
 from endurant.work.reporting.doubts import not_for_sale, retest_words, touched_words
-from endurant.work.reporting.labelled import labels_in_words
 from endurant.work.reporting.supervised import supervised_words
 from endurant.work.reporting.views import (
     ParameterLine,
@@ -56,6 +56,7 @@ from endurant.work.reporting.views import (
     ReportedRun,
     ReportedTest,
 )
+from endurant.work.sheets.drawing import crossings_on, placements_of
 
 
 def with_working(job: Job, content: ReportContent) -> ReportContent:
@@ -122,8 +123,9 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
     view = job_view(session, job)
     now = clock.now()
     happened = events_of_job(session, job)
+    crossings = crossings_on(job, placements_of(job)) if job.form == "sheet" else {}
     tests = [
-        _reported_test(test, shown, happened)
+        _reported_test(test, shown, happened, crossings.get(test.id, []))
         for test, shown in zip(job.tests, view.tests, strict=True)
     ]
     runs = [run for reported in tests for run in reported.runs.values()]
@@ -207,7 +209,9 @@ def _changes_in_the_record(session: Session, job: Job) -> list[str]:
     return changes
 
 
-def _reported_test(test: Test, view: TestView, happened: Happened) -> ReportedTest:
+def _reported_test(
+    test: Test, view: TestView, happened: Happened, crossings: list[str]
+) -> ReportedTest:
     method = find_method(test.method)
     fields = method.parameters.model_fields
     runs = {
@@ -232,15 +236,18 @@ def _reported_test(test: Test, view: TestView, happened: Happened) -> ReportedTe
         ],
         atmosphere=_preparation_words(test),
         prepared_otherwise=_prepared_otherwise(test),
-        at_bench=at_bench(
-            test,
-            happened,
-            [check for run in runs.values() for check in run.checks],
-            {
-                specimen.label: RunSettings.model_validate(run.settings)
-                for specimen, run in runs_of(test)
-            },
-        ),
+        at_bench=[
+            *crossings,
+            *at_bench(
+                test,
+                happened,
+                [check for run in runs.values() for check in run.checks],
+                {
+                    specimen.label: RunSettings.model_validate(run.settings)
+                    for specimen, run in runs_of(test)
+                },
+            ),
+        ],
         doubts=[
             *not_for_sale(result),
             *retest_words(test),

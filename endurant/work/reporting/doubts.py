@@ -7,13 +7,13 @@ from datetime import datetime
 from sqlalchemy.orm import object_session
 
 from endurant.core.document import ResultDocument
+from endurant.core.labelled import labels_in_words
 from endurant.core.methods import find_method
 from endurant.core.methods.burning_order import NOT_FOR_SALE
 from endurant.store.tables import Person, Run, Specimen, Test
 from endurant.work.instruments.checks import bad_since
 from endurant.work.judging.results import runs_of
 from endurant.work.record.run_facts import RunSettings
-from endurant.work.reporting.labelled import labels_in_words
 
 WORST_CLASS = 3
 

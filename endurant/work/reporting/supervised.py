@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from endurant.core.labelled import labels_in_words
 from endurant.core.refusals import Conflict, Forbidden
 from endurant.store import clock
 from endurant.store.audit import record
@@ -15,7 +16,6 @@ from endurant.work.judging.results import runs_of
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import RunSettings, SupervisorFacts
 from endurant.work.record.transactions import transaction
-from endurant.work.reporting.labelled import labels_in_words
 
 
 def supervised_runs(test: Test) -> Iterator[tuple[Specimen, Run, SupervisorFacts]]:

@@ -9,6 +9,7 @@ from typing import Annotated, Any
 from pydantic import Field
 from sqlalchemy.orm import Session
 
+from endurant.core.cutting.apart import place_apart
 from endurant.core.cutting.areas import marked_areas
 from endurant.core.cutting.document import tests_that_fit
 from endurant.core.cutting.placing import Plan, place
@@ -111,7 +112,7 @@ def place_all(
         locked = fixed_on(job)
         fixed = {specimen.piece.key for specimen in locked}
         pieces = [piece_of(*piece) for piece in pieces_on(job) if sheet_id(*piece) not in fixed]
-    plan = place(on_sheet, pieces, locked, asked.seconds)
+    plan = place_apart(on_sheet, pieces, locked, asked.seconds)
     fitting = tests_that_fit(on_sheet, pieces, locked, plan)
     with transaction() as session:
         job = _uncut(session, job_id, revision)

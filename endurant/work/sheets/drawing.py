@@ -19,6 +19,7 @@ from endurant.work.jobs.calling import missing_replacements
 from endurant.work.jobs.states import blank_of, is_cut, last_run
 from endurant.work.jobs.views import View
 from endurant.work.judging.rows import label_words
+from endurant.work.sheets.crossings import crossing_words
 
 PIECES_APART = 2**32
 """Ids of specimens lie below; a piece on the sheet is known by its specimen's id and its place."""
@@ -137,6 +138,7 @@ class SheetView(View):
     specimens: list[PlacedSpecimen]
     broken: list[BrokenRuleView]
     shortage: str | None
+    crossings: list[str]
     length_needed_mm: float | None
     length_bound_mm: float | None
     used_percent: float | None
@@ -175,6 +177,7 @@ def sheet_view(job: Job) -> SheetView:
         ],
         broken=[broken_view(rule) for rule in broken_rules(core_sheet, placements)],
         shortage=laid.get("shortage"),
+        crossings=[says for each in crossings_on(job, placements).values() for says in each],
         length_needed_mm=laid.get("length_needed_mm"),
         length_bound_mm=laid.get("length_bound_mm"),
         used_percent=laid.get("used_percent"),
@@ -295,6 +298,12 @@ def placements_of(job: Job) -> list[Placement]:
             piece = piece_of(specimen, place)
             placements.append(Placement(piece, lies.x_mm, lies.y_mm, lies.locked))
     return placements
+
+
+def crossings_on(job: Job, placements: Sequence[Placement]) -> dict[int, list[str]]:
+    """Which specimens share crossing yarns for want of room, in words, by the id of their test."""
+    labels = {sheet_id(*piece): piece[0].label for piece in pieces_on(job)}
+    return crossing_words(job, placements, labels)
 
 
 def pieces_on(job: Job) -> list[tuple[Specimen, int]]:

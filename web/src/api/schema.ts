@@ -7269,6 +7269,8 @@ export interface components {
             broken: components["schemas"]["BrokenRuleView"][];
             /** Clearance Mm */
             clearance_mm: number;
+            /** Crossings */
+            crossings: string[];
             /** Cut At */
             cut_at: string | null;
             /** End Margin Mm */

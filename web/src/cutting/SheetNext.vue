@@ -43,6 +43,7 @@ const refused = defineModel<string>('refused', { required: true })
   <p v-if="sheet.shortage && sheet.left_to_cut" class="warned" role="alert">
     {{ sheet.shortage }}.
   </p>
+  <p v-for="line in sheet.crossings" :key="line" class="small quiet">{{ line }}.</p>
 </template>
 
 <style scoped>

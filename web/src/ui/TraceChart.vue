@@ -50,7 +50,9 @@ let sizes: ResizeObserver | null = null
 const points = computed(() => props.extension.map((x, place) => [x, props.force[place]!]))
 const bands = computed(() => props.marks?.find((mark) => mark.kind === 'bands'))
 const peaks = computed(() =>
-  (props.marks ?? []).filter((mark) => mark.kind === 'points').flatMap((mark) => mark.points),
+  (props.marks ?? [])
+    .filter((mark) => mark.kind === 'points')
+    .flatMap((mark) => mark.points.map((value, place) => ({ value, name: mark.names[place] }))),
 )
 /** What looks odd is ringed; the ring says nothing but where to look. */
 const suspects = computed(() =>
@@ -166,6 +168,7 @@ function draw() {
                 type: 'scatter' as const,
                 data: peaks.value,
                 symbolSize: 7,
+                label: { show: true, position: 'left' as const, formatter: '{b}', color: ink2 },
                 itemStyle: { color: colour('--page'), borderColor: blue, borderWidth: 1.6 },
                 animation: false,
                 silent: true,
