@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
+import asyncio
 import fcntl
+import gc
 import itertools
 import os
 import shutil
-import subprocess
-import sys
 import tempfile
 import threading
 from collections.abc import Iterator
 from pathlib import Path
-from typing import IO
+from typing import IO, Any
 
 import pytest
 from argon2 import PasswordHasher
@@ -21,9 +21,10 @@ from hypothesis import HealthCheck, settings
 from sqlalchemy import text
 
 from endurant.api.app import build_app
+from endurant.standins.laboratory import demo_host
 from endurant.store.engine import DATABASE_VARIABLE, engine_for
 from endurant.store.migrate import upgrade
-from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from endurant.store.server import DatabaseServer, port_is_free
 from endurant.store.tables import Base
 from tests.laboratory import Bench, found
 
@@ -44,6 +45,12 @@ FAST = 300.0
 
 LONGEST_FIRST = ("browser", "test_demo", "test_seed", "test_contract", "test_tampering")
 """What takes longest is begun first, so that no worker waits for another at the end."""
+
+
+def pytest_collection_finish() -> None:
+    """What was imported stays; the collector of garbage need not look at it again and again."""
+    gc.collect()
+    gc.freeze()
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -95,34 +102,53 @@ def _locked(port: int) -> bool:
 
 
 class StandIn:
-    """The simulated frame as a process of its own, that can be killed and started again."""
+    """The simulated devices at a port of their own, which can be killed and started again."""
 
     def __init__(self, pace: float) -> None:
         self.port = free_port()
         self.pace = pace
-        self._process: subprocess.Popen[bytes] | None = None
+        self._loop: asyncio.AbstractEventLoop | None = None
+        self._thread: threading.Thread | None = None
 
     def start(self) -> None:
-        """Start it and wait until it listens."""
-        self._process = subprocess.Popen(
-            [
-                *(sys.executable, "-m", "endurant.cli", "standins"),
-                *("--port", str(self.port), "--pace", f"{self.pace:g}"),
-            ]
+        """Start them and wait until they listen."""
+        loop = self._loop = asyncio.new_event_loop()
+        listens = threading.Event()
+        self._thread = threading.Thread(
+            target=self._serve, args=(loop, listens), name="standin", daemon=True
         )
-        wait_until(lambda: not port_is_free(self.port), 20, "the stand-in did not start")
+        self._thread.start()
+        assert listens.wait(20), "the stand-in did not start"
 
     def empty(self) -> None:
-        """Start it again: nothing is held, no test is under way, no fault waits."""
+        """Start them again: nothing is held, no test is under way, no fault waits."""
         self.kill()
         self.start()
 
     def kill(self) -> None:
-        """Pull its plug."""
-        if self._process is not None:
-            self._process.kill()
-            self._process.wait()
-            self._process = None
+        """Pull their plug: every line drops, and nothing that they knew is left."""
+        if self._loop is not None and self._thread is not None:
+            self._loop.call_soon_threadsafe(self._loop.stop)
+            self._thread.join()
+            self._loop = self._thread = None
+
+    def _serve(self, loop: asyncio.AbstractEventLoop, listens: threading.Event) -> None:
+        host = demo_host(self.pace)
+        server = loop.run_until_complete(host.serve("127.0.0.1", self.port))
+        listens.set()
+        loop.run_forever()
+        server.close()
+        host.drop_lines()
+        tasks = asyncio.all_tasks(loop)
+        for task in tasks:
+            task.cancel()
+        loop.run_until_complete(_ended(tasks))
+        loop.close()
+
+
+async def _ended(tasks: set[asyncio.Task[Any]]) -> None:
+    """Wait for tasks that were cancelled."""
+    await asyncio.gather(*tasks, return_exceptions=True)
 
 
 @pytest.fixture(scope="session")

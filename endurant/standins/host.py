@@ -79,7 +79,8 @@ class Host:
             if test.fault != "none" and not test.fault_done and test.halfway():
                 test.fault_done = True
                 if test.fault == "unplug":
-                    self._unplug()
+                    self.dead_until = time.monotonic() + UNPLUGGED_S
+                    self.drop_lines()
                     return
                 writer.write(b"S n=7 \xff\xfe v=;;; nonsense\n")
             lines, sent, events_sent = recorder.lines_from(test, sent, events_sent)
@@ -92,9 +93,8 @@ class Host:
             await writer.drain()
             await asyncio.sleep(BEAT_S)
 
-    def _unplug(self) -> None:
-        """Drop every line and stay silent for a while; the devices go on."""
-        self.dead_until = time.monotonic() + UNPLUGGED_S
+    def drop_lines(self) -> None:
+        """Drop every line; the devices go on."""
         for writer in list(self._writers):
             writer.transport.abort()
 

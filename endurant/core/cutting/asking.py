@@ -51,7 +51,12 @@ class PieceGroup:
 
 
 def is_turnable(blank: Blank, direction: str) -> bool:
-    """It has no direction on the sheet, so that it may lie either way."""
+    """It has no direction on the sheet, so that it may lie either way.
+
+    A moulded sheet has a grain: all its specimens lie one way.
+    """
+    if blank.cut_from == "moulded-sheet":
+        return False
     return blank.outline != "disc" and lies_along(direction) is None
 
 

@@ -462,7 +462,7 @@ def _relaxation(
     if missing > TOUCH_MM:
         words = (
             f"{what}: the sample is {missing:.0f} mm too narrow. It is {sheet.width_mm:.0f} mm "
-            f"wide, {wide:.0f} mm are needed with both selvedge margins"
+            f"wide, {wide:.0f} mm are needed with both {sheet.edges[0].split()[-1]} margins"
         )
         return Relaxation("width", wide, fewer, f"{words}; or {spares}" if fewer else words)
     if fewer:

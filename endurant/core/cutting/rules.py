@@ -56,10 +56,11 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
         sentence = f"{piece.label} hangs {outside:.0f} mm over the edge of the sheet"
         return [BrokenRule("off-sheet", sentence, (piece.key,), (left, near, right, far))]
     edges_crossed = []
+    left_edge, right_edge, near_end, far_end = sheet.edges
     for side, distance, strip in (
-        ("left selvedge", left, (0.0, near, margin, far)),
+        (left_edge, left, (0.0, near, margin, far)),
         (
-            "right selvedge",
+            right_edge,
             sheet.width_mm - right,
             (sheet.width_mm - margin, near, sheet.width_mm, far),
         ),
@@ -76,8 +77,8 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
             )
     end = sheet.end_margin_mm
     for side, distance, strip in (
-        ("cut end", near, (left, 0.0, right, end)),
-        ("far end", length - far, (left, length - end, right, length)),
+        (near_end, near, (left, 0.0, right, end)),
+        (far_end, length - far, (left, length - end, right, length)),
     ):
         if distance < end - TOUCH_MM:
             edges_crossed.append(

@@ -10,12 +10,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from math import pi
-from typing import Literal
+from typing import Any, Literal
 
 from shapely.geometry import Point, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
-from endurant.core.methods.guide import Blank
+from endurant.core.methods.guide import MOULDED_EDGE_MM, Blank
 
 LongSide = Literal["warp", "weft"]
 LabelSchool = Literal["by-failing-yarn", "by-long-side"]
@@ -43,7 +43,10 @@ class AvoidedArea:
 
 @dataclass(frozen=True)
 class Sheet:
-    """The sample as it lies on the table; `length_mm` None while the least length is looked for."""
+    """The sample as it lies on the table; `length_mm` None while the least length is looked for.
+
+    A `moulded` sheet has edges, where a roll has selvedges and a cut end.
+    """
 
     width_mm: float
     length_mm: float | None
@@ -51,6 +54,23 @@ class Sheet:
     kerf_mm: float = 3
     clearance_mm: float = 5
     avoided: tuple[AvoidedArea, ...] = ()
+    moulded: bool = False
+
+    @property
+    def edges(self) -> tuple[str, str, str, str]:
+        """What the left, right, near and far edges are called."""
+        if self.moulded:
+            return "left edge", "right edge", "near edge", "far edge"
+        return "left selvedge", "right selvedge", "cut end", "far end"
+
+    @classmethod
+    def for_blanks(
+        cls, blanks: Sequence[Blank], width_mm: float, length_mm: float | None, **rules: Any
+    ) -> Sheet:
+        """The sheet that these are cut from, with its usual margins where no rule is given."""
+        moulded = bool(blanks) and all(blank.cut_from == "moulded-sheet" for blank in blanks)
+        usual = {"end_margin_mm": MOULDED_EDGE_MM} if moulded else {}
+        return cls(width_mm, length_mm, moulded=moulded, **(usual | rules))
 
 
 @dataclass(frozen=True)

@@ -173,6 +173,10 @@ SlipShape = Literal["trousers", "strip", "square", "disc", "dumbbell", "block"]
 Stagger = Literal["lengthwise", "both", "none"]
 
 
+MOULDED_EDGE_MM = 5.0
+"""What is kept from every edge of a moulded sheet, where the flow may have left a rim."""
+
+
 @dataclass(frozen=True)
 class Blank:
     """The blank of one specimen and the rules that it is cut by.
@@ -183,7 +187,9 @@ class Blank:
     `cutting.rules`. From either selvedge `selvedge_margin_mm` are kept, and at least the
     share `selvedge_share` of the width. Where the sheet has room, specimens that
     `keeps_crossing_apart` share no crossing yarns either. Punched with a die, neighbours may touch
-    (`die_cut`). Yarns of high strength are cut with a `hot_knife`, because shears fray them.
+    (`die_cut`). A moulded sheet has edges in place of selvedges, and one direction of its grain,
+    which its longer side tells. Yarns of high strength are cut with a `hot_knife`, because
+    shears fray them.
     """
 
     outline: Literal["rectangle", "disc", "die"]
@@ -198,6 +204,7 @@ class Blank:
     stagger: Stagger = "none"
     keeps_crossing_apart: bool = False
     die_cut: bool = False
+    cut_from: Literal["roll", "moulded-sheet"] = "roll"
     hot_knife: bool = False
 
     @property

@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from endurant.core.fields import Positive
 from endurant.core.methods.guide import (
     AFTER_VULCANISING,
+    MOULDED_EDGE_MM,
     Ask,
     Blank,
     FrameGuide,
@@ -89,6 +90,8 @@ CRESCENT = Blank(
     inner_marks=(InnerMark("nick", ((12.3, 0), (13.3, 0))),),
     works_on="tears across {yarns}",
     die_cut=True,
+    cut_from="moulded-sheet",
+    selvedge_margin_mm=MOULDED_EDGE_MM,
 )
 TROUSERS = Blank(
     outline="rectangle",
@@ -97,6 +100,8 @@ TROUSERS = Blank(
     inner_marks=(InnerMark("slit", ((0, -75), (0, -35))),),
     works_on="tears along {yarns}",
     die_cut=True,
+    cut_from="moulded-sheet",
+    selvedge_margin_mm=MOULDED_EDGE_MM,
 )
 SHORT_TROUSERS = replace(
     TROUSERS, long_mm=100, inner_marks=(InnerMark("slit", ((0, -50), (0, -10))),)
@@ -115,6 +120,8 @@ GUIDE = Guide(
         inner_marks=(InnerMark("inner corner", ((-2, 0), (2, 0))),),
         works_on="tears across {yarns}",
         die_cut=True,
+        cut_from="moulded-sheet",
+        selvedge_margin_mm=MOULDED_EDGE_MM,
     ),
     atmosphere="rubber-23-50",
     age=AFTER_VULCANISING,

@@ -12,6 +12,7 @@ from endurant.core.curve import first_reach
 from endurant.core.fields import Positive
 from endurant.core.methods.guide import (
     AFTER_VULCANISING,
+    MOULDED_EDGE_MM,
     Blank,
     FrameGuide,
     Guide,
@@ -83,6 +84,8 @@ GUIDE = Guide(
         ),
         works_on="stretches along {yarns}",
         die_cut=True,
+        cut_from="moulded-sheet",
+        selvedge_margin_mm=MOULDED_EDGE_MM,
     ),
     atmosphere="rubber-23-50",
     age=AFTER_VULCANISING,

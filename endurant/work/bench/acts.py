@@ -146,7 +146,7 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
     if _is_repeated(specimen_id, asked):
         return look(specimen_id, asked.station_id)
     starts: tuple[int, str] | None = None
-    with transaction() as session:
+    with transaction(cards_at_once=False) as session:
         specimen = specimen_with_job(session, specimen_id, lock=True)
         refuse_unauthorised(session, actor, specimen.test.method)
         state = _open_state(session, specimen, asked)

@@ -59,6 +59,7 @@ class ThoughtSheet(View):
     width_mm: float
     length_mm: float
     end_margin_mm: float
+    moulded: bool
     avoided: list[AreaView] = []
     tests: list[SheetTest]
     specimens: list[PlacedSpecimen]
@@ -109,7 +110,8 @@ def how_much(asked: HowMuchAsked) -> HowMuchView:
         raise Invalid(
             "none of these tests is cut from a sheet; " + "; ".join(others), field="tests"
         )
-    on_sheet = Sheet(asked.width_mm, asked.length_mm)
+    blanks = [piece.blank for piece in pieces]
+    on_sheet = Sheet.for_blanks(blanks, asked.width_mm, asked.length_mm)
     plan = place(on_sheet, pieces, seconds=asked.seconds)
     fitting = tests_that_fit(on_sheet, pieces, [], plan)
     needed = plan.length_needed_mm
@@ -170,6 +172,7 @@ def _sheet(
         width_mm=asked.width_mm,
         length_mm=asked.length_mm or plan.length_needed_mm or plan.length_bound_mm,
         end_margin_mm=on_sheet.end_margin_mm,
+        moulded=on_sheet.moulded,
         tests=tests,
         specimens=[
             _specimen(placement, *of[placement.piece.key], methods, len(tests), asked.width_mm)

@@ -139,6 +139,7 @@ class SheetView(View):
     broken: list[BrokenRuleView]
     shortage: str | None
     crossings: list[str]
+    moulded: bool
     length_needed_mm: float | None
     length_bound_mm: float | None
     used_percent: float | None
@@ -176,6 +177,7 @@ def sheet_view(job: Job) -> SheetView:
             for specimen, place in pieces_on(job)
         ],
         broken=[broken_view(rule) for rule in broken_rules(core_sheet, placements)],
+        moulded=core_sheet.moulded,
         shortage=laid.get("shortage"),
         crossings=[says for each in crossings_on(job, placements).values() for says in each],
         length_needed_mm=laid.get("length_needed_mm"),
@@ -280,7 +282,9 @@ def sheet_of(job: Job, rules: dict[str, float] | None = None) -> Sheet:
         AvoidedArea(area["reason"], tuple((x, y) for x, y in area["corners"]))
         for area in job.avoided
     )
-    return Sheet(job.width_mm or 0, job.length_mm or 0, avoided=avoided, **(rules or rules_of(job)))
+    blanks = [blank for test in job.tests if is_cut(test) and (blank := blank_of(test))]
+    given = rules or rules_of(job)
+    return Sheet.for_blanks(blanks, job.width_mm or 0, job.length_mm or 0, avoided=avoided, **given)
 
 
 def rules_of(job: Job) -> dict[str, float]:

@@ -7289,6 +7289,8 @@ export interface components {
             length_mm: number;
             /** Length Needed Mm */
             length_needed_mm: number | null;
+            /** Moulded */
+            moulded: boolean;
             /** Product */
             product: string;
             /** Released */
@@ -7990,6 +7992,8 @@ export interface components {
             end_margin_mm: number;
             /** Length Mm */
             length_mm: number;
+            /** Moulded */
+            moulded: boolean;
             /** Specimens */
             specimens: components["schemas"]["PlacedSpecimen"][];
             /** Tests */

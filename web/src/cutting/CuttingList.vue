@@ -45,7 +45,8 @@ function edges(placedSpecimen: PlacedSpecimen): string {
     </li>
   </ul>
   <p class="mono quiet small cols">
-    <span>in cutting order</span><span>selvedge cut end, mm</span>
+    <span>in cutting order</span
+    ><span>{{ sheet.moulded ? 'left near edge' : 'selvedge cut end' }}, mm</span>
   </p>
   <ul class="list">
     <li v-for="specimen in order" :key="specimen.id">

@@ -9,6 +9,7 @@ const props = defineProps<{
   shownMm: number
   endMarginMm: number
   selvedgeMm: number
+  moulded: boolean
   unit: number
 }>()
 
@@ -37,14 +38,15 @@ const outline = computed(() => {
     <rect :y="shownMm - endMarginMm" :width="widthMm" :height="endMarginMm" class="margin" />
     <polygon :points="outline" class="outline" />
     <text class="axis" :x="0" :y="shownMm + 20 * unit" :font-size="14 * unit">
-      cut end · {{ widthMm }} mm across the roll
+      {{ moulded ? `near edge · ${widthMm} mm wide` : `cut end · ${widthMm} mm across the roll` }}
     </text>
     <text
       class="axis"
       :font-size="14 * unit"
       :transform="`translate(${-8 * unit} ${shownMm}) rotate(-90)`"
     >
-      left selvedge · {{ fixed(lengthMm, 0) }} mm along the roll
+      {{ moulded ? 'left edge' : 'left selvedge' }} · {{ fixed(lengthMm, 0) }} mm
+      {{ moulded ? 'long' : 'along the roll' }}
     </text>
   </g>
 </template>

@@ -13,7 +13,7 @@ import { useZoom } from '@/ui/zoom'
 const props = defineProps<{
   sheet: Pick<
     SheetView,
-    'width_mm' | 'length_mm' | 'end_margin_mm' | 'avoided' | 'specimens' | 'tests'
+    'width_mm' | 'length_mm' | 'end_margin_mm' | 'moulded' | 'avoided' | 'specimens' | 'tests'
   >
   live?: boolean
   /** A small picture: it is not zoomed. */
@@ -98,7 +98,7 @@ const chosen = computed(() => placed.value.find((point) => point.id === props.se
       :viewBox="view"
       :preserveAspectRatio="still ? 'xMidYMid meet' : 'xMidYMin meet'"
       role="group"
-      :aria-label="`Sheet ${sheet.width_mm} mm across, ${sheet.length_mm} mm along the roll`"
+      :aria-label="`Sheet ${sheet.width_mm} mm wide, ${sheet.length_mm} mm long`"
       @pointerdown="begin"
       @pointermove="go"
       @pointerup="end"
@@ -112,6 +112,7 @@ const chosen = computed(() => placed.value.find((point) => point.id === props.se
         :shown-mm="long"
         :end-margin-mm="sheet.end_margin_mm"
         :selvedge-mm="selvedge"
+        :moulded="sheet.moulded"
         :unit="unit"
       />
       <polygon
