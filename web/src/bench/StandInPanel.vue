@@ -12,22 +12,35 @@ const props = defineProps<{
 
 defineEmits<{ pretend: [fault: string] }>()
 const LINE: [string, string][] = [
-  ['unplug', 'meets a pulled plug'],
-  ['rubbish', 'meets a bad line'],
+  ['unplug', 'meets an unplugged line'],
+  ['rubbish', 'meets garbled data'],
 ]
 const FAULTS: Record<string, [string, string][]> = {
-  frame: [['none', 'tears true'], ['jaw-slip', 'slips in the jaw'], ...LINE],
-  'compression-rig': [['none', 'bends true'], ['wrong-sign', 'reads upside down'], ...LINE],
-  'burst-rig': [['none', 'bursts true'], ['slow-pump', 'is pumped too slowly'], ...LINE],
+  frame: [
+    ['none', 'behaves normally'],
+    ['jaw-slip', 'slips in the jaw'],
+    ['extensometer-slip', 'makes the extensometer slip'],
+    ...LINE,
+  ],
+  'compression-rig': [
+    ['none', 'behaves normally'],
+    ['wrong-sign', 'gives the wrong sign'],
+    ...LINE,
+  ],
+  'burst-rig': [['none', 'behaves normally'], ['slow-pump', 'is pumped too slowly'], ...LINE],
 }
 const SHOWS: [string, string][] = [
-  ['none', 'reads true'],
-  ['rubbish', 'sends rubbish'],
+  ['none', 'works normally'],
+  ['rubbish', 'sends garbled data'],
   ['silent', 'does not answer'],
 ]
-const COUNTS: [string, string][] = [...SHOWS, ['jumps-back', 'counts backwards']]
+/** What can go wrong at one kind of device beside its line. */
+const MORE: Record<string, [string, string][]> = {
+  'rub-rig': [['jumps-back', 'counts backwards']],
+  'melt-rig': [['runs-cold', 'runs 4 °C too cold']],
+}
 const faults = computed(
-  () => FAULTS[props.station.kind] ?? (props.station.kind === 'rub-rig' ? COUNTS : SHOWS),
+  () => FAULTS[props.station.kind] ?? [...SHOWS, ...(MORE[props.station.kind] ?? [])],
 )
 const records = computed(() => props.station.kind in FAULTS)
 const plain = (value: string | number) =>

@@ -36,7 +36,7 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
 
 <template>
   <section class="waiting">
-    <div v-for="(group, place) in waiting" :key="`${group.job_id} ${group.test}`" class="group">
+    <div v-for="group in waiting" :key="`${group.job_id} ${group.test}`" class="group">
       <div>
         <p class="what">
           <router-link :to="`/jobs/${group.job_id}`" class="mono">{{
@@ -80,7 +80,7 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
         </ActButton>
         <ActButton
           v-if="group.enclosures.length"
-          :kind="place === 0 ? 'main' : 'usual'"
+          :kind="group === own ? 'main' : 'usual'"
           :disabled="busy || (group.early.length > 0 && !done.has(keyOf(group)))"
           @click="start(group, group.enclosures[0]!)"
         >

@@ -2,6 +2,7 @@ import { computed, type ComputedRef } from 'vue'
 import type { Router } from 'vue-router'
 import { ask, client, type BrokenRule, type SheetView } from '@/api/client'
 import type { useAct } from '@/api/queries'
+import { placeOf } from '@/app/router'
 import { moment } from '@/ui/words'
 
 export interface CuttingStep {
@@ -52,7 +53,7 @@ export function useCuttingStep(
       return {
         words: 'Hang the specimens',
         why: `Cut ${moment(sheet.value.cut_at)}. What is cut stays where it lay.`,
-        go: () => router.push('/conditioning'),
+        go: () => router.push(placeOf('conditioning', sheet.value!.job_id)),
       }
     if (nothingPlaced.value)
       return {

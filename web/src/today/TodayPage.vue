@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
+import { placeOf } from '@/app/router'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useNow } from '@/app/clock'
@@ -49,9 +50,7 @@ const next = computed(() =>
 const placeOfStep = (block: Block) =>
   block.step === 'cut'
     ? `/cutting/${block.job_id}`
-    : block.step.startsWith('hang')
-      ? '/conditioning'
-      : `/bench/${block.job_id}`
+    : placeOf(block.step.startsWith('hang') ? 'conditioning' : 'bench', block.job_id)
 const when = (block: Block) => {
   const left = Date.parse(block.begins) - now.value
   return left <= 0 ? 'now' : left < 3_600_000 ? `in ${stretch(left)}` : shortMoment(block.begins)
