@@ -50,7 +50,7 @@ const next = computed(() =>
 const placeOfStep = (block: Block) =>
   block.step === 'cut'
     ? `/cutting/${block.job_id}`
-    : placeOf(block.step.startsWith('hang') ? 'conditioning' : 'bench', block.job_id)
+    : placeOf(block.step.startsWith('hang') ? 'conditioning' : 'bench', block.job_id!)
 const when = (block: Block) => {
   const left = Date.parse(block.begins) - now.value
   return left <= 0 ? 'now' : left < 3_600_000 ? `in ${stretch(left)}` : shortMoment(block.begins)
