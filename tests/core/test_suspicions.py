@@ -10,7 +10,7 @@ from endurant.core.bench.suspicions import Expected, suspicions
 from endurant.core.bench.trace import expected_of
 from endurant.core.bench.trial import LOOKED_FOR, SEQUENCE_FAULTS, SEQUENCES, tried, tried_sequence
 from endurant.core.methods import find_method
-from endurant.core.moves import read_moves
+from endurant.core.moves import Move, read_moves
 from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
 from endurant.core.simulate.traces import PULLS
 
@@ -95,6 +95,22 @@ def test_an_extensometer_that_came_off_did_not_slip() -> None:
     (slip,) = suspicions(x, force, None, expected, strain - 0.03 * (x > 10))
     assert slip.code == "extensometer-slip"
     assert slip.at_x == pytest.approx(10, abs=0.1)
+
+
+def test_the_other_half_of_a_pair_begins_at_zero_and_did_not_slip() -> None:
+    half = np.linspace(0, 4, 400)
+    x = np.r_[half, half]
+    force = np.r_[50 * half, 40 * half]
+    time_s = np.arange(x.size) * 0.02
+    moves = (Move("to", 200, "N", 30), Move("exchange"), Move("to", 160, "N", 30))
+    expected = expected_sequence(moves, 100, jagged=False)
+    assert expected.ways == 2
+    assert sequence_suspicions(x, force, time_s, expected) == []
+    slipped = np.where((x > 2) & (x < 2.2), force - 20, force)
+    (slip,) = sequence_suspicions(x, slipped, time_s, expected)
+    assert slip.code == "slip"
+    (short,) = sequence_suspicions(x[:400], force[:400], time_s[:400], expected)
+    assert "on way 1 of 2" in short.says
 
 
 def test_too_little_to_judge_by_raises_nothing() -> None:

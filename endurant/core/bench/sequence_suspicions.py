@@ -35,7 +35,9 @@ IN_TIME_SHARE = 0.98
 SPEED_OVER = 5
 """A speed is read over so many samples."""
 MOST_MM_A_SAMPLE = 5.0
-"""What goes farther from one sample to the next was zeroed or returned, not pulled."""
+LEAST_JUMP_MM, JUMP_TIMES = 0.5, 10
+"""What goes farther from one sample to the next, or so many times as far as before and after it,
+was zeroed or returned, not pulled."""
 
 
 @dataclass(frozen=True)
@@ -87,12 +89,15 @@ def sequence_suspicions(
 
 
 def _ways_of(moves: Sequence[Move]) -> int:
-    """How often the jaws set out or turn back; what is known of a force is its own order."""
+    """How often the jaws set out or turn back; what is known of a force is its own order.
+
+    After the halves of a pair are exchanged the jaws set out anew.
+    """
     at = {"mm": 0.0, "%": 0.0, "N": 0.0}
-    directions: list[bool] = []
+    ways, last = 0, None
     for move in each_of(moves):
         if move.kind == "exchange":
-            at = dict.fromkeys(at, 0.0)
+            at, last = dict.fromkeys(at, 0.0), None
         if move.kind not in ("to", "by"):
             continue
         if move.unit == "break":
@@ -100,22 +105,34 @@ def _ways_of(moves: Sequence[Move]) -> int:
         else:
             value = at[move.unit] + move.value if move.kind == "by" else move.value
             up, at[move.unit] = value >= at[move.unit], value
-        if not directions or directions[-1] != up:
-            directions.append(up)
-    return len(directions)
+        ways += up is not last
+        last = up
+    return ways
 
 
 def _ways(x: Samples) -> list[tuple[slice, bool]]:
-    """The stretches in which travel goes one way, each with whether that is out."""
+    """The stretches in which travel goes one way, each with whether that is out.
+
+    Where travel was zeroed between two samples another stretch begins, even the same way.
+    """
     step = np.diff(x)
-    step[np.abs(step) > MOST_MM_A_SAMPLE] = 0.0
-    signs = np.sign(step)
+    jumps = _jumps(step)
+    signs = np.sign(np.where(jumps, 0.0, step))
     moving = np.flatnonzero(signs)
     if not moving.size:
         return []
-    turns = np.flatnonzero(np.diff(signs[moving])) + 1
+    begun = np.cumsum(jumps)[moving]
+    turns = np.flatnonzero(np.diff(signs[moving]).astype(bool) | np.diff(begun).astype(bool)) + 1
     parts = np.split(moving, turns)
     return [(slice(int(part[0]), int(part[-1]) + 2), bool(signs[part[0]] > 0)) for part in parts]
+
+
+def _jumps(step: Samples) -> NDArray[np.bool_]:
+    """True at each step that nothing moved by: travel was zeroed, or the jaws returned."""
+    far = np.abs(step)
+    around = np.maximum(np.r_[0.0, far[:-1]], np.r_[far[1:], 0.0])
+    alone = (far > LEAST_JUMP_MM) & (far > JUMP_TIMES * around)
+    return np.asarray((far > MOST_MM_A_SAMPLE) | alone)
 
 
 def _corners(x: Samples) -> NDArray[np.bool_]:
