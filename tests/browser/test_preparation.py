@@ -84,7 +84,7 @@ def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     expect(page.locator("svg.sheet g.piece")).to_have_count(16)
 
     page.locator('g.piece[data-name="2-S1"]').click()
-    expect(page.get_by_text("stretches along warp").first).to_be_visible()
+    expect(page.get_by_text("stretches along its length").first).to_be_visible()
     page.keyboard.press("r")
     expect(page.get_by_text("long side along the weft")).to_be_visible()
     page.keyboard.press("l")

@@ -240,7 +240,12 @@ def works_on(
 
 
 def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
-    """What this side of the sheet is called for a method with these directions."""
+    """What this side of the sheet is called for a method with these directions.
+
+    Without any it is the length or the width of the specimen: a bar has no warp.
+    """
+    if not directions:
+        return OWN_SIDES[side]
     ways = {
         lies_along(direction): direction.split("-")[0]
         for direction in directions
@@ -249,4 +254,5 @@ def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
     return WAY_WORDS.get(ways.get(side, side), ways.get(side, side))
 
 
+OWN_SIDES: dict[LongSide, str] = {"warp": "its length", "weft": "its width"}
 WAY_WORDS = {"md": "machine direction", "cd": "cross direction"}

@@ -77,7 +77,7 @@ GUIDE = Guide(
             InnerMark("grip line", ((-12.5, -50), (12.5, -50))),
             InnerMark("grip line", ((-12.5, 50), (12.5, 50))),
         ),
-        works_on="stretches {yarns}",
+        works_on="stretches along {yarns}",
     ),
     atmosphere="plastics-23-50",
     bench="trace",
