@@ -49,14 +49,14 @@ def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     page.get_by_role("link", name="How much to send").click()
     ask_for(page, "iso-13937-2")
     expect(page.get_by_text("off the roll of 1500 mm")).to_be_visible()
-    ask_for(page, "iso-37")
-    expect(page.locator("svg.sheet g.piece")).to_have_count(16)
+    ask_for(page, "iso-527")
+    expect(page.locator("svg.sheet g.piece")).to_have_count(18)
     page.get_by_role("button", name="Receive this sample").click()
     expect(page.get_by_label("Across the roll")).to_have_value("1500")
     expect(page.get_by_text("These tests need")).to_be_visible()
     page.get_by_label("Along the roll").fill("200")
     expect(page.get_by_text("mm too short")).to_be_visible()
-    expect(page.get_by_text("What fits: Rubber in tension")).to_be_visible()
+    expect(page.get_by_text("What fits: Tension of plastics")).to_be_visible()
     page.get_by_label("Along the roll").fill("900")
     for label, words in (
         ("Client", "Quay Awnings"),
@@ -81,7 +81,7 @@ def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     expect(page.get_by_role("listitem").filter(has_text="stain")).to_be_visible()
     page.get_by_role("button", name="Place the specimens").click()
     expect(page.get_by_text("Every rule is kept")).to_be_visible(timeout=40_000)
-    expect(page.locator("svg.sheet g.piece")).to_have_count(16)
+    expect(page.locator("svg.sheet g.piece")).to_have_count(18)
 
     page.locator('g.piece[data-name="2-S1"]').click()
     expect(page.get_by_text("stretches along its length").first).to_be_visible()

@@ -13,7 +13,17 @@ from sqlalchemy.orm import Session
 from endurant.core.bench.events import Event, standing
 from endurant.core.bench.picture import Drawing, checks_of
 from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import GO, Act, State, Step, beside, next_step, turn_of
+from endurant.core.bench.procedure import (
+    GO,
+    NOTED,
+    REASON,
+    Act,
+    State,
+    Step,
+    beside,
+    next_step,
+    turn_of,
+)
 from endurant.core.bench.sequence_suspicions import sequence_suspicions
 from endurant.core.bench.status import Status, tick
 from endurant.core.bench.suspicions import suspicions
@@ -32,7 +42,13 @@ from endurant.work.bench.given import most_force_n
 from endurant.work.bench.happenings import aims_for, events_of, state_after
 from endurant.work.bench.holding import held_by_another
 from endurant.work.bench.noting import noted_of
-from endurant.work.bench.readiness import Readiness, readiness_of, step_before, unload_step
+from endurant.work.bench.readiness import (
+    UNLOAD,
+    Readiness,
+    readiness_of,
+    step_before,
+    unload_step,
+)
 from endurant.work.bench.runs import limits_of
 from endurant.work.bench.sequences import PathPointView
 from endurant.work.bench.stations import StationView, station_view
@@ -63,6 +79,7 @@ from endurant.work.jobs.states import last_run, standing_void, state_of
 from endurant.work.judging.results import columns_of, document_of, test_figures
 from endurant.work.preparation.measuring import GaugeView, gauge_view
 from endurant.work.record.remembered import Remembered
+from endurant.work.record.run_facts import RunSettings
 
 SHOWN_EVENTS = 40
 OF_ROUND = ("round", "side", "state", "refurbishing")
@@ -108,6 +125,7 @@ def bench_view(
                 button="Close run with the stored data",
             )
     advice = _advice(method, specimen, state) if step is not None else Advice(())
+    goes_on = step is not None and step.act not in (NOTED, REASON, UNLOAD)
     drawing = picture.drawing(method, aims)
     scale = scale_of(method, test.parameters)
     return BenchView(
@@ -119,7 +137,7 @@ def bench_view(
         last=state.last,
         figure_unit=method.properties_for(parameters_of(test))[0].unit,
         step=None if step is None else _with_presets(StepView.model_validate(step), advice, aims),
-        also=[StepView.model_validate(each) for each in beside(state)] if step else [],
+        also=[StepView.model_validate(each) for each in beside(state)] if goes_on else [],
         waits=waits,
         set_up=_set_up(method, aims, station),
         proposals=_proposals(method, advice),
@@ -381,12 +399,17 @@ def _burst_time(run: Run, live: RigGuide) -> list[SuspicionView]:
     low, high = live.window_s
     if low <= took_s <= high:
         return []
-    way = "slower" if took_s < low else "faster"
+    set_to = RunSettings.model_validate(run.settings).setup.get("pump_rate_ml_min")
+    if isinstance(set_to, float | int):
+        better = in_numbers(round(set_to * took_s / ((low + high) / 2)))
+        advice = f"Set {better} mL/min for the next specimen, in place of {in_numbers(set_to)}"
+    else:
+        advice = f"Pump {'slower' if took_s < low else 'faster'} for the next specimen"
     return [
         SuspicionView(
             code="burst-time",
             says=f"it burst after {in_numbers(round(took_s, 1))} s; {in_numbers(low)} to "
-            f"{in_numbers(high)} s are required. Pump {way} for the next specimen",
+            f"{in_numbers(high)} s are required. {advice}",
             at_x=float(time_s[place]),
             at_y=float(pressure[place]),
         )

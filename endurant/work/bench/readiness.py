@@ -89,7 +89,8 @@ def step_before(ready: Readiness, state: State) -> Step | None:
     if ready.missing:
         return _missing_step(ready.missing, state)
     if ready.departed:
-        says = ". ".join(dict.fromkeys(says for _, says in ready.departed))
+        sentences = dict.fromkeys(says for _, says in ready.departed)
+        says = ". ".join(says[:1].upper() + says[1:] for says in sentences)
         return Step(
             act=REASON,
             title=f"Reason needed for {state.label}",
