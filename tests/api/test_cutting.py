@@ -62,12 +62,13 @@ def test_what_is_locked_stays_while_the_rest_is_placed_around_it(bench: Bench) -
 
 
 def test_turning_is_for_those_without_a_direction(bench: Bench) -> None:
-    sheet = placed(bench)
-    turned = lay(bench, sheet, "3-S1", long_side="weft").json()
-    specimen = next(specimen for specimen in turned["specimens"] if specimen["name"] == "3-S1")
-    assert (specimen["across_mm"], specimen["along_mm"]) == (115, 25)
-    refused = lay(bench, turned, "1-W1", long_side="warp")
-    assert "only a specimen without a direction is turned" in refused.json()["detail"]
+    sheet = placed(bench, tests=[*TESTS, {"method": "iso-527"}])
+    turned = lay(bench, sheet, "4-S1", long_side="weft").json()
+    specimen = next(specimen for specimen in turned["specimens"] if specimen["name"] == "4-S1")
+    assert specimen["across_mm"] == 170
+    for name, side in (("1-W1", "warp"), ("3-S1", "weft")):
+        refused = lay(bench, turned, name, long_side=side)
+        assert "only a specimen without a direction is turned" in refused.json()["detail"]
 
 
 def test_a_change_is_taken_back_by_laying_everything_as_it_was(bench: Bench) -> None:

@@ -360,13 +360,13 @@ def test_a_barrel_check_shows_its_sum_and_what_it_touches(bench: Bench) -> None:
     greta.post("/instruments", new(name="Melt rig", kind="melt-rig", serial="M-1"))
     good = {"sensors": [SENSOR | {"reference_c": 190.1}], "reference_serial": "RT-1"}
     (first,) = bench.post("/instruments/M-1/barrel", good)
-    assert first["sensors"][0]["says"] == "0.1 °C off: the offset stays at -0.4 °C"
+    assert first["sensors"][0]["says"] == "0.1 °C off: the offset stays at −0.4 °C"
     bad = {"sensors": [SENSOR, SENSOR | {"sensor": "lower"}], "reference_serial": "RT-1"}
     (latest, _) = bench.post("/instruments/M-1/barrel", bad)
     sensor = latest["sensors"][0]
     assert (sensor["new_offset_c"], latest["review"]) == (0.3, True)
     assert sensor["says"] == (
-        "the barrel is 0.7 °C hotter than it says; new offset = -0.4 + (190.7 - 190) = 0.3 °C"
+        "the barrel is 0.7 °C hotter than it says; new offset = −0.4 + (190.7 - 190) = 0.3 °C"
     )
     twice = {"sensors": [SENSOR, SENSOR], "reference_serial": "RT-1"}
     assert "read once" in bench.refused("POST", "/instruments/M-1/barrel", 422, json=twice)

@@ -145,6 +145,7 @@ def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:
     matrix, kept = np.eye(3), []
     corners: list[tuple[float, float]] = []
     sizes = []
+    before = b""
     for values, operator in ContentStream(reader.pages[0].get_contents(), reader).operations:
         figures = [float(value) for value in values if isinstance(value, int | float)]
         match operator:
@@ -159,6 +160,8 @@ def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:
                 x, y, wide, high = figures
                 corners += [(x, y), (x + wide, y + high)]
             case b"m" | b"l":
+                if operator == before == b"m":
+                    corners.pop()  # a move that nothing was drawn from
                 corners.append((figures[0], figures[1]))
             case b"S" | b"B" | b"f" | b"n" | b"s" | b"b":
                 if corners:
@@ -166,4 +169,5 @@ def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:
                     wide, high = np.ptp(spots[:, :2], axis=0) / MM
                     sizes.append((float(wide), float(high)))
                 corners = []
+        before = operator
     return sizes
