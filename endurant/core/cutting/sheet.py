@@ -230,13 +230,18 @@ def worked_yarn(long_side: LongSide, blank: Blank) -> LongSide:
 
 
 def works_on(
-    long_side: LongSide, blank: Blank, directions: Sequence[str] = ("warp", "weft")
+    long_side: LongSide,
+    blank: Blank,
+    directions: Sequence[str] = ("warp", "weft"),
+    direction: str = "",
 ) -> str:
     """In plain words, for the label: "tears warp yarns", "stretches along machine direction".
 
-    `directions` are those of the method, which names the ways of its material.
+    `directions` are those of the method, which names the ways of its material; `direction` is
+    that of the specimen, which may be a face.
     """
-    return blank.works_on.format(yarns=way_in_words(worked_yarn(long_side, blank), directions))
+    yarns = way_in_words(worked_yarn(long_side, blank), directions)
+    return blank.works_on.format(yarns=yarns, face=FACE_WORDS.get(direction, "outer"))
 
 
 def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
@@ -255,4 +260,5 @@ def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
 
 
 OWN_SIDES: dict[LongSide, str] = {"warp": "its length", "weft": "its width"}
+FACE_WORDS = {"face-out": "outer", "face-in": "inner"}
 WAY_WORDS = {"md": "machine direction", "cd": "cross direction"}

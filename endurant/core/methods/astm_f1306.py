@@ -55,7 +55,7 @@ GUIDE = Guide(
         long_mm=76,
         short_mm=76,
         inner_marks=(InnerMark("opening", (*circle(35), (17.5, 0))),),
-        works_on="pushed through from the other face",
+        works_on="pushed through from the {face} face",
     ),
     atmosphere="film-23-50",
     bench="trace",

@@ -202,7 +202,7 @@ def _specimen(
         code="",
         direction=group.direction,
         long_side=piece.long_side,
-        works_on=works_on(piece.long_side, piece.blank, method.directions),
+        works_on=works_on(piece.long_side, piece.blank, method.directions, group.direction),
         spare=piece.spare,
         across_mm=across,
         along_mm=along,

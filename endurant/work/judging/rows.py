@@ -318,4 +318,4 @@ def label_words(specimen: Specimen) -> str:
     side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
     method = find_method(specimen.test.method)
     cut = method.blank_for(specimen.test.parameters)
-    return works_on(side, cut, method.directions) if cut else specimen.direction
+    return works_on(side, cut, method.directions, specimen.direction) if cut else specimen.direction
