@@ -474,6 +474,34 @@ def test_a_pallet_that_moves_the_wrong_way_is_stopped(bench: Bench, rig: int) ->
     assert "wrong-sign" in flags
 
 
+def test_a_schedule_that_was_stopped_is_taken_out_and_can_only_be_void(
+    bench: Bench, rig: int
+) -> None:
+    job = bench.post("/jobs", pieces("iso-8611", {"test": "stiffness", "full_load_n": 5000.0}))
+    view = through(bench, bench.at_bench(job, "S1"))
+    bench.post(f"/runs/{view['run_id']}/stop")
+    bench.recorded(view)
+    view = bench.removed(job, "S1")
+    (odd,) = view["suspicions"]
+    assert "the schedule ended early" in odd["says"]
+    assert view["step"]["kind"] == "suspect"
+    kept = bench.refused("POST", f"/runs/{view['run_id']}/keep", 409)
+    assert "it cannot count" in kept
+    bench.post(f"/specimens/{view['specimen_id']}/void", {"code": "support-moved"})
+    assert bench.get(f"/tests/{job['tests'][0]['id']}")["trouble"] is None
+    assert bench.specimen(job, "S1")["state"] == "void"
+
+
+def test_a_schedule_that_moved_the_wrong_way_is_void_by_itself(bench: Bench, rig: int) -> None:
+    job = bench.post("/jobs", pieces("iso-8611", {"test": "stiffness", "full_load_n": 5000.0}))
+    view = bench.at_bench(job, "S1")
+    bench.post(f"/stations/{view['station']['id']}/pretend", {"fault": "wrong-sign"})
+    bench.recorded(through(bench, view))
+    bench.act(bench.removed(job, "S1"))
+    test = bench.get(f"/tests/{job['tests'][0]['id']}")
+    assert (test["trouble"], test["specimens"][0]["flags"][0]["code"]) == (None, "wrong-sign")
+
+
 def test_a_slip_is_pointed_at_and_left_to_the_technician(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     bench.post("/stations/1/pretend", {"fault": "jaw-slip"})

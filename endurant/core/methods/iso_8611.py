@@ -219,6 +219,11 @@ def analyse(readings: PalletReadings, parameters: PalletParameters) -> SpecimenR
 def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float) -> None:
     """Sag, creep and residual of the middle, and of every channel beside it."""
     channels, rows = readings.channels, readings.readings
+    if rows is None and channels is not None and not result.valid:
+        # A void pallet whose schedule was ended early: there is nothing to compute, nor to refuse.
+        for value, *_ in STIFFNESS:
+            result.lacks(value, "mm")
+        return
     if channels is None or rows is None:
         name = "channels" if channels is None else "readings"
         raise readings.refuse(name, "is missing; stiffness needs channels and readings")

@@ -24,6 +24,7 @@ from endurant.core.bench.procedure import (
     next_step,
     turn_of,
 )
+from endurant.core.bench.recorded import recorded_entry
 from endurant.core.bench.sequence_suspicions import sequence_suspicions
 from endurant.core.bench.status import Status, tick
 from endurant.core.bench.suspicions import suspicions
@@ -364,6 +365,8 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
     live = method.guide.live
     if isinstance(live, RigGuide):
         return _burst_time(run, live)
+    if isinstance(live, PressGuide):
+        return _schedule_unfinished(run, method, test)
     if not isinstance(live, FrameGuide):
         return []
     key = (run.sha256, method.id, repr(test.parameters), len(_kept_before(run)))
@@ -385,6 +388,23 @@ def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionVi
     views = [SuspicionView.model_validate(suspicion) for suspicion in odd]
     _looked_at.put(key, views)
     return views
+
+
+def _schedule_unfinished(run: Run, method: Method, test: Test) -> list[SuspicionView]:
+    """A schedule that was ended early has no readings, and gives no figure."""
+    columns = columns_of(run) or {}
+    entry = recorded_entry(method, columns)
+    if test.parameters.get("test") != "stiffness" or entry.get("readings") is not None:
+        return []
+    return [
+        SuspicionView(
+            code="early-end",
+            says=f"the schedule ended early ({run.end_reason}), so there is no reading to compute "
+            "from. Void the specimen with the reason",
+            at_x=float(np.asarray(columns.get("time_s", [0.0]), np.float64)[-1]),
+            at_y=0.0,
+        )
+    ]
 
 
 def _burst_time(run: Run, live: RigGuide) -> list[SuspicionView]:

@@ -13,11 +13,11 @@ from sqlalchemy.orm import Session, object_session
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.recorded import recorded_entry
 from endurant.core.csv_trace import read_trace_csv
-from endurant.core.document import read_specimen
+from endurant.core.document import analyse, read_document, read_specimen
 from endurant.core.drawn import curves_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
-from endurant.core.refusals import Conflict, NeedsReason
+from endurant.core.refusals import Conflict, Invalid, NeedsReason
 from endurant.core.trace import Samples, thin
 from endurant.store import clock
 from endurant.store.audit import record
@@ -333,13 +333,17 @@ def stop(actor: Actor, run_id: int) -> RunView:
 
 
 def keep(actor: Actor, run_id: int) -> RunView:
-    """The specimen counts. Raises Conflict unless it is waiting to be looked at."""
+    """The specimen counts.
+
+    Raises Conflict unless it is waiting to be looked at and can be computed.
+    """
     actor.must("test")
     with transaction() as session:
         run_row = run_or_refuse(session, run_id)
         job = refuse_released(session, run_row.specimen.test.job_id)
         session.refresh(run_row)
         _refuse_settled(run_row)
+        _refuse_without_figure(run_row)
         run_row.state, run_row.busy_specimen_id = "settled", None
         record(
             session,
@@ -351,6 +355,19 @@ def keep(actor: Actor, run_id: int) -> RunView:
             words=f"{actor.name} kept {run_row.specimen.label}",
         )
         return _run_view(session, run_row)
+
+
+def _refuse_without_figure(run: Run) -> None:
+    """Raises Conflict for a recording that ended before anything can be computed from it."""
+    if run.station_id is None or run.entry is not None:
+        return
+    specimen = run.specimen
+    whole = document_of(specimen.test)
+    alone = [entry for entry in whole["specimens"] if entry["label"] == specimen.label]
+    try:
+        analyse(read_document(whole | {"specimens": alone}))
+    except Invalid as refusal:
+        raise Conflict(f"it cannot count: {refusal.sentence}. Void it with the reason") from refusal
 
 
 def refuse_unfit(specimen: Specimen, now: datetime) -> None:

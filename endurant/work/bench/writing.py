@@ -58,7 +58,7 @@ def write_act(
     if completes and run is None:
         run = _typed_run(session, actor, specimen, after, station, reasons)
     elif completes and run is not None:
-        run.beside = _beside(run, _readings(specimen, after, run)) or None
+        run.beside = _beside(run, _readings_beside(specimen, after, run)) or None
         run.state = "ended"
         run.settings = with_departed(run.settings, after.departed)
     write_event(
@@ -144,6 +144,22 @@ def with_departed(settings: dict[str, Any], departed: Sequence[Departed]) -> dic
         if (each.code, each.says) not in seen
     ]
     return settings | {"deviations": known}
+
+
+def _readings_beside(specimen: Specimen, state: State, run: Run) -> dict[str, Any]:
+    """The readings beside a recording; raises Invalid for one that was typed wrongly.
+
+    A recording that ended too early to be computed is no reason to keep its specimen in the
+    device: it is looked at, and voided.
+    """
+    method = find_method(specimen.test.method)
+    entry = picture_of(method).readings(method, state) | age_reading(specimen)
+    try:
+        return _readings(specimen, state, run)
+    except Invalid as refusal:
+        if refusal.field in entry:
+            raise
+        return entry
 
 
 def _beside(run: Run, readings: dict[str, Any]) -> dict[str, Any]:
