@@ -5,13 +5,16 @@ SEED ?= $(shell date +%s)
 PYTHON := .venv/bin/python
 SOURCES := $(shell find web/src web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
-.PHONY: demo test check setup build types bench fuzz format screenshots clean
+.PHONY: demo test test-rest check setup build types bench fuzz format screenshots clean
 
 demo: build ## run the demo laboratory until Ctrl-C
 	@exec .venv/bin/endurant demo --port $(PORT) --pace $(PACE)
 
-test: check ## everything that CI runs
-	$(PYTHON) -m pytest
+test: check ## lint, types, front-end tests, and the tests that are quick
+	$(PYTHON) -m pytest -m "not rest"
+
+test-rest: build ## what is slow: browser, devices, planning, years of record
+	$(PYTHON) -m pytest -m rest
 
 check: build
 	.venv/bin/ruff format --check .

@@ -53,8 +53,25 @@ def pytest_collection_finish() -> None:
     gc.freeze()
 
 
+REST = (
+    *LONGEST_FIRST,
+    "api/test_bench",
+    "api/test_planning",
+    "api/test_runs",
+    "api/test_reports",
+    "api/test_cards",
+    "api/test_instruments",
+    "api/test_conditioning",
+    "api/test_migrations",
+)
+"""What `make test` leaves to `make test-rest`: whatever needs a browser, a device or a history."""
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Put what takes longest first."""
+    """Mark what is left to the rest, and put what takes longest first."""
+    for item in items:
+        if any(part in item.path.as_posix() for part in REST):
+            item.add_marker("rest")
     items.sort(key=lambda item: not any(part in item.path.as_posix() for part in LONGEST_FIRST))
 
 

@@ -227,10 +227,13 @@ def _zero(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Act:
             tells="zero-travel",
             reads=reads_of(checks, "travel-zeroed"),
         )
+    platens = frame.holder == "platens"
     return Act(
         code="zero",
-        title="Zero force and extension",
-        why="A force or extension shown before the run would be added to every value.",
+        title="Zero force and extension" + (", the platens clear" if platens else ""),
+        why="A force that is on already would be lost from every value."
+        if platens
+        else "A force or extension shown before the run would be added to every value.",
         button="Zero",
         tells="zero",
         reads=reads_of(checks, "zeroed"),

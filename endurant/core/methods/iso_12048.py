@@ -92,8 +92,9 @@ GUIDE = Guide(
         ReadyCheck("centred", "Box in the middle of the platen", "an edge carries first"),
         ReadyCheck(
             "preload",
-            "Preload {preload_n} N (220 N single wall, 445 N double wall)",
-            "deflection counts from there; the preload stays in the reading",
+            "Preload set to {preload_n} N: 220 N for single wall, 445 N for double wall",
+            "the run passes it after the zero; deflection counts from there, and it stays in the "
+            "reading",
         ),
         because="the box is loaded from the start position",
         clear=PLATENS_CLEAR,
