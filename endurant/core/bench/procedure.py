@@ -616,7 +616,7 @@ def _step(act: Act, state: State) -> Step:
             button=go.button,
             confirms=tuple(act.confirms),
             hold=bool(act.confirms),
-            caution=go.caution or act.caution,
+            caution=_said_caution(go.caution or act.caution, act),
             unattended_min=go.seconds / 60,
         )
     said = turn or act
@@ -630,13 +630,20 @@ def _step(act: Act, state: State) -> Step:
         confirms=tuple(act.confirms),
         asks=said.asks,
         hold=act.hold,
-        caution=act.caution,
+        caution=act.caution if turn is None else _said_caution(act.caution, act),
         held_until=next(
             (clock.held_until() for clock in state.clocks if clock.timer.code in ended), None
         ),
         hands_on_min=act.hands_on_min,
         unattended_min=act.unattended_min,
     )
+
+
+def _said_caution(caution: str, act: Act) -> str:
+    """The caution of a turn, with what its button confirms: nothing is ticked unseen."""
+    if not act.confirms:
+        return caution
+    return f"{caution} You confirm: {'; '.join(act.confirms.values())}.".strip()
 
 
 def unticked(state: State, status: Status | None, parameters: Mapping[str, Any]) -> list[str]:
