@@ -11,6 +11,7 @@ from pydantic_core import PydanticUndefined
 from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
+from endurant.core.bench.cuts import CHARGING, PREHEAT, TOTAL
 from endurant.core.conditioning.atmospheres import atmosphere_in_words
 from endurant.core.conditioning.chains import stage_in_words
 from endurant.core.house_tables import atmosphere_by
@@ -174,7 +175,7 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         deviations=[
             *dropped_in_words(session, job),
             *_changes_in_the_record(session, job),
-            *_all_deviations(tests),
+            *deviations_of(tests),
             *missed_windows(session, job),
             *clock_set_between(
                 session, job.received_at, max((run.at for run in runs), default=now)
@@ -301,7 +302,16 @@ def _reported_run(specimen: Specimen) -> ReportedRun | None:
     )
 
 
-def _all_deviations(tests: list[ReportedTest]) -> list[str]:
+SAME_CAUSE = {
+    "charged-late": f"clock-{CHARGING}",
+    "preheat-out-of-window": f"clock-{PREHEAT}",
+    "finished-late": f"clock-{TOTAL}",
+    "ended-early": "clock-look",
+}
+"""Flags that say what a clock of the bench said already, with its reason: said once."""
+
+
+def deviations_of(tests: list[ReportedTest]) -> list[str]:
     """Gathered by themselves: changed defaults, named deviations of runs, warnings."""
     deviations: list[str] = []
     for test in tests:
@@ -326,8 +336,9 @@ def _all_deviations(tests: list[ReportedTest]) -> list[str]:
             for each in run.deviations:
                 words = each.says.removeprefix(f"{label}: ").removeprefix(f"{label} ")
                 whose.setdefault(f"{words} (why: {each.why})", []).append(label)
+            given = {each.code for each in run.deviations}
             for flag in by_label[label].flags:
-                if flag["severity"] == "warn":
+                if flag["severity"] == "warn" and SAME_CAUSE.get(flag["code"]) not in given:
                     whose.setdefault(flag["text"], []).append(label)
         deviations += [f"{labels_in_words(labels)}: {says}" for says, labels in whose.items()]
         deviations += [flag["text"] for flag in test.view.flags if flag["severity"] == "warn"]
