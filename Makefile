@@ -5,7 +5,7 @@ SEED ?= $(shell date +%s)
 PYTHON := .venv/bin/python
 SOURCES := $(shell find web/src web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
-.PHONY: demo test test-rest check setup build types bench fuzz format screenshots clean
+.PHONY: demo test test-rest check check-python check-web setup build types bench fuzz format screenshots clean
 
 demo: build ## run the demo laboratory until Ctrl-C
 	@exec .venv/bin/endurant demo --port $(PORT) --pace $(PACE)
@@ -16,12 +16,17 @@ test: check ## lint, types, front-end tests, and the tests that are quick
 test-rest: build ## what is slow: browser, devices, planning, years of record
 	$(PYTHON) -m pytest -m rest
 
-check: build
+check: build ## lint, types and front-end tests, both languages at once
+	@$(MAKE) --no-print-directory -j 2 --output-sync check-python check-web
+
+check-python:
 	.venv/bin/ruff format --check .
 	.venv/bin/ruff check .
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 	.venv/bin/endurant openapi | diff - web/src/api/openapi.json
+
+check-web:
 	cd web && npm run --silent format && npm run --silent lint && npm run --silent types && npm run --silent unit
 
 setup:

@@ -187,6 +187,18 @@ def test_every_live_method_has_a_picture_a_start_and_readings_that_exist() -> No
         assert len({act.code for act in state.acts}) == len(state.acts), method.id
 
 
+def test_a_box_is_zeroed_with_its_platens_clear_and_preloaded_by_the_run_itself() -> None:
+    method = find_method("iso-12048")
+    acts = begin(picture_of(method), method, {"preload_n": 220.0}, "S1").acts
+    codes = [act.code for act in acts]
+    assert codes.index("start") == codes.index("zero") + 1
+    zero = acts[codes.index("zero")]
+    assert zero.title == "Zero force and extension, the platens clear"
+    assert "pretension" not in {act.tells for act in acts}
+    preload = next(act for act in acts if "preload" in act.confirms)
+    assert preload.title.startswith("Preload set to 220 N")
+
+
 def test_a_method_that_the_bench_does_not_run_is_refused_in_words() -> None:
     with pytest.raises(Conflict, match="is not run at the bench here; bring its readings in"):
         picture_of(find_method("barrel-check"))
