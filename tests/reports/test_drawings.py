@@ -68,11 +68,11 @@ def test_a_trace_draws_a_dot_for_every_counted_peak() -> None:
 
 
 def test_a_burst_is_drawn_with_its_height() -> None:
-    trace = {"time_s": [0, 1, 2], "pressure_kpa": [0.0, 300.0, 10.0], "height_mm": [0, 14.25, 2]}
+    trace = {"time_s": [0, 1, 2], "pressure_kpa": [0.0, 300.0, 10.0], "height_mm": [0, 14.26, 2]}
     mark = burst_mark(BurstTrace.model_validate(trace))
     drawn = draw_curves({"trace": trace}, [asdict(mark)])
     words = [each.text for each in ElementTree.fromstring(drawn).findall(f"{SVG}text")]
-    assert "14.25 mm high" in words
+    assert "14.3 mm high" in words
 
 
 def test_words_are_escaped() -> None:

@@ -92,7 +92,7 @@ def burst_mark(trace: TraceColumns) -> Mark:
     top = int(np.argmax(pressure_kpa))
     x = float(top) if trace.time_s is None else float(trace.time_s[top])
     height_mm = burst_of(trace).height_mm
-    names = () if height_mm is None else (f"{in_numbers(height_mm)} mm high",)
+    names = () if height_mm is None else (f"{in_numbers(round(height_mm, 1))} mm high",)
     return Mark("points", "burst", ((x, float(pressure_kpa[top])),), names)
 
 
