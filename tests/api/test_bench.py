@@ -94,6 +94,19 @@ def test_a_slip_of_the_hand_is_taken_back_and_stays_in_the_record(bench: Bench) 
     assert "done by a device" in bench.refused("POST", path, 409, json={"seen": back["last"]})
 
 
+def test_a_grip_that_was_confirmed_by_mistake_is_opened_again(bench: Bench, rig: int) -> None:
+    asked = {"gauge_length_mm": 50.0, "speed_mm_min": 5.0, "extensometer_off_strain": 0.02}
+    job = bench.post("/jobs", pieces("astm-e8", asked))
+    view = through(bench, bench.at_bench(job, "S1"), until="upper-gripped")
+    view = bench.act(view)
+    assert view["step"]["act"] == "grips-relieved"
+    path = f"/specimens/{view['specimen_id']}/acts/{view['undo']['number']}/take-back"
+    view = bench.post(path, {"seen": view["last"]})
+    assert view["step"]["act"] == "upper-gripped"
+    view = bench.act(view)
+    assert view["step"]["act"] == "grips-relieved"
+
+
 def test_absorption_is_weighed_poured_and_weighed_again(bench: Bench) -> None:
     job = ready(bench, "iso-535", "paper-23-50")
     view = bench.at_bench(job, "T1")

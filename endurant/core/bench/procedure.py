@@ -157,6 +157,9 @@ class Step:
     unattended_min: float = 0.0
 
 
+UNDONE_BY = {"grip": "ungrip"}
+"""What a device is told when an act that told it this is taken back; nothing else is undone."""
+
 NOTED, REASON = "noted", "reason"
 BESIDE = (NOTED, REASON)
 """Events that may come at any time: a missing value, a reason for a deviation."""
@@ -540,6 +543,12 @@ def held_by_clock(state: State, act: Act, at: datetime) -> str:
                 f"{in_numbers(round(left_s, 1))} s are left"
             )
     return ""
+
+
+def can_be_taken_back(act: Act) -> bool:
+    """A person did it, or the device can be told to undo it."""
+    by_device = bool(act.tells) and act.tells not in UNDONE_BY
+    return not (by_device or act.records or act.resumes)
 
 
 def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]) -> Step:

@@ -23,9 +23,11 @@ from endurant.core.bench.procedure import (
     GO,
     NOTED,
     REASON,
+    UNDONE_BY,
     Act,
     State,
     apply,
+    can_be_taken_back,
     departures_of,
     held_by_clock,
     replay,
@@ -38,7 +40,7 @@ from endurant.devices.driver import LineLost
 from endurant.devices.indicator import LineIndicator
 from endurant.store import clock
 from endurant.store.audit import record
-from endurant.store.tables import Run, Specimen, Station, Test
+from endurant.store.tables import BenchEvent, Run, Specimen, Station, Test
 from endurant.work.bench.bench_views import bench_view
 from endurant.work.bench.beside import (
     given_at_first,
@@ -297,7 +299,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
             raise Conflict(f"{specimen.code} has no act number {number} that can be taken back")
         state = begun(specimen, happened)
         undone = state.act(named.kind)
-        if undone.tells or undone.records or undone.resumes:
+        if not can_be_taken_back(undone):
             raise OutOfOrder(f"{named.kind} was done by a device, and cannot be taken back")
         if _run_settled(specimen):
             raise Conflict(f"{specimen.code} was kept or voided already")
@@ -305,6 +307,9 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
             happened[-1].number + 1, "taken-back", clock.now(), actor.name, {}, takes_back=number
         )
         replay(state, [*happened, event])
+        if undone.tells:
+            station = _station_of(session, specimen_id, number)
+            _tell(station, replace(undone, tells=UNDONE_BY[undone.tells]), {})
         write_event(session, specimen_id, event, actor=actor)
         record(
             session,
@@ -316,6 +321,15 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
             words=f"{actor.name} took back {undone.code} of {specimen.label}",
         )
     return look(specimen_id)
+
+
+def _station_of(session: Session, specimen_id: int, number: int) -> Station | None:
+    """The station at which an act was done."""
+    own = select(BenchEvent.station_id).where(
+        BenchEvent.specimen_id == specimen_id, BenchEvent.number == number
+    )
+    station_id = session.scalar(own)
+    return None if station_id is None else session.get(Station, station_id)
 
 
 def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:

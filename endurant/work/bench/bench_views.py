@@ -21,6 +21,7 @@ from endurant.core.bench.procedure import (
     State,
     Step,
     beside,
+    can_be_taken_back,
     next_step,
     turn_of,
 )
@@ -558,7 +559,7 @@ def _undo(state: State, events: Sequence[Event], run: Run | None) -> UndoView | 
     last = stood[-1]
     act = next((act for act in state.acts if act.code == last.kind), None)
     is_last = max(event.number for event in standing(events)) == last.number
-    if act is None or act.tells or act.records or act.resumes or not is_last:
+    if act is None or not can_be_taken_back(act) or not is_last:
         return None
     title = act.title.format(label=state.label)
     if act.turns is not None:
