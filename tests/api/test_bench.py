@@ -94,6 +94,22 @@ def test_a_slip_of_the_hand_is_taken_back_and_stays_in_the_record(bench: Bench) 
     assert "done by a device" in bench.refused("POST", path, 409, json={"seen": back["last"]})
 
 
+def test_loops_stop_at_the_force_limit_and_say_so(bench: Bench) -> None:
+    asked = {"target_mm": 60.0, "gauge_length_mm": 100.0, "force_limit_n": 4.0, "cycles": 3}
+    job = bench.post("/jobs", pieces("hysteresis", asked))
+    view = through(bench, bench.at_bench(job, "S1"), until="start")
+    assert "It stops at 4 N" in view["step"]["why"]
+    bench.recorded(through(bench, view))
+    view = bench.removed(job, "S1")
+    run = bench.get(f"/runs/{view['run_id']}")
+    assert run["end_reason"] == "force limit"
+    assert max(run["curves"][0]["y"]) < 4.5
+    bench.act(view)
+    (flag,) = bench.specimen(job, "S1")["flags"]
+    assert (flag["code"], flag["severity"]) == ("no-cycle", "void")
+    assert flag["text"].endswith("the force limit of 4 N stopped it")
+
+
 def test_a_grip_that_was_confirmed_by_mistake_is_opened_again(bench: Bench, rig: int) -> None:
     asked = {"gauge_length_mm": 50.0, "speed_mm_min": 5.0, "extensometer_off_strain": 0.02}
     job = bench.post("/jobs", pieces("astm-e8", asked))

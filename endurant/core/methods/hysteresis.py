@@ -25,7 +25,7 @@ from endurant.core.methods.pulling import (
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.moves import Move, Until
-from endurant.core.quantities import in_numbers
+from endurant.core.quantities import at_least, in_numbers
 from endurant.core.trace import Samples, find_maxima
 
 TURN_SHARE = 0.5
@@ -168,6 +168,16 @@ def figures_of(pull: Pull, cycle: Cycle, slack_force_n: float) -> dict[str, floa
     }
 
 
+def _stopped_by(pull: Pull, parameters: Parameters) -> str:
+    """The limit that ended the run, in words; empty where none was reached."""
+    limit_n, limit_mm = parameters.force_limit_n, parameters.travel_limit_mm
+    if limit_n is not None and at_least(float(pull.force_n[-1]), limit_n):
+        return f": the force limit of {in_numbers(limit_n)} N stopped it"
+    if limit_mm is not None and at_least(float(pull.extension_mm[-1]), limit_mm):
+        return f": the travel limit of {in_numbers(limit_mm)} mm stopped it"
+    return ""
+
+
 def analyse(readings: PullReadings, parameters: Parameters) -> SpecimenResult:
     """The figures of the last cycle, and all cycles beside them."""
     result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
@@ -177,13 +187,17 @@ def analyse(readings: PullReadings, parameters: Parameters) -> SpecimenResult:
         for name, unit in UNITS.items():
             result.lacks(name, unit)
         if pull is not None:
-            result.flag("no-cycle", "void", "the extension never turns back")
+            text = f"the extension never turns back{_stopped_by(pull, parameters)}"
+            result.flag("no-cycle", "void", text)
         return result
     listed = [figures_of(pull, cycle, parameters.slack_force_n) for cycle in cycles]
     result.more["cycles"] = listed
     give_last(result, listed[-1], len(cycles), parameters)
     if parameters.cycles is not None and len(cycles) < parameters.cycles:
-        text = f"{len(cycles)} cycles stand on the trace, {parameters.cycles} were asked for"
+        text = (
+            f"{len(cycles)} cycles stand on the trace, {parameters.cycles} were asked for"
+            f"{_stopped_by(pull, parameters)}"
+        )
         result.flag("fewer-cycles", "warn", text)
     slackless = [
         str(n) for n, result in enumerate(listed, 1) if result["residual_extension"] is None
