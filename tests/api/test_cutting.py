@@ -65,7 +65,9 @@ def test_turning_is_for_those_without_a_direction(bench: Bench) -> None:
     sheet = placed(bench, tests=[*TESTS, {"method": "iso-527"}])
     turned = lay(bench, sheet, "4-S1", long_side="weft").json()
     specimen = next(specimen for specimen in turned["specimens"] if specimen["name"] == "4-S1")
-    assert specimen["across_mm"] == 170
+    assert (specimen["across_mm"], specimen["lies"]) == (170, "weft")
+    rubber = next(each for each in turned["specimens"] if each["name"] == "3-S1")
+    assert (rubber["lies"], rubber["works_on"]) == ("length", "stretches along its length")
     for name, side in (("1-W1", "warp"), ("3-S1", "weft")):
         refused = lay(bench, turned, name, long_side=side)
         assert "only a specimen without a direction is turned" in refused.json()["detail"]

@@ -83,7 +83,7 @@ def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     expect(page.get_by_text("Every rule is kept")).to_be_visible(timeout=40_000)
     expect(page.locator("svg.sheet g.piece")).to_have_count(18)
 
-    page.locator('g.piece[data-name="2-S1"]').click()
+    page.locator('g.piece[data-name="2-S5"]').click()
     expect(page.get_by_text("stretches along its length").first).to_be_visible()
     page.keyboard.press("r")
     expect(page.get_by_text("long side along the weft")).to_be_visible()

@@ -238,19 +238,23 @@ def works_on(
     """In plain words, for the label: "tears warp yarns", "stretches along machine direction".
 
     `directions` are those of the method, which names the ways of its material; `direction` is
-    that of the specimen, which may be a face.
+    that of the specimen, which may be a face. Without directions it is the length or the width of
+    the specimen: a bar has no warp.
     """
-    yarns = way_in_words(worked_yarn(long_side, blank), directions)
+    worked = worked_yarn(long_side, blank)
+    yarns = way_in_words(worked, directions) if directions else OWN_SIDES[worked]
     return blank.works_on.format(yarns=yarns, face=FACE_WORDS.get(direction, "outer"))
 
 
-def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
-    """What this side of the sheet is called for a method with these directions.
+def lies_in_words(piece: Piece, directions: Sequence[str]) -> str:
+    """Along what the long side lies: "warp", "machine direction", of a moulded sheet "length"."""
+    if piece.blank.cut_from == "moulded-sheet":
+        return OWN_SIDES[piece.long_side].removeprefix("its ")
+    return way_in_words(piece.long_side, directions)
 
-    Without any it is the length or the width of the specimen: a bar has no warp.
-    """
-    if not directions:
-        return OWN_SIDES[side]
+
+def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
+    """What this side of the sheet is called for a method with these directions."""
     ways = {
         lies_along(direction): direction.split("-")[0]
         for direction in directions

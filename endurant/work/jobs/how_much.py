@@ -11,7 +11,7 @@ from pydantic import Field
 from endurant.core.cutting.asking import PieceGroup, groups_of_method
 from endurant.core.cutting.document import tests_that_fit
 from endurant.core.cutting.placing import Plan, place
-from endurant.core.cutting.sheet import Piece, Placement, Sheet, way_in_words, works_on
+from endurant.core.cutting.sheet import Piece, Placement, Sheet, lies_in_words, works_on
 from endurant.core.drawn import hatch_of
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
@@ -213,7 +213,7 @@ def _specimen(
         locked=False,
         turnable=piece.turnable,
         disc=piece.blank.outline == "disc",
-        lies=way_in_words(piece.long_side, method.directions),
+        lies=lies_in_words(piece, method.directions),
         hot_knife=piece.blank.hot_knife,
         selvedge_margin_mm=piece.margin_mm(width_mm),
         cut=False,

@@ -8,7 +8,14 @@ from datetime import datetime
 
 from endurant.core.cutting.asking import is_turnable
 from endurant.core.cutting.rules import BrokenRule, broken_rules
-from endurant.core.cutting.sheet import AvoidedArea, LongSide, Piece, Placement, Sheet, way_in_words
+from endurant.core.cutting.sheet import (
+    AvoidedArea,
+    LongSide,
+    Piece,
+    Placement,
+    Sheet,
+    lies_in_words,
+)
 from endurant.core.drawn import hatch_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import piece_letter
@@ -244,7 +251,7 @@ def _placed_view(specimen: Specimen, place: int, placement: Placement | None) ->
         locked=lies.locked,
         turnable=piece.turnable,
         disc=piece.blank.outline == "disc",
-        lies=way_in_words(piece.long_side, method.directions),
+        lies=lies_in_words(piece, method.directions),
         hot_knife=piece.blank.hot_knife,
         inner_marks=mark_views(lying),
         selvedge_margin_mm=piece.margin_mm(specimen.test.job.width_mm or 0),
