@@ -107,10 +107,7 @@ def bench(page: Page) -> None:
     """A specimen made ready, and to be looked at; then the same in the dark."""
     page.goto(f"{ADDRESS}/bench/4")
     page.get_by_role("button", name="Set jaws and speed").wait_for()
-    for act in ("Set jaws and speed", "It is so", "Zero", "start W5"):
-        expect(page.get_by_role("button", name=act)).to_be_enabled(timeout=20_000)
-        page.keyboard.press("Enter")
-    expect(page.get_by_role("button", name="Keep W5")).to_be_enabled(timeout=60_000)
+    go_to(page, "Check W5")
     take(page, "bench-look")
     page.get_by_role("button", name="W5: how its figure came").click()
     take(page, "working-slip")
@@ -123,14 +120,18 @@ def bar(page: Page) -> None:
     """A metal bar at the pause in which its extensometer comes off."""
     page.get_by_role("button", name="Light").click()
     page.goto(f"{ADDRESS}/bench/13")
-    for act in ("Set jaws and speed", "It is so", "It is so", "Release it"):
-        page.get_by_role("button", name=act).click()
-    for _ in range(3):
-        page.get_by_role("button", name="It is so").click()
-    page.get_by_role("button", name="Zero").click()
-    page.get_by_role("button", name="start S1").click()
-    expect(page.get_by_role("button", name="It is off")).to_be_enabled(timeout=60_000)
+    go_to(page, "Remove the extensometer")
     take(page, "bench-bar")
+
+
+def go_to(page: Page, title: str) -> None:
+    """Do what is next until this is; a run that is on is waited for."""
+    form = page.locator("form.next")
+    while (shown := form.get_by_role("heading").inner_text()) != title:
+        button = form.locator("button.main")
+        if button.count():
+            button.click()
+        expect(form.get_by_role("heading")).not_to_have_text(shown, timeout=60_000)
 
 
 def take(page: Page, name: str) -> None:

@@ -20,7 +20,7 @@ def labels_in_words(labels: Sequence[str]) -> str:
 
 def _follows(before: str, label: str) -> bool:
     """`label` is the next number of the same letters."""
-    parts = [re.fullmatch(r"(\D*)(\d{1,9})", text) for text in (before, label)]
+    parts = [re.fullmatch(r"(.*\D|)(\d{1,9})", text) for text in (before, label)]
     if parts[0] is None or parts[1] is None:
         return False
     return parts[0][1] == parts[1][1] and int(parts[1][2]) == int(parts[0][2]) + 1

@@ -124,7 +124,11 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
     view = job_view(session, job)
     now = clock.now()
     happened = events_of_job(session, job)
-    crossings = crossings_on(job, placements_of(job)) if job.form == "sheet" else {}
+    crossings = (
+        crossings_on(job, placements_of(job), lambda specimen: specimen.label)
+        if job.form == "sheet"
+        else {}
+    )
     tests = [
         _reported_test(test, shown, happened, crossings.get(test.id, []))
         for test, shown in zip(job.tests, view.tests, strict=True)

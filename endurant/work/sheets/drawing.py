@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import astuple, dataclass
 from datetime import datetime
 
@@ -186,7 +186,9 @@ def sheet_view(job: Job) -> SheetView:
         broken=[broken_view(rule) for rule in broken_rules(core_sheet, placements)],
         moulded=core_sheet.moulded,
         shortage=laid.get("shortage"),
-        crossings=[says for each in crossings_on(job, placements).values() for says in each],
+        crossings=[
+            says for each in crossings_on(job, placements, name_on_sheet).values() for says in each
+        ],
         length_needed_mm=laid.get("length_needed_mm"),
         length_bound_mm=laid.get("length_bound_mm"),
         used_percent=laid.get("used_percent"),
@@ -311,9 +313,11 @@ def placements_of(job: Job) -> list[Placement]:
     return placements
 
 
-def crossings_on(job: Job, placements: Sequence[Placement]) -> dict[int, list[str]]:
+def crossings_on(
+    job: Job, placements: Sequence[Placement], named: Callable[[Specimen], str]
+) -> dict[int, list[str]]:
     """Which specimens share crossing yarns for want of room, in words, by the id of their test."""
-    labels = {sheet_id(*piece): piece[0].label for piece in pieces_on(job)}
+    labels = {sheet_id(*piece): named(piece[0]) for piece in pieces_on(job)}
     return crossing_words(job, placements, labels)
 
 
