@@ -49,7 +49,7 @@ from endurant.work.jobs.states import (
     test_or_refuse,
 )
 from endurant.work.jobs.views import CurveView, View
-from endurant.work.judging.results import document_of, test_result, trace_columns
+from endurant.work.judging.results import document_of, document_of_one, test_result, trace_columns
 from endurant.work.preparation.serving import conditioning_facts, departures
 from endurant.work.record.people import Actor
 from endurant.work.record.remembered import Remembered
@@ -361,11 +361,8 @@ def _refuse_without_figure(run: Run) -> None:
     """Raises Conflict for a recording that ended before anything can be computed from it."""
     if run.station_id is None or run.entry is not None:
         return
-    specimen = run.specimen
-    whole = document_of(specimen.test)
-    alone = [entry for entry in whole["specimens"] if entry["label"] == specimen.label]
     try:
-        analyse(read_document(whole | {"specimens": alone}))
+        analyse(read_document(document_of_one(run.specimen, run)))
     except Invalid as refusal:
         raise Conflict(f"it cannot count: {refusal.sentence}. Void it with the reason") from refusal
 

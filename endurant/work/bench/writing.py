@@ -152,11 +152,11 @@ def _readings_beside(specimen: Specimen, state: State, run: Run) -> dict[str, An
     A recording that ended too early to be computed is no reason to keep its specimen in the
     device: it is looked at, and voided.
     """
-    method = find_method(specimen.test.method)
-    entry = picture_of(method).readings(method, state) | age_reading(specimen)
     try:
         return _readings(specimen, state, run)
     except Invalid as refusal:
+        method = find_method(specimen.test.method)
+        entry = picture_of(method).readings(method, state) | age_reading(specimen)
         if refusal.field in entry:
             raise
         return entry

@@ -87,6 +87,12 @@ def document_of(test: Test) -> dict[str, Any]:
     return _document(test, [_entry_of(specimen, run) for specimen, run in runs])
 
 
+def document_of_one(specimen: Specimen, run: Run) -> dict[str, Any]:
+    """The test document of one specimen alone; the raw data of the others stays unread."""
+    _load_raw_data(object_session(specimen), [run.id])
+    return _document(specimen.test, [_entry_of(specimen, run)])
+
+
 def _load_raw_data(session: Session | None, run_ids: list[int]) -> None:
     """Read what is stored of these runs at once, rather than run by run."""
     if session is not None and run_ids:
