@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 
-from endurant.core.cutting.placing import Plan, place
+from endurant.core.cutting.placing import Plan, can_hold, place
 from endurant.core.cutting.rules import TOUCH_MM, crossing_overlap
 from endurant.core.cutting.sheet import LongSide, Piece, Placement, Sheet
 
@@ -57,14 +57,14 @@ def place_apart(
         dict.fromkeys(piece.group for piece in pieces if piece.blank.keeps_crossing_apart)
     )
     layers = dict.fromkeys(groups, ONE_DEEP)
-    if groups and not _place(sheet, pieces, locked, layers).fits:
+    if groups and not _holds(sheet, pieces, locked, layers):
         layers = {}
         for group in groups:
             for way in (ONE_DEEP, spares_below, TWO_DEEP, THREE_DEEP):
-                if _place(sheet, pieces, locked, layers | {group: way}).fits:
+                if _holds(sheet, pieces, locked, layers | {group: way}):
                     layers[group] = way
                     break
-    plan = _place(sheet, pieces, locked, layers, seconds)
+    plan = place(sheet, *_in_layers(pieces, locked, layers), seconds)
     return replace(
         plan,
         placements=[replace(each, piece=replace(each.piece, layer=0)) for each in plan.placements],
@@ -72,13 +72,18 @@ def place_apart(
     )
 
 
-def _place(
+def _holds(
     sheet: Sheet,
     pieces: Sequence[Piece],
     locked: Sequence[Placement],
     layers: Mapping[str, Layers],
-    seconds: float = 0.0,
-) -> Plan:
+) -> bool:
+    return can_hold(sheet, *_in_layers(pieces, locked, layers))
+
+
+def _in_layers(
+    pieces: Sequence[Piece], locked: Sequence[Placement], layers: Mapping[str, Layers]
+) -> tuple[list[Piece], list[Placement]]:
     places = dict[str, int]()
     laid = []
     for piece in pieces:
@@ -86,7 +91,7 @@ def _place(
         places[piece.group] = place_in_group + 1
         laid.append(_in_layer(piece, place_in_group, layers))
     held = [replace(each, piece=_in_layer(each.piece, 0, layers)) for each in locked]
-    return place(sheet, laid, held, seconds)
+    return laid, held
 
 
 def _in_layer(piece: Piece, number: int, layers: Mapping[str, Layers]) -> Piece:

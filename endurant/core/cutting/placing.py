@@ -12,7 +12,7 @@ from typing import Literal
 
 from endurant.core.cutting.nesting import FINEST_MM, Grid, Start, Wish
 from endurant.core.cutting.rules import TOUCH_MM, broken_rules
-from endurant.core.cutting.sheet import Piece, Placement, Sheet
+from endurant.core.cutting.sheet import LongSide, Piece, Placement, Sheet
 from endurant.core.cutting.solving import Boxed, boxed, solve
 from endurant.core.refusals import Invalid
 
@@ -125,7 +125,7 @@ def place(
         list(locked),
         time.perf_counter(),
         seconds,
-        Random(SEED),  # noqa: S311 - luck in a search, the same each time
+        _luck(),
         max(bound, _far_end(sheet, [], locked)),
     )
     broken = broken_rules(sheet, task.locked)
@@ -155,6 +155,27 @@ def place(
     )
 
 
+def can_hold(sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement]) -> bool:
+    """The sheet holds every piece: a place was found for each, and nothing is improved.
+
+    Nothing is searched where the yarns that pieces may not share add up to more than the sheet.
+    """
+    length = sheet.length_mm
+    if length is None:
+        return place(sheet, pieces, locked).fits
+    everything = [*pieces, *(placement.piece for placement in locked)]
+    if length_bound(sheet, everything) > length + TOUCH_MM or broken_rules(sheet, locked):
+        return False
+    if any(_row_needs(row) > sheet.width_mm + TOUCH_MM for row in _side_by_side(everything)):
+        return False
+    task = _Task(sheet, list(pieces), list(locked), 0.0, 0.0, _luck(), length)
+    return not _most(task)[1]
+
+
+def _luck() -> Random:
+    return Random(SEED)  # noqa: S311 - luck in a search, the same each time
+
+
 def length_bound(sheet: Sheet, pieces: Sequence[Piece]) -> float:
     """A length that no placing can go below: by area, by the longest piece, by staggering.
 
@@ -168,14 +189,33 @@ def length_bound(sheet: Sheet, pieces: Sequence[Piece]) -> float:
     usable = max(sheet.width_mm - 2 * margin + 2 * half, TOUCH_MM)
     tallest = max(min(_alongs(piece)) for piece in pieces)
     by_area = sum(_widened_area(piece, half) for piece in pieces) / usable - 2 * half
-    stacks = [0.0]
-    for group in {piece.group for piece in pieces if not piece.turnable}:
-        members = [piece for piece in pieces if piece.group == group]
-        first = members[0]
-        stagger = first.blank.stagger
-        if stagger == "both" or (stagger == "lengthwise" and first.long_side == "weft"):
-            stacks.append(sum(piece.size_mm()[1] for piece in members))
+    stacks = [
+        sum(piece.size_mm()[1] for piece in members) for members in _one_behind_another(pieces)
+    ]
     return max(tallest, by_area, *stacks) + 2 * sheet.end_margin_mm
+
+
+def _one_behind_another(pieces: Sequence[Piece]) -> list[list[Piece]]:
+    """Pieces that share no yarns across the roll."""
+    return _apart(pieces, "weft", "warp")
+
+
+def _side_by_side(pieces: Sequence[Piece]) -> list[list[Piece]]:
+    """Pieces that share no yarns along the roll."""
+    return _apart(pieces, "warp", "weft")
+
+
+def _apart(pieces: Sequence[Piece], lengthwise: LongSide, crossing: LongSide) -> list[list[Piece]]:
+    """Pieces apart by their lengthwise yarns where they lie one way, by crossing ones the other."""
+    rows: dict[tuple[str, int | None], list[Piece]] = {}
+    for piece in pieces:
+        if piece.turnable or piece.blank.stagger == "none":
+            continue
+        if piece.long_side == lengthwise or piece.blank.stagger == "both":
+            rows.setdefault((piece.group, None), []).append(piece)
+        elif piece.long_side == crossing and piece.crosses_apart_from(piece):
+            rows.setdefault(piece.stack, []).append(piece)
+    return list(rows.values())
 
 
 def _alongs(piece: Piece) -> list[float]:
@@ -481,12 +521,7 @@ def _spares_fewer(pieces: Sequence[Piece], unplaced: Sequence[Piece]) -> dict[st
 def _width_needed(sheet: Sheet, pieces: Sequence[Piece]) -> float:
     """The least width at which a length can hold all: the widest piece, or a staggered row."""
     rows = [[piece] for piece in pieces]
-    groups: dict[str, list[Piece]] = {}
-    for piece in pieces:
-        stagger = piece.blank.stagger
-        if stagger == "both" or (stagger == "lengthwise" and piece.long_side == "warp"):
-            groups.setdefault(piece.group, []).append(piece)
-    return max(_row_needs(row) for row in (*rows, *groups.values()))
+    return max(_row_needs(row) for row in (*rows, *_side_by_side(pieces)))
 
 
 def _row_needs(row: Sequence[Piece]) -> float:
