@@ -204,6 +204,7 @@ class Specimen(Base):
     locked: Mapped[bool] = mapped_column(Boolean, default=False)
     further_places: Mapped[list[Any] | None]
     laid_later: Mapped[bool | None]
+    treated: Mapped[bool | None]
     dimensions: Mapped[dict[str, Any] | None]
     measured_with: Mapped[list[Any] | None]
     measured_at: Mapped[datetime | None]

@@ -86,7 +86,37 @@ def test_later_rounds_of_a_flame_test_are_kept_and_asked_for(bench: Bench) -> No
     sheet = sheet_of(bench, fire, material="woven", width_mm=1500)
     counted = Counter((piece["direction"], piece["spare"]) for piece in sheet["specimens"])
     assert counted["length", False] == 2 + 5
-    assert counted["length", True] == 5 + 10 + 1
+    further, cloth = 5 + 1, 1
+    assert counted["length", True] == further + cloth
+
+
+def test_cloth_to_refurbish_is_one_piece_that_its_strips_are_cut_from(bench: Bench) -> None:
+    fire = {"method": "16-cfr-1610", "parameters": {"surface": "plain"}}
+    sheet = sheet_of(bench, fire, material="woven", width_mm=1500)
+    assert (sheet["shortage"], sheet["broken"]) == (None, [])
+    cloths = {
+        piece["name"]: piece for piece in sheet["specimens"] if "refurbished" in piece["part"]
+    }
+    assert list(cloths) == ["L13\u2013L23", "W13\u2013W23"]
+    along, across = cloths["L13\u2013L23"], cloths["W13\u2013W23"]
+    assert along["part"] == "refurbished whole, then cut into L13 to L23"
+    wide = 11 * 53 - 3 + 50
+    assert (along["across_mm"], along["along_mm"]) == (wide, 200)
+    assert (across["across_mm"], across["along_mm"]) == (200, wide)
+    with transaction() as session:
+        strips = job_or_refuse(session, sheet["job_id"]).tests[0].specimens
+        lying = {strip.label: strip.x_mm for strip in strips if strip.treated}
+        assert len(lying) == 22
+        assert lying["L13"] == lying["L23"] == along["x_mm"]
+    done = cut(bench, sheet)
+    assert done["left_to_cut"] == 0
+    words = labels(bench, sheet["job_id"])
+    assert "L23" in words
+    states = {
+        each["label"]: each["state"]
+        for each in bench.get(f"/jobs/{sheet['job_id']}")["tests"][0]["specimens"]
+    }
+    assert states["L23"] == states["L1"]
 
 
 def test_a_test_added_after_the_cut_is_laid_and_cut_beside_what_was(bench: Bench) -> None:

@@ -54,8 +54,9 @@ def test_the_quickest_way_burns_five_times_and_a_void_one_is_burned_again() -> N
 )
 def test_the_first_five_decide_or_ask_for_more(seconds: float, due: tuple[str, str]) -> None:
     five = [burned(n, "first", "width", seconds) for n in range(3, 8)]
-    first = strips_due(PLAIN, [*TRIED, *five])[0].presets
-    assert (first["round"], first["state"]) == due
+    first = strips_due(PLAIN, [*TRIED, *five])[0]
+    assert (first.presets["round"], first.presets["state"]) == due
+    assert first.treated is (due[1] == "refurbished")
 
 
 def test_a_guess_is_called_one() -> None:

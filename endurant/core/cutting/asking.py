@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from endurant.core.cutting.sheet import LabelSchool, LongSide, Piece, lies_along, long_side_for
+from endurant.core.cutting.treated import cloth_for
 from endurant.core.methods.guide import Blank, piece_letter
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid
@@ -23,6 +24,8 @@ class PieceGroup:
     spares: int
     turnable: bool
     pieces_each: int = 1
+    treated: tuple[int, int] | None = None
+    """Numbers of the first and last specimen that are cut from this one piece once treated."""
 
     def pieces(self, first_key: int, prefix: str = "", test: str = "") -> list[Piece]:
         """The pieces with keys from `first_key` on, the spares last.
@@ -34,8 +37,8 @@ class PieceGroup:
         return [
             Piece(
                 key=first_key + place * self.pieces_each + part,
-                label=f"{prefix or named + ' '}{place + 1}{self._letter(part)}",
-                group=f"{test}/{self.direction}",
+                label=f"{prefix or named + ' '}{self._number(place)}{self._letter(part)}",
+                group=f"{test}/{self.direction}" + ("/treated" if self.treated else ""),
                 blank=self.blank,
                 long_side=self.long_side,
                 test=test,
@@ -45,6 +48,9 @@ class PieceGroup:
             for place in range(self.count + self.spares)
             for part in range(self.pieces_each)
         ]
+
+    def _number(self, place: int) -> str:
+        return f"{self.treated[0]}\N{EN DASH}{self.treated[1]}" if self.treated else f"{place + 1}"
 
     def _letter(self, part: int) -> str:
         return piece_letter(part) if self.pieces_each > 1 else ""
@@ -71,16 +77,31 @@ def groups_of_method(
     blank = method.blank_for(parameters)
     if blank is None:
         raise Invalid(f"{method.title}: its specimens are not cut from a sheet", field="tests")
-    return [
-        PieceGroup(
+    demand = method.demand_for(parameters)
+    planned = method.planned_for(parameters | ({"specimens_wanted": wanted} if wanted else {}))
+    spares = method.spares_for(parameters) - demand.treated
+    groups = []
+    for direction in method.directions or ("",):
+        whole = PieceGroup(
             test=method.id,
             direction=direction,
             blank=blank,
             long_side=long_side_for(direction, blank, school),
-            count=method.planned_for(parameters | ({"specimens_wanted": wanted} if wanted else {})),
-            spares=method.spares_for(parameters),
+            count=planned,
+            spares=spares,
             turnable=is_turnable(blank, direction),
-            pieces_each=method.demand_for(parameters).pieces,
+            pieces_each=demand.pieces,
         )
-        for direction in method.directions or ("",)
-    ]
+        groups.append(whole)
+        if demand.treated:
+            first = planned + spares + 1
+            groups.append(
+                replace(
+                    whole,
+                    blank=cloth_for(blank, demand.treated),
+                    count=1,
+                    spares=0,
+                    treated=(first, first + demand.treated - 1),
+                )
+            )
+    return groups

@@ -137,7 +137,8 @@ def cut_document(data: Any) -> dict[str, Any]:
     names: dict[int, tuple[PieceGroup, int]] = {}
     pieces: dict[int, Piece] = {}
     for group in groups:
-        for number, piece in enumerate(group.pieces(len(pieces) + 1), start=1):
+        first = group.treated[0] if group.treated else 1
+        for number, piece in enumerate(group.pieces(len(pieces) + 1), start=first):
             names[piece.key] = (group, number)
             pieces[piece.key] = piece
     locked = _locked(asked.locked, names, pieces)
@@ -295,6 +296,8 @@ def _of_tests(asked: CuttingAsked) -> list[PieceGroup]:
 def _refuse_doubles(groups: Sequence[PieceGroup]) -> None:
     seen: set[tuple[str, str]] = set()
     for group in groups:
+        if group.treated:
+            continue
         name = (group.test, group.direction)
         if name in seen:
             words = " ".join(part for part in name if part)

@@ -57,13 +57,17 @@ def strips_due(parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any
     state, members, round_name = stage
     if round_name == PRELIMINARY:
         return [
-            Due(way, 1, {"round": PRELIMINARY, "side": side, "state": state})
+            _due(way, 1, round=PRELIMINARY, side=side, state=state)
             for way, side in _untried(parameters, members)
         ]
     way, side = _quickest(members)
     first, further = _rounds(members)
     burned = len(first if round_name == FIRST else further)
-    return [Due(way, ROUND_SIZE - burned, {"round": round_name, "side": side, "state": state})]
+    return [_due(way, ROUND_SIZE - burned, round=round_name, side=side, state=state)]
+
+
+def _due(way: str, count: int, **presets: str) -> Due:
+    return Due(way, count, presets, treated=presets["state"] == REFURBISHED)
 
 
 def _stage(

@@ -113,18 +113,20 @@ FAN = (
     "right after, to clear the fumes."
 )
 
-FURTHER, REFURBISHED = 5, 10
+FURTHER = 5
 
 
 def strips(parameters: Mapping[str, Any]) -> Demand:
     """The strips each way: tried before, burned first, and kept for what the table may ask for."""
     surface = parameters.get("surface")
     before = int(parameters.get("sides_tested") or (2 if surface == "raised" else 1))
+    treated = before + 2 * ROUND_SIZE
     return Demand(
         before=before,
-        later=FURTHER + REFURBISHED,
-        says=f"each way {before} tried before the first round; kept are {FURTHER} further ones and "
-        f"{REFURBISHED} of cloth that is refurbished",
+        later=FURTHER + treated,
+        treated=treated,
+        says=f"each way {before} tried before the first round and {FURTHER} further ones kept, and "
+        f"a piece of cloth that is refurbished whole and then cut into {treated}",
     )
 
 

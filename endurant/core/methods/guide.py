@@ -334,11 +334,15 @@ Advises = Callable[[Mapping[str, Any], Sequence[Mapping[str, Any]], Mapping[str,
 
 @dataclass(frozen=True)
 class Due:
-    """Specimens that the rule of a method calls: how many of a direction, and their presets."""
+    """Specimens that the rule of a method calls: how many of a direction, and their presets.
+
+    Those of `treated` cloth are cut after its treatment.
+    """
 
     direction: str
     count: int
     presets: Mapping[str, str]
+    treated: bool = False
 
 
 @dataclass(frozen=True)
@@ -470,13 +474,15 @@ class Demand:
     """What one test uses beside the specimens that are wanted in each direction.
 
     Each of those is tested in so many `states`; `before` come first and do not count, `later` are
-    kept for rounds that only some results ask for. A specimen is of so many `pieces`, each a
-    `piece`, or is cut into `halves` that are tested together. `says` puts it in words.
+    kept for rounds that only some results ask for; the last `treated` of those are cut from one
+    piece of cloth after its treatment. A specimen is of so many `pieces`, each a `piece`, or is
+    cut into `halves` that are tested together. `says` puts it in words.
     """
 
     states: int = 1
     before: int = 0
     later: int = 0
+    treated: int = 0
     pieces: int = 1
     piece: str = ""
     halves: tuple[str, ...] = ()

@@ -257,7 +257,7 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
         if blank_of(test) != blank or after.pieces != demand.pieces:
             take_off_the_sheet(job, test)
         if "specimens_wanted" in asked.parameters or after != demand:
-            _recount(test, method.planned_for(test.parameters))
+            _recount(test, method.planned_for(test.parameters), after.treated)
         words = ", ".join(f"{name} {test.parameters[name]}" for name in asked.parameters)
         tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
         if tested and not set(asked.parameters) <= {*FREE, "specimens_wanted"}:
@@ -290,11 +290,15 @@ def take_off_the_sheet(job: Job, test: Test) -> None:
         specimen.locked = False
 
 
-def _recount(test: Test, count: int) -> None:
-    """So many planned specimens in each direction: spares are called up, or planned ones spared."""
+def _recount(test: Test, count: int, treated: int) -> None:
+    """So many planned specimens in each direction: spares are called up, or planned ones spared.
+
+    Those of treated cloth stay spares; where it is to give more of them, they are added.
+    """
     place = place_of(test)
     for direction in directions_of(test):
-        members = [each for each in test.specimens if each.direction == direction]
+        everything = [each for each in test.specimens if each.direction == direction]
+        members = [each for each in everything if not each.treated]
         planned = [each for each in members if not each.spare]
         for specimen in reversed(planned[count:]):
             if last_run(specimen) is None and standing_void(specimen) is None:
@@ -304,7 +308,13 @@ def _recount(test: Test, count: int) -> None:
         for specimen in free[: max(missing, 0)]:
             specimen.spare = False
         for number in range(max(missing - len(free), 0)):
-            add_specimen(test, direction, len(members) + 1 + number, spare=False, test_place=place)
+            last = len(everything) + number
+            add_specimen(test, direction, last + 1, spare=False, test_place=place)
+        has_treated = len(everything) - len(members)
+        for _ in range(treated - has_treated if has_treated else 0):
+            last = sum(each.direction == direction for each in test.specimens)
+            strip = add_specimen(test, direction, last + 1, spare=True, test_place=place)
+            strip.treated = True
 
 
 def _open_job(session: Session, job_id: int, seen: int) -> Job:

@@ -68,15 +68,25 @@ def _due_in_round(test: Test) -> list[tuple[Due, list[Specimen]]]:
         if last_run(specimen) is None and standing_void(specimen) is None
     ]
     rounds, taken = [], set[int]()
+    has_treated = any(specimen.treated for specimen in test.specimens)
     for due in calls(test.parameters, document_of(test)["specimens"]):
         fits = [
             specimen
             for specimen in waiting
-            if specimen.direction == due.direction and specimen.id not in taken
+            if specimen.direction == due.direction
+            and specimen.id not in taken
+            and (bool(specimen.treated) == due.treated or not has_treated)
         ][: due.count]
         taken.update(specimen.id for specimen in fits)
         rounds.append((due, fits))
     return rounds
+
+
+def is_treated_next(test: Test, direction: str) -> bool:
+    """What is due in a direction is cut from treated cloth, where the sheet has a piece of it."""
+    if not any(specimen.treated for specimen in test.specimens):
+        return False
+    return any(due.treated and due.direction == direction for due, _ in due_in_round(test))
 
 
 def _called_by_rule(test: Test) -> list[Specimen]:

@@ -17,12 +17,12 @@ from endurant.store import clock
 from endurant.store.asked_for import CustodyEvent
 from endurant.store.audit import record
 from endurant.store.tables import Job
-from endurant.work.jobs.states import blank_of, job_or_refuse
+from endurant.work.jobs.states import job_or_refuse
 from endurant.work.jobs.views import View
 from endurant.work.record.asked import Asked, AskedMoment
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
-from endurant.work.sheets.drawing import lies_of, pieces_on
+from endurant.work.sheets.drawing import lies_of, piece_of, pieces_on
 
 Kind = Literal["kept", "split", "returned", "disposed", "told"]
 SAID: dict[str, str] = {
@@ -188,10 +188,9 @@ def _remains(job: Job, rows: Sequence[CustodyEvent]) -> tuple[float | None, str]
     arrived = job.arrived or {}
     if job.form == "sheet":
         ends = [
-            _end_mm(lies.y_mm, lies.long_side, blank)
+            _end_mm(lies.y_mm, lies.long_side, piece_of(specimen, place).blank)
             for specimen, place in pieces_on(job)
-            if (blank := blank_of(specimen.test)) is not None
-            and (lies := lies_of(specimen, place)).y_mm is not None
+            if (lies := lies_of(specimen, place)).y_mm is not None
         ]
         whole = job.length_mm or 0.0
         used = max(ends, default=0.0) if job.cut_at is not None else 0.0

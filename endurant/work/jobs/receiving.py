@@ -20,7 +20,7 @@ from endurant.store import clock
 from endurant.store.asked_for import Study
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Job, Specimen, Test
-from endurant.work.jobs.calling import missing_replacements
+from endurant.work.jobs.calling import is_treated_next, missing_replacements
 from endurant.work.jobs.job_views import job_view
 from endurant.work.jobs.settings import (
     asked_parameters,
@@ -333,9 +333,11 @@ def add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, pl
     if method.planned == "by-document" and method.guide.blank is None:
         return test
     count, spares = method.planned_for(parameters), method.spares_for(parameters)
+    treated = method.demand_for(parameters).treated
     for direction in method.directions or ("",):
         for number in range(1, count + spares + 1):
-            add_specimen(test, direction, number, spare=number > count, test_place=place)
+            specimen = add_specimen(test, direction, number, spare=number > count, test_place=place)
+            specimen.treated = (number > count + spares - treated) or None
     return test
 
 
@@ -366,7 +368,9 @@ def add_replacement(test: Test, direction: str) -> Specimen:
         where = f" in the {direction}" if direction else ""
         raise Conflict(f"no replacement is needed{where}")
     number = 1 + sum(specimen.direction == direction for specimen in test.specimens)
-    return add_specimen(test, direction, number, spare=True, test_place=place_of(test))
+    specimen = add_specimen(test, direction, number, spare=True, test_place=place_of(test))
+    specimen.treated = is_treated_next(test, direction) or None
+    return specimen
 
 
 def place_of(test: Test) -> int:

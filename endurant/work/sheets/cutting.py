@@ -37,8 +37,10 @@ from endurant.work.sheets.drawing import (
     Lies,
     SheetView,
     broken_view,
+    cut_from_cloth,
     lay_down,
     left_to_cut,
+    lie_in_cloth,
     lies_of,
     piece_of,
     pieces_of,
@@ -147,7 +149,8 @@ def fixed_on(job: Job) -> list[Placement]:
 def _mark_laid(job: Job, specimen: Specimen) -> None:
     """Once the rest is cut, what is laid down after it is only laid, and not cut."""
     if job.cut_at is not None:
-        specimen.laid_later = specimen.x_mm is not None
+        for each in cut_from_cloth(specimen) or [specimen]:
+            each.laid_later = each.x_mm is not None
 
 
 def _put(specimen: Specimen, place: int, spot: Placement | None) -> None:
@@ -293,6 +296,7 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
         job = refuse_released(session, test.job_id)
         specimen = add_replacement(test, direction)
         session.flush()
+        lie_in_cloth(specimen)
         pieces = [piece_of(specimen, number) for number in range(pieces_of(specimen))]
         plan = place(sheet_of(job), pieces, placements_of(job))
         if plan.unplaced:

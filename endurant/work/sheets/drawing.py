@@ -16,6 +16,7 @@ from endurant.core.cutting.sheet import (
     Sheet,
     lies_in_words,
 )
+from endurant.core.cutting.treated import cloth_for
 from endurant.core.drawn import hatch_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import piece_letter
@@ -232,18 +233,22 @@ def _placed_view(specimen: Specimen, place: int, placement: Placement | None) ->
     lying = placement or Placement(piece, across / 2, along / 2)
     method = find_method(specimen.test.method)
     demand, pieces = method.demand_for(specimen.test.parameters), pieces_of(specimen)
+    part = f"{demand.piece} {place + 1} of {pieces}" if pieces > 1 else ""
+    strips = cut_from_cloth(specimen)
+    if strips:
+        part = f"refurbished whole, then cut into {strips[0].label} to {strips[-1].label}"
     return PlacedSpecimen(
         id=piece.key,
         test_id=specimen.test_id,
         test=method.title,
         label=specimen.label,
         name=piece.label,
-        part=f"{demand.piece} {place + 1} of {pieces}" if pieces > 1 else "",
+        part=part,
         halves=list(demand.halves),
         code=specimen.code,
         direction=specimen.direction,
         long_side=piece.long_side,
-        works_on=label_words(specimen),
+        works_on="" if strips else label_words(specimen),
         spare=specimen.spare,
         across_mm=across,
         along_mm=along,
@@ -329,11 +334,35 @@ def pieces_on(job: Job) -> list[tuple[Specimen, int]]:
 
 
 def pieces_of(specimen: Specimen) -> int:
-    """Of how many pieces a specimen is; of one, where it was cut before pieces were counted."""
+    """Of how many pieces a specimen is; of one, where it was cut before pieces were counted.
+
+    Specimens of treated cloth are one piece together: it is the first one's.
+    """
+    if specimen.treated:
+        return int(bool(cut_from_cloth(specimen)))
     was_cut = specimen.test.job.cut_at is not None and not specimen.laid_later
     if was_cut and specimen.x_mm is not None and not specimen.further_places:
         return 1
     return find_method(specimen.test.method).demand_for(specimen.test.parameters).pieces
+
+
+def cut_from_cloth(specimen: Specimen) -> list[Specimen]:
+    """What is cut from treated cloth, where this specimen is the first of that; else nothing."""
+    if not specimen.treated:
+        return []
+    members = [
+        other
+        for other in specimen.test.specimens
+        if other.treated and other.direction == specimen.direction
+    ]
+    return members if members[0] is specimen else []
+
+
+def lie_in_cloth(specimen: Specimen) -> None:
+    """A specimen of treated cloth lies where that cloth lay."""
+    for other in specimen.test.specimens:
+        if specimen.treated and other.direction == specimen.direction and cut_from_cloth(other):
+            specimen.x_mm, specimen.y_mm, specimen.laid_later = other.x_mm, other.y_mm, None
 
 
 def left_to_cut(job: Job) -> list[Specimen]:
@@ -381,8 +410,9 @@ def lies_of(specimen: Specimen, place: int) -> Lies:
 def lay_down(specimen: Specimen, place: int, lies: Lies) -> None:
     """Keep how one piece of a specimen lies."""
     if place == 0:
-        specimen.x_mm, specimen.y_mm = lies.x_mm, lies.y_mm
-        specimen.long_side, specimen.locked = lies.long_side, lies.locked
+        for each in cut_from_cloth(specimen) or [specimen]:
+            each.x_mm, each.y_mm = lies.x_mm, lies.y_mm
+            each.long_side, each.locked = lies.long_side, lies.locked
         return
     pieces = find_method(specimen.test.method).demand_for(specimen.test.parameters).pieces
     every = [lies_of(specimen, other) for other in range(1, pieces)]
@@ -410,10 +440,15 @@ def piece_of(specimen: Specimen, place: int = 0) -> Piece:
     if cut is None:
         raise Invalid(f"{specimen.label} is not cut from a sheet", field="specimen")
     letter = piece_letter(place) if pieces_of(specimen) > 1 else ""
+    group = f"{specimen.test_id}/{specimen.direction}"
+    strips = cut_from_cloth(specimen)
+    if strips:
+        cut, group = cloth_for(cut, len(strips)), f"{group}/treated"
+        letter = f"\N{EN DASH}{strips[-1].label}"
     return Piece(
         key=sheet_id(specimen, place),
         label=name_on_sheet(specimen) + letter,
-        group=f"{specimen.test_id}/{specimen.direction}",
+        group=group,
         blank=cut,
         long_side=side,
         test=str(specimen.test_id),
