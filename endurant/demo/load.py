@@ -36,6 +36,7 @@ from endurant.work.jobs.cards import rebuild
 from endurant.work.methods.guides import example_document
 from endurant.work.preparation import hanging, measuring
 from endurant.work.record.people import Actor
+from endurant.work.record.transactions import cards_at_the_end
 from endurant.work.sheets import cutting
 
 BEFORE_HANGING = ["mounted", "brushed"]
@@ -44,6 +45,12 @@ BEFORE_HANGING = ["mounted", "brushed"]
 
 def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...] = JOBS) -> None:
     """Found the laboratory in an empty database and bring every job to its state."""
+    with cards_at_the_end():
+        _load(frame_host, frame_port, jobs_to_load)
+    rebuild()
+
+
+def _load(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...]) -> None:
     start = datetime.now(UTC)
     with clock.as_if(start - timedelta(days=30)):
         house = found_house(frame_host, frame_port, start)
@@ -72,8 +79,6 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
         bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
         bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
         study_of_prints(people["ines"], start, rooms[PLASTICS_ROOM])
-    # Everything was written as if at an earlier moment, with the log of the night already there.
-    rebuild()
 
 
 def lay_out(

@@ -85,9 +85,11 @@ def test_later_rounds_of_a_flame_test_are_kept_and_asked_for(bench: Bench) -> No
     assert "2 tried before the first round" in answer["says"][0]
     sheet = sheet_of(bench, fire, material="woven", width_mm=1500)
     counted = Counter((piece["direction"], piece["spare"]) for piece in sheet["specimens"])
-    assert counted["length", False] == 2 + 5
-    further, cloth = 5 + 1, 1
-    assert counted["length", True] == further + cloth
+    cloth_to_refurbish = 1
+    assert counted["length", False] == 2 + 5 + cloth_to_refurbish
+    assert counted["length", True] == 5 + 1
+    line = bench.get(f"/jobs/{sheet['job_id']}")
+    assert (line["tested"], line["wanted"]) == (0, 4)
 
 
 def test_cloth_to_refurbish_is_one_piece_that_its_strips_are_cut_from(bench: Bench) -> None:

@@ -161,6 +161,13 @@ GUIDE = Guide(
     live=StepsGuide(),
     ready_checks=(
         ReadyCheck(
+            "cut-after",
+            "Cut from the cloth after it was cleaned and washed",
+            "a strip that was not refurbished tells nothing of the refurbished cloth",
+            when=lambda aims: aims.get("state") == "refurbished",
+            early=True,
+        ),
+        ReadyCheck(
             "mounted",
             "Mounted in the specimen holder",
             "a strip that was dried is not handled again",

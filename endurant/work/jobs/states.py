@@ -158,9 +158,16 @@ def directions_of(test: Test) -> list[str]:
 
 
 def wanted_of(test: Test) -> int:
-    """How many specimens must count in all; one reading at least where none are planned."""
-    if find_method(test.method).planned == "by-document":
-        return max(sum(last_run(specimen) is not None for specimen in test.specimens), 1)
+    """How many specimens must count in all; one reading at least where none are planned.
+
+    Where a rule calls them, those that were tested: what else is due it says itself.
+    """
+    method = find_method(test.method)
+    tested = sum(last_run(specimen) is not None for specimen in test.specimens)
+    if method.guide.calls is not None:
+        return tested
+    if method.planned == "by-document":
+        return max(tested, 1)
     return wanted_per_direction(test) * len(directions_of(test))
 
 

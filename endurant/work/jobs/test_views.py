@@ -81,8 +81,10 @@ def test_view(session: Session, test: Test) -> TestView:
         if settled_result.enters
     }
     missing = sum(to_go(test, direction, valid) for direction in directions_of(test))
+    wanted = wanted_of(test)
     if method.guide.calls is not None:
         missing = sum(due.count for due, _ in due_in_round(test))
+        wanted += missing
     elif method.planned == "by-document":
         missing = 0 if valid else 1
     now = clock.now()
@@ -132,7 +134,7 @@ def test_view(session: Session, test: Test) -> TestView:
             bool(specimen.dimensions) for specimen in test.specimens if specimen.id in called
         ),
         at_frame=method.runs_live,
-        wanted=wanted_of(test),
+        wanted=wanted,
         to_go=missing,
         specimens=specimens,
         rows=judged_rows(laboratory(session), test, result),

@@ -17,7 +17,7 @@ from endurant.core.conditioning.stays import Policy, Served, served_by_clock
 from endurant.core.conditioning.weighing import Equilibrium
 from endurant.core.methods import find_method
 from endurant.store.tables import Enclosure, Job, Specimen, Stay, Test
-from endurant.work.jobs.calling import called_specimens
+from endurant.work.jobs.calling import called_specimens, due_in_round
 from endurant.work.jobs.states import is_to_cut, last_run, open_stay, standing_void
 from endurant.work.jobs.views import View
 from endurant.work.preparation.early import early_acts
@@ -240,7 +240,7 @@ def waiting_groups(job: Job, now: datetime) -> list[KeptWaiting]:
     for test in job.tests:
         if not stages_for(test) or _goes_on_by_document(test):
             continue
-        for specimen in test.specimens:
+        for specimen in _to_prepare(test):
             if is_to_cut(specimen) or specimen.runs or standing_void(specimen) is not None:
                 continue
             standing = standing_of(specimen, now)
@@ -259,8 +259,17 @@ def _goes_on_by_document(test: Test) -> bool:
 
     They are still hung by scanning them, for a further round.
     """
-    by_document = find_method(test.method).planned == "by-document"
+    method = find_method(test.method)
+    by_document = method.planned == "by-document" and method.guide.calls is None
     return by_document and any(last_run(specimen) is not None for specimen in test.specimens)
+
+
+def _to_prepare(test: Test) -> list[Specimen]:
+    """Those that are prepared now; where a rule calls them by rounds, those of this round."""
+    if find_method(test.method).guide.calls is None:
+        return list(test.specimens)
+    due = {specimen.id for _, fits in due_in_round(test) for specimen in fits}
+    return [specimen for specimen in test.specimens if specimen.id in due or specimen.stays]
 
 
 def _window_closes(standing: Standing) -> bool:
@@ -297,7 +306,7 @@ def _add_waiting(
         damp=test.job.damp and not specimen.stays,
         early=[]
         if specimen.stays
-        else [EarlyView(code=act.code, title=act.title) for act in early_acts(test)],
+        else [EarlyView(code=act.code, title=act.title) for act in early_acts(specimen)],
         specimens=[waiting],
     )
 

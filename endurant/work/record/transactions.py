@@ -4,11 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 
 from sqlalchemy.orm import Session
 
 from endurant.store import engine
 from endurant.store.audit import seal_the_rest
+
+_later: ContextVar[bool] = ContextVar("cards are made again at the end", default=False)
+
+
+@contextmanager
+def cards_at_the_end() -> Iterator[None]:
+    """Within it no transaction writes cards: whoever fills a database makes them all at the end."""
+    token = _later.set(True)
+    try:
+        yield
+    finally:
+        _later.reset(token)
 
 
 @contextmanager
@@ -27,6 +40,8 @@ def transaction(*, cards_at_once: bool = True) -> Iterator[Session]:
         yield session
         # The head of the chain is locked before any card, so that two of these never cross.
         seal_the_rest(session)
+        if _later.get():
+            return
         if cards_at_once:
             refresh_changed(session)
         else:

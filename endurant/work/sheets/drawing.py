@@ -248,8 +248,8 @@ def _placed_view(specimen: Specimen, place: int, placement: Placement | None) ->
         code=specimen.code,
         direction=specimen.direction,
         long_side=piece.long_side,
-        works_on="" if strips else label_words(specimen),
-        spare=specimen.spare,
+        works_on="to refurbish whole" if strips else label_words(specimen),
+        spare=piece.spare,
         across_mm=across,
         along_mm=along,
         x_mm=lies.x_mm,
@@ -452,6 +452,6 @@ def piece_of(specimen: Specimen, place: int = 0) -> Piece:
         blank=cut,
         long_side=side,
         test=str(specimen.test_id),
-        spare=specimen.spare,
+        spare=specimen.spare and not strips,
         turnable=is_turnable(cut, specimen.direction),
     )
