@@ -25,7 +25,14 @@ def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
         chromium = playwright.chromium.launch(
             executable_path="/usr/bin/chromium",
-            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+            args=[
+                "--no-sandbox",
+                "--disable-gpu",
+                "--disable-background-networking",
+                "--disable-features=site-per-process",
+                "--disable-smooth-scrolling",
+                "--renderer-process-limit=1",
+            ],
         )
         yield chromium
         chromium.close()
@@ -44,7 +51,9 @@ class Site:
     def page(self, login: str | None, width: int = 1280, height: int = 800) -> Page:
         """A page of its own, signed in unless `login` is None."""
         context = self.browser.new_context(
-            viewport={"width": width, "height": height}, accept_downloads=True
+            viewport={"width": width, "height": height},
+            accept_downloads=True,
+            reduced_motion="reduce",
         )
         page = context.new_page()
         page.set_default_timeout(20_000)
