@@ -350,16 +350,16 @@ def answers(step: dict[str, Any]) -> dict[str, Any]:
 
 
 def through(
-    bench: Bench, view: dict[str, Any], until: str = "", **values: float | str
+    bench: Bench, view: dict[str, Any], until: str = "", deviation: str = "", **values: float | str
 ) -> dict[str, Any]:
     """Do what is next until the specimen is looked at, a device records, or this act is next.
 
-    A clock that holds the key is cut short with a reason.
+    A clock that holds the key is cut short with a reason; `deviation` is the reason for all else.
     """
     while view["step"] and view["step"]["kind"] == "do" and view["step"]["act"] != until:
         step = view["step"]
         asked = answers(step)
         asked |= {name: values[name] for name in asked if name in values}
-        why = {"deviation": WHY} if step["held_until"] else {}
-        view = bench.act(view, values=asked, **why)
+        why = {"deviation": WHY if step["held_until"] else deviation}
+        view = bench.act(view, values=asked, **(why if why["deviation"] else {}))
     return view

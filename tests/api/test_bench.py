@@ -329,8 +329,7 @@ def test_a_cold_bar_is_struck_in_time_or_void_and_its_rest_is_kept(bench: Bench)
         specimen = bench.specimen(job, label)
         sizes = {"dimensions": BAR, "revision": specimen["revision"]}
         bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
-        cold = {"temperature_c": -30.0}
-        view = through(bench, bench.at_bench(job, label), "taken-out", **cold)
+        view = through(bench, bench.at_bench(job, label), "taken-out", temperature_c=-30.0)
         early = {"act": "taken-out", "seen": view["last"]}
         path = f"/specimens/{view['specimen_id']}/acts"
         assert "In the chamber" in bench.refused("POST", path, 409, json=early)

@@ -131,7 +131,7 @@ def _refurbished(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
     return (
         Act(
             code="refurbished",
-            title="{label} is cut from the refurbished fabric",
+            title="How the cloth of {label} was refurbished",
             why="One dry clean, then one home wash and dry. The same table is read again.",
             button="Record treatment",
             asks=(

@@ -60,7 +60,7 @@ from endurant.work.bench.happenings import (
 )
 from endurant.work.bench.holding import station_for
 from endurant.work.bench.live import carry_in_background
-from endurant.work.bench.readiness import UNLOAD, Readiness, readiness_of
+from endurant.work.bench.readiness import UNLOAD, Readiness, readiness_of, reasons_for
 from endurant.work.bench.runs import keep, limits_of, refuse_unfit, stop
 from endurant.work.bench.showing import question_of, shown_by
 from endurant.work.bench.stations import device_of, has_line, stations_for, status_of
@@ -196,7 +196,7 @@ def _do(
         keep_bare_diaphragm(session, actor, specimen.test, status)
     if wanted.records and station is not None:
         return start_recording(session, actor, specimen, station, state, event, status, aims, ready)
-    reasons = {} if ready is None else ready.reasons
+    reasons = reasons_for(session, specimen, state) if ready is None else ready.reasons
     write_act(session, actor, specimen, state, event, wanted, station, status, reasons)
     return None
 

@@ -59,7 +59,7 @@ def readiness_of(
     method = find_method(test.method)
     aims = aims_for(specimen, events_of(session, specimen.id))
     missing = [*_age_missing(specimen), *missing_for_start(method, aims, _own(specimen), state)]
-    reasons = {**_given_before(session, specimen), **state.reasons}
+    reasons = reasons_for(session, specimen, state)
     departed = [
         (code, says)
         for code, says in departures_at(session, specimen, station)
@@ -151,6 +151,11 @@ def _cell_too_large(specimen: Specimen, station: Station) -> list[tuple[str, str
         f"{in_numbers(most_n)} N at most is asked for"
     )
     return [("cell-too-large", says)]
+
+
+def reasons_for(session: Session, specimen: Specimen, state: State) -> dict[str, str]:
+    """The reasons that hold for a specimen, by code: its own, and those given for the others."""
+    return {**_given_before(session, specimen), **state.reasons}
 
 
 def _given_before(session: Session, specimen: Specimen) -> dict[str, str]:

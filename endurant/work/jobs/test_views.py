@@ -134,6 +134,7 @@ def test_view(session: Session, test: Test) -> TestView:
             bool(specimen.dimensions) for specimen in test.specimens if specimen.id in called
         ),
         at_frame=method.runs_live,
+        by_rounds=method.guide.calls is not None,
         wanted=wanted,
         to_go=missing,
         specimens=specimens,

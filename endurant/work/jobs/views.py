@@ -170,7 +170,7 @@ class TestView(View):
     """One test of a job.
 
     `prepared` is its chain of stays in words, `measures` the sizes that are read off each
-    specimen, and `measured` how many of those called were. `one_more` says for each direction
+    specimen, and `measured` how many of those called were. A rule calls those of a test `by_rounds`. `one_more` says for each direction
     how many must still be asked for, because nothing is cut from a sheet and no spare is left.
     """
 
@@ -192,6 +192,7 @@ class TestView(View):
     measures: list[str] = []
     measured: int = 0
     at_frame: bool = True
+    by_rounds: bool = False
     wanted: int = 0
     to_go: int = 0
     specimens: list[SpecimenView]

@@ -7876,7 +7876,7 @@ export interface components {
          * @description One test of a job.
          *
          *     `prepared` is its chain of stays in words, `measures` the sizes that are read off each
-         *     specimen, and `measured` how many of those called were. `one_more` says for each direction
+         *     specimen, and `measured` how many of those called were. A rule calls those of a test `by_rounds`. `one_more` says for each direction
          *     how many must still be asked for, because nothing is cut from a sheet and no spare is left.
          */
         TestView: {
@@ -7887,6 +7887,11 @@ export interface components {
             at_frame: boolean;
             /** Bench */
             bench: string;
+            /**
+             * By Rounds
+             * @default false
+             */
+            by_rounds: boolean;
             /** Flags */
             flags: components["schemas"]["FlagRow"][];
             /** Held */

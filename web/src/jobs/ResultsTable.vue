@@ -8,7 +8,8 @@ import VerdictWord from '@/ui/VerdictWord.vue'
 defineProps<{ job: JobView }>()
 defineEmits<{ working: [row: JudgedRow]; limits: [testId: number] }>()
 function soFar(row: JudgedRow): string {
-  return row.to_go > 0 ? `${row.to_go} to go` : 'all tested'
+  if (row.to_go > 0) return `${row.to_go} to go`
+  return row.summary && row.summary.reported === null ? 'not decided yet' : 'all tested'
 }
 </script>
 

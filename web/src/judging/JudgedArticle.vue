@@ -83,7 +83,7 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
             >void, {{ specimen.void.title.toLowerCase() }}</span
           >
           <span v-else-if="specimen.state === 'to-look-at'" class="why">not kept yet</span>
-          <span v-else-if="specimen.spare" class="why quiet">replacement</span>
+          <span v-else-if="specimen.spare && !test.by_rounds" class="why quiet">replacement</span>
         </button>
       </li>
     </ul>
