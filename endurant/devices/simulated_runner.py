@@ -15,11 +15,17 @@ class SimulatedRunner(SimulatedIndicator):
         super().__init__(serial, pace)
         self.preset_count = 0.0
         self.runs_until_s = 0.0
+        self.was_started = False
 
     def facts(self) -> dict[str, str]:
-        """The count it is set to, and whether it turns."""
+        """The count it is set to, whether it turns, and whether it ran through by itself."""
         runs = self.now_s() < self.runs_until_s
-        return {"preset_count": f"{self.preset_count:g}", "turning": "yes" if runs else "no"}
+        through = self.was_started and not runs
+        return {
+            "preset_count": f"{self.preset_count:g}",
+            "turning": "yes" if runs else "no",
+            "ran_through": "yes" if through else "no",
+        }
 
     def do(self, act: str, message: Message) -> str:
         """Set the count, start, stop."""
@@ -28,5 +34,6 @@ class SimulatedRunner(SimulatedIndicator):
         if "preset_count" in message.fields:
             self.preset_count = message.number("preset_count")
         run_s = float(message.fields.get("run_s", "0"))
+        self.was_started = act == "start"
         self.runs_until_s = self.now_s() + run_s if act == "start" else self.now_s()
         return ""

@@ -12,9 +12,15 @@ from tests.conftest import StandIn
 from tests.laboratory import Bench
 
 
+INDICATORS: tuple[tuple[str, StationKind, str], ...] = (
+    ("Shaking table", "shaking-table", "ST-1"),
+    ("Vacuum jar", "vacuum-jar", "VJ-2"),
+)
+
+
 @pytest.fixture
 def rig(bench: Bench, frame: StandIn) -> int:
-    """A bursting rig and a large frame beside the small one; the id of the rig's station."""
+    """Rigs, a jar and a large frame beside the small one; the id of the bursting rig's station."""
     now = datetime.now(UTC)
     rig = NewStation(
         name="Burst rig",
@@ -34,4 +40,6 @@ def rig(bench: Bench, frame: StandIn) -> int:
     add_station(press)
     large = replace(rig, name="Large frame", serial="T-2", capacity_n=50_000, kind="frame")
     add_station(replace(large, device="SF-1090"))
+    for name, kind, device in INDICATORS:
+        add_station(replace(rig, name=name, serial=device, kind=kind, device=device))
     return add_station(rig)

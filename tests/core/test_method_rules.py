@@ -229,6 +229,18 @@ def test_rubber_marks_followed_by_hand_and_strains_not_reached() -> None:
     assert codes(first(nicked)) == ["nick-not-recorded"]
 
 
+def test_elongations_by_hand_and_by_the_crosshead_are_never_in_one_median() -> None:
+    dumbbell = {"dimensions": {"width_mm": [6.0], "thickness_mm": [2.0, 2.0, 2.0]}}
+    trace = pull((0, 0), (40, 60), (41, 0))
+    marks = dumbbell | trace | {"length_at_break_mm": 100.0}
+    result = computed("iso-37", marks, dumbbell | trace)
+    rows = {row["property"]: row for row in result["summary"]}
+    assert rows["elongation_at_break"]["n"] == 1
+    assert rows["elongation_at_break"]["reported"] == "300"
+    assert rows["tensile_strength"]["n"] == 2
+    assert "mixed-elongation" in codes(result)
+
+
 def test_a_remote_break_is_a_lower_bound_and_so_is_the_mean() -> None:
     peel = pull((0, 0), (5, 20), (20, 22), (25, 0)) | {"dimensions": {"width_mm": [25.0]}}
     result = computed(

@@ -233,12 +233,13 @@ def apply(state: State, event: Event, *, strict: bool = True) -> State:
         return _told_by_device(state, event)
     if event.kind in BESIDE:
         return _beside_the_acts(state, event)
-    if event.kind.startswith(GO):
-        return _going(state, state.act(event.kind.removeprefix(GO)), event)
-    act = state.act(event.kind)
+    act = state.act(event.kind.removeprefix(GO))
     if strict:
         _refuse_out_of_order(state, act)
-        _refuse_unconfirmed(act, event)
+        if state.going != act.code:
+            _refuse_unconfirmed(act, event)
+    if event.kind.startswith(GO):
+        return _going(state, act, event)
     if act.turns is not None:
         return _with_one_more(state, act, act.turns, event)
     asks = act.asks if strict else [replace(ask, required=False) for ask in act.asks]
@@ -295,7 +296,6 @@ GO = "start-"
 
 def _going(state: State, act: Act, event: Event) -> State:
     """The state once the rig runs towards the next turn."""
-    _refuse_out_of_order(state, act)
     turn = turn_of(state, act)
     if turn is None or turn.goes is None:
         raise OutOfOrder(f"{_said(act, state)}: there is nothing to start")
@@ -507,7 +507,7 @@ def _clocks_after(
             continue
         clocks.remove(clock)
         says = ended_off(clock, event.at)
-        if says:
+        if says and not event.facts.get(RAN_THROUGH):
             why = str(event.facts.get("why", ""))
             departed.append(Departed(f"clock-{clock.timer.code}", says, why))
     timers = (act.starts, *act.also_starts)
@@ -530,6 +530,10 @@ def ended_off(clock: Clock, at: datetime) -> str:
     )
 
 
+RAN_THROUGH = "ran_through"
+"""What a rig says of itself once it has run to its end, and what an event says of that."""
+
+
 def held_by_clock(state: State, act: Act, at: datetime) -> str:
     """Why this act would end a clock too early; empty where it may be done now."""
     ended = (act.ends, act.code) if act.turns is not None else (act.ends,)
@@ -543,6 +547,12 @@ def held_by_clock(state: State, act: Act, at: datetime) -> str:
                 f"{in_numbers(round(left_s, 1))} s are left"
             )
     return ""
+
+
+def ran_through(turn: Turn | None, status: Status | None) -> bool:
+    """A rig that has run to its end says so, and needs no clock beside it."""
+    has_run = status is not None and status.holds(RAN_THROUGH)
+    return has_run and turn is not None and turn.goes is not None
 
 
 def can_be_taken_back(act: Act) -> bool:
@@ -564,7 +574,7 @@ def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]
     for act in state.in_phase():
         ticked = act.reads and all(tick(name, status, parameters).ticked for name in act.reads)
         if not ticked and not act.optional and (act.reads or act.code not in state.done):
-            return _step(act, state)
+            return _step(act, state, status)
     return Step(
         "keep",
         f"Check {state.label}",
@@ -614,7 +624,7 @@ def _is_past(act: Act, state: State) -> bool:
     return any(later.code in state.done for later in acts[acts.index(act) + 1 :])
 
 
-def _step(act: Act, state: State) -> Step:
+def _step(act: Act, state: State, status: Status | None = None) -> Step:
     turn = turn_of(state, act)
     if turn is not None and turn.goes is not None and state.going != act.code:
         go = turn.goes
@@ -636,16 +646,19 @@ def _step(act: Act, state: State) -> Step:
         why=said.why.format(label=state.label),
         button=said.button.format(label=state.label),
         kind="end" if act.ends_series else "do",
-        confirms=tuple(act.confirms),
+        confirms=() if turn is not None and turn.goes else tuple(act.confirms),
         asks=said.asks,
         hold=act.hold,
-        caution=act.caution if turn is None else _said_caution(act.caution, act),
-        held_until=next(
-            (clock.held_until() for clock in state.clocks if clock.timer.code in ended), None
-        ),
+        caution=act.caution if turn is None or turn.goes else _said_caution(act.caution, act),
+        held_until=_held_until(state, ended) if not ran_through(turn, status) else None,
         hands_on_min=act.hands_on_min,
         unattended_min=act.unattended_min,
     )
+
+
+def _held_until(state: State, ended: Sequence[str]) -> datetime | None:
+    clocks = (clock for clock in state.clocks if clock.timer.code in ended)
+    return next((clock.held_until() for clock in clocks), None)
 
 
 def _said_caution(caution: str, act: Act) -> str:

@@ -200,6 +200,40 @@ def looks_at(parameters: Mapping[str, Any]) -> list[float]:
     return sorted({*(parameters.get("looks_at_min") or ()), float(parameters["minutes"])})
 
 
+def _level_set(motion: str, why: str) -> tuple[ReadyCheck, ReadyCheck]:
+    """The table set by its acceleration, or by its amplitude where that is what is given."""
+    return (
+        ReadyCheck(
+            "table",
+            f"{motion} set, {{acceleration_g}} g, for {{minutes}} min",
+            why,
+            when=lambda aims: aims.get("acceleration_g") is not None,
+        ),
+        ReadyCheck(
+            "table-by-amplitude",
+            f"{motion} set, {{amplitude_mm}} mm, for {{minutes}} min",
+            why,
+            when=lambda aims: aims.get("acceleration_g") is None,
+        ),
+    )
+
+
+FENCES = (
+    ReadyCheck(
+        "fences",
+        "Fences set, load {orientation}, free to move but not to fall",
+        "a load that walks falls off",
+        when=lambda aims: bool(aims.get("orientation")),
+    ),
+    ReadyCheck(
+        "fences-as-it-travels",
+        "Fences set, load as it travels, free to move but not to fall",
+        "a load that walks falls off",
+        when=lambda aims: not aims.get("orientation"),
+    ),
+)
+CLEAR = ReadyCheck("clear", "Nobody at the table while it runs", "loads jump", hold=True)
+
 GUIDE = Guide(
     purpose="Whether a pack and its contents stand the shaking of their journey.",
     specimen="Whole packs or a pallet layer, as they travel.",
@@ -209,19 +243,7 @@ GUIDE = Guide(
     bench="looks",
     station="shaking-table",
     live=SeriesGuide("look", "inspections", next_minutes, may_end="End the test here"),
-    ready_checks=(
-        ReadyCheck(
-            "fences",
-            "Fences set, load {orientation}, free to move but not to fall",
-            "a load that walks falls off",
-        ),
-        ReadyCheck(
-            "table",
-            "{frequency_hz} Hz set, {acceleration_g} g or {amplitude_mm} mm, for {minutes} min",
-            "both decide the dose",
-        ),
-        ReadyCheck("clear", "Nobody at the table while it runs", "loads jump", hold=True),
-    ),
+    ready_checks=(*FENCES, *_level_set("{frequency_hz} Hz", "both decide the dose"), CLEAR),
     cautions=(VIBRATION, LOCAL),
     observations=(),
     steps=(
@@ -244,13 +266,13 @@ GUIDE = Guide(
 RANDOM_GUIDE = replace(
     GUIDE,
     ready_checks=(
-        GUIDE.ready_checks[0],
+        *FENCES,
         ReadyCheck(
             "table",
             "Motion {motion} set, {level_g_rms} g rms, for {minutes} min",
             "the level is the dose",
         ),
-        GUIDE.ready_checks[2],
+        CLEAR,
     ),
     computes=(
         "A random motion has no one amplitude, acceleration or count of cycles.",
@@ -265,13 +287,9 @@ FIXED_GUIDE = GUIDE
 SWEEP_GUIDE = replace(
     GUIDE,
     ready_checks=(
-        GUIDE.ready_checks[0],
-        ReadyCheck(
-            "table",
-            "Sweep {sweep_hz} Hz set, {acceleration_g} g or {amplitude_mm} mm, for {minutes} min",
-            "a fixed amplitude throws the load at the high end",
-        ),
-        GUIDE.ready_checks[2],
+        *FENCES,
+        *_level_set("Sweep {sweep_hz} Hz", "a fixed amplitude throws the load at the high end"),
+        CLEAR,
     ),
     computes=(
         "Amplitude in mm, zero to peak, at the low end of the sweep = 1000 · 9.81 · g / (2π · f)².",

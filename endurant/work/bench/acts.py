@@ -22,6 +22,7 @@ from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import (
     GO,
     NOTED,
+    RAN_THROUGH,
     REASON,
     UNDONE_BY,
     Act,
@@ -30,6 +31,7 @@ from endurant.core.bench.procedure import (
     can_be_taken_back,
     departures_of,
     held_by_clock,
+    ran_through,
     replay,
     turn_of,
 )
@@ -182,6 +184,10 @@ def _do(
     station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
     state, ready = _made_ready(session, actor, specimen, state, asked, wanted, station)
     event = _event_of(asked, actor, state, wanted, specimen)
+    turn = turn_of(state, wanted)
+    if turn is not None and turn.goes and held_by_clock(state, wanted, event.at):
+        if ran_through(turn, status_of(station)[0]):
+            event = replace(event, facts={**event.facts, RAN_THROUGH: True})
     after = apply(state, event)
     _refuse_without_reason(state, wanted, event, after.facts, asked)
     method = find_method(specimen.test.method)
@@ -268,7 +274,9 @@ def _refuse_without_reason(
     """Raises NeedsReason for a clock cut short, answers off a rule, or a second grade."""
     if asked.deviation:
         return
-    held = "" if event.kind.startswith(GO) else held_by_clock(state, wanted, event.at)
+    held = ""
+    if not event.kind.startswith(GO) and not event.facts.get(RAN_THROUGH):
+        held = held_by_clock(state, wanted, event.at)
     if held:
         raise NeedsReason(f"{held}. Wait, or give the reason: the report states it")
     departed = departures_of(wanted, facts)
