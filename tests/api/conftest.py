@@ -7,10 +7,10 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
+from endurant.core.bench.picture import StationKind
 from endurant.work.record.founding import NewStation, add_station
 from tests.conftest import StandIn
 from tests.laboratory import Bench
-
 
 INDICATORS: tuple[tuple[str, StationKind, str], ...] = (
     ("Shaking table", "shaking-table", "ST-1"),
