@@ -184,10 +184,9 @@ def _do(
     station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
     state, ready = _made_ready(session, actor, specimen, state, asked, wanted, station)
     event = _event_of(asked, actor, state, wanted, specimen)
-    turn = turn_of(state, wanted)
-    if turn is not None and turn.goes and held_by_clock(state, wanted, event.at):
-        if ran_through(turn, status_of(station)[0]):
-            event = replace(event, facts={**event.facts, RAN_THROUGH: True})
+    held = held_by_clock(state, wanted, event.at)
+    if held and ran_through(turn_of(state, wanted), status_of(station)[0]):
+        event = replace(event, facts={**event.facts, RAN_THROUGH: True})
     after = apply(state, event)
     _refuse_without_reason(state, wanted, event, after.facts, asked)
     method = find_method(specimen.test.method)
