@@ -7876,8 +7876,9 @@ export interface components {
          * @description One test of a job.
          *
          *     `prepared` is its chain of stays in words, `measures` the sizes that are read off each
-         *     specimen, and `measured` how many of those called were. A rule calls those of a test `by_rounds`. `one_more` says for each direction
-         *     how many must still be asked for, because nothing is cut from a sheet and no spare is left.
+         *     specimen, and `measured` how many of those called were. A rule calls those of a test
+         *     `by_rounds`. `one_more` says for each direction how many must still be asked for, because
+         *     nothing is cut from a sheet and no spare is left.
          */
         TestView: {
             /**
