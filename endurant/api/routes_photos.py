@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Response, UploadFile
+from fastapi import APIRouter, File, Form, Query, Response, UploadFile
 
 from endurant.api.session import SignedIn
 from endurant.work.photographs import photos
@@ -49,9 +49,11 @@ def change_photo(
 
 
 @router.delete("/photos/{photo_id}")
-def remove_photo(actor: SignedIn, photo_id: int) -> list[photos.PhotoView]:
-    """Take it off the specimen."""
-    return photos.remove_photo(actor, photo_id)
+def remove_photo(
+    actor: SignedIn, photo_id: int, reason: Annotated[str, Query(max_length=300)] = ""
+) -> list[photos.PhotoView]:
+    """Take it off the specimen; once that was tested, with a reason."""
+    return photos.remove_photo(actor, photo_id, reason)
 
 
 @router.get("/photographs/{sha256}.jpg", response_class=Response)

@@ -9,7 +9,7 @@ from endurant.api.files import csv_response, pdf_response, workbook_response
 from endurant.api.long import in_long_thread
 from endurant.api.routes_bench import Reason
 from endurant.api.session import SignedIn
-from endurant.reports.pdf import report_pdf, study_pdf
+from endurant.reports.pdf import report_pdf, stamped, study_pdf
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work.jobs.views import JobView
 from endurant.work.reporting import release as releasing
@@ -62,8 +62,14 @@ def open_correction(actor: SignedIn, job_id: int, asked: Reason) -> JobView:
 @router.get("/reports/{report_id}.pdf", response_class=Response)
 def report_as_pdf(actor: SignedIn, report_id: int) -> Response:
     """A released report for people."""
-    name, pdf = releasing.released_pdf(report_id)
-    return pdf_response(pdf, f"{name}.pdf")
+    name, pdf, withdrawn = releasing.released_pdf(report_id)
+    return pdf_response(stamped(pdf, withdrawn) if withdrawn else pdf, f"{name}.pdf")
+
+
+@router.post("/reports/{report_id}/withdraw")
+def withdraw_report(actor: SignedIn, report_id: int, asked: releasing.WithdrawAsked) -> JobView:
+    """A released report holds no longer; it stays readable, and says so."""
+    return releasing.withdraw(actor, report_id, asked)
 
 
 @router.get("/reports/{report_id}.json")

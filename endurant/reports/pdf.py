@@ -99,6 +99,20 @@ def _pdf(template: str, writing: Writing, **marked_up: Any) -> bytes:
     return _html_pdf(writing.marked_up(page))
 
 
+def stamped(pdf: bytes, words: str) -> bytes:
+    """A PDF with a sentence across the top of every page, as of a report that holds no longer."""
+    from pypdf import PdfReader, PdfWriter
+
+    page = _environment().get_template("stamp.html").render(words=words)
+    stamp = PdfReader(io.BytesIO(_html_pdf(page))).pages[0]
+    writer = PdfWriter(clone_from=io.BytesIO(pdf))
+    for each in writer.pages:
+        each.merge_page(stamp)
+    stream = io.BytesIO()
+    writer.write(stream)
+    return stream.getvalue()
+
+
 def _html_pdf(page: str) -> bytes:
     import weasyprint
 

@@ -40,6 +40,7 @@ from endurant.store.tables import (
     MoveSequence,
     Person,
     Report,
+    ReportWithdrawal,
     Run,
     Specimen,
     Station,
@@ -77,6 +78,7 @@ FACTS: tuple[type[Base], ...] = (
     Study,
     CustodyEvent,
     Report,
+    ReportWithdrawal,
 )
 """The tables whose rows are facts, in an order in which they can be told."""
 

@@ -54,6 +54,7 @@ class Laboratory(Base):
     comparison: Mapped[str] = mapped_column(String(16))
     conditioning_policy: Mapped[str] = mapped_column(String(16), default="restart")
     rounding: Mapped[str] = mapped_column(String(16))
+    supervisor_releases: Mapped[str | None] = mapped_column(String(8))
     retest_by: Mapped[str | None] = mapped_column(String(16))
     tables: Mapped[dict[str, Any] | None]
     written: Mapped[dict[str, Any] | None]
@@ -529,6 +530,21 @@ class Report(Base):
 
     job: Mapped[Job] = relationship(back_populates="reports")
     released_by: Mapped[Person] = relationship()
+    withdrawal: Mapped[ReportWithdrawal | None] = relationship(lazy="selectin")
+
+
+class ReportWithdrawal(Base):
+    """A released report that holds no longer: it stays readable, and says so."""
+
+    __tablename__ = "report_withdrawal"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    report_id: Mapped[int] = mapped_column(ForeignKey("report.id"), unique=True)
+    at: Mapped[datetime]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    reason: Mapped[str] = mapped_column(String(500))
+
+    by: Mapped[Person] = relationship()
 
 
 class AuditEntry(Base):

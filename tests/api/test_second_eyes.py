@@ -1,77 +1,211 @@
-"""What is signed is what was seen, by a second pair of eyes."""
+"""Who had a hand in a job does not release it, and what was changed is said."""
 
 from __future__ import annotations
 
+import ast
+from collections.abc import Iterator
+from io import BytesIO
+from pathlib import Path
 from typing import Any
 
-import pytest
+from pypdf import PdfReader
+from sqlalchemy import select
 
+from endurant.store.audit import record
+from endurant.store.tables import Laboratory, Person
+from endurant.work.jobs.states import job_or_refuse
+from endurant.work.record.people import actor_for
+from endurant.work.record.transactions import transaction
+from endurant.work.record.verify import verify
+from endurant.work.reporting.second_eyes import CONFIRMS, NO_HAND, SAYS, barred
 from tests.laboratory import PASSWORD, Bench
 
-
-def limits_of(test: dict[str, Any], limit: str, **more: Any) -> dict[str, Any]:
-    criterion = {"on": "mean", "op": ">=", "limit": limit}
-    asked = {"property": "tear_force", "direction": "warp", "criterion": criterion}
-    return {"revision": test["revision"], "limits": [asked], **more}
+SOURCE = Path(__file__).parents[2] / "endurant" / "work"
 
 
-def test_a_draft_that_changed_after_it_was_opened_is_not_released(bench: Bench) -> None:
+def actions_of_jobs() -> Iterator[str]:
+    """Every kind of entry that the source writes with a job, as far as it is written out."""
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if not isinstance(node, ast.Call):
+                continue
+            named = {each.arg: each.value for each in node.keywords}
+            name = getattr(node.func, "id", "")
+            if name == "record" and "job_id" in named and "action" in named:
+                yield from texts(named["action"])
+            elif name in ("_write", "_note") and path.parent.name in ("jobs", "sheets"):
+                for each in node.args[3:4]:
+                    yield from texts(each)
+
+
+def texts(node: ast.expr) -> Iterator[str]:
+    if isinstance(node, ast.Constant) and isinstance(node.value, str):
+        yield node.value
+
+
+ACTIONS = sorted({*actions_of_jobs(), *SAYS, *NO_HAND})
+
+
+def test_the_matrix_knows_the_actions_of_the_source() -> None:
+    assert {"amend-test", "bench-act", "cut", "drop-test", "receive", "void"} <= {*ACTIONS}
+    assert len(ACTIONS) > 35
+    said = (SOURCE.parents[1] / "docs" / "security.md").read_text()
+    table = said.split("## Who may release")[1].split("\n## ")[0]
+    rows = {line.split("|")[1].strip(" `") for line in table.splitlines() if line.startswith("| `")}
+    assert rows == {*NO_HAND, CONFIRMS}
+
+
+def test_every_action_on_a_job_bars_its_author_but_a_few(bench: Bench) -> None:
+    job_id = bench.post("/jobs", SAMPLE)["id"]
+    with transaction() as session:
+        job = job_or_refuse(session, job_id)
+        facts: dict[str, Any] = {"entity": "job", "entity_id": job_id, "job_id": job_id}
+        barring = set()
+        for action in ACTIONS:
+            row = Person(login=action, name=action, role="reviewer", password_hash="-", active=True)
+            session.add(row)
+            session.flush()
+            someone = actor_for(row)
+            assert barred(session, job, someone) is None
+            record(session, person_id=row.id, action=action, words="did it", **facts)
+            if barred(session, job, someone) is not None:
+                barring.add(action)
+        assert barring == {*ACTIONS} - {*NO_HAND}
+        session.get_one(Laboratory, 1).supervisor_releases = "yes"
+        session.flush()
+        row = session.scalars(select(Person).where(Person.login == CONFIRMS)).one()
+        assert barred(session, job, actor_for(row)) is None
+
+
+SAMPLE = {
+    "client": "Quay Awnings",
+    "product": "Awning cloth",
+    "lot": "A-1",
+    "material": "woven",
+    "width_mm": 1480,
+    "length_mm": 1000,
+    "due_at": "2027-01-01T12:00:00Z",
+    "tests": [{"method": "iso-13937-2", "parameters": {"specimens_wanted": 2}}],
+}
+
+
+def refused_to(bench: Bench, job_id: int) -> str:
+    answer = bench.as_("maren").release(job_id)
+    assert answer.status_code == 403, answer.text
+    return str(answer.json()["detail"])
+
+
+def test_a_reviewer_does_not_release_what_she_changed_after_the_test(bench: Bench) -> None:
     job = bench.tested_job()
     maren = bench.as_("maren")
-    seen = maren.get(f"/jobs/{job['id']}/draft")
-    test = seen["job"]["tests"][0]
-    taken_away = {"revision": test["revision"], "limits": [], "reason": "client asks for none"}
-    bench.put(f"/tests/{test['id']}/limits", taken_away)
-    body = {
-        "password": PASSWORD,
-        "revision": maren.get(f"/jobs/{job['id']}")["revision"],
-        "content_sha256": seen["content_sha256"],
-    }
-    refusal = maren.refused("POST", f"/jobs/{job['id']}/release", 409, json=body)
-    assert "is not what you looked at" in refusal
-    assert maren.get(f"/jobs/{job['id']}")["released"] is False
+    test = bench.get(f"/jobs/{job['id']}")["tests"][0]
+    asked = {"parameters": {"peak_floor": 0.3}, "revision": test["revision"], "reason": "noise"}
+    maren.put(f"/tests/{test['id']}", asked)
+    assert "changed its parameters" in refused_to(bench, job["id"])
+    deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+    said = [words for words in deviations if "peak floor" in words]
+    assert len(said) == 1
+    assert "was " in said[0]
+    assert said[0].endswith("after testing had begun (Maren Reviewer; why: noise)")
+    assert not any("peak_floor" in words for words in deviations)
 
 
-def test_limits_changed_after_testing_need_a_reason_and_are_a_deviation(bench: Bench) -> None:
+def test_client_and_lot_changed_after_the_test_are_said_with_what_they_were(bench: Bench) -> None:
     job = bench.tested_job()
-    test = job["tests"][0]
-    path = f"/tests/{test['id']}/limits"
-    assert "only with a reason" in bench.refused("PUT", path, 422, json=limits_of(test, "30"))
-    bench.put(path, limits_of(test, "30", reason="the order names 30 N"))
-    draft = bench.as_("maren").get(f"/jobs/{job['id']}/draft")
-    assert any("the order names 30 N" in line for line in draft["deviations"])
-    report = bench.as_("maren").release(job["id"]).json()["reports"][0]
-    content = bench.get(f"/reports/{report['id']}.json")
-    assert any("the order names 30 N" in line for line in content["deviations"])
+    maren = bench.as_("maren")
+    now = bench.get(f"/jobs/{job['id']}")
+    names = ("client", "product", "material", "due_at", "priority", "client_words", "shelf")
+    asked = {name: now[name] for name in names} | {"lot": "B-9"}
+    maren.put(f"/jobs/{job['id']}", asked | {"revision": now["revision"], "reason": "a slip"})
+    assert "changed what it says" in refused_to(bench, job["id"])
+    (said,) = [
+        words
+        for words in bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+        if words.startswith("Lot: ")
+    ]
+    assert f"was {now['lot']}, is B-9 since" in said
+    assert "(Maren Reviewer; why: a slip)" in said
 
 
-@pytest.mark.parametrize("hand", ["keep", "void", "withdraw", "limits"])
-def test_whoever_had_a_hand_in_it_does_not_release_it(bench: Bench, hand: str) -> None:
+def test_what_was_changed_before_the_first_run_is_no_deviation(bench: Bench) -> None:
     job = bench.job_ready_to_test()
-    maren = bench.as_("maren")
-    run = bench.bring_in(job, "W1", keep=False)
-    specimen = f"/specimens/{run['specimen_id']}/void"
-    if hand == "keep":
-        maren.post(f"/runs/{run['id']}/keep")
-    else:
-        bench.post(f"/runs/{run['id']}/keep")
-    if hand == "void":
-        maren.post(specimen, {"code": "jaw-slip"})
-    if hand == "withdraw":
-        bench.post(specimen, {"code": "jaw-slip"})
-        maren.post(f"{specimen}/withdraw", {"reason": "it did not slip after all"})
-    if hand == "limits":
-        test = bench.get(f"/jobs/{job['id']}")["tests"][0]
-        maren.put(f"/tests/{test['id']}/limits", limits_of(test, "20", reason="misread"))
-    words = maren.get(f"/jobs/{job['id']}/draft")["not_by_you"]
-    assert "released by another person" in words
-    assert maren.release(job["id"]).json()["detail"] == words
+    test = bench.get(f"/jobs/{job['id']}")["tests"][0]
+    asked = {"parameters": {"peak_floor": 0.3}, "revision": test["revision"], "reason": "noise"}
+    bench.put(f"/tests/{test['id']}", asked)
+    deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+    assert not any("after testing had begun" in words for words in deviations)
 
 
-def test_a_wrong_password_elsewhere_does_not_block_a_release(bench: Bench) -> None:
+def test_a_corrected_report_says_what_changed_and_both_verdicts(bench: Bench) -> None:
     job = bench.tested_job()
+    assert bench.as_("maren").release(job["id"]).status_code == 200
     maren = bench.as_("maren")
-    for _ in range(12):
-        bench.client.cookies.clear()
-        bench.client.post("/api/session", json={"login": "maren", "password": "guess guess"})
-    assert maren.release(job["id"]).status_code == 200
+    path = f"/jobs/{job['id']}"
+    first = bench.get(path)["reports"][0]
+    maren.post(f"{path}/correction", {"reason": "the client gave the wrong limit"})
+    test = bench.get(path)["tests"][0]
+    criterion = {"on": "mean", "limit": "1.0"}
+    body = [{"property": "tear_force", "direction": "warp", "criterion": criterion}]
+    asked = {"limits": body, "revision": test["revision"], "reason": "as in the order"}
+    bench.put(f"/tests/{test['id']}/limits", asked)
+    draft = bench.get(f"{path}/draft")
+    assert draft["corrects"]["verdict"] == first["verdict"]
+    fields = {line["field"]: line for line in draft["changes"]}
+    line = fields["Limit of tear force warp"]
+    assert line["after"] == "mean ≥ 1.0\N{NO-BREAK SPACE}N"
+    assert line["before"].startswith("mean ≥ ")
+    assert (line["why"], line["who"]) == ("as in the order", "Ines Tester")
+    assert bench.as_("maren").release(job["id"]).status_code == 200
+    newest = bench.get(path)["reports"][-1]
+    content = bench.get(f"/reports/{newest['id']}.json")
+    assert [each["field"] for each in content["changes"]] == list(fields)
+    pdf = PdfReader(BytesIO(bench.call("GET", f"/reports/{newest['id']}.pdf").content))
+    words = " ".join(pdf.pages[0].extract_text().split())
+    assert "What changed since revision 1" in words
+    assert "as in the order" in words
+    assert verify().sentences == []
+
+
+def test_a_withdrawn_report_stays_readable_and_says_so_on_every_page(bench: Bench) -> None:
+    job = bench.tested_job()
+    bench.as_("maren").release(job["id"])
+    report = bench.get(f"/jobs/{job['id']}")["reports"][0]
+    path = f"/reports/{report['id']}"
+    asked = {"reason": "the cell was out of service", "password": PASSWORD}
+    assert "may not release" in bench.refused("POST", f"{path}/withdraw", 403, json=asked)
+    maren = bench.as_("maren")
+    wrong = asked | {"password": "guess"}
+    assert "nothing was withdrawn" in maren.refused("POST", f"{path}/withdraw", 403, json=wrong)
+    job = maren.post(f"{path}/withdraw", asked)
+    said = job["reports"][0]["withdrawn"]
+    assert said.startswith("Withdrawn on ")
+    assert said.endswith("by Maren Reviewer: the cell was out of service")
+    assert "Withdrawn" in maren.refused("POST", f"{path}/withdraw", 409, json=asked)
+    assert bench.get(f"{path}.json")["withdrawn"] == said
+    pages = PdfReader(BytesIO(bench.call("GET", f"{path}.pdf").content)).pages
+    assert all("Withdrawn on" in page.extract_text() for page in pages)
+    assert verify().sentences == []
+
+
+def test_a_photograph_of_a_tested_specimen_goes_only_with_a_reason(bench: Bench) -> None:
+    job = bench.tested_job()
+    specimen = bench.specimen(job, "W1")
+    photo = {"file": ("a.png", picture(), "image/png")}
+    form = {"shows": "the torn leg"}
+    path = f"/specimens/{specimen['id']}/photos"
+    (kept,) = bench.call("POST", path, files=photo, data=form).json()
+    said = bench.refused("DELETE", f"/photos/{kept['id']}", 409)
+    assert "say why its photograph is taken away" in said
+    assert bench.call("DELETE", f"/photos/{kept['id']}?reason=blurred").status_code == 200
+    deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+    (words,) = [each for each in deviations if each.startswith("Photograph of W1")]
+    assert "was the torn leg, not in it, is taken away" in words
+    assert "why: blurred" in words
+
+
+def picture() -> bytes:
+    from PIL import Image
+
+    stream = BytesIO()
+    Image.new("RGB", (60, 40), (120, 30, 30)).save(stream, "PNG")
+    return stream.getvalue()

@@ -201,7 +201,7 @@ def drop(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
         words = f"dropped {find_method(test.method).title}"
         if tested:
             words += f", of which {', '.join(tested)} had been tested"
-        _write(session, actor, job, "drop-test", words, asked.reason)
+        _write(session, actor, job, "drop-test", words, asked.reason, after={"test": test.id})
         return job_view(session, job)
 
 
@@ -270,7 +270,7 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
             f"changed {method.title}: {words}",
             asked.reason,
             before,
-            asked.parameters,
+            {"test": test.id, **asked.parameters},
         )
         return job_view(session, job)
 

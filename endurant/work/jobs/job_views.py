@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from endurant.core.judging.verdicts import report_verdict
 from endurant.core.methods import find_method
 from endurant.store import clock
-from endurant.store.tables import AuditEntry, Job, Person, Test
+from endurant.store.tables import AuditEntry, Job, Person, Report, Test
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.next_step import NEXT, next_step, stage_of_job
 from endurant.work.jobs.states import (
@@ -154,7 +154,16 @@ def report_line(report: Any) -> ReportLine:
         reason=report.reason,
         released_at=report.released_at,
         released_by=report.released_by.name,
+        withdrawn=withdrawn_in_words(report),
     )
+
+
+def withdrawn_in_words(report: Report) -> str:
+    """When, by whom and why a report was withdrawn; empty where it holds."""
+    if report.withdrawal is None:
+        return ""
+    row = report.withdrawal
+    return f"Withdrawn on {row.at:%d %b %Y} by {row.by.name}: {row.reason}"
 
 
 def arrived_in_words(job: Job) -> str:

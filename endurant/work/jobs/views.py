@@ -217,7 +217,7 @@ class Event(View):
 
 
 class ReportLine(View):
-    """A released report in the list of a job."""
+    """A released report in the list of a job; `withdrawn` says when, by whom and why it was."""
 
     id: int
     number: str
@@ -226,6 +226,7 @@ class ReportLine(View):
     reason: str | None
     released_at: datetime
     released_by: str
+    withdrawn: str = ""
 
 
 class JobLine(View):

@@ -12,13 +12,18 @@ from sqlalchemy.orm import Session, undefer
 from endurant.core.bench.procedure import collected
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
-from endurant.core.refusals import Conflict, Invalid, NotFound, quoted
+from endurant.core.refusals import Conflict, Invalid, NeedsReason, NotFound, quoted
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.equipment import Photo, PhotoUse
 from endurant.store.tables import Specimen
 from endurant.work.bench.happenings import state_at_bench
-from endurant.work.jobs.states import refuse_released, specimen_or_refuse, standing_void
+from endurant.work.jobs.states import (
+    last_run,
+    refuse_released,
+    specimen_or_refuse,
+    standing_void,
+)
 from endurant.work.jobs.views import View
 from endurant.work.photographs.encoding import encode
 from endurant.work.record.asked import Asked
@@ -48,6 +53,7 @@ class PhotoAsked(Asked):
     shows: str = Field("", max_length=200)
     subject: str | None = Field(None, max_length=80)
     in_report: bool
+    reason: str = Field("", max_length=300)
 
 
 def subjects_of(specimen_id: int) -> list[str]:
@@ -153,22 +159,32 @@ def change_photo(actor: Actor, photo_id: int, asked: PhotoAsked) -> list[PhotoVi
         refuse_released(session, specimen.test.job_id)
         if asked.subject != use.subject:
             _refuse_unknown(session, specimen, asked.subject)
+        was = _in_words(use)
+        less = use.in_report and (not asked.in_report or asked.shows != use.shows)
+        _refuse_unsaid(specimen, asked.reason if less else "-")
         use.shows, use.in_report, use.subject = asked.shows, asked.in_report, asked.subject
         where = "into the report" if asked.in_report else "out of the report"
-        _note(session, actor, use, specimen, "change-photo", f"{asked.shows}, {where}")
+        said = (was, _in_words(use)) if less else None
+        words = f"{asked.shows}, {where}"
+        _note(session, actor, use, specimen, "change-photo", words, said, asked.reason)
         session.flush()
         return _views(session, use.specimen_id)
 
 
-def remove_photo(actor: Actor, photo_id: int) -> list[PhotoView]:
-    """Take a photograph off a specimen. Raises NotFound, Conflict when the job was released."""
+def remove_photo(actor: Actor, photo_id: int, reason: str = "") -> list[PhotoView]:
+    """Take a photograph off a specimen; once that was tested, with a reason.
+
+    Raises NotFound, Conflict when the job was released, NeedsReason.
+    """
     actor.must("test")
     with transaction() as session:
         use = _use_or_refuse(session, photo_id)
         specimen = session.get_one(Specimen, use.specimen_id)
         refuse_released(session, specimen.test.job_id)
+        _refuse_unsaid(specimen, reason)
         use.removed_at = clock.now()
-        _note(session, actor, use, specimen, "remove-photo", f"a photograph of {specimen.label}")
+        words, said = f"a photograph of {specimen.label}", (_in_words(use), "taken away")
+        _note(session, actor, use, specimen, "remove-photo", words, said, reason)
         session.flush()
         return _views(session, use.specimen_id)
 
@@ -201,9 +217,30 @@ def _use_or_refuse(session: Session, photo_id: int) -> PhotoUse:
     return use
 
 
+def _refuse_unsaid(specimen: Specimen, reason: str) -> None:
+    """Raises NeedsReason for less to be seen of a specimen that was tested, without a reason."""
+    if last_run(specimen) is not None and not reason.strip():
+        raise NeedsReason(
+            f"{specimen.label} was tested; say why its photograph is taken away or changed: the "
+            "report states it"
+        )
+
+
+def _in_words(use: PhotoUse) -> str:
+    return f"{use.shows or 'a photograph'}, {'in the report' if use.in_report else 'not in it'}"
+
+
 def _note(
-    session: Session, actor: Actor, use: PhotoUse, specimen: Specimen, action: str, words: str
+    session: Session,
+    actor: Actor,
+    use: PhotoUse,
+    specimen: Specimen,
+    action: str,
+    words: str,
+    said: tuple[str, str] | None = None,
+    why: str = "",
 ) -> None:
+    facts = {"sha256": use.sha256, "in_report": use.in_report, "specimen": specimen.id}
     record(
         session,
         person_id=actor.id,
@@ -212,7 +249,8 @@ def _note(
         entity_id=use.id,
         job_id=specimen.test.job_id,
         words=f"{actor.name}, {specimen.label}: {words}"[:400],
-        after={"sha256": use.sha256, "in_report": use.in_report},
+        after=facts if said is None else facts | {"was": said[0], "is": said[1]},
+        why=why or None,
     )
 
 

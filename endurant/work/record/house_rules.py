@@ -27,7 +27,15 @@ from endurant.work.record.transactions import transaction
 
 ACTION = "change-house"
 WRITTEN = ("decimal_sign", "date_style", "units")
-RULES = ("rounding", "comparison", "label_school", "conditioning_policy", "retest_by", *WRITTEN)
+RULES = (
+    "rounding",
+    "comparison",
+    "label_school",
+    "conditioning_policy",
+    "retest_by",
+    "supervisor_releases",
+    *WRITTEN,
+)
 SAYS: Mapping[str, Mapping[str, str]] = {
     "rounding": {
         "half-even": "A tie goes to the even digit: 24.25 is 24.2. Over many it adds nothing.",
@@ -48,6 +56,11 @@ SAYS: Mapping[str, Mapping[str, str]] = {
     "retest_by": {
         "reviewer": "A reviewer or a manager allows a retest, on what remains; both are reported.",
         "manager": "Only a manager allows a retest, on what remains; both are reported.",
+    },
+    "supervisor_releases": {
+        "no": "A supervisor who confirmed what a trainee tested does not release it.",
+        "yes": "A supervisor who confirmed what a trainee tested may release it, if she did no "
+        "more than that.",
     },
     "decimal_sign": {
         "point": "24.5, as English and most machines write; either is understood when typed.",
@@ -115,6 +128,7 @@ class HouseAsked(Asked):
     label_school: Literal["by-failing-yarn", "by-long-side"]
     conditioning_policy: Literal["restart", "subtract"]
     retest_by: Literal["reviewer", "manager"] = "reviewer"
+    supervisor_releases: Literal["no", "yes"] = "no"
     decimal_sign: DecimalSign = "point"
     date_style: DateStyle = "named"
     units: Units = "metric"

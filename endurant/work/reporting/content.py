@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from base64 import b64encode
+from collections.abc import Sequence
 from typing import Any
 
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
-from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
 from endurant.core.bench.cuts import CHARGING, PREHEAT, TOTAL
@@ -23,7 +22,7 @@ from endurant.core.refusals import Conflict, Refusal
 from endurant.store import clock
 from endurant.store.audit import head_of
 from endurant.store.equipment import Photo
-from endurant.store.tables import AuditEntry, Job, Person, Specimen, Test
+from endurant.store.tables import Job, Specimen, Test
 from endurant.work.jobs.job_views import arrived_in_words, dropped_in_words, job_view
 from endurant.work.jobs.views import SpecimenView, TestView
 from endurant.work.judging.results import (
@@ -48,7 +47,15 @@ from endurant.work.record.house import (
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import CheckFacts, RunSettings
 from endurant.work.reporting.at_bench import Happened, at_bench, events_of_job
+from endurant.work.reporting.changed import (
+    ChangeLine,
+    EarlierReport,
+    changes_after_first_run,
+    changes_since,
+    in_a_sentence,
+)
 from endurant.work.reporting.doubts import not_for_sale, retest_words, touched_words
+from endurant.work.reporting.second_eyes import tester_names
 from endurant.work.reporting.supervised import supervised_words
 from endurant.work.reporting.views import (
     ParameterLine,
@@ -110,11 +117,6 @@ def _photos(test: Test) -> list[ReportedPhoto]:
     ]
 
 
-def tester_ids(job: Job) -> set[int]:
-    """Who tested its specimens."""
-    return {run.by_id for test in job.tests for specimen in test.specimens for run in specimen.runs}
-
-
 def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportContent:
     """The report of a job as it stands; a draft without a releaser.
 
@@ -144,9 +146,8 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
     tested_to = max((run.at for run in runs), default=None)
     required = [row.verdict for test in view.tests for row in test.rows if row.criterion]
     latest = max((report.revision for report in job.reports), default=0)
-    names = session.scalars(
-        select(Person.name).where(Person.id.in_(tester_ids(job))).order_by(Person.name)
-    )
+    changes = changes_after_first_run(session, job)
+    earlier = max(job.reports, key=lambda report: report.revision, default=None)
     return ReportContent(
         laboratory=house.name,
         address=house.address,
@@ -172,46 +173,30 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         tested_to=tested_to,
         released_at=now if releaser else None,
         released_by=releaser.name if releaser else None,
-        tested_by=list(names),
+        tested_by=tester_names(session, job),
         comparison=comparison_for(house, job),
         rounding=rounding_for(house, job),
         verdict=report_verdict(required),
         deviations=[
             *dropped_in_words(session, job),
-            *_changes_in_the_record(session, job),
-            *deviations_of(tests),
+            *map(in_a_sentence, changes),
+            *deviations_of(tests, changes),
             *missed_windows(session, job),
             *clock_set_between(
                 session, job.received_at, max((run.at for run in runs), default=now)
             ),
         ],
+        corrects=None
+        if earlier is None
+        else EarlierReport(
+            revision=earlier.revision,
+            verdict=earlier.verdict,
+            released_at=earlier.released_at,
+        ),
+        changes=[] if earlier is None else changes_since(session, job, earlier),
         record_head=head_of(session) if releaser else None,
         tests=tests,
     )
-
-
-def _changes_in_the_record(session: Session, job: Job) -> list[str]:
-    """Limits and set-up that were changed after specimens had been tested, with the reason."""
-    entries = session.scalars(
-        select(AuditEntry)
-        .where(AuditEntry.job_id == job.id, AuditEntry.action.in_(("change-limits", "set-up")))
-        .order_by(AuditEntry.id)
-    )
-    changes = []
-    for entry in entries:
-        loads = json.loads(entry.facts)
-        why, after = loads.get("why"), loads.get("after") or {}
-        if entry.action == "change-limits" and why:
-            changes.append(
-                f"{entry.words} on {entry.at:%d %b %Y}, after specimens had been tested "
-                f"(why: {why})"
-            )
-        if entry.action == "set-up" and after.get("tested_before"):
-            changes.append(
-                f"{entry.words} on {entry.at:%d %b %Y}; tested before: "
-                f"{', '.join(after['tested_before'])} (why: {why})"
-            )
-    return changes
 
 
 def _reported_test(
@@ -315,8 +300,12 @@ SAME_CAUSE = {
 """Flags that say what a clock of the bench said already, with its reason: said once."""
 
 
-def deviations_of(tests: list[ReportedTest]) -> list[str]:
-    """Gathered by themselves: changed defaults, named deviations of runs, warnings."""
+def deviations_of(tests: list[ReportedTest], changes: Sequence[ChangeLine] = ()) -> list[str]:
+    """Gathered by themselves: defaults not kept, named deviations of runs, warnings.
+
+    What was changed after testing had begun has a sentence of its own.
+    """
+    said = {line.field for line in changes}
     deviations: list[str] = []
     for test in tests:
         deviations += test.doubts
@@ -324,7 +313,7 @@ def deviations_of(tests: list[ReportedTest]) -> list[str]:
         deviations += [
             f"{test.view.title}: {line.name} is {line.value}, not the default {line.default}"
             for line in test.parameters
-            if line.changed
+            if line.changed and f"{test.view.title}, {line.name.replace('_', ' ')}" not in said
         ]
         for source in dict.fromkeys(run.source_name for run in test.runs.values()):
             if source is not None:

@@ -14,8 +14,8 @@ from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
-from endurant.store.tables import AuditEntry, FailedSignIn, Job, Person, Report
-from endurant.work.jobs.job_views import job_view
+from endurant.store.tables import FailedSignIn, Job, Person, Report, ReportWithdrawal
+from endurant.work.jobs.job_views import job_view, withdrawn_in_words
 from endurant.work.jobs.states import job_or_refuse, refuse_released, refuse_stale, state_of
 from endurant.work.jobs.studies import StudyView, study
 from endurant.work.jobs.views import JobView
@@ -23,7 +23,8 @@ from endurant.work.record.asked import Asked
 from endurant.work.record.looking import looking
 from endurant.work.record.people import Actor, password_fits, refuse_guessing
 from endurant.work.record.transactions import transaction
-from endurant.work.reporting.content import content_of, tester_ids, with_samples, with_working
+from endurant.work.reporting.content import content_of, with_samples, with_working
+from endurant.work.reporting.second_eyes import barred
 from endurant.work.reporting.supervised import unconfirmed, waits_for
 from endurant.work.reporting.views import DraftView, ReportContent
 
@@ -55,10 +56,12 @@ def _draft_view(session: Session, job: Job, actor: Actor) -> DraftView:
         revision=content.revision,
         verdict=content.verdict,
         deviations=content.deviations,
+        corrects=content.corrects,
+        changes=content.changes,
         tested_by=content.tested_by,
         obstacles=_obstacles(job, content),
         to_confirm=waits_for(job, actor),
-        not_by_you=_had_a_hand_in(session, job, actor) if actor.may("release") else None,
+        not_by_you=barred(session, job, actor) if actor.may("release") else None,
         content_sha256=content_sha256(content),
     )
 
@@ -82,7 +85,7 @@ def release(actor: Actor, job_id: int, asked: ReleaseAsked, render: Render) -> J
         job = refuse_released(session, job_id)
         refuse_stale(job.number, job.revision, asked.revision)
         content = content_of(session, job, actor)
-        own = _had_a_hand_in(session, job, actor)
+        own = barred(session, job, actor)
         if own is not None:
             raise Forbidden(own)
         obstacles = _obstacles(job, content)
@@ -160,6 +163,48 @@ def open_correction(actor: Actor, job_id: int, reason: str) -> JobView:
         return job_view(session, job)
 
 
+class WithdrawAsked(Asked):
+    """Why a report holds no longer, and the own password again."""
+
+    reason: str = Field(min_length=1, max_length=500)
+    password: str = Field(max_length=200)
+
+
+def withdraw(actor: Actor, report_id: int, asked: WithdrawAsked) -> JobView:
+    """A released report holds no longer; it stays readable, and says so wherever it is read.
+
+    Raises Forbidden for a wrong password, Conflict for one that is withdrawn, NotFound.
+    """
+    actor.must("release")
+    why = asked.reason.strip()
+    if not why:
+        raise Invalid("a report is withdrawn with a reason; none was given", field="reason")
+    check_password(actor, asked.password, "nothing was withdrawn")
+    with transaction() as session:
+        report = _report_or_refuse(session, report_id)
+        job = job_or_refuse(session, report.job_id, lock=True)
+        if report.withdrawal is not None:
+            raise Conflict(withdrawn_in_words(report))
+        row = ReportWithdrawal(report_id=report.id, at=clock.now(), by_id=actor.id, reason=why)
+        session.add(row)
+        job.revision += 1
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="withdraw-report",
+            entity="report",
+            entity_id=report.id,
+            job_id=job.id,
+            words=f"{actor.name} withdrew report {report.number} revision {report.revision}: {why}"[
+                :400
+            ],
+            why=why,
+        )
+        session.refresh(report, ["withdrawal"])
+        return job_view(session, job)
+
+
 def study_reports(study_id: int) -> tuple[StudyView, list[bytes]]:
     """A study, and the PDF of the last released report of each of its samples.
 
@@ -191,15 +236,20 @@ def released_figures(report_id: int) -> ReportContent:
         return _released(session, report_id)
 
 
-def released_pdf(report_id: int) -> tuple[str, bytes]:
-    """Number with revision, and PDF of a released report; raises NotFound."""
+def released_pdf(report_id: int) -> tuple[str, bytes, str]:
+    """Number with revision, and PDF of a released report, and why it holds no longer if it does.
+
+    Raises NotFound.
+    """
     with transaction() as session:
         report = _report_or_refuse(session, report_id)
-        return f"{report.number}-{report.revision}", report.pdf
+        return f"{report.number}-{report.revision}", report.pdf, withdrawn_in_words(report)
 
 
 def _released(session: Session, report_id: int) -> ReportContent:
-    return ReportContent.model_validate_json(_report_or_refuse(session, report_id).content)
+    report = _report_or_refuse(session, report_id)
+    content = ReportContent.model_validate_json(report.content)
+    return content.model_copy(update={"withdrawn": withdrawn_in_words(report)})
 
 
 def _report_or_refuse(session: Session, report_id: int) -> Report:
@@ -209,7 +259,7 @@ def _report_or_refuse(session: Session, report_id: int) -> Report:
     return report
 
 
-def check_password(actor: Actor, password: str) -> None:
+def check_password(actor: Actor, password: str, else_: str = "nothing was released") -> None:
     """Raises Forbidden unless this is the actor's own password; guessing is slowed down."""
     with transaction() as session:
         person = session.get_one(Person, actor.id)
@@ -219,42 +269,7 @@ def check_password(actor: Actor, password: str) -> None:
         if not fits:
             session.add(FailedSignIn(login=person.login, address=place, at=clock.now()))
     if not fits:
-        raise Forbidden("that is not your password; nothing was released")
-
-
-HANDS_IN = {
-    "start-run": "tested specimens",
-    "stop-run": "tested specimens",
-    "bring-in": "brought readings in",
-    "keep": "kept specimens",
-    "void": "voided specimens",
-    "withdraw-void": "took a void back",
-    "change-limits": "changed its limits",
-    "set-up": "set its bench up",
-}
-"""What a person did to a job that keeps them from releasing it, by the action in the record."""
-
-
-def _had_a_hand_in(session: Session, job: Job, actor: Actor) -> str | None:
-    """Why this person does not release this job; None when their eyes are a second pair."""
-    actions = session.scalars(
-        select(AuditEntry.action)
-        .where(
-            AuditEntry.job_id == job.id,
-            AuditEntry.person_id == actor.id,
-            AuditEntry.action.in_(HANDS_IN),
-        )
-        .distinct()
-    )
-    done = {HANDS_IN[action] for action in actions}
-    if actor.id in tester_ids(job):
-        done.add(HANDS_IN["start-run"])
-    if not done:
-        return None
-    return (
-        f"{actor.name} {', '.join(sorted(done))} of {job.number}; "
-        "a report is released by another person than those who made it"
-    )
+        raise Forbidden(f"that is not your password; {else_}")
 
 
 UNSEEN = frozenset({"draft", "released_at", "released_by", "record_head"})

@@ -14,6 +14,7 @@ from endurant.work.record.run_facts import (
     DeviationFacts,
     InstrumentFacts,
 )
+from endurant.work.reporting.changed import ChangeLine, EarlierReport
 
 
 class ParameterLine(View):
@@ -98,6 +99,9 @@ class ReportContent(View):
     rounding: str
     verdict: Verdict
     deviations: list[str]
+    withdrawn: str = ""
+    corrects: EarlierReport | None = None
+    changes: list[ChangeLine] = []
     record_head: str | None = None
     tests: list[ReportedTest]
 
@@ -110,6 +114,8 @@ class DraftView(View):
     revision: int
     verdict: Verdict
     deviations: list[str]
+    corrects: EarlierReport | None
+    changes: list[ChangeLine]
     tested_by: list[str]
     obstacles: list[str]
     to_confirm: bool

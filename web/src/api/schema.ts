@@ -1568,7 +1568,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Photo
-         * @description Take it off the specimen.
+         * @description Take it off the specimen; once that was tested, with a reason.
          */
         delete: operations["remove_photo"];
         options?: never;
@@ -1790,6 +1790,26 @@ export interface paths {
         get: operations["report_raw_traces"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{report_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Report
+         * @description A released report holds no longer; it stays readable, and says so.
+         */
+        post: operations["withdraw_report"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3517,6 +3537,27 @@ export interface components {
             certificate: string;
         };
         /**
+         * ChangeLine
+         * @description One thing that was changed: its field, what it was and became, and why, by whom and when.
+         */
+        ChangeLine: {
+            /** After */
+            after: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: string;
+            /** Field */
+            field: string;
+            /** Who */
+            who: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * ChangeView
          * @description An earlier change of the rules.
          */
@@ -4034,8 +4075,11 @@ export interface components {
          * @description What a reviewer sees before release; `obstacles` are why it cannot be released yet.
          */
         DraftView: {
+            /** Changes */
+            changes: components["schemas"]["ChangeLine"][];
             /** Content Sha256 */
             content_sha256: string;
+            corrects: components["schemas"]["EarlierReport"] | null;
             /** Deviations */
             deviations: string[];
             job: components["schemas"]["JobView"];
@@ -4089,6 +4133,21 @@ export interface components {
             due_at: string;
             /** Job Id */
             job_id: number;
+        };
+        /**
+         * EarlierReport
+         * @description The revision that a report corrects, and its verdict.
+         */
+        EarlierReport: {
+            /**
+             * Released At
+             * Format: date-time
+             */
+            released_at: string;
+            /** Revision */
+            revision: number;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * EarlierSetUp
@@ -4630,6 +4689,12 @@ export interface components {
              * @enum {string}
              */
             rounding: "half-even" | "half-up";
+            /**
+             * Supervisor Releases
+             * @default no
+             * @enum {string}
+             */
+            supervisor_releases: "no" | "yes";
             /**
              * Tables
              * @description Every table of the house; none where they stay as they are.
@@ -6049,6 +6114,11 @@ export interface components {
             /** In Report */
             in_report: boolean;
             /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
              * Shows
              * @default
              */
@@ -6615,12 +6685,18 @@ export interface components {
              * @default
              */
             arrived: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["ChangeLine"][];
             /** Client */
             client: string;
             /** Comparison */
             comparison: string;
             /** Conditioned From */
             conditioned_from: string | null;
+            corrects?: components["schemas"]["EarlierReport"] | null;
             /** Cut At */
             cut_at: string | null;
             /** Deviations */
@@ -6679,6 +6755,11 @@ export interface components {
             /** Width Mm */
             width_mm: number | null;
             /**
+             * Withdrawn
+             * @default
+             */
+            withdrawn: string;
+            /**
              * @default {
              *       "date_style": "named",
              *       "decimal_sign": "point",
@@ -6689,7 +6770,7 @@ export interface components {
         };
         /**
          * ReportLine
-         * @description A released report in the list of a job.
+         * @description A released report in the list of a job; `withdrawn` says when, by whom and why it was.
          */
         ReportLine: {
             /** Id */
@@ -6709,6 +6790,11 @@ export interface components {
             revision: number;
             /** Verdict */
             verdict: string;
+            /**
+             * Withdrawn
+             * @default
+             */
+            withdrawn: string;
         };
         /**
          * ReportedLine
@@ -8281,6 +8367,16 @@ export interface components {
             x: number[];
             /** Y */
             y: number[];
+        };
+        /**
+         * WithdrawAsked
+         * @description Why a report holds no longer, and the own password again.
+         */
+        WithdrawAsked: {
+            /** Password */
+            password: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * WorkingHours
@@ -12056,7 +12152,9 @@ export interface operations {
     };
     remove_photo: {
         parameters: {
-            query?: never;
+            query?: {
+                reason?: string;
+            };
             header?: never;
             path: {
                 photo_id: number;
@@ -12501,6 +12599,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
             };
             /** @description Client Error */
             "4XX": {

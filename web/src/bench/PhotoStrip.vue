@@ -4,11 +4,12 @@ import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { upload } from '@/api/upload'
+import ReasonLeaf from '@/ui/ReasonLeaf.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** Photographs of the specimen in hand: from a file or the camera, described, in the report or not. */
 const props = defineProps<{ specimenId: number; label: string; released: boolean }>()
-const { act, refused, busy } = useAct()
+const { act, refused, refusedFor, busy } = useAct()
 const field = ref<HTMLInputElement | null>(null)
 const shows = ref('')
 const subject = ref('')
@@ -45,17 +46,31 @@ async function chosen() {
     field.value.value = ''
   }
 }
-const change = (photo: Schemas['PhotoView']) =>
-  act(() =>
+const change = (photo: Schemas['PhotoView'], reason = '') =>
+  withReason(photo, change, () =>
     ask(
       client.PUT('/api/photos/{photo_id}', {
         params: { path: { photo_id: photo.id } },
-        body: { shows: photo.shows, subject: photo.subject, in_report: !photo.in_report },
+        body: { shows: photo.shows, subject: photo.subject, in_report: !photo.in_report, reason },
       }),
     ),
   )
-const remove = (photo_id: number) =>
-  act(() => ask(client.DELETE('/api/photos/{photo_id}', { params: { path: { photo_id } } })))
+const remove = (photo: Schemas['PhotoView'], reason = '') =>
+  withReason(photo, remove, () =>
+    ask(
+      client.DELETE('/api/photos/{photo_id}', {
+        params: { path: { photo_id: photo.id }, query: { reason } },
+      }),
+    ),
+  )
+
+/** Less to be seen of a specimen that was tested needs a reason: asked for once it is refused. */
+type Again = (photo: Schemas['PhotoView'], reason: string) => Promise<unknown>
+const waits = ref<((reason: string) => void) | null>(null)
+async function withReason(photo: Schemas['PhotoView'], again: Again, send: () => Promise<unknown>) {
+  await act(send)
+  if (refusedFor.value === 'needs-reason') waits.value = (reason) => void again(photo, reason)
+}
 </script>
 
 <template>
@@ -75,7 +90,7 @@ const remove = (photo_id: number) =>
           <button class="plain link" :disabled="busy" @click="change(photo)">
             {{ photo.in_report ? 'in the report' : 'not in the report' }}
           </button>
-          <button class="plain link" :disabled="busy" @click="remove(photo.id)">take it off</button>
+          <button class="plain link" :disabled="busy" @click="remove(photo)">take it off</button>
         </template>
       </figcaption>
     </figure>
@@ -93,6 +108,14 @@ const remove = (photo_id: number) =>
       />
     </template>
     <RefusalNote v-model="refused" />
+    <ReasonLeaf
+      :model-value="waits !== null"
+      title="Take it away?"
+      :says="`${label} was tested. The report states what its photograph was, what became of it, and why.`"
+      act="Do it with the reason"
+      @update:model-value="waits = null"
+      @given="(reason) => waits?.(reason)"
+    />
   </details>
 </template>
 

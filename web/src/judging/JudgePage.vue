@@ -1,11 +1,20 @@
 <script setup lang="ts">
+import ChangeTable from '@/judging/ChangeTable.vue'
+import WithdrawLeaf from '@/judging/WithdrawLeaf.vue'
 import JudgedArticle from '@/judging/JudgedArticle.vue'
 import ReleasedReport from '@/judging/ReleasedReport.vue'
 import ReleaseForm from '@/judging/ReleaseForm.vue'
 import ActButton from '@/ui/ActButton.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { ask, client, type JudgedRow, type SpecimenView, type Schemas } from '@/api/client'
+import {
+  ask,
+  client,
+  type JobView,
+  type JudgedRow,
+  type SpecimenView,
+  type Schemas,
+} from '@/api/client'
 import FromRecord from '@/ui/FromRecord.vue'
 import ReasonLeaf from '@/ui/ReasonLeaf.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
@@ -70,6 +79,16 @@ const confirm = () =>
   act(() =>
     ask(client.POST('/api/jobs/{job_id}/confirm', { params: { path: { job_id: props.id } } })),
   )
+const withdrawing = ref<JobView['reports'][number] | null>(null)
+const withdraw = (report_id: number, reason: string, password: string) =>
+  act(() =>
+    ask(
+      client.POST('/api/reports/{report_id}/withdraw', {
+        params: { path: { report_id } },
+        body: { reason, password },
+      }),
+    ),
+  )
 const correct = (reason: string) =>
   act(() =>
     ask(
@@ -90,6 +109,12 @@ const correct = (reason: string) =>
         {{ job.lot }}
       </p>
       <h1>{{ job.product }}</h1>
+      <ChangeTable
+        v-if="draft.corrects && !job.released"
+        :corrects="draft.corrects"
+        :changes="draft.changes"
+        :verdict="draft.verdict"
+      />
       <template v-for="test in job.tests" :key="test.id">
         <JudgedArticle
           v-for="row in test.rows"
@@ -148,6 +173,8 @@ const correct = (reason: string) =>
         :key="report.id"
         :report="report"
         :newest="place === 0 && job.released"
+        :may-withdraw="mayRelease"
+        @withdraw="withdrawing = report"
       />
       <ActButton v-if="job.released && mayRelease" @click="correctOpen = true">
         Open a correction
@@ -159,6 +186,12 @@ const correct = (reason: string) =>
       <p v-else class="quiet">None.</p>
     </aside>
     <WorkingSlip v-model="slip" :title="slipTitle" :lines="slipLines" />
+    <WithdrawLeaf
+      :model-value="withdrawing !== null"
+      :name="withdrawing ? `${withdrawing.number} revision ${withdrawing.revision}` : ''"
+      @update:model-value="withdrawing = null"
+      @withdraw="(reason, password) => withdrawing && withdraw(withdrawing.id, reason, password)"
+    />
     <ReasonLeaf
       v-model="correctOpen"
       title="Open a correction?"

@@ -5,7 +5,8 @@ import VerdictWord from '@/ui/VerdictWord.vue'
 import { moment } from '@/ui/words'
 
 /** A report that was released: what it said, who signed it, and its open formats. */
-defineProps<{ report: JobView['reports'][number]; newest: boolean }>()
+defineProps<{ report: JobView['reports'][number]; newest: boolean; mayWithdraw: boolean }>()
+defineEmits<{ withdraw: [] }>()
 </script>
 
 <template>
@@ -15,10 +16,11 @@ defineProps<{ report: JobView['reports'][number]; newest: boolean }>()
       <VerdictWord :verdict="report.verdict" />, {{ moment(report.released_at) }},
       {{ report.released_by }}
     </p>
+    <p v-if="report.withdrawn" class="flag small">{{ report.withdrawn }}</p>
     <p v-if="report.reason" class="small quiet">{{ report.reason }}</p>
     <div class="forms">
       <ActButton
-        :kind="newest ? 'main' : 'usual'"
+        :kind="newest && !report.withdrawn ? 'main' : 'usual'"
         :href="`/api/reports/${report.id}.pdf`"
         target="_blank"
         >PDF</ActButton
@@ -27,6 +29,9 @@ defineProps<{ report: JobView['reports'][number]; newest: boolean }>()
       <ActButton :href="`/api/reports/${report.id}/specimens.csv`">CSV</ActButton>
       <ActButton :href="`/api/reports/${report.id}.xlsx`">XLSX</ActButton>
       <ActButton :href="`/api/reports/${report.id}/traces.csv`">Traces</ActButton>
+      <ActButton v-if="mayWithdraw && !report.withdrawn" @click="$emit('withdraw')"
+        >Withdraw</ActButton
+      >
     </div>
   </article>
 </template>
@@ -35,6 +40,12 @@ defineProps<{ report: JobView['reports'][number]; newest: boolean }>()
 .report {
   padding: 10px 0;
   border-top: 1px solid var(--hair);
+}
+
+.flag {
+  padding: 4px 10px;
+  border-left: 5px solid var(--tape);
+  background: var(--ochre-wash);
 }
 
 .forms {

@@ -33,6 +33,7 @@ const TITLES: Record<string, string> = {
   label_school: 'Specimens are called',
   conditioning_policy: 'After an excursion',
   retest_by: 'A retest is allowed by',
+  supervisor_releases: 'A supervisor releases what she confirmed',
   decimal_sign: 'Figures are written with a',
   date_style: 'Days are written',
   units: 'Results are shown in units that are',

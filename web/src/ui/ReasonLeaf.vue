@@ -11,8 +11,9 @@ const reason = ref('')
 watch(open, () => (reason.value = ''))
 
 function give() {
+  const words = reason.value.trim()
+  emit('given', words)
   open.value = false
-  emit('given', reason.value.trim())
 }
 </script>
 

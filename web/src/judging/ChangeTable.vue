@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import type { Schemas } from '@/api/client'
+import VerdictWord from '@/ui/VerdictWord.vue'
+import { moment } from '@/ui/words'
+
+/** What was changed since the revision that this report corrects, with both verdicts. */
+defineProps<{
+  corrects: Schemas['EarlierReport']
+  changes: Schemas['ChangeLine'][]
+  verdict: string
+}>()
+</script>
+
+<template>
+  <section class="changes">
+    <h2>Changed since revision {{ corrects.revision }}</h2>
+    <p>
+      Revision {{ corrects.revision }}: <VerdictWord :verdict="corrects.verdict" />. Now:
+      <VerdictWord :verdict="verdict" open="not judged yet" />.
+    </p>
+    <table v-if="changes.length" class="ruled">
+      <thead>
+        <tr>
+          <th>Field</th>
+          <th>Before</th>
+          <th>After</th>
+          <th>Why</th>
+          <th>Who, when</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(line, place) in changes" :key="place">
+          <td>{{ line.field }}</td>
+          <td>{{ line.before }}</td>
+          <td>{{ line.after }}</td>
+          <td>{{ line.why || '–' }}</td>
+          <td class="small quiet">{{ line.who }}, {{ moment(line.at) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else class="quiet">Nothing was changed in the record yet.</p>
+  </section>
+</template>

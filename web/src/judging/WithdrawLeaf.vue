@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import ActButton from '@/ui/ActButton.vue'
+import { vFocus } from '@/ui/focus'
+
+/** Asks why a report holds no longer, and for the password again. */
+defineProps<{ name: string }>()
+const open = defineModel<boolean>({ required: true })
+const emit = defineEmits<{ withdraw: [reason: string, password: string] }>()
+const reason = ref('')
+const password = ref('')
+watch(open, () => {
+  reason.value = ''
+  password.value = ''
+})
+function give() {
+  emit('withdraw', reason.value.trim(), password.value)
+  open.value = false
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="500">
+    <form class="leaf" @submit.prevent="give">
+      <h2>Withdraw {{ name }}?</h2>
+      <p>
+        It stays readable, and says on every page that it was withdrawn, when, by whom and why. This
+        cannot be undone; a correction issues a new revision.
+      </p>
+      <v-text-field v-model="reason" v-focus label="Why" maxlength="300" />
+      <v-text-field
+        v-model="password"
+        type="password"
+        label="Your password again"
+        autocomplete="current-password"
+      />
+      <footer>
+        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton kind="main" :disabled="!reason.trim() || !password">Withdraw it</ActButton>
+      </footer>
+    </form>
+  </v-dialog>
+</template>
