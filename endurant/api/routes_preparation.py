@@ -13,6 +13,7 @@ from endurant.api.session import SignedIn
 from endurant.work.preparation import chain as preparation
 from endurant.work.preparation import clock_rail, conditioning, enclosures, hanging, measuring
 from endurant.work.preparation import views as preparation_views
+from endurant.work.preparation.settings import SetPointAsked
 from endurant.work.record.asked import Asked
 
 router = APIRouter(tags=["preparation"])
@@ -56,10 +57,16 @@ def close_enclosure(actor: SignedIn, enclosure_id: int) -> preparation_views.Con
 
 @router.put("/enclosures/{enclosure_id}/set-point")
 def change_set_point(
-    actor: SignedIn, enclosure_id: int, asked: enclosures.SetPointAsked
+    actor: SignedIn, enclosure_id: int, asked: SetPointAsked
 ) -> preparation_views.ConditioningView:
-    """Another set point or tolerance."""
+    """Ask for another set point or tolerance, with a reason."""
     return enclosures.set_point(actor, enclosure_id, asked)
+
+
+@router.post("/enclosures/{enclosure_id}/set-point/confirm")
+def confirm_set_point(actor: SignedIn, enclosure_id: int) -> preparation_views.ConditioningView:
+    """The set point that somebody else asked for holds from now on."""
+    return enclosures.confirm_asked(actor, enclosure_id)
 
 
 @router.get("/enclosures/{enclosure_id}/log")

@@ -225,7 +225,7 @@ def _rooms(now: datetime, number: int) -> dict[str, int]:
 
 def _log(enclosure: Enclosure, now: datetime, rng: np.random.Generator) -> list[Reading]:
     """Readings that stay in tolerance, but for an hour in the week before last."""
-    from endurant.work.preparation.serving import atmosphere_in
+    from endurant.work.preparation.settings import atmosphere_in
 
     room = atmosphere_in(enclosure)
     count = int(timedelta(days=LOG_DAYS) / LOG_EVERY)

@@ -264,6 +264,8 @@ class Enclosure(Base):
     atmosphere: Mapped[str] = mapped_column(String(40))
     places: Mapped[int | None]
     set_point: Mapped[dict[str, Any] | None]
+    earlier_settings: Mapped[list[Any] | None]
+    asked_setting: Mapped[dict[str, Any] | None]
     host: Mapped[str | None] = mapped_column(String(120))
     port: Mapped[int | None]
     device: Mapped[str | None] = mapped_column(String(40))

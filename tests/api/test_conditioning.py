@@ -8,12 +8,14 @@ from typing import Any
 import pytest
 from sqlalchemy import text
 
+from endurant.store import clock
 from endurant.store.engine import engine_for
 from endurant.work.preparation.board import board_key
 from endurant.work.preparation.enclosures import read_loggers
 from endurant.work.preparation.windows import watch_windows
 from endurant.work.record.founding import NewLogger, add_enclosure
 from endurant.work.record.transactions import transaction
+from endurant.work.record.verify import verify
 from tests.conftest import StandIn
 from tests.laboratory import Bench, behind_its_back, sample
 
@@ -302,18 +304,40 @@ def test_rubber_is_tested_neither_too_young_nor_too_old(bench: Bench) -> None:
 TRACE = {"extension_mm": [0, 10, 50, 100], "force_n": [0, 5, 20, 60]}
 
 
-def test_a_set_point_is_changed_and_counts(bench: Bench) -> None:
-    bench.job_ready_to_test()
+def test_a_set_point_holds_from_its_confirmation_on_and_never_counts_backwards(
+    bench: Bench,
+) -> None:
+    job = bench.job_ready_to_test()
     bring_log(bench, log_of((26, 0, 23)))
     assert not room(bench)["groups"][0]["ready"]
-    asked = {
+    asked: dict[str, Any] = {
         "temperature_c": 23,
         "temperature_tolerance_c": 2,
         "humidity_percent": 65,
         "humidity_tolerance_percent": 4,
     }
-    answer = bench.call("PUT", "/enclosures/1/set-point", json=asked)
-    assert answer.json()["enclosures"][0]["groups"][0]["ready"]
+    path = "/enclosures/1/set-point"
+    assert "reason: is missing" in bench.refused("PUT", path, 422, json=asked)
+    asked["reason"] = "the new standard"
+    maren = bench.as_("maren")
+    maren.put(path, asked)
+    assert "another reviewer or manager" in maren.refused("POST", f"{path}/confirm", 403)
+    assert "may not equip" in bench.refused("POST", f"{path}/confirm", 403)
+    bench.put(path, asked)
+    assert room(bench)["temperature_c"] == 20
+    assert "asked for by Ines Tester: the new standard" in room(bench)["asked"]
+    maren.post(f"{path}/confirm")
+    assert "no other set point" in maren.refused("POST", f"{path}/confirm", 409)
+    assert (room(bench)["temperature_c"], room(bench)["asked"]) == (23, "")
+    assert not room(bench)["groups"][0]["ready"]
+    ids = [each["id"] for each in job["tests"][0]["specimens"]]
+    bench.post("/enclosures/take-out", {"specimen_ids": ids})
+    with clock.as_if(datetime.now(UTC) - timedelta(hours=1)):
+        bench.post("/enclosures/1/hang", {"specimen_ids": ids})
+    words = [event["words"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
+    (said,) = [each for each in words if "was set to 23" in each]
+    assert "counted by 20" in said
+    assert verify().sentences == []
     half = asked | {"humidity_tolerance_percent": None}
     assert "comes with its tolerance" in bench.refused(
         "PUT", "/enclosures/1/set-point", 422, json=half

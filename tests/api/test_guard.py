@@ -138,8 +138,9 @@ def test_enclosures_are_mended_and_closed(bench: Bench) -> None:
     assert bench.put("/enclosures/1", seen)["enclosures"][0]["places"] == 40
     late = bench.refused("PUT", "/enclosures/1", 409, json=seen | {"places": 50})
     assert "somebody else mended Cloth room meanwhile" in late
-    cold = {"temperature_c": 18, "temperature_tolerance_c": 2}
+    cold = {"temperature_c": 18, "temperature_tolerance_c": 2, "reason": "a cold test"}
     bench.put("/enclosures/1/set-point", cold)
+    bench.as_("maren").post("/enclosures/1/set-point/confirm")
     other = bench.put("/enclosures/1", mended | {"atmosphere": "oven-105"})
     assert other["enclosures"][0]["temperature_c"] == 105
     assert other["atmospheres"]["oven-105"] == "Drying oven, 105\u00a0±\u00a03\u00a0°C"

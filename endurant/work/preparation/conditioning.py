@@ -23,7 +23,8 @@ from endurant.work.preparation.groups import (
     served_now,
     waiting_in,
 )
-from endurant.work.preparation.serving import atmosphere_here, atmosphere_in, keeps_log
+from endurant.work.preparation.serving import keeps_log
+from endurant.work.preparation.settings import asked_in_words, atmosphere_here, atmosphere_in
 from endurant.work.preparation.tallies import house_policy, load_tallies
 from endurant.work.preparation.views import (
     ConditioningView,
@@ -168,6 +169,8 @@ def _enclosure_view(
         device=enclosure.device,
         revision=revision_of(enclosure),
         set_point=atmosphere.in_words(),
+        asked=asked_in_words(enclosure),
+        asked_by=(enclosure.asked_setting or {}).get("by_id"),
         temperature_c=atmosphere.temperature_c,
         temperature_tolerance_c=atmosphere.temperature_tolerance_c,
         humidity_percent=atmosphere.humidity_percent,

@@ -27,7 +27,13 @@ from endurant.work.jobs.cards import refresh_hung
 from endurant.work.jobs.views import View
 from endurant.work.preparation.conditioning import conditioning, revision_of
 from endurant.work.preparation.hanging import enclosure_or_refuse
-from endurant.work.preparation.serving import atmosphere_in
+from endurant.work.preparation.settings import (
+    SetPointAsked,
+    ask_for_set_point,
+    atmosphere_in,
+    confirm_set_point,
+    keep_earlier,
+)
 from endurant.work.preparation.tallies import advance_tallies, log_between
 from endurant.work.preparation.views import ConditioningView
 from endurant.work.record.asked import Asked
@@ -43,15 +49,6 @@ MOST_ROWS_AT_ONCE = 2000
 Celsius = Annotated[float, Field(ge=-120, le=400, allow_inf_nan=False)]
 Tolerance = Annotated[float, Field(gt=0, le=50, allow_inf_nan=False)]
 Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
-
-
-class SetPointAsked(Asked):
-    """Set point and tolerances of an enclosure; no humidity when it is null."""
-
-    temperature_c: Celsius
-    temperature_tolerance_c: Tolerance
-    humidity_percent: Percent | None = None
-    humidity_tolerance_percent: Tolerance | None = None
 
 
 class EnclosureAsked(Asked):
@@ -155,7 +152,8 @@ def mend_enclosure(actor: Actor, enclosure_id: int, asked: EnclosureMended) -> C
                 f"specimens hang in {enclosure.name}; its atmosphere changes once it is empty"
             )
         if atmosphere != enclosure.atmosphere:
-            enclosure.set_point = None
+            keep_earlier(enclosure)
+            enclosure.set_point = enclosure.asked_setting = None
         enclosure.name, enclosure.atmosphere = asked.name, atmosphere
         enclosure.host, enclosure.port, enclosure.device = asked.host, asked.port, asked.device
         enclosure.line_says, enclosure.places = "", asked.places
@@ -184,20 +182,23 @@ def _hanging(session: Session, enclosure: Enclosure) -> bool:
 
 
 def set_point(actor: Actor, enclosure_id: int, asked: SetPointAsked) -> ConditioningView:
-    """Change set point and tolerances; stays are counted by them from then on."""
+    """Ask for another set point, with a reason; it holds once somebody else has confirmed it."""
     actor.must("condition")
-    if (asked.humidity_percent is None) != (asked.humidity_tolerance_percent is None):
-        raise Invalid(
-            "a humidity comes with its tolerance; one of the two is missing",
-            field="humidity_tolerance_percent",
-        )
+    with transaction() as session:
+        ask_for_set_point(session, actor, enclosure_or_refuse(session, enclosure_id), asked)
+    return conditioning()
+
+
+def confirm_asked(actor: Actor, enclosure_id: int) -> ConditioningView:
+    """Confirm the set point that somebody else asked for: it holds from now on.
+
+    Raises Conflict where none is asked for, Forbidden for whoever asked.
+    """
+    actor.must("equip")
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
-        before = atmosphere_in(enclosure).in_words()
-        enclosure.set_point = asked.model_dump()
-        after = atmosphere_in(enclosure).in_words()
-        words = f"set {enclosure.name} to {after}; it was {before}"
-        _note(session, actor, enclosure, "set-point", words, asked.model_dump())
+        session.refresh(enclosure, with_for_update=True)
+        confirm_set_point(session, actor, enclosure)
     return conditioning()
 
 

@@ -17,7 +17,6 @@ from endurant.core.conditioning.stays import (
     served_by_clock,
 )
 from endurant.core.conditioning.weighing import Equilibrium, equilibrium
-from endurant.core.house_tables import atmosphere_by
 from endurant.core.methods import find_method
 from endurant.core.quantities import in_numbers
 from endurant.store.tables import (
@@ -27,25 +26,12 @@ from endurant.store.tables import (
     Stay,
     Test,
 )
+from endurant.work.preparation.settings import atmosphere_id_at, atmosphere_in, has_own_point
 from endurant.work.preparation.tallies import count_by_log
 from endurant.work.record import run_facts
-from endurant.work.record.house import known_house, policy_for, tables_for, tables_of
+from endurant.work.record.house import policy_for, tables_for
 from endurant.work.record.looking import once
 from endurant.work.record.run_facts import ConditioningFacts
-
-
-def atmosphere_in(enclosure: Enclosure, least_minutes: float | None = None) -> Atmosphere:
-    """The atmosphere of an enclosure, with its own set point and the least stay of a stage."""
-    usual = atmosphere_here(object_session(enclosure), enclosure.atmosphere)
-    least = usual.least_minutes if least_minutes is None else least_minutes
-    return replace(usual, least_minutes=least, **(enclosure.set_point or {}))
-
-
-def atmosphere_here(session: Session | None, atmosphere_id: str) -> Atmosphere:
-    """An atmosphere as the house has it now; raises Invalid for one that is not known."""
-    usual = find_atmosphere(atmosphere_id)
-    house = None if session is None else known_house(session)
-    return usual if house is None else atmosphere_by(tables_of(house), usual.id)
 
 
 def keeps_log(session: Session, enclosure: Enclosure) -> bool:
@@ -70,20 +56,20 @@ def count_stay(
     """What a stay has served for a stage at a moment: by the log, or by the clock without one.
 
     The log is held against what the stage asks for, or against the enclosure's own set point
-    where it has one.
+    where it has one: as it was set when the stay began.
     """
     # Two web processes may disagree on the time by a little: no stay is shorter than nothing.
     until = max(until, stay.hung_at)
     if not keeps_log(session, enclosure):
         return served_by_clock(stay.hung_at, until, stage.least_minutes)
-    rules = LogRules(_asked_in(enclosure, stage))
+    rules = LogRules(_asked_in(enclosure, stage, stay.hung_at))
     counted = count_by_log(session, enclosure.id, stay.hung_at, until, rules)
     return counted.served(policy)
 
 
-def _asked_in(enclosure: Enclosure, stage: Stage) -> Atmosphere:
-    if enclosure.set_point is not None or enclosure.atmosphere == stage.atmosphere:
-        return atmosphere_in(enclosure, stage.least_minutes)
+def _asked_in(enclosure: Enclosure, stage: Stage, at: datetime) -> Atmosphere:
+    if has_own_point(enclosure, at) or atmosphere_id_at(enclosure, at) == stage.atmosphere:
+        return atmosphere_in(enclosure, stage.least_minutes, at)
     return replace(find_atmosphere(stage.atmosphere), least_minutes=stage.least_minutes)
 
 
@@ -107,12 +93,14 @@ def usual_stages(test: Test) -> tuple[Stage, ...]:
 
 def facts_of(stay: Stay) -> StayFacts:
     """A stay as the core knows it."""
-    return StayFacts(stay.enclosure.atmosphere, stay.enclosure.name, stay.hung_at, stay.taken_at)
+    enclosure = stay.enclosure
+    kept = atmosphere_id_at(enclosure, stay.hung_at)
+    return StayFacts(kept, enclosure.name, stay.hung_at, stay.taken_at)
 
 
 def facts_in(enclosure: Enclosure, hung_at: datetime) -> StayFacts:
     """A stay that goes on in an enclosure."""
-    return StayFacts(enclosure.atmosphere, enclosure.name, hung_at, None)
+    return StayFacts(atmosphere_id_at(enclosure, hung_at), enclosure.name, hung_at, None)
 
 
 def standing_of(specimen: Specimen, now: datetime) -> Standing:
@@ -186,7 +174,7 @@ def conditioning_facts(specimen: Specimen, now: datetime) -> ConditioningFacts |
         run_facts.StayFacts(
             enclosure=stay.enclosure,
             atmosphere=stay.atmosphere,
-            set_point=atmosphere_in(enclosures[stay.hung_at]).in_words(),
+            set_point=atmosphere_in(enclosures[stay.hung_at], at=stay.hung_at).in_words(),
             hung_at=stay.hung_at,
             until=stay.taken_at or now,
             minutes=round(served.minutes, 1),

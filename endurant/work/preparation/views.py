@@ -66,6 +66,8 @@ class EnclosureView(View):
     device: str | None
     revision: str
     set_point: str
+    asked: str = ""
+    asked_by: int | None = None
     temperature_c: float
     temperature_tolerance_c: float
     humidity_percent: float | None

@@ -20,6 +20,7 @@ from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Laboratory, Person
 from endurant.work.jobs.states import refuse_stale
 from endurant.work.jobs.views import View
+from endurant.work.preparation.settings import keep_all_earlier
 from endurant.work.record.asked import Asked
 from endurant.work.record.house import laboratory, tables_of, writing_of
 from endurant.work.record.people import Actor
@@ -168,6 +169,8 @@ def change_house(actor: Actor, asked: HouseAsked) -> HouseView:
         changed = {name: value for name, value in given.items() if before[name] != value}
         if not changed:
             raise Invalid("nothing of the house would be changed")
+        if "tables" in changed and _atmospheres(changed) != _atmospheres(before):
+            keep_all_earlier(session)
         for name, value in changed.items():
             if name in WRITTEN:
                 row.written = (row.written or {}) | {name: value}
@@ -232,6 +235,10 @@ def _as_it_is(row: Laboratory, name: str) -> Any:
     if name in WRITTEN:
         return getattr(writing_of(row), name)
     return getattr(row, name) or _first(name)
+
+
+def _atmospheres(given: Mapping[str, Any]) -> Any:
+    return given["tables"].get("atmospheres")
 
 
 def _said(name: str, before: Any, after: Any) -> str:

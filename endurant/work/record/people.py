@@ -34,6 +34,7 @@ _MAY: dict[str, tuple[Role, ...]] = {
     "condition": ("technician", "reviewer", "manager"),
     "test": ("technician", "reviewer", "manager"),
     "set limits": ("technician", "reviewer", "manager"),
+    "plan the day": ("technician", "reviewer", "manager"),
     "equip": ("reviewer", "manager"),
     "manage people": ("manager",),
     "release": ("reviewer", "manager"),

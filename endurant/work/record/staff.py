@@ -183,9 +183,14 @@ def set_password(actor: Actor, person_id: int, asked: PasswordAsked) -> None:
 
 
 def authorise(actor: Actor, person_id: int, asked: AuthorisationAsked) -> list[PersonView]:
-    """Somebody may run a method. Raises Conflict when they may already, Invalid for no method."""
+    """Somebody else may run a method.
+
+    Raises Conflict when they may already, Invalid for no method, Forbidden for oneself.
+    """
     actor.must("equip")
     method = find_method(asked.method)
+    if person_id == actor.id:
+        raise Forbidden("nobody authorises themselves; another reviewer or manager does")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
         now = clock.now()

@@ -422,10 +422,30 @@ export interface paths {
         get?: never;
         /**
          * Change Set Point
-         * @description Another set point or tolerance.
+         * @description Ask for another set point or tolerance, with a reason.
          */
         put: operations["change_set_point"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enclosures/{enclosure_id}/set-point/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Set Point
+         * @description The set point that somebody else asked for holds from now on.
+         */
+        post: operations["confirm_set_point"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2859,7 +2879,7 @@ export interface paths {
         put?: never;
         /**
          * Plan Today
-         * @description Make the plan of the laboratory again.
+         * @description Make the plan of the laboratory again, for everybody.
          */
         post: operations["plan_today"];
         delete?: never;
@@ -4227,6 +4247,13 @@ export interface components {
          * @description An enclosure and everything that hangs in it; `revision` changes when it is mended.
          */
         EnclosureView: {
+            /**
+             * Asked
+             * @default
+             */
+            asked: string;
+            /** Asked By */
+            asked_by?: number | null;
             /** Atmosphere */
             atmosphere: string;
             /** Cautions */
@@ -7284,13 +7311,15 @@ export interface components {
         };
         /**
          * SetPointAsked
-         * @description Set point and tolerances of an enclosure; no humidity when it is null.
+         * @description Set point and tolerances of an enclosure, and why; no humidity when it is null.
          */
         SetPointAsked: {
             /** Humidity Percent */
             humidity_percent?: number | null;
             /** Humidity Tolerance Percent */
             humidity_tolerance_percent?: number | null;
+            /** Reason */
+            reason: string;
             /** Temperature C */
             temperature_c: number;
             /** Temperature Tolerance C */
@@ -9413,6 +9442,46 @@ export interface operations {
                 "application/json": components["schemas"]["SetPointAsked"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditioningView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    confirm_set_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                enclosure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

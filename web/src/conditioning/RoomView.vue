@@ -6,6 +6,7 @@ import { barsOf } from '@/conditioning/groups'
 import HangingGroup from '@/conditioning/HangingGroup.vue'
 import RoomLog from '@/conditioning/RoomLog.vue'
 import SetPointLeaf from '@/conditioning/SetPointLeaf.vue'
+import { useSession } from '@/app/session'
 import ActButton from '@/ui/ActButton.vue'
 import PretendField from '@/ui/PretendField.vue'
 import StateNote from '@/ui/StateNote.vue'
@@ -20,6 +21,7 @@ const props = defineProps<{
   mayMend: boolean
   act: ReturnType<typeof useAct>['act']
 }>()
+const { me } = useSession()
 defineEmits<{ out: [ids: number[]]; mend: [] }>()
 const FAULTS: [string, string][] = [
   ['none', 'as it should'],
@@ -49,6 +51,17 @@ const setPoint = (asked: Schemas['SetPointAsked']) =>
       }),
     ),
   )
+const confirmPoint = () =>
+  props.act(() =>
+    ask(
+      client.POST('/api/enclosures/{enclosure_id}/set-point/confirm', {
+        params: { path: { enclosure_id: props.room.id } },
+      }),
+    ),
+  )
+const mayConfirm = computed(
+  () => (me.value?.may.includes('equip') ?? false) && props.room.asked_by !== me.value?.id,
+)
 const pretend = (fault: string) =>
   props.act(() =>
     ask(
@@ -120,11 +133,24 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
       <PretendField :faults="FAULTS" label="How the room behaves" @pretend="pretend" />
       <button class="plain link" :disabled="busy" @click="readNow">read the loggers now</button>
     </p>
+    <p v-if="room.asked" class="flag small">
+      Another set point waits to be confirmed: {{ room.asked }}.
+      <ActButton v-if="mayConfirm" :disabled="busy" @click="confirmPoint"
+        >Confirm the set point</ActButton
+      >
+    </p>
     <SetPointLeaf v-model="setting" :room="room" @set="setPoint" />
   </section>
 </template>
 
 <style scoped>
+.flag {
+  margin: 8px 0;
+  padding: 6px 12px;
+  border-left: 5px solid var(--tape);
+  background: var(--ochre-wash);
+}
+
 .rod {
   height: 5px;
   margin: 6px 0 0;

@@ -10,10 +10,11 @@ const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ room: Schemas['EnclosureView'] }>()
 const emit = defineEmits<{ set: [asked: Schemas['SetPointAsked']] }>()
 
-const typed = reactive({ t: '', tt: '', h: '', ht: '' })
+const typed = reactive({ t: '', tt: '', h: '', ht: '', why: '' })
 const shown = (value: number | null) => (value === null ? '' : String(value))
 watch(open, (now) => {
   if (!now) return
+  typed.why = ''
   typed.t = shown(props.room.temperature_c)
   typed.tt = shown(props.room.temperature_tolerance_c)
   typed.h = shown(props.room.humidity_percent)
@@ -27,6 +28,7 @@ function done() {
     temperature_tolerance_c: number(typed.tt) ?? NaN,
     humidity_percent: number(typed.h),
     humidity_tolerance_percent: number(typed.ht),
+    reason: typed.why.trim(),
   })
   open.value = false
 }
@@ -36,16 +38,20 @@ function done() {
   <v-dialog v-model="open" max-width="520">
     <form class="leaf" @submit.prevent="done">
       <h2>{{ room.name }}</h2>
-      <p class="quiet">Every stay here is counted by this set point, from its beginning.</p>
+      <p class="quiet">
+        It holds once another reviewer or manager has confirmed it. What hangs here already is
+        counted by the set point that it was hung under.
+      </p>
       <div class="pair">
         <v-text-field v-model="typed.t" v-focus class="mono" label="Temperature" suffix="°C" />
         <v-text-field v-model="typed.tt" class="mono" label="±" suffix="°C" />
         <v-text-field v-model="typed.h" class="mono" label="Humidity" suffix="%RH" />
         <v-text-field v-model="typed.ht" class="mono" label="±" suffix="%RH" />
       </div>
+      <v-text-field v-model="typed.why" label="Why" maxlength="300" />
       <footer>
         <ActButton type="button" @click="open = false">Leave it</ActButton>
-        <ActButton kind="main">Set it</ActButton>
+        <ActButton kind="main" :disabled="!typed.why.trim()">Ask for it</ActButton>
       </footer>
     </form>
   </v-dialog>

@@ -1,0 +1,205 @@
+"""What an enclosure is set to: from a moment on, with a reason, confirmed by a second person.
+
+A stay is counted by what its enclosure was set to when it was hung. What is set later never
+counts backwards.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import datetime
+from typing import Annotated, Any
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session, object_session
+
+from endurant.core.conditioning.atmospheres import Atmosphere, find_atmosphere
+from endurant.core.house_tables import atmosphere_by
+from endurant.core.refusals import Conflict, Forbidden, Invalid
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import Enclosure, Job, Specimen, Stay, Test
+from endurant.work.record.asked import Asked
+from endurant.work.record.house import known_house, tables_of
+from endurant.work.record.people import Actor
+
+Celsius = Annotated[float, Field(allow_inf_nan=False, ge=-90, le=400)]
+Tolerance = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]
+Percent = Annotated[float, Field(allow_inf_nan=False, ge=0, le=100)]
+POINT = (
+    "temperature_c",
+    "temperature_tolerance_c",
+    "humidity_percent",
+    "humidity_tolerance_percent",
+)
+
+
+class SetPointAsked(Asked):
+    """Set point and tolerances of an enclosure, and why; no humidity when it is null."""
+
+    temperature_c: Celsius
+    temperature_tolerance_c: Tolerance
+    humidity_percent: Percent | None = None
+    humidity_tolerance_percent: Tolerance | None = None
+    reason: str = Field(min_length=1, max_length=300)
+
+
+def atmosphere_in(
+    enclosure: Enclosure, least_minutes: float | None = None, at: datetime | None = None
+) -> Atmosphere:
+    """The atmosphere of an enclosure at a moment, or now, with the least stay of a stage."""
+    atmosphere_id, point = _setting(enclosure, at)
+    usual = atmosphere_here(object_session(enclosure), atmosphere_id)
+    least = usual.least_minutes if least_minutes is None else least_minutes
+    return replace(usual, least_minutes=least, **(point or {}))
+
+
+def atmosphere_here(session: Session | None, atmosphere_id: str) -> Atmosphere:
+    """An atmosphere as the house has it now; raises Invalid for one that is not known."""
+    usual = find_atmosphere(atmosphere_id)
+    house = None if session is None else known_house(session)
+    return usual if house is None else atmosphere_by(tables_of(house), usual.id)
+
+
+def atmosphere_id_at(enclosure: Enclosure, at: datetime) -> str:
+    """Which atmosphere an enclosure kept at a moment."""
+    return _setting(enclosure, at)[0]
+
+
+def has_own_point(enclosure: Enclosure, at: datetime) -> bool:
+    """It had a set point of its own at a moment."""
+    past = _past(enclosure, at)
+    return enclosure.set_point is not None if past is None else bool(past["own"])
+
+
+def _setting(enclosure: Enclosure, at: datetime | None) -> tuple[str, Mapping[str, Any] | None]:
+    past = None if at is None else _past(enclosure, at)
+    if past is None:
+        return enclosure.atmosphere, enclosure.set_point
+    return past["atmosphere"], past["point"]
+
+
+def _past(enclosure: Enclosure, at: datetime) -> Mapping[str, Any] | None:
+    """The setting that was over later than a moment; None where it is still in force."""
+    for earlier in enclosure.earlier_settings or []:
+        if at < datetime.fromisoformat(earlier["until"]):
+            setting: Mapping[str, Any] = earlier
+            return setting
+    return None
+
+
+def keep_earlier(enclosure: Enclosure) -> None:
+    """Keep what an enclosure is set to until now, before it is set to something else."""
+    now_in = atmosphere_in(enclosure)
+    earlier = {
+        "until": clock.now().isoformat(),
+        "atmosphere": enclosure.atmosphere,
+        "own": enclosure.set_point is not None,
+        "point": {name: getattr(now_in, name) for name in POINT},
+    }
+    enclosure.earlier_settings = [*(enclosure.earlier_settings or []), earlier]
+
+
+def keep_all_earlier(session: Session) -> None:
+    """Keep the atmospheres of the house in every enclosure that has none of its own."""
+    for enclosure in session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))):
+        if enclosure.set_point is None:
+            keep_earlier(enclosure)
+
+
+def ask_for_set_point(
+    session: Session, actor: Actor, enclosure: Enclosure, asked: SetPointAsked
+) -> None:
+    """Another set point, which holds once somebody else has confirmed it. Raises Invalid."""
+    if (asked.humidity_percent is None) != (asked.humidity_tolerance_percent is None):
+        raise Invalid(
+            "a humidity comes with its tolerance; one of the two is missing",
+            field="humidity_tolerance_percent",
+        )
+    point = asked.model_dump(include=set(POINT))
+    enclosure.asked_setting = {
+        "point": point,
+        "reason": asked.reason,
+        "by_id": actor.id,
+        "by": actor.name,
+        "at": clock.now().isoformat(),
+    }
+    after = replace(atmosphere_in(enclosure), **point).in_words()
+    _note(session, actor, enclosure, "ask-set-point", f"asked for {after}", asked.reason, None)
+
+
+def asked_in_words(enclosure: Enclosure) -> str:
+    """What is asked for and not confirmed yet, by whom and why; empty where nothing is."""
+    asked = enclosure.asked_setting
+    if asked is None:
+        return ""
+    point = replace(atmosphere_in(enclosure), **asked["point"]).in_words()
+    return f"{point}, asked for by {asked['by']}: {asked['reason']}"
+
+
+def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> None:
+    """What was asked for holds from now on, and stands in the record of every job in there.
+
+    Raises Conflict where nothing is asked for, Forbidden for whoever asked.
+    """
+    asked = enclosure.asked_setting
+    if asked is None:
+        raise Conflict(f"no other set point is asked for {enclosure.name}")
+    if asked["by_id"] == actor.id:
+        raise Forbidden(
+            f"{actor.name} asked for it; another reviewer or manager confirms a set point"
+        )
+    before = atmosphere_in(enclosure).in_words()
+    keep_earlier(enclosure)
+    enclosure.set_point, enclosure.asked_setting = asked["point"], None
+    after = atmosphere_in(enclosure).in_words()
+    words = f"set {enclosure.name} to {after}; it was {before}; asked for by {asked['by']}"
+    _note(session, actor, enclosure, "set-point", words, asked["reason"], (before, after))
+    for job in _jobs_in(session, enclosure):
+        record(
+            session,
+            person_id=None,
+            action="set-point-changed",
+            entity="enclosure",
+            entity_id=enclosure.id,
+            job_id=job.id,
+            words=f"{enclosure.name} was set to {after}; what hangs there is counted by "
+            f"{before}, as it was hung (why: {asked['reason']})"[:400],
+        )
+
+
+def _jobs_in(session: Session, enclosure: Enclosure) -> list[Job]:
+    hanging = (
+        select(Job)
+        .join(Test, Test.job_id == Job.id)
+        .join(Specimen, Specimen.test_id == Test.id)
+        .join(Stay, Stay.specimen_id == Specimen.id)
+        .where(Stay.enclosure_id == enclosure.id, Stay.open_for.is_not(None))
+        .distinct()
+    )
+    return list(session.scalars(hanging.order_by(Job.id)))
+
+
+def _note(
+    session: Session,
+    actor: Actor,
+    enclosure: Enclosure,
+    action: str,
+    words: str,
+    why: str,
+    said: tuple[str, str] | None,
+) -> None:
+    session.flush()
+    record(
+        session,
+        person_id=actor.id,
+        action=action,
+        entity="enclosure",
+        entity_id=enclosure.id,
+        words=f"{actor.name}, {enclosure.name}: {words}: {why}"[:400],
+        before=None if said is None else {"set_point": said[0]},
+        after=None if said is None else {"set_point": said[1]},
+        why=why,
+    )
