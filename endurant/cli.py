@@ -443,10 +443,12 @@ def _rebuild(options: argparse.Namespace) -> None:
 def _verify(options: argparse.Namespace) -> int:
     from endurant.work.record.verify import verify
 
-    verified = verify(options.since, lambda step: print(f"{step} …", file=sys.stderr, flush=True))
+    verified = verify(
+        options.since,
+        progress=lambda step: print(f"{step} …", file=sys.stderr, flush=True),
+        found=lambda sentence: print(sentence, flush=True),
+    )
     sentences = verified.sentences
-    for sentence in sentences:
-        print(sentence)
     print("the record holds" if not sentences else f"{len(sentences)} things do not hold")
     print(f"{verified.entries} entries; head {verified.head}")
     return 1 if sentences else 0

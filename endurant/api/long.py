@@ -26,11 +26,14 @@ T = TypeVar("T")
 
 AT_ONCE = 4
 PROCESSES = 2
+PHOTOGRAPHS = 2
 MOST_MEMORY = 4_000_000_000
 LOOK_EVERY_S = 0.05
 
 _threads = ThreadPoolExecutor(AT_ONCE, thread_name_prefix="long")
 _places = BoundedSemaphore(PROCESSES)
+photograph_places = BoundedSemaphore(PHOTOGRAPHS)
+"""Photographs are unfolded in so many processes at once, beside those for documents."""
 _processes = multiprocessing.get_context("forkserver")
 _processes.set_forkserver_preload(["endurant.core.cutting.document"])
 
@@ -42,14 +45,18 @@ async def in_long_thread(work: Callable[[], T]) -> T:
 
 
 async def in_process(
-    request: Request, work: Callable[[Any], Any], given: Any, within_s: float
+    request: Request,
+    work: Callable[[Any], Any],
+    given: Any,
+    within_s: float,
+    places: BoundedSemaphore = _places,
 ) -> Any:
-    """What the work gives, done in a process of its own.
+    """What the work gives, done in a process of its own once one of the places is free.
 
     The process is ended when the sender is gone or the time is over. Raises what the work
     refuses, and Unavailable when it takes too long or ends by itself.
     """
-    while not _places.acquire(blocking=False):
+    while not places.acquire(blocking=False):
         if await request.is_disconnected():
             raise Conflict("nobody waits for the answer any more")
         await asyncio.sleep(LOOK_EVERY_S)
@@ -75,7 +82,7 @@ async def in_process(
         worker.kill()
         worker.join()
         here.close()
-        _places.release()
+        places.release()
 
 
 def _told(answer: tuple[str, Any]) -> Any:

@@ -11,6 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocketDisconnect
 
 from endurant.api.files import csv_response
+from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn, same_origin, signed_in
 from endurant.core.refusals import Refusal
 from endurant.work.bench import (
@@ -30,7 +31,7 @@ from endurant.work.bench import (
 from endurant.work.jobs.views import TestView
 from endurant.work.record.asked import Asked
 
-router = APIRouter(tags=["bench"])
+router = APIRouter(route_class=OnceMore, tags=["bench"])
 
 LOOK_EVERY_S = 0.08
 LOOKS_BETWEEN_RECORDS = 10

@@ -10,6 +10,7 @@ from pydantic import Field
 from endurant.api.answers import page_of_job
 from endurant.api.files import attached, pdf_response
 from endurant.api.long import in_long_thread, in_process
+from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.core.cutting.document import cut_document
 from endurant.reports.full_size import Paper, sheet_dxf, svg_sheet
@@ -24,7 +25,7 @@ from endurant.work.sheets.labelling import labels_of
 
 CUTTING_WITHIN_S = 120.0
 
-router = APIRouter(tags=["cutting"])
+router = APIRouter(route_class=OnceMore, tags=["cutting"])
 
 
 class SheetSeen(Asked):

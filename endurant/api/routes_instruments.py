@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
+from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.work.instruments import barrel, checks, equipment, supplies
 
-router = APIRouter(tags=["instruments"])
+router = APIRouter(route_class=OnceMore, tags=["instruments"])
 
 
 @router.get("/instruments")

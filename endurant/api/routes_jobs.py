@@ -9,6 +9,8 @@ from pydantic import Field
 
 from endurant.api.answers import page_of_job
 from endurant.api.files import csv_response, workbook_response
+from endurant.api.long import in_long_thread, in_process
+from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.reports.tables import study_table
 from endurant.reports.workbook import table_of
@@ -27,7 +29,9 @@ from endurant.work.jobs.views import JobList, JobView, SpecimenView, TestView, V
 from endurant.work.judging.limits import LimitAsked, change_limits
 from endurant.work.record.asked import Asked
 
-router = APIRouter(tags=["jobs"])
+TABLE_WITHIN_S = 20.0
+
+router = APIRouter(route_class=OnceMore, tags=["jobs"])
 
 
 class LimitsAsked(Asked):
@@ -236,8 +240,10 @@ def products_as_workbook(actor: SignedIn) -> Response:
 
 
 @router.post("/products/import")
-def take_products(
-    actor: SignedIn, file: Annotated[UploadFile, File()]
+async def take_products(
+    actor: SignedIn, request: Request, file: Annotated[UploadFile, File()]
 ) -> list[products.ProductView]:
     """Take products from a table (CSV or a workbook), all of them or none."""
-    return products.take_products_csv(actor, table_of(file.file.read()))
+    actor.must("receive")
+    table = await in_process(request, table_of, await file.read(), TABLE_WITHIN_S)
+    return await in_long_thread(lambda: products.take_products_csv(actor, table))

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, File, Form, Request, UploadFile
 
 from endurant.api.long import in_long_thread
+from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.core.conditioning.document import condition_document
 from endurant.core.csv_import import import_csv
@@ -19,7 +20,7 @@ from endurant.work.bench import importing, readings
 from endurant.work.jobs.views import TestView, View
 from endurant.work.methods import guides
 
-router = APIRouter(tags=["methods"])
+router = APIRouter(route_class=OnceMore, tags=["methods"])
 
 
 class ImportedView(View):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
+from endurant.api.once_more import OnceMore
 from endurant.api.session import COOKIE, SignedIn
 from endurant.core.writing import Writing
 from endurant.work.jobs.views import View
@@ -12,7 +13,7 @@ from endurant.work.record import house_rules, staff
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import SESSION_LASTS, Actor, sign_in, sign_out
 
-router = APIRouter(tags=["people"])
+router = APIRouter(route_class=OnceMore, tags=["people"])
 
 
 class Credentials(Asked):

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Query, Response, UploadFile
+from fastapi import APIRouter, File, Form, Query, Request, Response, UploadFile
 
+from endurant.api.long import in_long_thread, in_process, photograph_places
+from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.work.photographs import photos
+from endurant.work.photographs.encoding import Encoded, encode
 
-router = APIRouter(tags=["photographs"])
+router = APIRouter(route_class=OnceMore, tags=["photographs"])
 
+UNFOLDED_WITHIN_S = 20.0
 FOREVER = {"cache-control": "private, max-age=31536000, immutable"}
 """A photograph is named by its hash: its bytes never change."""
 
@@ -22,16 +26,25 @@ def list_photos(actor: SignedIn, specimen_id: int) -> list[photos.PhotoView]:
 
 
 @router.post("/specimens/{specimen_id}/photos", status_code=201)
-def add_photo(
+async def add_photo(
     actor: SignedIn,
+    request: Request,
     specimen_id: int,
     file: Annotated[UploadFile, File()],
     shows: Annotated[str, Form(max_length=200)] = "",
     subject: Annotated[str, Form(max_length=80)] = "",
 ) -> list[photos.PhotoView]:
     """A photograph from a file or a camera."""
-    name = file.filename or "the photograph"
-    return photos.add_photo(actor, specimen_id, name, file.file.read(), shows, subject)
+    actor.must("test")
+    given = (file.filename or "the photograph", await file.read())
+    encoded = await in_process(request, _encoded, given, UNFOLDED_WITHIN_S, photograph_places)
+    return await in_long_thread(
+        lambda: photos.add_photo(actor, specimen_id, encoded, shows, subject)
+    )
+
+
+def _encoded(given: tuple[str, bytes]) -> Encoded:
+    return encode(*given)
 
 
 @router.get("/specimens/{specimen_id}/photo-subjects")

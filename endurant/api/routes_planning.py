@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from endurant.api.files import attached, pdf_response
 from endurant.api.long import in_long_thread, in_process
+from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.core.planning.kept import plan_beside
 from endurant.core.planning.plan import plan_document
@@ -23,7 +24,7 @@ from endurant.work.planning.minutes import MinutesView, minutes_known
 from endurant.work.planning.printed import printed_day
 from endurant.work.planning.racks import OrderView, order_of_work
 
-router = APIRouter(tags=["planning"])
+router = APIRouter(route_class=OnceMore, tags=["planning"])
 
 LONGEST_S = 90.0
 

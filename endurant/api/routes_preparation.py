@@ -9,6 +9,7 @@ from pydantic import Field
 
 from endurant.api.answers import page_of_board
 from endurant.api.files import csv_response
+from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.work.preparation import chain as preparation
 from endurant.work.preparation import clock_rail, conditioning, enclosures, hanging, measuring
@@ -16,7 +17,7 @@ from endurant.work.preparation import views as preparation_views
 from endurant.work.preparation.settings import SetPointAsked
 from endurant.work.record.asked import Asked
 
-router = APIRouter(tags=["preparation"])
+router = APIRouter(route_class=OnceMore, tags=["preparation"])
 
 MOST_OFFSET_MINUTES = 18 * 60
 

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request, Response
 from endurant.api.answers import page_of_job
 from endurant.api.files import csv_response, pdf_response, workbook_response
 from endurant.api.long import in_long_thread
+from endurant.api.once_more import OnceMore
 from endurant.api.routes_bench import Reason
 from endurant.api.session import SignedIn
 from endurant.reports.pdf import report_pdf, stamped, study_pdf
@@ -16,7 +17,7 @@ from endurant.work.reporting import release as releasing
 from endurant.work.reporting import supervised
 from endurant.work.reporting import views as report_views
 
-router = APIRouter(tags=["reports"])
+router = APIRouter(route_class=OnceMore, tags=["reports"])
 
 
 @router.get("/jobs/{job_id}/draft", response_model=report_views.DraftView)

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from endurant.core.quantities import above, in_numbers
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, NeedsReason
 
 CheckVerdict = Literal["good", "watch", "out"]
 
@@ -57,19 +57,23 @@ def refuse_aim(aim: Aim) -> None:
         raise Invalid("warn: it lies above 0, and is not more than the limit", field="warn")
 
 
-def refuse_unit(value: float, unit: str, aim: Aim) -> None:
-    """Raises Invalid for a value in another unit than the check's, named or by its size."""
+def refuse_unit(value: float, unit: str, aim: Aim, *, is_sure: bool = False) -> None:
+    """Raises Invalid for a value in another unit than the check's.
+
+    Raises NeedsReason for one that is off by a factor between units, unless the reader `is_sure`:
+    an instrument can truly be that far off.
+    """
     if unit and unit != aim.unit:
         raise Invalid(f"unit: {unit} was typed; this check is read in {aim.unit}", field="unit")
-    if abs(value - aim.target) <= aim.limit or not aim.target or not value:
+    if is_sure or abs(value - aim.target) <= aim.limit or not aim.target or not value:
         return
     ratio = abs(value / aim.target)
     for factor, names in SLIPS:
         if any(abs(ratio / slip - 1) <= SLIP_WITHIN for slip in (factor, 1 / factor)):
-            raise Invalid(
+            raise NeedsReason(
                 f"value: {in_numbers(value)} is the target of {in_numbers(aim.target)} {aim.unit} "
-                f"with {names} taken for each other; type it in {aim.unit}",
-                field="value",
+                f"with {names} taken for each other. Type it in {aim.unit}; or, if the instrument "
+                "reads this, say that it is right"
             )
 
 

@@ -75,6 +75,12 @@ def harmless(text: str) -> str:
     return f"'{text}" if formula and not _NUMBER.fullmatch(text) else text
 
 
+def as_it_was(cell: str) -> str:
+    """A cell that was made harmless, as it was before."""
+    bare = cell.removeprefix("'")
+    return bare if bare != cell and harmless(bare) == cell else cell
+
+
 def csv_text(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
     """A header and its rows as CSV; no cell is a formula to whatever opens it."""
     text = io.StringIO()

@@ -67,6 +67,10 @@ class Conflict(Refusal):
     code = "conflict"
 
 
+class Crossed(Conflict):
+    """Two transactions wanted the same rows: nothing was changed, and the same works again."""
+
+
 class NeedsReason(Conflict):
     """It departs from what is asked for: possible with a reason, which the report will give."""
 

@@ -18,6 +18,8 @@ from endurant.core.refusals import Invalid
 BEGINS = b"PK\x03\x04"
 """What a workbook begins with, as every zipped file does."""
 MOST_UNPACKED = 50_000_000
+MOST_COLUMNS = 64
+MOST_CELLS = 400_000
 MOST_ROWS = 20_000
 MOST_OF_A_TITLE = 31
 _FORMULA = ("=", "+", "-", "@")
@@ -32,7 +34,7 @@ def workbook_of(tables: Mapping[str, str]) -> bytes:
     for title, text in tables.items():
         sheet = book.create_sheet(title[:MOST_OF_A_TITLE])
         for number, row in enumerate(csv.reader(io.StringIO(text))):
-            sheet.append([_cell(sheet, cell, is_head=number == 0) for cell in row])
+            sheet.append([_cell(sheet, cell, is_head=number == 0) for cell in written_row])
     written = io.BytesIO()
     book.save(written)
     return written.getvalue()
@@ -71,13 +73,22 @@ def table_of(data: bytes) -> bytes:
             if sum(part.file_size for part in packed.infolist()) > MOST_UNPACKED:
                 raise Invalid("the workbook is too large to be a table", field="file")
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-        rows = book.worksheets[0].iter_rows(values_only=True)
+        sheet = book.worksheets[0]
+        rows = sheet.iter_rows(values_only=True, max_row=MOST_ROWS + 2, max_col=MOST_COLUMNS + 1)
+        cells = 0
         written = io.StringIO()
         out = csv.writer(written, lineterminator="\n")
         for number, row in enumerate(rows):
             if number > MOST_ROWS:
                 raise Invalid(f"the workbook has more than {MOST_ROWS} rows", field="file")
-            out.writerow(["" if cell is None else _plain(cell) for cell in row])
+            if len(row) > MOST_COLUMNS and row[MOST_COLUMNS] is not None:
+                raise Invalid(f"the workbook has more than {MOST_COLUMNS} columns", field="file")
+            used = max((place for place, cell in enumerate(row, 1) if cell is not None), default=0)
+            written_row = row[:used]
+            cells += used
+            if cells > MOST_CELLS:
+                raise Invalid(f"the workbook has more than {MOST_CELLS} cells", field="file")
+            out.writerow(["" if cell is None else _plain(cell) for cell in written_row])
     except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, IndexError) as error:
         raise Invalid("the file is no workbook that can be read", field="file") from error
     return written.getvalue().encode()

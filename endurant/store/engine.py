@@ -11,7 +11,7 @@ from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
-from endurant.core.refusals import Conflict, Invalid, Unavailable
+from endurant.core.refusals import Conflict, Crossed, Invalid, Unavailable
 from endurant.store.audit import seal_the_rest
 from endurant.store.seals import watch_facts
 
@@ -19,8 +19,14 @@ DATABASE_VARIABLE = "ENDURANT_DATABASE"
 
 # MariaDB's numbers for "cannot connect", "lost connection", "gone away", "shutting down".
 _LOST = {1053, 1927, 2002, 2003, 2006, 2013, 4031}
-# MariaDB's numbers for "lock wait timeout", "deadlock" and "duplicate entry".
-_CROSSED = {1205, 1213, 1062}
+# MariaDB's numbers for "lock wait timeout" and "deadlock".
+_CROSSED = {1205, 1213}
+# MariaDB's number for "duplicate entry".
+_TWICE = 1062
+SAME_MOMENT = (
+    "someone else did the same thing, or changed it, at the same moment; look again, then repeat "
+    "what you meant to do"
+)
 # MariaDB's number for "packet bigger than max_allowed_packet".
 _TOO_LARGE = 1153
 LEAST_PACKET = 100_000_000
@@ -56,7 +62,8 @@ def engine_for(url: str) -> Engine:
 def transaction() -> Iterator[Session]:
     """A session that commits at the end or leaves nothing behind.
 
-    Raises Unavailable when the database does not answer.
+    Raises Unavailable when the database does not answer, Crossed when another transaction held
+    what this one wanted.
     """
     factory = sessionmaker(engine_for(database_url()), expire_on_commit=False)
     try:
@@ -66,10 +73,9 @@ def transaction() -> Iterator[Session]:
             seal_the_rest(session)
     except (OperationalError, InterfaceError, IntegrityError) as error:
         if _number(error) in _CROSSED:
-            raise Conflict(
-                "someone else did the same thing, or changed it, at the same moment; "
-                "look again, then repeat what you meant to do"
-            ) from error
+            raise Crossed(SAME_MOMENT) from error
+        if _number(error) == _TWICE:
+            raise Conflict(SAME_MOMENT) from error
         if _number(error) == _TOO_LARGE:
             raise Invalid(
                 "this is larger than the database takes at once; nothing was stored. "

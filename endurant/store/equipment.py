@@ -120,6 +120,7 @@ class PhotoUse(Base):
     specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"))
     shows: Mapped[str] = mapped_column(String(200))
     subject: Mapped[str | None] = mapped_column(String(80))
+    small_sha256: Mapped[str | None] = mapped_column(String(64))
     in_report: Mapped[bool]
     at: Mapped[datetime]
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))

@@ -82,3 +82,12 @@ def test_a_retest_is_allowed_by_whom_the_house_says_and_both_are_reported(bench:
     assert "is not through yet" in says
     draft = bench.get(f"/jobs/{job['id']}/draft")
     assert any("allowed by Greta Manager: one roll end was wet" in d for d in draft["deviations"])
+
+
+def test_nothing_is_cut_from_a_sample_that_was_disposed_of(bench: Bench) -> None:
+    job = bench.post("/jobs", sample())
+    bench.post(f"/jobs/{job['id']}/custody", {"kind": "disposed"})
+    for what in ("place", "cut"):
+        body = {"revision": job["revision"]}
+        said = bench.refused("POST", f"/jobs/{job['id']}/sheet/{what}", 409, json=body)
+        assert "was disposed of; nothing is cut from it any more" in said

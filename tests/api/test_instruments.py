@@ -115,11 +115,11 @@ def test_a_check_that_fails_puts_the_station_out_and_names_what_it_touches(bench
     job = bench.job_ready_to_test()
     bench.pull(job, "W1")
     assert bench.get("/instruments/T-1/touched") == []
-    says = bench.refused("POST", path, 422, json={"value": 22.48})
+    says = bench.refused("POST", path, 409, json={"value": 22.48})
     assert "newtons and pounds of force taken for each other" in says
     assert "read in N" in bench.refused("POST", path, 422, json={"value": 100, "unit": "kN"})
-    (check,) = bench.post(path, {"value": 98.4})
-    assert check["readings"][-1]["verdict"] == "out"
+    (check,) = bench.post(path, {"value": 22.48, "is_sure": True})
+    assert (check["readings"][-1]["value"], check["readings"][-1]["verdict"]) == (22.48, "out")
     assert named(bench, "T-1")["standing"] == "out"
     (touched,) = bench.get("/instruments/T-1/touched")
     assert (touched["label"], touched["released"]) == ("W1", False)

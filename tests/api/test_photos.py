@@ -33,7 +33,7 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
     exif = Image.Exif()
     exif[0x010F] = "A maker"
     exif[0x0112] = 6
-    data = picture(exif=exif)
+    data = picture(exif=exif, comment=b"where the parcel was opened")
     (photo,) = send(bench, w1, "front.jpg", data, "slipped at the left jaw")
     assert (photo["width"], photo["height"]) == (480, 640)
     send(bench, w1, "again.jpg", data, "the same")
@@ -45,6 +45,8 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
     assert whole.headers["content-type"] == "image/jpeg"
     kept = Image.open(io.BytesIO(whole.content))
     assert not kept.getexif()
+    assert b"parcel" in data
+    assert b"parcel" not in whole.content
     small = bench.call("GET", f"/photographs/{photo['sha256']}.jpg?small=true")
     assert max(Image.open(io.BytesIO(small.content)).size) == 320
     assert verify().sentences == []
@@ -56,7 +58,7 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
         ("notes.jpg", b"a text file, whatever its name", "is no photograph that can be read"),
         ("half.jpg", picture()[:700], "is no photograph that can be read"),
         ("large.jpg", b"\xff" * 30_000_000, "has 30 MB; a photograph has 20 MB at most"),
-        ("wide.png", picture(9000, 9000, "PNG"), "60 million at most"),
+        ("wide.png", picture(9000, 9000, "PNG"), "40 million at most"),
     ],
 )
 def test_what_is_no_photograph_is_refused_in_words(
@@ -86,6 +88,28 @@ def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: s
     with engine_for(database).begin() as connection:
         connection.execute(text("UPDATE photo SET jpeg = CONCAT(jpeg, 'x')"))
     assert any("is not the one that was stored" in says for says in verify().sentences)
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ("DELETE FROM photo", "is gone: a specimen names it"),
+        ("UPDATE photo SET small = jpeg", "its small picture is not the one"),
+        ("UPDATE photo SET width = 7", "is said to be 7 x 480"),
+        ("UPDATE photo SET height = height + 1", "is said to be 640 x 481"),
+    ],
+)
+def test_each_part_of_a_photograph_is_proved(
+    bench: Bench, database: str, change: str, says: str
+) -> None:
+    job = bench.job_ready_to_test()
+    send(bench, bench.specimen(job, "W1")["id"], "front.jpg", picture())
+    assert verify().sentences == []
+    with engine_for(database).begin() as connection:
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+        connection.execute(text(change))
+    (found,) = verify().sentences
+    assert says in found
 
 
 def test_one_that_is_taken_off_can_come_back(bench: Bench) -> None:

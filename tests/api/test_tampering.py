@@ -117,6 +117,14 @@ CHANGES: dict[str, tuple[str, str]] = {
         " sha256 = SHA2(content, 256)",
         "report 1 was changed",
     ),
+    "a report's content made nonsense": (
+        "UPDATE report SET content = '[1]', sha256 = SHA2('[1]', 256)",
+        "report R-0401 revision 1 cannot be checked to the end",
+    ),
+    "an atmosphere that nobody knows": (
+        "UPDATE enclosure SET atmosphere = 'moon'",
+        "what lists and clocks show cannot be checked to the end",
+    ),
     "a report's PDF": ("UPDATE report SET pdf = 'x'", "the pdf of report 1 was changed"),
     "a report deleted": ("DELETE FROM report", "report 1 is gone"),
     "an entry's words": (

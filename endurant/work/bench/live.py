@@ -39,7 +39,7 @@ from endurant.work.jobs.cards import watch_turning
 from endurant.work.jobs.views import View
 from endurant.work.judging.results import test_figures
 from endurant.work.record.run_facts import RunSettings
-from endurant.work.record.transactions import transaction
+from endurant.work.record.transactions import again, transaction
 
 _log = logging.getLogger(__name__)
 
@@ -310,7 +310,7 @@ class StoredRun:
             )
 
         self._patiently(write, cards_at_once=False)
-        delete_pieces(self.run_id)
+        again(lambda: delete_pieces(self.run_id), f"clearing up after run {self.run_id}")
         watch_turning()
 
     def _compute_ahead(self, joined: Joined) -> None:

@@ -42,6 +42,7 @@ class ReadingAsked(Asked):
 
     value: float = Field(ge=-1e12, le=1e12)
     unit: str = Field("", max_length=16)
+    is_sure: bool = Field(False, description="The value is right, though it looks like a slip.")
 
 
 class ReferenceReadingView(View):
@@ -119,12 +120,15 @@ def close_check(actor: Actor, check_id: int) -> list[ReferenceCheckView]:
 
 
 def read_check(actor: Actor, check_id: int, asked: ReadingAsked) -> list[ReferenceCheckView]:
-    """Take a reading down. Raises Invalid for one in another unit, NotFound."""
+    """Take a reading down.
+
+    Raises Invalid for one in another unit, NeedsReason for one that looks so, NotFound.
+    """
     actor.must("test")
     with transaction() as session:
         check = _check_or_refuse(session, check_id)
         aim = Aim(check.target, check.warn, check.limit, check.unit)
-        refuse_unit(asked.value, asked.unit, aim)
+        refuse_unit(asked.value, asked.unit, aim, is_sure=asked.is_sure)
         before = [row.value for row in _latest(session, check, JUDGED_WITH)]
         judged = judge(before, asked.value, aim)
         now = clock.now()

@@ -39,7 +39,7 @@ from endurant.work.jobs.job_views import card_line
 from endurant.work.jobs.states import job_or_refuse
 from endurant.work.preparation.groups import hanging_groups, turns_at, waiting_groups
 from endurant.work.record.looking import looking
-from endurant.work.record.transactions import transaction
+from endurant.work.record.transactions import again, transaction
 
 TURN_EVERY_S = 3.0
 MOST_TURNED_AT_ONCE = 40
@@ -234,10 +234,13 @@ def version_of(session: Session, job_id: int) -> str:
 
 def watch_turning() -> None:
     """Write every card that time has made another: what a watch does again and again."""
-    while True:
+
+    def turn() -> int:
         with transaction() as session:
-            if refresh_turned(session, clock.now()) < MOST_TURNED_AT_ONCE:
-                return
+            return refresh_turned(session, clock.now())
+
+    while again(turn, "writing the cards that time has turned") >= MOST_TURNED_AT_ONCE:
+        pass
 
 
 def rebuild(progress: Callable[[str], None] = lambda _: None, *, open_only: bool = False) -> int:

@@ -17,7 +17,7 @@ from endurant.store import clock
 from endurant.store.asked_for import CustodyEvent
 from endurant.store.audit import record
 from endurant.store.tables import Job
-from endurant.work.jobs.states import job_or_refuse
+from endurant.work.jobs.states import GONE, job_or_refuse
 from endurant.work.jobs.views import View
 from endurant.work.record.asked import Asked, AskedMoment
 from endurant.work.record.people import Actor
@@ -32,7 +32,6 @@ SAID: dict[str, str] = {
     "disposed": "disposed of",
     "told": "told {place}",
 }
-ENDS: tuple[Kind, ...] = ("returned", "disposed")
 NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told")
 FAILED = "does not meet"
 
@@ -144,7 +143,7 @@ def _view(session: Session, job: Job) -> CustodyView:
         select(CustodyEvent).where(CustodyEvent.job_id == job.id).order_by(CustodyEvent.id.desc())
     ).all()
     remains, unit = _remains(job, rows)
-    ended = next((row for row in rows if row.kind in ENDS), None)
+    ended = next((row for row in rows if row.kind in GONE), None)
     kept = next((row for row in rows if row.kind == "kept"), None)
     was_told = any(row.kind == "told" for row in rows)
     until = kept.until if kept is not None and ended is None else None

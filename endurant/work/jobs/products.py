@@ -15,6 +15,7 @@ from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from endurant.core.csv_dialect import as_it_was, csv_text
 from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.house_tables import MaterialRow
 from endurant.core.judging.verdicts import Comparison
@@ -180,9 +181,7 @@ def products_csv() -> str:
     """Every product in its latest revision, a row for each limit, or for each test without one."""
     with transaction() as session:
         views = _views(session)
-    written = io.StringIO()
-    rows = csv.writer(written, lineterminator="\n")
-    rows.writerow(COLUMNS)
+    rows: list[list[str]] = []
     for view in views:
         own = view.specification
         for test in own["tests"]:
@@ -195,8 +194,9 @@ def products_csv() -> str:
                 if limit is not None:
                     criterion = json.dumps(limit["criterion"], sort_keys=True)
                     end = [limit["property"], limit["direction"], criterion]
-                rows.writerow([*start, *end, *(own.get(name, "") for name in OWN_RULES)])
-    return written.getvalue()
+                cells = [*start, *end, *(own.get(name) or "" for name in OWN_RULES)]
+                rows.append([str(cell) for cell in cells])
+    return csv_text(COLUMNS, rows)
 
 
 def take_products_csv(actor: Actor, data: bytes) -> list[ProductView]:
@@ -230,7 +230,8 @@ def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
     specifications: dict[tuple[str, str], dict[str, Any]] = {}
     for number, row in enumerate(rows, start=2):
         try:
-            _take_row(specifications, row)
+            cells = {name: as_it_was(cell) for name, cell in row.items() if isinstance(cell, str)}
+            _take_row(specifications, dict.fromkeys(COLUMNS, "") | cells)
         except Invalid as refusal:
             raise Invalid(f"row {number}: {refusal.sentence}", field=refusal.field) from refusal
         except (ValueError, TypeError) as error:
@@ -245,6 +246,9 @@ def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
 def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[str, str]) -> None:
     if not row["client"] or not row["product"] or not row["method"]:
         raise Invalid("client, product and method are needed", field="file")
+    for name in ("client", "product", "material"):
+        if not row[name].isprintable():
+            raise Invalid(f"{name} holds a line break; expected one line", field="file")
     key = (row["client"], row["product"])
     own = specifications.setdefault(
         key, {"material": row["material"], "form": row["form"] or "sheet", "tests": []}

@@ -12,6 +12,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Blank
 from endurant.core.refusals import Conflict, NotFound
+from endurant.store.asked_for import CustodyEvent
 from endurant.store.tables import Job, Run, Specimen, Stay, Test, Void
 from endurant.work.jobs.views import SpecimenState
 from endurant.work.preparation.serving import standing_of
@@ -125,6 +126,22 @@ def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
     if progress == "ready":
         return "ready"
     return "cut" if progress == "to-hang" else "conditioning"
+
+
+GONE = ("returned", "disposed")
+"""What became of a sample that is not here any more."""
+
+
+def refuse_gone(session: Session, job: Job) -> None:
+    """Raises Conflict for a sample that was given back or disposed of: nothing is cut from it."""
+    kind = session.scalar(
+        select(CustodyEvent.kind)
+        .where(CustodyEvent.job_id == job.id, CustodyEvent.kind.in_(GONE))
+        .limit(1)
+    )
+    if kind is not None:
+        words = "given back" if kind == "returned" else "disposed of"
+        raise Conflict(f"the sample of {job.number} was {words}; nothing is cut from it any more")
 
 
 def is_to_cut(specimen: Specimen) -> bool:

@@ -12,7 +12,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 from endurant.core.refusals import Invalid
 
 MOST_BYTES = 20_000_000
-MOST_PIXELS = 60_000_000
+MOST_PIXELS = 40_000_000
 LONGEST_SIDE, SMALL_SIDE = 2400, 320
 QUALITY = 86
 FORMATS = ("JPEG", "PNG", "WEBP", "GIF", "TIFF", "BMP")
@@ -30,13 +30,22 @@ class Encoded:
     height: int
 
     @property
+    def small_sha256(self) -> str:
+        """The hash of the small picture."""
+        return hashlib.sha256(self.small).hexdigest()
+
+    @property
     def sha256(self) -> str:
         """The hash of its bytes, by which it is kept once."""
         return hashlib.sha256(self.jpeg).hexdigest()
 
 
 def encode(name: str, data: bytes) -> Encoded:
-    """The photograph in a file; raises Invalid for one that is too large, or is none."""
+    """The photograph in a file; raises Invalid for one that is too large, or is none.
+
+    Of a file with several pictures it is the first. A JPEG is unfolded at a fraction of its size
+    where that is enough.
+    """
     if len(data) > MOST_BYTES:
         raise Invalid(
             f"{name[:80]} has {len(data) / 1e6:.0f} MB; a photograph has {MOST_BYTES / 1e6:.0f} MB "
@@ -54,6 +63,7 @@ def encode(name: str, data: bytes) -> Encoded:
                     field="file",
                 )
             _refuse_torn(image.format or "", data)
+            image.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             upright = ImageOps.exif_transpose(image).convert("RGB")
     except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
         raise Invalid(f"{name[:80]} unfolds to more pixels than are read", field="file") from error
@@ -63,10 +73,19 @@ def encode(name: str, data: bytes) -> Encoded:
             "or BMP, whatever its name",
             field="file",
         ) from error
+    upright.info.clear()  # Pillow would write the comment of the file into the new one
     upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     small = upright.copy()
     small.thumbnail((SMALL_SIDE, SMALL_SIDE))
     return Encoded(_jpeg(upright), _jpeg(small), upright.width, upright.height)
+
+
+def size_of(jpeg: bytes) -> tuple[int, int] | None:
+    """Width and height that a JPEG says it has; None where it is none."""
+    try:
+        return Image.open(io.BytesIO(jpeg), formats=("JPEG",)).size
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError):
+        return None
 
 
 def _refuse_torn(kind: str, data: bytes) -> None:

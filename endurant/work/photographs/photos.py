@@ -25,7 +25,7 @@ from endurant.work.jobs.states import (
     standing_void,
 )
 from endurant.work.jobs.views import View
-from endurant.work.photographs.encoding import encode
+from endurant.work.photographs.encoding import Encoded
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
@@ -105,14 +105,13 @@ def photos_of(specimen_id: int) -> list[PhotoView]:
 
 
 def add_photo(
-    actor: Actor, specimen_id: int, name: str, data: bytes, shows: str, subject: str = ""
+    actor: Actor, specimen_id: int, encoded: Encoded, shows: str, subject: str = ""
 ) -> list[PhotoView]:
     """Keep a photograph with a specimen; the same one twice is kept once.
 
-    Raises Invalid for a file that is none or too large, Conflict when the job was released.
+    Raises Conflict when the job was released, or the specimen has many already.
     """
     actor.must("test")
-    encoded = encode(name, data)
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         refuse_released(session, specimen.test.job_id)
@@ -144,7 +143,7 @@ def add_photo(
             use = PhotoUse(sha256=encoded.sha256, specimen_id=specimen_id, in_report=False)
             session.add(use)
         use.shows, use.at, use.by_id, use.removed_at = shows[:200], clock.now(), actor.id, None
-        use.subject = subject or None
+        use.subject, use.small_sha256 = subject or None, encoded.small_sha256
         session.flush()
         _note(session, actor, use, specimen, "add-photo", f"photographed {specimen.label}: {shows}")
         return _views(session, specimen_id)

@@ -176,6 +176,8 @@ def day_now(session: Session, now: datetime) -> TodayView:
 
 def calendar_rows(kind: LaneKind | None, name: str | None) -> list[BlockView]:
     """The steps of the plan for a calendar: of one lane, or all. Raises NotFound."""
+    if name is not None and not name.isprintable():
+        raise NotFound("nothing is planned for a name that holds a line break")
     with transaction() as session:
         view = _view(session, _latest(session), clock.now())
     lanes = [lane for lane in view.lanes if kind is None or (lane.kind, lane.name) == (kind, name)]

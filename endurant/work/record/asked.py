@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
 
@@ -22,6 +22,19 @@ class Asked(BaseModel):
         if not _is_writable(data):
             raise ValueError("it holds half of a character, which cannot be written down")
         return data
+
+    @model_validator(mode="after")
+    def _names_are_one_line(self) -> Self:
+        """What stands in headings, file names and tables has no line break in it."""
+        for name in ONE_LINE:
+            text = getattr(self, name, None)
+            if isinstance(text, str) and not text.isprintable():
+                raise ValueError(f"{name} holds a line break or another sign that is not printed")
+        return self
+
+
+ONE_LINE = ("client", "product", "name", "lot", "material", "login", "serial", "title", "shelf")
+"""Fields that are names, wherever they are asked for."""
 
 
 def _is_writable(value: Any) -> bool:

@@ -2,14 +2,39 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import logging
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from threading import Event
+from typing import TypeVar
 
 from sqlalchemy.orm import Session
 
+from endurant.core.refusals import Crossed
 from endurant.store import engine
 from endurant.store.audit import seal_the_rest
+
+Answer = TypeVar("Answer")
+
+MOST_TRIES = 5
+TRY_AGAIN_AFTER_S = 0.05
+_log = logging.getLogger(__name__)
+
+
+def again(work: Callable[[], Answer], what: str) -> Answer:
+    """Do work that no request waits for; where it crossed another transaction, do it again.
+
+    It has transactions of its own. Raises Crossed after a few tries.
+    """
+    for tried in range(1, MOST_TRIES):
+        try:
+            return work()
+        except Crossed:
+            _log.info("%s crossed another transaction and is tried again (%d)", what, tried)
+            Event().wait(TRY_AGAIN_AFTER_S * tried)
+    return work()
+
 
 _later: ContextVar[bool] = ContextVar("cards are made again at the end", default=False)
 

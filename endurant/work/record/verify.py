@@ -5,8 +5,9 @@ from __future__ import annotations
 import hashlib
 import json
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from sqlalchemy import exists, func, select
@@ -15,7 +16,7 @@ from sqlalchemy.orm import Session, aliased
 from endurant.core.document import analyse, read_document
 from endurant.core.refusals import Refusal
 from endurant.store.audit import Chain, read_chain
-from endurant.store.equipment import Photo
+from endurant.store.equipment import Photo, PhotoUse
 from endurant.store.samples import FRAME_CHANNELS, entry_sha256, sha256, unpack
 from endurant.store.seal_book import SealBook
 from endurant.store.seals import (
@@ -32,9 +33,11 @@ from endurant.store.seals import (
 from endurant.store.tables import EnclosureReading, Recording, Report, Run
 from endurant.work.jobs.cards import stale_cards
 from endurant.work.judging.results import with_raw_data
+from endurant.work.photographs.encoding import size_of
 from endurant.work.record.transactions import transaction
 
 Progress = Callable[[str], None]
+Check = Callable[[], Iterable[str]]
 
 
 @dataclass(frozen=True)
@@ -46,34 +49,58 @@ class Verified:
     head: str
 
 
-def verify(since: str | None = None, progress: Progress = lambda _: None) -> Verified:
+def verify(
+    since: str | None = None,
+    progress: Progress = lambda _: None,
+    found: Progress = lambda _: None,
+) -> Verified:
     """One sentence for everything that does not hold; none when the record is sound.
 
     `since` is a head that was printed before: it must still stand in the chain, or its end was
-    cut off. What is checked is read from the database in pieces; `progress` is told of each.
+    cut off. What is checked is read from the database in pieces; `progress` is told of each, and
+    `found` of each sentence as it comes. What was changed can fail in every way there is: a part
+    that cannot be checked to its end is a sentence too, and the others go on.
     """
-    with transaction() as session:
-        heads = dict(_printed_heads(session))
-        progress("the chain of audit entries")
-        looked_for = {head for head in (since, *heads.values()) if head}
-        chain = read_chain(session, looked_for)
-        sentences = list(chain.broken)
-        if since is not None and since not in chain.hashes:
-            sentences.append(
-                f"the head {since[:12]} stands nowhere in the chain: its end was cut off"
-            )
-        sentences += _heads_of_reports(session, heads, chain)
-        progress("every fact against its entry")
-        sentences += _facts(session, chain.seals)
-    progress("raw data")
-    sentences += list(_raw_data())
-    progress("photographs")
-    sentences += list(_photographs())
-    progress("figures of released reports")
-    sentences += list(_reports())
-    progress("what lists and clocks show")
-    sentences += list(stale_cards())
+    chain = Chain()
+
+    def entries() -> Iterator[str]:
+        nonlocal chain
+        with transaction() as session:
+            heads = dict(_printed_heads(session))
+            looked_for = {head for head in (since, *heads.values()) if head}
+            chain = read_chain(session, looked_for)
+            yield from chain.broken
+            if since is not None and since not in chain.hashes:
+                yield f"the head {since[:12]} stands nowhere in the chain: its end was cut off"
+            yield from _heads_of_reports(session, heads, chain)
+
+    def facts() -> Iterator[str]:
+        with transaction() as session:
+            yield from _facts(session, chain.seals)
+
+    parts: tuple[tuple[str, Check], ...] = (
+        ("the chain of audit entries", entries),
+        ("every fact against its entry", facts),
+        ("raw data", _raw_data),
+        ("photographs", _photographs),
+        ("figures of released reports", _reports),
+        ("what lists and clocks show", stale_cards),
+    )
+    sentences: list[str] = []
+    for name, check in parts:
+        progress(name)
+        for sentence in _guarded(name, check):
+            sentences.append(sentence)
+            found(sentence)
     return Verified(sentences, chain.length, chain.head)
+
+
+def _guarded(name: str, check: Check) -> Iterator[str]:
+    """What a check finds; whatever else it ends in is a sentence."""
+    try:
+        yield from check()
+    except Exception as error:
+        yield f"{name} cannot be checked to the end: {type(error).__name__}"
 
 
 def _printed_heads(session: Session) -> Iterator[tuple[int, str | None]]:
@@ -81,9 +108,10 @@ def _printed_heads(session: Session) -> Iterator[tuple[int, str | None]]:
     rows = session.execute(select(Report.id, Report.content).execution_options(yield_per=10))
     for report_id, content in rows:
         try:
-            head = json.loads(content).get("record_head")
+            plain = json.loads(content)
         except ValueError:
-            head = None
+            plain = None
+        head = plain.get("record_head") if isinstance(plain, dict) else None
         yield report_id, head if isinstance(head, str) else None
 
 
@@ -164,14 +192,30 @@ def _raw_data() -> Iterator[str]:
 
 
 def _photographs() -> Iterator[str]:
-    """Every photograph against the hash that it is kept by."""
+    """Every photograph that is used: the hash it is kept by, its size, and the small one."""
     with transaction() as session:
-        names = list(session.scalars(select(Photo.sha256).order_by(Photo.sha256)))
+        named = func.max(PhotoUse.small_sha256)
+        rows = session.execute(select(PhotoUse.sha256, named).group_by(PhotoUse.sha256))
+        uses: dict[str, str | None] = {row[0]: row[1] for row in rows}
+        unused = session.scalars(select(Photo.sha256).where(Photo.sha256.not_in(uses or [""])))
+        names = sorted({*uses, *unused})
     for name in names:
         with transaction() as session:
-            jpeg = session.scalar(select(Photo.jpeg).where(Photo.sha256 == name))
-        if jpeg is None or hashlib.sha256(jpeg).hexdigest() != name:
-            yield f"the photograph {name[:12]} is not the one that was stored"
+            columns = (Photo.jpeg, Photo.small, Photo.width, Photo.height)
+            row = session.execute(select(*columns).where(Photo.sha256 == name)).one_or_none()
+        called = f"the photograph {name[:12]}"
+        if row is None:
+            yield f"{called} is gone: a specimen names it, and nobody took it away"
+            continue
+        jpeg, small, width, height = row
+        if name not in uses:
+            yield f"{called} was added by hand: no specimen names it"
+        elif hashlib.sha256(jpeg).hexdigest() != name:
+            yield f"{called} is not the one that was stored"
+        elif size_of(jpeg) != (width, height):
+            yield f"{called} is said to be {width} x {height}, which it is not"
+        elif uses[name] is not None and hashlib.sha256(small).hexdigest() != uses[name]:
+            yield f"{called}: its small picture is not the one that was stored"
 
 
 def _reports() -> Iterator[str]:
@@ -183,14 +227,19 @@ def _reports() -> Iterator[str]:
             report = session.get_one(Report, report_id)
             name = f"report {report.number} revision {report.revision}"
             content, sha256, verdict = report.content, report.sha256, report.verdict
-        if hashlib.sha256(content.encode()).hexdigest() != sha256:
-            yield f"{name} was changed"
-            continue
-        plain = json.loads(content)
-        if plain["verdict"] != verdict:
-            yield f"{name}: its verdict is {verdict}, its content says {plain['verdict']}"
-        for test in plain["tests"]:
-            yield from _recomputed(name, test)
+        check = partial(_report, name, content, sha256, verdict)
+        yield from _guarded(name, check)
+
+
+def _report(name: str, content: str, sha256: str, verdict: str) -> Iterator[str]:
+    if hashlib.sha256(content.encode()).hexdigest() != sha256:
+        yield f"{name} was changed"
+        return
+    plain = json.loads(content)
+    if plain["verdict"] != verdict:
+        yield f"{name}: its verdict is {verdict}, its content says {plain['verdict']}"
+    for test in plain["tests"]:
+        yield from _recomputed(name, test)
 
 
 def _recomputed(name: str, test: dict[str, Any]) -> Iterator[str]:

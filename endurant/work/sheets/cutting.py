@@ -24,6 +24,7 @@ from endurant.work.jobs.receiving import add_replacement
 from endurant.work.jobs.states import (
     is_cut,
     job_or_refuse,
+    refuse_gone,
     refuse_released,
     refuse_stale,
     test_or_refuse,
@@ -294,6 +295,7 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
+        refuse_gone(session, job)
         specimen = add_replacement(test, direction)
         session.flush()
         lie_in_cloth(specimen)
@@ -325,6 +327,7 @@ def _areas(job: Job, area: AreaAsked) -> list[dict[str, Any]]:
 
 def _uncut(session: Session, job_id: int, revision: int) -> Job:
     job = refuse_released(session, job_id)
+    refuse_gone(session, job)
     refuse_stale(f"the sheet of {job.number}", job.revision, revision)
     if job.cut_at is not None and not left_to_cut(job):
         raise Conflict(

@@ -6556,6 +6556,12 @@ export interface components {
          */
         ReadingAsked: {
             /**
+             * Is Sure
+             * @description The value is right, though it looks like a slip.
+             * @default false
+             */
+            is_sure: boolean;
+            /**
              * Unit
              * @default
              */

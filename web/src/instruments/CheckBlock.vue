@@ -11,12 +11,12 @@ import { dayOf } from '@/ui/words'
 
 /** A reference check: what it should read, its chart, and one more reading. */
 const props = defineProps<{ check: Check; mayEnd: boolean }>()
-const { act, refused, busy } = useAct()
+const { act, refused, refusedFor, busy } = useAct()
 const typed = ref('')
 
-async function read() {
+async function read(is_sure = false) {
   const [number = '', unit = ''] = typed.value.trim().split(/\s+(?=\D)/)
-  const body = { value: figureFrom(number), unit: unit.trim() }
+  const body = { value: figureFrom(number), unit: unit.trim(), is_sure }
   const params = { path: { check_id: props.check.id } }
   // Emptied as soon as it is taken, so that the next figure is not lost while the page is read again.
   await act(async () => {
@@ -51,7 +51,7 @@ const end = () =>
       <b class="mono">{{ check.readings.at(-1)!.value }} {{ check.unit }}</b
       >, {{ check.readings.at(-1)!.says }}
     </p>
-    <form @submit.prevent="read">
+    <form @submit.prevent="read()">
       <v-text-field v-model="typed" class="mono" label="It reads" :suffix="check.unit" />
       <ActButton :disabled="busy || !typed.trim()">Write it down</ActButton>
       <button v-if="mayEnd" type="button" class="plain small" :disabled="busy" @click="end">
@@ -59,6 +59,9 @@ const end = () =>
       </button>
     </form>
     <RefusalNote v-model="refused" />
+    <ActButton v-if="refusedFor === 'needs-reason' && typed" :disabled="busy" @click="read(true)">
+      It reads {{ typed }} {{ check.unit }}: write it down
+    </ActButton>
   </article>
 </template>
 
