@@ -34,7 +34,7 @@ def workbook_of(tables: Mapping[str, str]) -> bytes:
     for title, text in tables.items():
         sheet = book.create_sheet(title[:MOST_OF_A_TITLE])
         for number, row in enumerate(csv.reader(io.StringIO(text))):
-            sheet.append([_cell(sheet, cell, is_head=number == 0) for cell in written_row])
+            sheet.append([_cell(sheet, cell, is_head=number == 0) for cell in row])
     written = io.BytesIO()
     book.save(written)
     return written.getvalue()
