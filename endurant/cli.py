@@ -110,6 +110,13 @@ def _add_server_commands(commands: Commands[argparse.ArgumentParser]) -> None:
     serve = commands.add_parser("serve", help="serve one web process; see docs/operating.md")
     serve.add_argument("--host", default="127.0.0.1")
     serve.add_argument("--port", type=int, default=8420)
+    serve.add_argument(
+        "--proxy",
+        action="append",
+        default=[],
+        metavar="ADDRESS",
+        help="a reverse proxy whose forwarded headers are believed; none by default",
+    )
     serve.set_defaults(act=_serve)
 
     seed = commands.add_parser("seed", help="add years of invented jobs to a laboratory")
@@ -374,7 +381,7 @@ def _serve(options: argparse.Namespace) -> None:
             "above that are refused. See docs/operating.md, How much at once",
             file=sys.stderr,
         )
-    serve(options.host, options.port)
+    serve(options.host, options.port, options.proxy)
 
 
 def _suspicions(options: argparse.Namespace) -> None:

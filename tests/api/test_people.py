@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from concurrent.futures import ThreadPoolExecutor
 
 from argon2 import extract_parameters
 
+from endurant.core.refusals import Conflict, Forbidden
+from endurant.work.record.people import GUESSES, sign_in
 from tests.laboratory import PASSWORD, Bench, sample
 
 
@@ -71,3 +74,28 @@ def test_passwords_are_hashed_at_full_strength_outside_tests() -> None:
     costs = extract_parameters(kept.stdout.strip())
     assert costs.memory_cost >= 65_536
     assert costs.time_cost >= 3
+
+
+def test_guesses_at_once_are_counted_before_they_are_looked_at(bench: Bench) -> None:
+    def guess(number: int) -> str:
+        try:
+            sign_in("ines", f"wrong {number}", "10.0.0.9")
+        except Conflict:
+            return "refused"
+        except Forbidden:
+            return "wrong"
+        return "in"
+
+    with ThreadPoolExecutor(20) as pool:
+        came = list(pool.map(guess, range(20)))
+    assert came.count("wrong") == GUESSES
+    assert came.count("refused") == 20 - GUESSES
+
+
+def test_the_old_password_is_not_guessed_for_ever(bench: Bench) -> None:
+    me = bench.get("/session")["id"]
+    asked = {"password": "a-new-one-of-mine", "old_password": "guess"}
+    for _ in range(GUESSES):
+        assert bench.call("PUT", f"/people/{me}/password", json=asked).status_code == 403
+    said = bench.refused("PUT", f"/people/{me}/password", 409, json=asked)
+    assert "too many wrong passwords" in said

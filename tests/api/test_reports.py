@@ -68,7 +68,7 @@ def test_nobody_releases_their_own_test(bench: Bench) -> None:
         for number in range(1, 6):
             (maren if number == 1 else bench).bring_in(job, f"{direction}{number}")
     refusal = maren.release(job["id"]).json()["detail"]
-    assert "released by another person than those who made it" in refusal
+    assert "released by another person than those who had a hand in it" in refusal
     assert "a technician may not release" in bench.release(job["id"]).json()["detail"]
     assert bench.get(f"/jobs/{job['id']}")["released"] is False
 

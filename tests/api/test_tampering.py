@@ -8,7 +8,7 @@ from datetime import datetime
 from pathlib import Path
 
 import pytest
-from sqlalchemy import text
+from sqlalchemy import JSON, text
 from sqlalchemy.engine import Connection
 from sqlalchemy.orm import Session
 
@@ -234,7 +234,7 @@ OTHER: dict[type, str] = {
     bool: "1 - COALESCE({0}, 0)",
     int: "COALESCE({0}, 0) + 977",
     float: "COALESCE({0}, 0) + 1.5",
-    str: "CONCAT(COALESCE({0}, ''), 'x')",
+    str: "CONCAT(IF(LEFT(COALESCE({0}, ''), 1) = 'x', 'y', 'x'), SUBSTRING(COALESCE({0}, ''), 2))",
     bytes: "CONCAT(COALESCE({0}, ''), 'x')",
     datetime: "COALESCE({0}, NOW(6)) + INTERVAL 1 DAY",
     object: """'{{"other": 1}}'""",
@@ -253,7 +253,8 @@ def test_every_column_of_every_filled_table_changes_its_seal(
             continue
         for column in fact_columns(table):
             kind = column.type.python_type
-            other = OTHER[kind].format(f"`{column.key}`")
+            is_plain = kind is object and not isinstance(column.type, JSON)
+            other = OTHER[datetime if is_plain else kind].format(f"`{column.key}`")
             with Session(by_hand, join_transaction_mode="create_savepoint") as session:
                 before = dict(stored_rows(session, table))
                 if column.key == "id":

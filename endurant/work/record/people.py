@@ -6,7 +6,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from threading import BoundedSemaphore
+from threading import BoundedSemaphore, Lock
 from typing import Literal
 
 from argon2 import PasswordHasher
@@ -47,6 +47,8 @@ UNDER_SUPERVISION = ("cut", "condition", "test")
 _hasher = PasswordHasher()
 _hashing = BoundedSemaphore(2)
 """Each hash takes 64 MB while it is made: a shift that signs in at once waits a moment."""
+_counting = Lock()
+"""Guesses are counted one by one."""
 _NOBODY = _hasher.hash(secrets.token_hex())
 
 
@@ -87,18 +89,13 @@ def sign_in(login: str, password: str, address: str = "") -> tuple[str, Actor]:
     `address` is where the request came from; guessing from there is slowed down there alone.
     """
     now = clock.now()
+    count_guess(login, address)
     with transaction() as session:
-        refuse_guessing(session, login, address, now)
         person = session.scalar(select(Person).where(Person.login == login, Person.active))
         if not password_fits(person, password):
             person = None
-            session.add(FailedSignIn(login=login[:40], address=address[:64], at=now))
         else:
-            session.execute(
-                delete(FailedSignIn).where(
-                    FailedSignIn.login == login, FailedSignIn.address == address[:64]
-                )
-            )
+            forget_guesses(session, login, address)
             session.execute(delete(SignIn).where(SignIn.expires_at < now))
         if person is not None:
             token = secrets.token_urlsafe(32)
@@ -120,6 +117,39 @@ def sign_in(login: str, password: str, address: str = "") -> tuple[str, Actor]:
             )
             return token, actor_for(person)
     raise Forbidden("that name and password do not belong together")
+
+
+def count_guess(login: str, address: str) -> None:
+    """Count a guess before it is looked at, so that many at once are not all free.
+
+    One that turns out right is forgotten with `forget_guesses`. Raises Conflict for too many.
+    """
+    now = clock.now()
+    with _counting, transaction() as session:
+        refuse_guessing(session, login, address, now)
+        session.add(FailedSignIn(login=login[:40], address=address[:64], at=now))
+
+
+def forget_guesses(session: Session, login: str, address: str) -> None:
+    """The password was right: what was guessed from there does not count any more."""
+    session.execute(
+        delete(FailedSignIn).where(
+            FailedSignIn.login == login[:40], FailedSignIn.address == address[:64]
+        )
+    )
+
+
+def is_own_password(actor: Actor, password: str, place: str) -> bool:
+    """True for somebody's own password; each wrong one counts at this place. Raises Conflict."""
+    with transaction() as session:
+        login = session.get_one(Person, actor.id).login
+    count_guess(login, place)
+    with transaction() as session:
+        person = session.get_one(Person, actor.id)
+        fits = password_fits(person, password)
+        if fits:
+            forget_guesses(session, login, place)
+    return fits
 
 
 def refuse_guessing(session: Session, login: str, address: str, now: datetime) -> None:

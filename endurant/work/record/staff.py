@@ -20,7 +20,7 @@ from endurant.store.audit import record
 from endurant.store.tables import Person, SignIn
 from endurant.work.jobs.views import View
 from endurant.work.record.asked import Asked, AskedMoment
-from endurant.work.record.people import Actor, Role, hash_password, password_fits
+from endurant.work.record.people import Actor, Role, hash_password, is_own_password
 from endurant.work.record.transactions import transaction
 
 LOGIN = r"^[a-z][a-z0-9._-]*$"
@@ -170,13 +170,13 @@ def set_password(actor: Actor, person_id: int, asked: PasswordAsked) -> None:
 
     Whoever is signed in with the old one is signed out. Raises Forbidden.
     """
+    is_own = person_id == actor.id
+    if is_own and not is_own_password(actor, asked.old_password or "", f"change by {actor.id}"):
+        raise Forbidden("that is not your password; nothing was changed")
+    if not is_own:
+        actor.must("manage people")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
-        if person_id == actor.id:
-            if not password_fits(person, asked.old_password):
-                raise Forbidden("that is not your password; nothing was changed")
-        else:
-            actor.must("manage people")
         person.password_hash = hash_password(asked.password)
         session.execute(delete(SignIn).where(SignIn.person_id == person.id))
         _note(session, actor, person, "set-password", f"set the password of {person.name}")

@@ -14,14 +14,14 @@ from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
-from endurant.store.tables import FailedSignIn, Job, Person, Report, ReportWithdrawal
+from endurant.store.tables import Job, Report, ReportWithdrawal
 from endurant.work.jobs.job_views import job_view, withdrawn_in_words
 from endurant.work.jobs.states import job_or_refuse, refuse_released, refuse_stale, state_of
 from endurant.work.jobs.studies import StudyView, study
 from endurant.work.jobs.views import JobView
 from endurant.work.record.asked import Asked
 from endurant.work.record.looking import looking
-from endurant.work.record.people import Actor, password_fits, refuse_guessing
+from endurant.work.record.people import Actor, is_own_password
 from endurant.work.record.transactions import transaction
 from endurant.work.reporting.content import content_of, with_samples, with_working
 from endurant.work.reporting.second_eyes import barred
@@ -261,14 +261,7 @@ def _report_or_refuse(session: Session, report_id: int) -> Report:
 
 def check_password(actor: Actor, password: str, else_: str = "nothing was released") -> None:
     """Raises Forbidden unless this is the actor's own password; guessing is slowed down."""
-    with transaction() as session:
-        person = session.get_one(Person, actor.id)
-        place = f"release by {actor.id}"
-        refuse_guessing(session, person.login, place, clock.now())
-        fits = password_fits(person, password)
-        if not fits:
-            session.add(FailedSignIn(login=person.login, address=place, at=clock.now()))
-    if not fits:
+    if not is_own_password(actor, password, f"release by {actor.id}"):
         raise Forbidden(f"that is not your password; {else_}")
 
 
