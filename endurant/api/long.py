@@ -32,6 +32,10 @@ LOOK_EVERY_S = 0.05
 
 _threads = ThreadPoolExecutor(AT_ONCE, thread_name_prefix="long")
 _places = BoundedSemaphore(PROCESSES)
+plan_place = BoundedSemaphore(1)
+"""The plan of the laboratory has a place of its own, whoever else computes."""
+_people: set[int | None] = set()
+"""Who has a place now; only the event loop changes it."""
 photograph_places = BoundedSemaphore(PHOTOGRAPHS)
 """Photographs are unfolded in so many processes at once, beside those for documents."""
 _processes = multiprocessing.get_context("forkserver")
@@ -50,13 +54,16 @@ async def in_process(
     given: Any,
     within_s: float,
     places: BoundedSemaphore = _places,
+    whose: int | None = None,
 ) -> Any:
     """What the work gives, done in a process of its own once one of the places is free.
+
+    A person (`whose`) has one place at a time: what else they ask for waits for it.
 
     The process is ended when the sender is gone or the time is over. Raises what the work
     refuses, and Unavailable when it takes too long or ends by itself.
     """
-    while not places.acquire(blocking=False):
+    while not _takes_place(places, whose):
         if await request.is_disconnected():
             raise Conflict("nobody waits for the answer any more")
         await asyncio.sleep(LOOK_EVERY_S)
@@ -82,7 +89,17 @@ async def in_process(
         worker.kill()
         worker.join()
         here.close()
+        _people.discard(whose)
         places.release()
+
+
+def _takes_place(places: BoundedSemaphore, whose: int | None) -> bool:
+    """True when a place is taken, and is the only one of this person."""
+    if whose in _people or not places.acquire(blocking=False):
+        return False
+    if whose is not None:
+        _people.add(whose)
+    return True
 
 
 def _told(answer: tuple[str, Any]) -> Any:

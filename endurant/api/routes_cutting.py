@@ -67,7 +67,9 @@ async def answer_cutting(
     actor: SignedIn, request: Request, document: dict[str, Any]
 ) -> dict[str, Any]:
     """Answer a cutting document: where everything lies, or what stands in the way."""
-    answer: dict[str, Any] = await in_process(request, cut_document, document, CUTTING_WITHIN_S)
+    answer: dict[str, Any] = await in_process(
+        request, cut_document, document, CUTTING_WITHIN_S, whose=actor.id
+    )
     return answer
 
 

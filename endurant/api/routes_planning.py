@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Query, Request, Response
 
 from endurant.api.files import attached, pdf_response
-from endurant.api.long import in_long_thread, in_process
+from endurant.api.long import in_long_thread, in_process, plan_place
 from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.core.planning.kept import plan_beside
@@ -37,7 +37,7 @@ def _planned(data: Any) -> PlanAnswer:
 async def answer_plan(actor: SignedIn, request: Request) -> PlanAnswer:
     """Answer a planning document."""
     data = await request.body()
-    answer: PlanAnswer = await in_process(request, _planned, data, LONGEST_S)
+    answer: PlanAnswer = await in_process(request, _planned, data, LONGEST_S, whose=actor.id)
     return answer
 
 
@@ -54,7 +54,7 @@ async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     lab, board = await in_long_thread(planning.lab_document)
     before = await in_long_thread(planning.last_plan)
     beside = partial(plan_beside, before=before)
-    answer = await in_process(request, beside, lab.document, LONGEST_S)
+    answer = await in_process(request, beside, lab.document, LONGEST_S, plan_place)
     return await in_long_thread(lambda: planning.keep(lab, board, answer))
 
 
@@ -77,7 +77,7 @@ async def think_of(
     """What would move, and what would be late; nothing is changed."""
     before, lab = await in_long_thread(lambda: what_if.imagined(asked))
     beside = partial(plan_beside, before=before)
-    after = await in_process(request, beside, lab.document, LONGEST_S)
+    after = await in_process(request, beside, lab.document, LONGEST_S, whose=actor.id)
     return what_if.what_if(before, after, lab)
 
 
@@ -87,7 +87,7 @@ async def promise(
 ) -> promising.PromiseView:
     """When tests that may be asked for can be through, by the plan as it stands."""
     document, names = await in_long_thread(lambda: promising.promised(asked))
-    answer = await in_process(request, _planned, document, LONGEST_S)
+    answer = await in_process(request, _planned, document, LONGEST_S, whose=actor.id)
     return promising.promise(answer, names)
 
 

@@ -50,6 +50,13 @@ class Batch:
 
 
 @dataclass(frozen=True)
+class Follows:
+    """The device takes a test up again, and says which channels it sends of it."""
+
+    channels: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class DeviceEvent:
     """Something that the device tells of the test it records, such as that it paused."""
 
@@ -62,6 +69,10 @@ class Ended:
 
     samples: int
     reason: str
+
+
+Sent = Follows | Batch | DeviceEvent | Ended
+"""What a recorder sends of a test."""
 
 
 @dataclass(frozen=True)
@@ -105,7 +116,9 @@ class Recorder(Protocol):
     def begin(self, order: Order) -> tuple[str, ...]:
         """Start; asking twice for the same `device_run` starts once. The channels it records."""
 
-    def follow(self, device_run: str, first: int) -> Iterator[Batch | DeviceEvent | Ended]:
+    def follow(
+        self, device_run: str, first: int
+    ) -> Iterator[Follows | Batch | DeviceEvent | Ended]:
         """Samples from number `first` on, then live until the end.
 
         Raises TestUnknown when the device does not hold this test.

@@ -5,6 +5,7 @@ It asks for what it missed after a lost line, so that a run ends with everything
 
 from __future__ import annotations
 
+import logging
 import time
 from collections.abc import Callable
 from typing import Protocol
@@ -17,6 +18,7 @@ from endurant.devices.driver import (
     DeviceEvent,
     DeviceRefused,
     Ended,
+    Follows,
     LineLost,
     Order,
     Recorder,
@@ -25,6 +27,11 @@ from endurant.devices.driver import (
 
 STORE_EVERY_S = 0.5
 TRY_AGAIN_AFTER_S = 0.4
+STOPS_WITHIN_S = 5.0
+"""How long a device that was told to stop may go on before its run is closed without it."""
+MOST_SAMPLES = 5_000_000
+"""Ten hours at 140 a second."""
+_log = logging.getLogger(__name__)
 
 
 class RunOver(Exception):
@@ -36,6 +43,9 @@ class RunRecord(Protocol):
 
     def stored(self) -> int:
         """How many samples are stored already."""
+
+    def channels(self) -> tuple[str, ...]:
+        """The channels that were noted as the run began."""
 
     def began(self, channels: tuple[str, ...]) -> None:
         """Note which channels the device records."""
@@ -83,6 +93,9 @@ def carry(
                 pause(TRY_AGAIN_AFTER_S)
     except RunOver:
         return
+    except Exception as error:
+        _log.exception("run %s ended by what was not foreseen", order.device_run)
+        run.ended(f"what the device sent could not be followed ({type(error).__name__})")
 
 
 class _Link:
@@ -92,20 +105,31 @@ class _Link:
         self.run = run
         self.finished = False
         self.stop_wanted = False
-        self.stop_sent = False
+        self.stop_sent_at: float | None = None
+        self.asked_for_the_rest = False
+        self.count = 0
         self.waiting: list[Batch] = []
         self.stored_at = time.monotonic()
 
     def take_up(self) -> None:
         """Begin unless it was begun, then follow to the end or to a lost line."""
+        self.count = 0
         first = self.run.stored()
         if first == 0:
             self.run.began(self.driver.begin(self.order))
+        begun = self.run.channels()
         for sent in self.driver.follow(self.order.device_run, first):
+            if isinstance(sent, Follows):
+                if sent.channels != begun:
+                    self.end(
+                        f"the device sends {', '.join(sent.channels)[:60]} now, and sent "
+                        f"{', '.join(begun)[:60]} before: nothing of that is kept"
+                    )
+                    return
+                continue
             if isinstance(sent, Ended):
                 self.flush()
-                self.run.ended(sent.reason)
-                self.finished = True
+                self.ended(sent)
                 return
             if isinstance(sent, DeviceEvent):
                 self.flush()
@@ -113,12 +137,52 @@ class _Link:
                 continue
             if len(sent.samples):
                 self.waiting.append(sent)
+                self.count += len(sent.samples)
                 self.run.arrived(sent)
             if time.monotonic() - self.stored_at >= STORE_EVERY_S:
                 self.flush(sent)
-            if self.stop_wanted and not self.stop_sent:
-                self.driver.stop(self.order.device_run)
-                self.stop_sent = True
+            if self.too_long(first + self.count):
+                return
+
+    def too_long(self, count: int) -> bool:
+        """Stop where that is wanted; true once the run was ended because the device goes on."""
+        if count > MOST_SAMPLES:
+            self.stop_quietly()
+            self.end(f"the device sent more than {MOST_SAMPLES} samples and was told to stop")
+            return True
+        if not self.stop_wanted:
+            return False
+        if self.stop_sent_at is None:
+            self.driver.stop(self.order.device_run)
+            self.stop_sent_at = time.monotonic()
+        elif time.monotonic() - self.stop_sent_at > STOPS_WITHIN_S:
+            self.end("stopped by hand; the device did not stop: stop it there, by hand")
+            return True
+        return False
+
+    def stop_quietly(self) -> None:
+        """Tell the device to stop, whatever it answers."""
+        try:
+            self.driver.stop(self.order.device_run)
+        except (LineLost, DeviceRefused):
+            _log.info("run %s: the device did not take the stop", self.order.device_run)
+
+    def ended(self, sent: Ended) -> None:
+        """Close the run; what the device counted more than came is asked for once more."""
+        stored = self.run.stored()
+        if sent.samples > stored and not self.asked_for_the_rest:
+            self.asked_for_the_rest = True
+            return
+        says = sent.reason
+        if sent.samples != stored:
+            says = f"{says}; the device counted {sent.samples} samples, {stored} came"
+        self.end(says)
+
+    def end(self, says: str) -> None:
+        """Close the run with what is stored."""
+        self.flush()
+        self.run.ended(says)
+        self.finished = True
 
     def flush(self, alive: Batch | None = None) -> None:
         """Store what waits. A sign of life alone is stored too: a pause keeps its lease by it."""
@@ -131,6 +195,4 @@ class _Link:
 
     def lost_test(self) -> None:
         """The device came back without the test: what is stored is all there will be."""
-        self.flush()
-        self.run.ended("the device lost power and no longer holds this test")
-        self.finished = True
+        self.end("the device lost power and no longer holds this test")

@@ -7,11 +7,21 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from endurant.devices.driver import Batch, DeviceEvent, Ended, LineLost, Order
+from endurant.core.bounds import range_of
+from endurant.devices.driver import (
+    Batch,
+    DeviceEvent,
+    Ended,
+    Follows,
+    LineLost,
+    Order,
+)
 from endurant.devices.line import Rubbish
 from endurant.devices.station import LineStation, plain
 
 BATCH_AT_MOST = 500
+LONGEST_KIND, LONGEST_REASON = 40, 160
+"""Letters of what a device says that are kept."""
 MAY_BE_MISSING = frozenset({"strain"})
 """Channels that read nothing once their sensor is off: NaN."""
 
@@ -41,7 +51,9 @@ class LineRecorder(LineStation):
         """Stop; the samples so far stay."""
         self.ask(self.message("STOP", {"test": device_run}))
 
-    def follow(self, device_run: str, first: int) -> Iterator[Batch | DeviceEvent | Ended]:
+    def follow(
+        self, device_run: str, first: int
+    ) -> Iterator[Follows | Batch | DeviceEvent | Ended]:
         """Samples from number `first` on, then live until the end."""
         expected = first
         channels: tuple[str, ...] = ()
@@ -53,10 +65,11 @@ class LineRecorder(LineStation):
                     raise self.refusal(message)
                 if message.word == "OK":
                     channels = tuple(message.text("channels").split(","))
+                    yield Follows(channels)
                 if message.word == "S":
                     if int(message.number("n")) != expected:
                         raise LineLost(f"{self.name} left out samples from number {expected} on")
-                    rows = _rows(message.text("v"), channels)
+                    rows = rows_of(message.text("v"), channels)
                     expected += rows.shape[0]
                     gathered.append(rows)
                 count = sum(rows.shape[0] for rows in gathered)
@@ -66,13 +79,13 @@ class LineRecorder(LineStation):
                 elif message.word == "BEAT":
                     yield Batch(expected, np.empty((0, len(channels))))
                 if message.word == "EVENT":
-                    yield DeviceEvent(message.text("kind"))
+                    yield DeviceEvent(message.text("kind")[:LONGEST_KIND])
                 if message.word == "END":
-                    yield Ended(int(message.number("n")), message.text("reason"))
+                    yield Ended(int(message.number("n")), message.text("reason")[:LONGEST_REASON])
                     return
 
 
-def _rows(text: str, channels: tuple[str, ...]) -> NDArray[np.float64]:
+def rows_of(text: str, channels: tuple[str, ...]) -> NDArray[np.float64]:
     """Samples `a,b,c;a,b,c` as a table, shape (n, channels); raises Rubbish."""
     try:
         table = np.array([[float(cell) for cell in row.split(",")] for row in text.split(";")])
@@ -85,4 +98,7 @@ def _rows(text: str, channels: tuple[str, ...]) -> NDArray[np.float64]:
         missing = np.isnan(column) if channel in MAY_BE_MISSING else np.zeros_like(column, bool)
         if not (np.isfinite(column) | missing).all():
             raise Rubbish(f"{channel} is no finite number")
+        most = range_of(channel).most
+        if (np.abs(column[~missing]) > most).any():
+            raise Rubbish(f"{channel} is beyond {most:g}, which no bench reads")
     return table

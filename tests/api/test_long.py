@@ -71,3 +71,23 @@ def test_it_is_ended_when_nobody_waits_or_the_time_is_over() -> None:
         answered(end_at_once, None, Sender())
     assert multiprocessing.active_children() == []
     assert answered(double, 1, Sender()) == 2
+
+
+def test_a_person_has_one_place_and_the_others_have_theirs() -> None:
+    hers = Sender()
+
+    async def ask(work: Any, given: Any, sender: Sender, whose: int) -> Any:
+        return await in_process(cast(Request, sender), work, given, 60, whose=whose)
+
+    async def all_at_once() -> tuple[Any, int]:
+        first = asyncio.create_task(ask(never, None, hers, 1))
+        await asyncio.sleep(0)
+        with pytest.raises(Conflict, match="nobody waits"):
+            await ask(double, 1, Sender(patience=3), 1)
+        other = await ask(double, 21, Sender(), 2)
+        hers.patience = 0
+        with pytest.raises(Conflict, match="nobody waits"):
+            await first
+        return other, await ask(double, 4, Sender(), 1)
+
+    assert in_a_loop_of_its_own(all_at_once()) == (42, 8)

@@ -15,12 +15,16 @@ from endurant.devices.driver import (
     DeviceEvent,
     DeviceRefused,
     Ended,
+    Follows,
     LineLost,
     Order,
+    Sent,
     TestUnknown,
 )
 from endurant.devices.frame.driver import Frame
+from endurant.devices.line import Rubbish
 from endurant.devices.link import RunOver, carry
+from endurant.devices.recorder import rows_of
 from tests.conftest import StandIn, free_port
 
 ORDER = Order("run-1", "J-1-1-W1", "iso-13937-2", {"speed_mm_min": 100, "end_mm": 30})
@@ -67,6 +71,8 @@ def gathered(driver: Frame, first: int) -> NDArray[np.float64]:
         if isinstance(sent, Ended):
             assert sent.reason == "end-of-travel"
             break
+        if isinstance(sent, Follows):
+            continue
         assert isinstance(sent, Batch)
         batches.append(sent.samples)
     return np.concatenate(batches)
@@ -90,7 +96,7 @@ class Flaky:
         self.begun += 1
         return ("time_s", "extension_mm", "force_n")
 
-    def follow(self, device_run: str, first: int) -> Iterator[Batch | DeviceEvent | Ended]:
+    def follow(self, device_run: str, first: int) -> Iterator[Sent]:
         self.calls += 1
         if self.calls % 3 == 0:
             raise LineLost("gone")
@@ -120,7 +126,7 @@ class Kept:
 
     def __init__(self, *, closed_after: int | None = None, stop_after: int | None = None) -> None:
         self.samples: list[list[float]] = []
-        self.channels: tuple[str, ...] = ()
+        self.noted: tuple[str, ...] = ()
         self.events: list[str] = []
         self.lost = 0
         self.shown = 0
@@ -131,8 +137,11 @@ class Kept:
     def stored(self) -> int:
         return len(self.samples)
 
+    def channels(self) -> tuple[str, ...]:
+        return self.noted
+
     def began(self, channels: tuple[str, ...]) -> None:
-        self.channels = channels
+        self.noted = channels
 
     def told(self, event: DeviceEvent) -> None:
         self.events.append(event.kind)
@@ -163,7 +172,7 @@ def test_the_link_gets_every_sample_over_a_bad_line() -> None:
     assert kept.lost > 9
     assert kept.reason == "end-of-travel"
     assert frame.begun == 1
-    assert kept.channels == ("time_s", "extension_mm", "force_n")
+    assert kept.noted == ("time_s", "extension_mm", "force_n")
     assert kept.events == ["paused"]
 
 
@@ -178,3 +187,67 @@ def test_a_wish_to_stop_reaches_the_frame_once_the_line_is_back() -> None:
     frame, kept = Flaky(950), Kept(stop_after=200)
     carry(frame, ORDER, kept, pause=lambda _: None)
     assert frame.stopped
+
+
+class Liar(Flaky):
+    """A frame that does one thing wrong."""
+
+    def __init__(self, wrong: str) -> None:
+        super().__init__(150)
+        self.wrong = wrong
+        self.stops = 0
+
+    def follow(self, device_run: str, first: int) -> Iterator[Sent]:
+        self.calls += 1
+        channels = self.begin(ORDER)
+        if self.wrong == "swaps" and first:
+            channels = (channels[0], channels[2], channels[1])
+        yield Follows(channels)
+        if self.wrong == "breaks" and first:
+            raise ZeroDivisionError
+        upto = 100 if self.calls == 1 else 150
+        for start in range(first, upto, 10):
+            yield Batch(start, self.table[start : start + 10])
+        if self.wrong in ("swaps", "breaks"):
+            raise LineLost("gone")
+        while self.wrong in ("floods", "ignores"):
+            yield Batch(upto, np.empty((0, 3)))
+            yield Batch(upto, self.table[:10])
+            upto += 10
+        yield Ended(200 if self.wrong == "overcounts" else 150, "broke")
+
+    def stop(self, device_run: str) -> None:
+        self.stops += 1
+
+
+@pytest.mark.parametrize(
+    ("wrong", "stored", "says"),
+    [
+        ("swaps", 100, "sends time_s, force_n, extension_mm now, and sent time_s, extension_mm"),
+        ("breaks", 100, "could not be followed (ZeroDivisionError)"),
+        ("drops", 150, "broke"),
+        ("overcounts", 150, "broke; the device counted 200 samples, 150 came"),
+        ("floods", None, "sent more than 300 samples"),
+        ("ignores", None, "the device did not stop: stop it there, by hand"),
+    ],
+)
+def test_a_lying_device_ends_its_run_with_a_sentence(
+    wrong: str, stored: int | None, says: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("endurant.devices.link.MOST_SAMPLES", 300 if wrong == "floods" else 10**6)
+    monkeypatch.setattr("endurant.devices.link.STOPS_WITHIN_S", -1.0)
+    monkeypatch.setattr("endurant.devices.link.STORE_EVERY_S", 0.0)
+    frame, kept = Liar(wrong), Kept(stop_after=50 if wrong == "ignores" else None)
+    carry(frame, ORDER, kept, pause=lambda _: None)
+    assert says in kept.reason
+    assert stored is None or kept.samples == frame.table[:stored].tolist()
+    assert frame.stops == (wrong in ("floods", "ignores"))
+
+
+def test_a_number_that_no_bench_reads_is_rubbish() -> None:
+    channels = ("time_s", "extension_mm", "force_n")
+    assert rows_of("0,0,1;1,2,3", channels).shape == (2, 3)
+    with pytest.raises(Rubbish, match="force_n is beyond"):
+        rows_of("0,0,1e308", channels)
+    with pytest.raises(Rubbish, match="no finite number"):
+        rows_of("0,0,nan", channels)

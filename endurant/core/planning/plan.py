@@ -16,11 +16,13 @@ from endurant.core.planning.problem import Problem, Test, problem_of
 from endurant.core.planning.reasons import why_late, why_not, why_there
 from endurant.core.planning.rows import PlanAnswer, PlannedStep
 from endurant.core.planning.score import end_of, is_whole, least_lateness, score
+from endurant.core.refusals import Invalid
 
 MOST_WORKERS = 8
 FOR_WORDS_S = 0.3
 """Kept of the time for saying why."""
 FEW_ORDERS = 10
+MOST_STEPS = 5_000
 LARGEST = 45_000
 """A problem with more ways from one step to another on a station is too large for the solver."""
 
@@ -30,6 +32,12 @@ def plan_document(data: Any) -> PlanAnswer:
     began = monotonic()
     asked = read_plan(data)
     problem = problem_of(asked)
+    steps = sum(len(test.steps) for test in problem.tests)
+    if steps > MOST_STEPS:
+        raise Invalid(
+            f"the plan has {steps} steps; {MOST_STEPS} at most are planned at once",
+            field="tests",
+        )
 
     def left_s() -> float:
         return asked.time_limit_s - FOR_WORDS_S - (monotonic() - began)

@@ -206,6 +206,10 @@ def _carry(run_id: int, lease: str) -> None:
         close_feed(run_id)
 
 
+MOST_REASON = 200
+"""Letters that are kept of why a run ended."""
+
+
 class StoredRun:
     """The record of one run as a link sees it; see stations.link.RunRecord.
 
@@ -223,6 +227,14 @@ class StoredRun:
         def look(_: Session, run: Run) -> int:
             self._drawn = drawn_places(run) if run.samples else None
             return run.samples
+
+        return self._patiently(look)
+
+    def channels(self) -> tuple[str, ...]:
+        """The channels that were noted as the run began."""
+
+        def look(_: Session, run: Run) -> tuple[str, ...]:
+            return FRAME_CHANNELS if run.channels is None else tuple(run.channels)
 
         return self._patiently(look)
 
@@ -444,7 +456,7 @@ def close_run(session: Session, run: Run, reason: str, joined: Joined | None = N
     run.state = device_event(session, run, kind, {"reason": reason, "samples": run.samples})
     if run.state == "abandoned":
         run.busy_specimen_id = None
-    run.ended_at, run.end_reason = clock.now(), reason
+    run.ended_at, run.end_reason = clock.now(), reason[:MOST_REASON]
     _mark_by_reason(run, reason)
     run.busy_station_id = None
     run.line, run.line_says = "up", ""
