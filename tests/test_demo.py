@@ -77,3 +77,29 @@ def test_a_demo_that_still_runs_is_not_ended(tmp_path: Path) -> None:
     with pytest.raises(Unavailable, match="is running already"):
         notes.end_leftovers()
     running.communicate(b"\n")
+
+
+def test_a_child_ends_with_a_parent_that_was_killed() -> None:
+    script = (
+        "import subprocess, sys; from endurant.store.server import with_parent\n"
+        "child = subprocess.Popen([*with_parent(), 'cat'], stdin=subprocess.PIPE)\n"
+        "print(child.pid, flush=True); sys.stdin.read()"
+    )
+    parent = subprocess.Popen(
+        [sys.executable, "-c", script], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )
+    assert parent.stdout is not None
+    child = int(parent.stdout.readline())
+    line = Path(f"/proc/{child}/cmdline")
+    wait_until(lambda: line.read_bytes().startswith(b"cat"), 20, "the child did not begin")
+    parent.kill()
+    parent.communicate()
+    wait_until(lambda: is_gone(child), 20, "the child goes on without its parent")
+
+
+def is_gone(pid: int) -> bool:
+    """No such process, or one that has ended and that nobody has asked after."""
+    try:
+        return ") Z " in Path(f"/proc/{pid}/stat").read_text()
+    except (FileNotFoundError, ProcessLookupError):
+        return True

@@ -9,6 +9,8 @@ import uvicorn
 
 from endurant.api.app import build_app
 
+ENDS_WITHIN_S = 3
+"""How long requests and live views may go on once the process is told to end."""
 GARBAGE_AFTER = (100_000, 20, 100)
 """A page builds some ten thousand objects; looking for garbage in the midst of it costs a third."""
 
@@ -27,6 +29,7 @@ def serve(host: str, port: int, proxies: Sequence[str] = ()) -> None:
         host=host,
         port=port,
         log_level="warning",
+        timeout_graceful_shutdown=ENDS_WITHIN_S,
         proxy_headers=bool(proxies),
         forwarded_allow_ips=list(proxies),
     )

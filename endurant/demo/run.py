@@ -19,7 +19,7 @@ from endurant.demo.load import load_demo
 from endurant.demo.samples import JOBS
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.migrate import upgrade
-from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from endurant.store.server import DatabaseServer, port_is_free, wait_until, with_parent
 from endurant.work.jobs.cards import rebuild_missing
 from endurant.work.record.founding import is_founded
 
@@ -58,6 +58,7 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
         rebuild_missing()
         standins = subprocess.Popen(
             [
+                *with_parent(),
                 *(sys.executable, "-m", "endurant.cli", "standins"),
                 *("--port", str(port + 1), "--pace", f"{pace:g}"),
             ],
