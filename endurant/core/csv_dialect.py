@@ -71,7 +71,7 @@ def text_of(data: bytes) -> str:
 
 def harmless(text: str) -> str:
     """A cell that a spreadsheet would take for a formula, made plain text; numbers stay."""
-    formula = text.startswith(("=", "+", "-", "@", "\t", "\r"))
+    formula = text.lstrip("'").startswith(("=", "+", "-", "@", "\t", "\r"))
     return f"'{text}" if formula and not _NUMBER.fullmatch(text) else text
 
 

@@ -284,3 +284,25 @@ def test_the_table_is_printed_in_the_documents() -> None:
         assert f"| {act} | {roles} |" in text
         for route in own:
             assert f"`{route}`" in text, route
+
+
+@pytest.mark.parametrize(
+    ("route", "parser"),
+    [
+        ("/products/import", "endurant.api.routes_jobs.table_of"),
+        ("/specimens/1/trace", "endurant.work.bench.runs.read_trace_csv"),
+        ("/enclosures/1/log", "endurant.work.preparation.enclosures.read_log_csv"),
+        ("/specimens/1/photos", "endurant.api.routes_photos.encode"),
+    ],
+)
+def test_a_file_is_not_opened_before_the_right_is_checked(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch, route: str, parser: str
+) -> None:
+    def opened(*_: object) -> None:
+        raise AssertionError("it was opened")
+
+    monkeypatch.setattr(parser, opened)
+    pelle = bench.as_("pelle")
+    monkeypatch.setattr("endurant.work.record.people.UNDER_SUPERVISION", ())
+    said = pelle.refused("POST", route, 403, files={"file": ("a.bin", b"anything")})
+    assert "a trainee may not" in said

@@ -1,0 +1,1 @@
+"""Files made to hurt: bounded by what they may unfold to, not by how long that takes."""
