@@ -43,7 +43,7 @@ from tests.mutants import fault, mutants
 
 SLICE_S = 20.0
 SLOWEST_S = 10.0
-ROLES = ("ines", "maren", "pelle")
+ROLES = ("ines", "maren", "pelle", "greta")
 
 Findings = Iterator[tuple[str, str]]
 
