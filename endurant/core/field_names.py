@@ -5,6 +5,8 @@ from __future__ import annotations
 UNITS = {
     "_mm_min": "mm/min",
     "_ml_min": "mL/min",
+    "_mm_s": "mm/s",
+    "_g_cm3": "g/cm³",
     "_g_m2": "g/m²",
     "_cm2": "cm²",
     "_percent": "%",

@@ -106,7 +106,7 @@ def test_a_reviewer_does_not_release_what_she_changed_after_the_test(bench: Benc
     said = [words for words in deviations if "peak floor" in words]
     assert len(said) == 1
     assert "was " in said[0]
-    assert said[0].endswith("after testing had begun (Maren Reviewer; why: noise)")
+    assert "after testing had begun (Maren Reviewer; why: noise; tested before: W1" in said[0]
     assert not any("peak_floor" in words for words in deviations)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from endurant.core.checking import Aim, judge, refuse_aim, refuse_unit
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Invalid, NeedsReason
 
 FOIL = Aim(target=412.0, warn=8.0, limit=14.0, unit="kPa")
 
@@ -47,8 +47,15 @@ def test_the_words_say_by_how_much_and_what_is_allowed() -> None:
     ],
 )
 def test_a_value_in_another_unit_is_refused_and_named(value: float, unit: str, names: str) -> None:
-    with pytest.raises(Invalid, match=names):
+    with pytest.raises((Invalid, NeedsReason), match=names):
         refuse_unit(value, unit, FOIL)
+
+
+def test_a_doubtful_value_is_taken_from_who_is_sure_of_it_but_in_no_other_unit() -> None:
+    refuse_unit(59.8, "", FOIL, is_sure=True)
+    assert judge([], 59.8, FOIL).verdict == "out"
+    with pytest.raises(Invalid, match="read in kPa"):
+        refuse_unit(412, "psi", FOIL, is_sure=True)
 
 
 def test_a_value_that_is_merely_bad_is_no_slip_of_units() -> None:

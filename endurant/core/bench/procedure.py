@@ -549,10 +549,15 @@ def held_by_clock(state: State, act: Act, at: datetime) -> str:
     return ""
 
 
-def ran_through(turn: Turn | None, status: Status | None) -> bool:
-    """A rig that has run to its end says so, and needs no clock beside it."""
-    has_run = status is not None and status.holds(RAN_THROUGH)
-    return has_run and turn is not None and turn.goes is not None
+def ran_through(state: State, act: Act, status: Status | None) -> bool:
+    """A rig that was started for this act, has run to its end and says so: it needs no clock."""
+    if status is None or not status.holds(RAN_THROUGH):
+        return False
+    turn = turn_of(state, act)
+    if turn is not None:
+        return turn.goes is not None
+    started = (each.starts for each in state.acts if each.tells == "start")
+    return any(timer is not None and timer.code == act.ends for timer in started)
 
 
 def can_be_taken_back(act: Act) -> bool:
@@ -650,7 +655,7 @@ def _step(act: Act, state: State, status: Status | None = None) -> Step:
         asks=said.asks,
         hold=act.hold,
         caution=act.caution if turn is None or turn.goes else _said_caution(act.caution, act),
-        held_until=_held_until(state, ended) if not ran_through(turn, status) else None,
+        held_until=_held_until(state, ended) if not ran_through(state, act, status) else None,
         hands_on_min=act.hands_on_min,
         unattended_min=act.unattended_min,
     )

@@ -185,7 +185,7 @@ def _do(
     state, ready = _made_ready(session, actor, specimen, state, asked, wanted, station)
     event = _event_of(asked, actor, state, wanted, specimen)
     held = held_by_clock(state, wanted, event.at)
-    if held and ran_through(turn_of(state, wanted), status_of(station)[0]):
+    if held and ran_through(state, wanted, status_of(station)[0]):
         event = replace(event, facts={**event.facts, RAN_THROUGH: True})
     after = apply(state, event)
     _refuse_without_reason(state, wanted, event, after.facts, asked)

@@ -270,7 +270,7 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
             f"changed {method.title}: {words}",
             asked.reason,
             before,
-            {"test": test.id, **asked.parameters},
+            {"test": test.id, "tested_before": tested, **asked.parameters},
         )
         return job_view(session, job)
 

@@ -14,7 +14,7 @@ from sqlalchemy import exists, func, select
 from sqlalchemy.orm import Session, aliased
 
 from endurant.core.document import analyse, read_document
-from endurant.core.refusals import Refusal
+from endurant.core.refusals import Refusal, Unavailable
 from endurant.store.audit import Chain, read_chain
 from endurant.store.equipment import Photo, PhotoUse
 from endurant.store.samples import FRAME_CHANNELS, entry_sha256, sha256, unpack
@@ -99,6 +99,8 @@ def _guarded(name: str, check: Check) -> Iterator[str]:
     """What a check finds; whatever else it ends in is a sentence."""
     try:
         yield from check()
+    except Unavailable:
+        raise
     except Exception as error:
         yield f"{name} cannot be checked to the end: {type(error).__name__}"
 

@@ -40,7 +40,10 @@ NOT_SAID = "–"
 
 
 class ChangeLine(View):
-    """One thing that was changed: its field, what it was and became, and why, by whom and when."""
+    """One thing that was changed: its field, what it was and became, and why, by whom and when.
+
+    `tested_before` names the specimens that were tested before, where the record names them.
+    """
 
     field: str
     before: str
@@ -48,6 +51,7 @@ class ChangeLine(View):
     why: str
     who: str
     at: datetime
+    tested_before: str = ""
 
 
 class EarlierReport(View):
@@ -92,9 +96,10 @@ def changes_since(session: Session, job: Job, report: Report) -> list[ChangeLine
 def in_a_sentence(line: ChangeLine) -> str:
     """A change as the deviations say it."""
     why = f"; why: {line.why}" if line.why else ""
+    before = f"; tested before: {line.tested_before}" if line.tested_before else ""
     return (
         f"{line.field}: was {line.before}, is {line.after} since {line.at:%d %b %Y}, after testing "
-        f"had begun ({line.who}{why})"
+        f"had begun ({line.who}{why}{before})"
     )
 
 
@@ -152,10 +157,18 @@ def _facts(entry: AuditEntry) -> dict[str, Any]:
 
 def _lines(session: Session, entry: AuditEntry, who: str) -> Iterator[ChangeLine]:
     facts = json.loads(entry.facts)
-    why = facts.get("why") or ""
-    for field, before, after in _fields(session, entry, facts.get("before") or {}, _facts(entry)):
+    why, given = facts.get("why") or "", _facts(entry)
+    for field, before, after in _fields(session, entry, facts.get("before") or {}, given):
         if before != after:
-            yield ChangeLine(field=field, before=before, after=after, why=why, who=who, at=entry.at)
+            yield ChangeLine(
+                field=field,
+                before=before,
+                after=after,
+                why=why,
+                who=who,
+                at=entry.at,
+                tested_before=", ".join(given.get("tested_before") or []),
+            )
 
 
 def _fields(

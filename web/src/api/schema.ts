@@ -3559,6 +3559,8 @@ export interface components {
         /**
          * ChangeLine
          * @description One thing that was changed: its field, what it was and became, and why, by whom and when.
+         *
+         *     `tested_before` names the specimens that were tested before, where the record names them.
          */
         ChangeLine: {
             /** After */
@@ -3572,6 +3574,11 @@ export interface components {
             before: string;
             /** Field */
             field: string;
+            /**
+             * Tested Before
+             * @default
+             */
+            tested_before: string;
             /** Who */
             who: string;
             /** Why */
