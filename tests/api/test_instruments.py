@@ -107,6 +107,17 @@ def test_a_run_at_a_station_that_is_out_is_refused(bench: Bench) -> None:
     assert "cannot be used: out of service since" in says
 
 
+def test_an_instrument_that_is_out_is_refused_before_it_is_set_up(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    bench.post("/instruments/T-1/out", {"reason": "the cell was hit"})
+    view = bench.at_bench(job, "W1")
+    assert view["step"] is None
+    assert "out of service since" in view["waits"]
+    prepare = {"act": "prepare", "seen": view["last"], "station_id": 1, "deviation": "in a hurry"}
+    path = f"/specimens/{view['specimen_id']}/acts"
+    assert "out of service since" in bench.refused("POST", path, 409, json=prepare)
+
+
 def test_a_check_that_fails_puts_the_station_out_and_names_what_it_touches(bench: Bench) -> None:
     greta = bench.as_("greta")
     (check,) = greta.post("/instruments/T-1/checks", FOIL)
