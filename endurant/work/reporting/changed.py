@@ -29,7 +29,6 @@ OF_TEST = {
     "weigh-blanks",
     "choose-area-rule",
     "prepare",
-    "use-density",
 }
 OF_SPECIMEN = {"measure", "change-photo", "remove-photo"}
 AFTER_A_RUN = {"void", "withdraw-void", "retest", "bring-in", "add-photo"}
