@@ -84,3 +84,19 @@ def test_a_film_is_not_punctured_without_its_thickness_and_a_large_cell_needs_a_
     before = {"act": "prepare", "seen": view["last"], "station_id": large["id"]}
     said = bench.refused("POST", path, 409, json=before)
     assert "Large frame has a load cell of 50000 N; 200 N at most is asked for" in said
+
+
+def test_an_opening_under_load_is_measured_while_it_is_held(bench: Bench, rig: int) -> None:
+    job = ready(bench, "iso-13936-2", "textile-20-65")
+    view = through(bench, bench.at_bench(job, "W1"), "start")
+    view = bench.act(view)
+    path = f"/specimens/{view['specimen_id']}/bench"
+    wait_until(lambda: bench.get(path)["phase"] == "paused", 60, "it was not held")
+    view = bench.get(path)
+    assert view["step"]["title"] == "Measure while the force is held"
+    empty = {"act": view["step"]["act"], "seen": view["last"], "station_id": view["station"]["id"]}
+    assert "missing" in bench.refused("POST", acts(view), 422, json=empty)
+    view = bench.act(bench.act(view, values={"seam_opening_mm": "5.8 6.1"}))
+    wait_until(lambda: bench.get(path)["phase"] not in ("recording", "paused"), 60, "no end")
+    bench.act(through(bench, bench.get(path)))
+    assert bench.specimen(job, "W1")["value"] == 6.1

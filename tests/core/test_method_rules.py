@@ -241,6 +241,16 @@ def test_elongations_by_hand_and_by_the_crosshead_are_never_in_one_median() -> N
     assert "mixed-elongation" in codes(result)
 
 
+def test_a_seam_that_gave_way_before_its_load_has_no_opening_and_says_so() -> None:
+    pulled = pull((0, 0), (10, 90), (11, 0))["trace"]
+    result = computed("iso-13936-2", {"trace_sewn": pulled})
+    assert value(result, "opening_at_load") is None
+    assert "broke-before-load" in codes(first(result))
+    held = pull((0, 0), (10, 185), (20, 5))["trace"]
+    with pytest.raises(Invalid, match="the opening is measured, or estimated"):
+        computed("iso-13936-2", {"trace_sewn": held})
+
+
 def test_a_remote_break_is_a_lower_bound_and_so_is_the_mean() -> None:
     peel = pull((0, 0), (5, 20), (20, 22), (25, 0)) | {"dimensions": {"width_mm": [25.0]}}
     result = computed(

@@ -349,7 +349,10 @@ def _while_paused(
             why=frame.held_why,
             button="Record",
             phase="paused",
-            asks=asks_for(method, (frame.held,), gauge="caliper"),
+            asks=tuple(
+                replace(ask, required=True)
+                for ask in asks_for(method, (frame.held,), gauge="caliper")
+            ),
             caution="The specimen is under load: no finger between the jaws.",
         )
         return (measure, replace(_GO_ON, title="Return to the start", button="Release the load"))

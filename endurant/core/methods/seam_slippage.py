@@ -434,11 +434,14 @@ def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> Sp
 def analyse_load(readings: LoadedReadings, parameters: LoadParameters) -> SpecimenResult:
     """Opening of the seam after `load_n`: measured, else estimated from both curves.
 
-    Raises Invalid when there is neither.
+    None of a seam that gave way before. Raises Invalid when there is neither.
     """
     if readings.seam_opening_mm is not None:
         return measured_opening(readings, readings.seam_opening_mm, parameters)
     unsewn, sewn = readings.trace_unsewn, readings.trace_sewn
+    gave_way = sewn is not None and not at_least(float(sewn.force_n.max()), parameters.load_n)
+    if unsewn is None and gave_way:
+        return measured_opening(readings, (), parameters)
     if unsewn is None or sewn is None:
         raise readings.refuse(
             "seam_opening_mm", "is missing; the opening is measured, or estimated from both curves"
