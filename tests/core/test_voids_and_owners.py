@@ -130,8 +130,11 @@ def test_a_seam_is_measured_or_estimated_and_a_broken_one_has_no_opening() -> No
     broke = computed("iso-13936-2", {"seam_opening_mm": [2.5], "trace_sewn": short})["specimens"][0]
     assert broke["values"]["opening_at_load"]["value"] is None
     assert codes(broke) == ["broke-before-load"]
+    alone = computed("iso-13936-2", {"trace_sewn": short})["specimens"][0]
+    assert codes(alone) == ["broke-before-load"]
+    held = {"extension_mm": [0.0, 10.0], "force_n": [0.0, 181.0]}
     with pytest.raises(Invalid, match="seam_opening_mm"):
-        computed("iso-13936-2", {"trace_sewn": short})
+        computed("iso-13936-2", {"trace_sewn": held})
 
 
 def test_the_pendulums_are_those_of_the_frame() -> None:

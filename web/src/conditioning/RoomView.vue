@@ -76,6 +76,12 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
 
 <template>
   <section class="room">
+    <p v-if="room.asked" class="flag small">
+      Another set point waits to be confirmed: {{ room.asked }}.
+      <ActButton v-if="mayConfirm" :disabled="busy" @click="confirmPoint"
+        >Confirm the set point</ActButton
+      >
+    </p>
     <RoomLog
       :room="room"
       :stays="barsOf(awaited)"
@@ -132,12 +138,6 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
       Simulated room. It behaves
       <PretendField :faults="FAULTS" label="How the room behaves" @pretend="pretend" />
       <button class="plain link" :disabled="busy" @click="readNow">read the loggers now</button>
-    </p>
-    <p v-if="room.asked" class="flag small">
-      Another set point waits to be confirmed: {{ room.asked }}.
-      <ActButton v-if="mayConfirm" :disabled="busy" @click="confirmPoint"
-        >Confirm the set point</ActButton
-      >
     </p>
     <SetPointLeaf v-model="setting" :room="room" @set="setPoint" />
   </section>

@@ -41,3 +41,14 @@ defineProps<{
     <p v-else class="quiet">Nothing was changed in the record yet.</p>
   </section>
 </template>
+
+<style scoped>
+.changes {
+  margin: 14px 0 22px;
+}
+
+td:nth-child(2),
+td:nth-child(3) {
+  min-width: 124px;
+}
+</style>

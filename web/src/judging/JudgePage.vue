@@ -132,7 +132,8 @@ const correct = (reason: string) =>
       <p class="quiet small">
         {{ job.released ? 'Released report' : `Report ${draft.number} revision ${draft.revision}` }}
       </p>
-      <p class="word" :class="{ fails: draft.verdict === 'does not meet' }">
+      <p v-if="job.released && reports[0]?.withdrawn" class="word fails">withdrawn</p>
+      <p v-else class="word" :class="{ fails: draft.verdict === 'does not meet' }">
         <VerdictWord :verdict="draft.verdict" open="not judged yet" />
       </p>
       <template v-if="!job.released">
