@@ -39,7 +39,9 @@ _people: set[int | None] = set()
 photograph_places = BoundedSemaphore(PHOTOGRAPHS)
 """Photographs are unfolded in so many processes at once, beside those for documents."""
 _processes = multiprocessing.get_context("forkserver")
-_processes.set_forkserver_preload(["endurant.core.cutting.document"])
+_processes.set_forkserver_preload(
+    ["endurant.core.cutting.document", "endurant.work.photographs.encoding"]
+)
 
 
 async def in_long_thread(work: Callable[[], T]) -> T:
@@ -67,10 +69,20 @@ async def in_process(
         if await request.is_disconnected():
             raise Conflict("nobody waits for the answer any more")
         await asyncio.sleep(LOOK_EVERY_S)
+    try:
+        return await _in_worker(request, work, given, within_s)
+    finally:
+        _people.discard(whose)
+        places.release()
+
+
+async def _in_worker(
+    request: Request, work: Callable[[Any], Any], given: Any, within_s: float
+) -> Any:
     here, there = _processes.Pipe(duplex=False)
     worker = _processes.Process(target=_answer, args=(there, work, given, within_s), daemon=True)
+    worker.start()
     try:
-        worker.start()
         there.close()
         give_up = monotonic() + within_s
         while not here.poll():
@@ -89,8 +101,6 @@ async def in_process(
         worker.kill()
         worker.join()
         here.close()
-        _people.discard(whose)
-        places.release()
 
 
 def _takes_place(places: BoundedSemaphore, whose: int | None) -> bool:

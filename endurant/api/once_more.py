@@ -12,7 +12,7 @@ from fastapi.routing import APIRoute
 from endurant.core.refusals import Crossed
 
 TELLS_DEVICES = "/acts"
-"""Routes that tell a device to do something end so: what it did once it is not told again."""
+"""In the path of what tells a device to do something: what it did once it is not told again."""
 _log = logging.getLogger(__name__)
 
 
@@ -28,7 +28,7 @@ class OnceMore(APIRoute):
                 return await handler(request)
             except Crossed:
                 kind = request.headers.get("content-type", "")
-                if kind.startswith("multipart/") or self.path.endswith(TELLS_DEVICES):
+                if kind.startswith("multipart/") or TELLS_DEVICES in self.path:
                     raise
                 _log.info("%s %s crossed another request", request.method, self.path)
                 return await handler(request)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Query, Request, Response, UploadFile
@@ -10,7 +11,7 @@ from endurant.api.long import in_long_thread, in_process, photograph_places
 from endurant.api.once_more import OnceMore
 from endurant.api.session import SignedIn
 from endurant.work.photographs import photos
-from endurant.work.photographs.encoding import Encoded, encode
+from endurant.work.photographs.encoding import encode
 
 router = APIRouter(route_class=OnceMore, tags=["photographs"])
 
@@ -36,15 +37,12 @@ async def add_photo(
 ) -> list[photos.PhotoView]:
     """A photograph from a file or a camera."""
     actor.must("test")
-    given = (file.filename or "the photograph", await file.read())
-    encoded = await in_process(request, _encoded, given, UNFOLDED_WITHIN_S, photograph_places)
+    unfold = partial(encode, file.filename or "the photograph")
+    data = await file.read()
+    encoded = await in_process(request, unfold, data, UNFOLDED_WITHIN_S, photograph_places)
     return await in_long_thread(
         lambda: photos.add_photo(actor, specimen_id, encoded, shows, subject)
     )
-
-
-def _encoded(given: tuple[str, bytes]) -> Encoded:
-    return encode(*given)
 
 
 @router.get("/specimens/{specimen_id}/photo-subjects")

@@ -8,7 +8,6 @@ from typing import Any
 import pytest
 from sqlalchemy import text
 
-from endurant.store import clock
 from endurant.store.engine import engine_for
 from endurant.work.preparation.board import board_key
 from endurant.work.preparation.enclosures import read_loggers
@@ -330,10 +329,6 @@ def test_a_set_point_holds_from_its_confirmation_on_and_never_counts_backwards(
     assert "no other set point" in maren.refused("POST", f"{path}/confirm", 409)
     assert (room(bench)["temperature_c"], room(bench)["asked"]) == (23, "")
     assert not room(bench)["groups"][0]["ready"]
-    ids = [each["id"] for each in job["tests"][0]["specimens"]]
-    bench.post("/enclosures/take-out", {"specimen_ids": ids})
-    with clock.as_if(datetime.now(UTC) - timedelta(hours=1)):
-        bench.post("/enclosures/1/hang", {"specimen_ids": ids})
     words = [event["words"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
     (said,) = [each for each in words if "was set to 23" in each]
     assert "counted by 20" in said

@@ -22,9 +22,11 @@ class Sender:
 
     def __init__(self, patience: int = 1_000_000) -> None:
         self.patience = patience
+        self.looked = asyncio.Event()
 
     async def is_disconnected(self) -> bool:
         """Whether they are gone."""
+        self.looked.set()
         self.patience -= 1
         return self.patience < 0
 
@@ -81,7 +83,7 @@ def test_a_person_has_one_place_and_the_others_have_theirs() -> None:
 
     async def all_at_once() -> tuple[Any, int]:
         first = asyncio.create_task(ask(never, None, hers, 1))
-        await asyncio.sleep(0)
+        await hers.looked.wait()
         with pytest.raises(Conflict, match="nobody waits"):
             await ask(double, 1, Sender(patience=3), 1)
         other = await ask(double, 21, Sender(), 2)

@@ -18,6 +18,7 @@ from endurant.work.record.people import actor_for
 from endurant.work.record.transactions import transaction
 from endurant.work.record.verify import verify
 from endurant.work.reporting.second_eyes import CONFIRMS, NO_HAND, SAYS, barred
+from tests.api.test_photos import picture
 from tests.laboratory import PASSWORD, Bench
 
 SOURCE = Path(__file__).parents[2] / "endurant" / "work"
@@ -190,7 +191,7 @@ def test_a_withdrawn_report_stays_readable_and_says_so_on_every_page(bench: Benc
 def test_a_photograph_of_a_tested_specimen_goes_only_with_a_reason(bench: Bench) -> None:
     job = bench.tested_job()
     specimen = bench.specimen(job, "W1")
-    photo = {"file": ("a.png", picture(), "image/png")}
+    photo = {"file": ("a.jpg", picture(), "image/jpeg")}
     form = {"shows": "the torn leg"}
     path = f"/specimens/{specimen['id']}/photos"
     (kept,) = bench.call("POST", path, files=photo, data=form).json()
@@ -201,11 +202,3 @@ def test_a_photograph_of_a_tested_specimen_goes_only_with_a_reason(bench: Bench)
     (words,) = [each for each in deviations if each.startswith("Photograph of W1")]
     assert "was the torn leg, not in it, is taken away" in words
     assert "why: blurred" in words
-
-
-def picture() -> bytes:
-    from PIL import Image
-
-    stream = BytesIO()
-    Image.new("RGB", (60, 40), (120, 30, 30)).save(stream, "PNG")
-    return stream.getvalue()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta, timezone
-from typing import Annotated, Any
+from typing import Annotated
 
 from pydantic import Field
 from sqlalchemy import func, select
@@ -20,7 +20,6 @@ from endurant.core.refusals import Conflict, Forbidden, Invalid, Unavailable, qu
 from endurant.devices.driver import LoggerDriver
 from endurant.devices.logger.driver import TcpLogger
 from endurant.store import clock
-from endurant.store.audit import record
 from endurant.store.seals import touch_hours
 from endurant.store.tables import Enclosure, EnclosureReading, Stay
 from endurant.work.jobs.cards import refresh_hung
@@ -33,6 +32,7 @@ from endurant.work.preparation.settings import (
     atmosphere_in,
     confirm_set_point,
     keep_earlier,
+    note_enclosure,
 )
 from endurant.work.preparation.tallies import advance_tallies, log_between
 from endurant.work.preparation.views import ConditioningView
@@ -116,7 +116,14 @@ def add_enclosure(actor: Actor, asked: EnclosureAsked) -> ConditioningView:
         )
         session.add(enclosure)
         session.flush()
-        _note(session, actor, enclosure, "add-enclosure", f"added {asked.name}", asked.model_dump())
+        note_enclosure(
+            session,
+            actor,
+            enclosure,
+            "add-enclosure",
+            f"added {asked.name}",
+            after=asked.model_dump(),
+        )
     return conditioning()
 
 
@@ -158,8 +165,13 @@ def mend_enclosure(actor: Actor, enclosure_id: int, asked: EnclosureMended) -> C
         enclosure.host, enclosure.port, enclosure.device = asked.host, asked.port, asked.device
         enclosure.line_says, enclosure.places = "", asked.places
         session.flush()
-        _note(
-            session, actor, enclosure, "mend-enclosure", f"mended {asked.name}", asked.model_dump()
+        note_enclosure(
+            session,
+            actor,
+            enclosure,
+            "mend-enclosure",
+            f"mended {asked.name}",
+            after=asked.model_dump(),
         )
     return conditioning()
 
@@ -172,7 +184,7 @@ def close_enclosure(actor: Actor, enclosure_id: int) -> ConditioningView:
         if _hanging(session, enclosure):
             raise Conflict(f"specimens hang in {enclosure.name}; take them out, then close it")
         enclosure.closed_at = clock.now()
-        _note(session, actor, enclosure, "close-enclosure", f"closed {enclosure.name}", {})
+        note_enclosure(session, actor, enclosure, "close-enclosure", f"closed {enclosure.name}")
     return conditioning()
 
 
@@ -231,7 +243,7 @@ def bring_in_log(
         fresh = _fresh(session, enclosure, taken.rows)
         store_readings(session, enclosure.id, fresh)
         words = f"brought in {len(fresh)} readings of {enclosure.name} from {name[:80]}"
-        _note(session, actor, enclosure, "bring-in-log", words, {"said": taken.said})
+        note_enclosure(session, actor, enclosure, "bring-in-log", words, after={"said": taken.said})
     return TakenLogView(said=taken.said, added=len(fresh), known=len(taken.rows) - len(fresh))
 
 
@@ -408,22 +420,3 @@ def _read_logger(enclosure: Enclosure, newest: datetime | None) -> int:
         if says != enclosure.line_says:
             session.get_one(Enclosure, enclosure.id).line_says = says
     return len(rows)
-
-
-def _note(
-    session: Session,
-    actor: Actor,
-    enclosure: Enclosure,
-    action: str,
-    words: str,
-    after: dict[str, Any],
-) -> None:
-    record(
-        session,
-        person_id=actor.id,
-        action=action,
-        entity="enclosure",
-        entity_id=enclosure.id,
-        words=f"{actor.name} {words}"[:400],
-        after=after,
-    )

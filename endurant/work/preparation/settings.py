@@ -127,7 +127,8 @@ def ask_for_set_point(
         "at": clock.now().isoformat(),
     }
     after = replace(atmosphere_in(enclosure), **point).in_words()
-    _note(session, actor, enclosure, "ask-set-point", f"asked for {after}", asked.reason, None)
+    words = f"asked for {after}"
+    note_enclosure(session, actor, enclosure, "ask-set-point", words, after=point, why=asked.reason)
 
 
 def asked_in_words(enclosure: Enclosure) -> str:
@@ -156,7 +157,16 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
     enclosure.set_point, enclosure.asked_setting = asked["point"], None
     after = atmosphere_in(enclosure).in_words()
     words = f"set {enclosure.name} to {after}; it was {before}; asked for by {asked['by']}"
-    _note(session, actor, enclosure, "set-point", words, asked["reason"], (before, after))
+    note_enclosure(
+        session,
+        actor,
+        enclosure,
+        "set-point",
+        words,
+        before={"set_point": before},
+        after={"set_point": after},
+        why=asked["reason"],
+    )
     for job in _jobs_in(session, enclosure):
         record(
             session,
@@ -182,24 +192,28 @@ def _jobs_in(session: Session, enclosure: Enclosure) -> list[Job]:
     return list(session.scalars(hanging.order_by(Job.id)))
 
 
-def _note(
+def note_enclosure(
     session: Session,
     actor: Actor,
     enclosure: Enclosure,
     action: str,
     words: str,
-    why: str,
-    said: tuple[str, str] | None,
+    *,
+    before: Mapping[str, Any] | None = None,
+    after: Mapping[str, Any] | None = None,
+    why: str | None = None,
 ) -> None:
+    """Write down what was done to an enclosure, and why where that is asked for."""
     session.flush()
+    said = f"{actor.name}, {enclosure.name}: {words}: {why}" if why else f"{actor.name} {words}"
     record(
         session,
         person_id=actor.id,
         action=action,
         entity="enclosure",
         entity_id=enclosure.id,
-        words=f"{actor.name}, {enclosure.name}: {words}: {why}"[:400],
-        before=None if said is None else {"set_point": said[0]},
-        after=None if said is None else {"set_point": said[1]},
+        words=said[:400],
+        before=before,
+        after=after,
         why=why,
     )
