@@ -18,6 +18,8 @@ from endurant.work.record.people import actor_for
 from endurant.work.record.transactions import transaction
 from endurant.work.record.verify import verify
 from endurant.work.reporting.second_eyes import CONFIRMS, NO_HAND, SAYS, barred
+from tests.api.test_bench_flame import PLAIN, bring_in
+from tests.api.test_demand import cut, sheet_of
 from tests.api.test_photos import picture
 from tests.laboratory import PASSWORD, Bench
 
@@ -202,3 +204,17 @@ def test_a_photograph_of_a_tested_specimen_goes_only_with_a_reason(bench: Bench)
     (words,) = [each for each in deviations if each.startswith("Photograph of W1")]
     assert "was the torn leg, not in it, is taken away" in words
     assert "why: blurred" in words
+
+
+def test_a_grammage_changed_after_the_test_needs_a_reason_and_is_said(bench: Bench) -> None:
+    job_id = cut(bench, sheet_of(bench, PLAIN, material="woven", width_mm=1500))["job_id"]
+    bring_in(bench, job_id, ["L1"], round="preliminary", burn_time_s=4.0)
+    test = bench.get(f"/jobs/{job_id}")["tests"][0]
+    path = f"/tests/{test['id']}/grammage"
+    asked: dict[str, Any] = {"masses_g": [2.0, 2.1], "revision": test["revision"]}
+    assert "say why they change" in bench.refused("POST", path, 409, json=asked)
+    bench.post(path, asked | {"reason": "the balance was not levelled"})
+    (said,) = [
+        words for words in bench.get(f"/jobs/{job_id}/draft")["deviations"] if "grammage" in words
+    ]
+    assert "why: the balance was not levelled" in said

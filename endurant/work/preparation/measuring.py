@@ -14,7 +14,7 @@ from endurant.core import measuring
 from endurant.core.measuring import GAUGES, WORDS, Looked, check_readings, look_at, places_mm
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Measure
-from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
+from endurant.core.refusals import Conflict, Forbidden, Invalid, NeedsReason, NotFound
 from endurant.devices.driver import GaugeDriver
 from endurant.devices.gauge.driver import TcpGauge
 from endurant.store import clock
@@ -50,6 +50,7 @@ class SizesAsked(Asked):
     dimensions: dict[str, list[Millimetres]]
     with_gauges: list[str] = Field(default_factory=list, max_length=10)
     revision: int
+    reason: str = Field("", max_length=300)
 
 
 class GrammageAsked(Asked):
@@ -59,6 +60,7 @@ class GrammageAsked(Asked):
         min_length=1, max_length=50
     )
     revision: int
+    reason: str = Field("", max_length=300)
 
 
 class AreaRuleAsked(Asked):
@@ -184,7 +186,8 @@ def measure(actor: Actor, specimen_id: int, asked: SizesAsked) -> MeasuringView:
     """Keep the sizes of a specimen in place of those before.
 
     Raises Invalid for a size that the method does not read or a reading that no gauge gives,
-    Conflict once the specimen was tested or when someone else measured it meanwhile.
+    NeedsReason for other sizes than it was tested with, Conflict once it was accepted or when
+    someone else measured it meanwhile.
     """
     actor.must("test")
     with transaction() as session:
@@ -206,6 +209,8 @@ def measure(actor: Actor, specimen_id: int, asked: SizesAsked) -> MeasuringView:
                 )
             check_readings(readings, specimen.label, field)
         before = specimen.dimensions
+        if before and last_run(specimen) is not None:
+            _refuse_unsaid(f"{specimen.label} was tested with other sizes", asked.reason)
         specimen.dimensions = {
             field: readings for field, readings in asked.dimensions.items() if readings
         }
@@ -227,6 +232,7 @@ def measure(actor: Actor, specimen_id: int, asked: SizesAsked) -> MeasuringView:
             words=f"{actor.name} measured {specimen.label}{how}: {join or 'nothing'}"[:400],
             before={"dimensions": before},
             after={"dimensions": specimen.dimensions, "with": asked.with_gauges},
+            why=asked.reason or None,
         )
         return _view(session, specimen.test)
 
@@ -246,6 +252,8 @@ def weigh_blanks(actor: Actor, test_id: int, asked: GrammageAsked) -> MeasuringV
             )
         grammage = round(measuring.grammage_g_m2(asked.masses_g, cut), 2)
         before = test.parameters["grammage_g_m2"]
+        if any(last_run(specimen) is not None for specimen in test.specimens):
+            _refuse_unsaid("specimens of this test were tested with another grammage", asked.reason)
         test.parameters = test.parameters | {"grammage_g_m2": grammage}
         test.revision += 1
         session.flush()
@@ -262,6 +270,7 @@ def weigh_blanks(actor: Actor, test_id: int, asked: GrammageAsked) -> MeasuringV
             ],
             before={"grammage_g_m2": before},
             after={"grammage_g_m2": grammage, "masses_g": asked.masses_g},
+            why=asked.reason or None,
         )
         return _view(session, test)
 
@@ -339,6 +348,12 @@ def _gauge_or_refuse(session: Session, gauge_id: int) -> Gauge:
 def measures_of(test: Test) -> tuple[Measure, ...]:
     """What is read off each specimen of a test."""
     return find_method(test.method).guide.measures
+
+
+def _refuse_unsaid(says: str, reason: str) -> None:
+    """Raises NeedsReason for what enters a figure after the test, without a reason."""
+    if not reason:
+        raise NeedsReason(f"{says}; say why they change: the report states it")
 
 
 def _why_closed(specimen: Specimen) -> str:

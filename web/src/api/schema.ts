@@ -4524,6 +4524,11 @@ export interface components {
         GrammageAsked: {
             /** Masses G */
             masses_g: number[];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
             /** Revision */
             revision: number;
         };
@@ -7493,6 +7498,11 @@ export interface components {
             dimensions: {
                 [key: string]: number[];
             };
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
             /** Revision */
             revision: number;
             /** With Gauges */

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import GrammageForm from '@/measuring/GrammageForm.vue'
 import MeasuredOutline from '@/measuring/MeasuredOutline.vue'
 import MeasuredSlips from '@/measuring/MeasuredSlips.vue'
+import ReasonLeaf from '@/ui/ReasonLeaf.vue'
 import { useMeasuring } from '@/measuring/measuring'
 import SizesTable from '@/measuring/SizesTable.vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -28,6 +29,7 @@ const {
   place,
   typed,
   refused,
+  waits,
   busy,
   masses,
   round,
@@ -179,6 +181,14 @@ useKeys(() => [
       />
       <RefusalNote v-if="!specimens[0]!.sizes.length" v-model="refused" />
     </template>
+    <ReasonLeaf
+      :model-value="waits !== null"
+      title="Change what was tested with?"
+      says="A figure was computed with the value before. The report states what it was, what it became, and why."
+      act="Change it"
+      @update:model-value="waits = null"
+      @given="(reason) => waits?.(reason)"
+    />
   </div>
 </template>
 

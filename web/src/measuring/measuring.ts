@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { ask, client, sentence, type Schemas } from '@/api/client'
+import { ask, client, Problem, sentence, type Schemas } from '@/api/client'
 import { keepAnswer } from '@/api/queries'
 import { withPoint } from '@/ui/numbers'
 
@@ -84,17 +84,21 @@ export function useMeasuring(
   const changeable = computed(
     () =>
       Boolean(view.value?.area_rule) &&
-      !specimens.value.some((specimen) => specimen.why_closed === 'was tested already'),
+      !specimens.value.some((specimen) => specimen.why_closed === 'was tested and accepted'),
   )
 
   const keep = (answer: View) => keepAnswer(queries, ['measuring', id], answer)
-  async function work(todo: () => Promise<void>) {
+  /** What waits for a reason, because it enters a figure that was computed already. */
+  const waits = ref<((reason: string) => void) | null>(null)
+  async function work(todo: (reason: string) => Promise<void>, reason = '') {
     refused.value = ''
     busy.value = true
     try {
-      await todo()
+      await todo(reason)
     } catch (error) {
       refused.value = sentence(error)
+      if (error instanceof Problem && error.code === 'needs-reason')
+        waits.value = (why) => void work(todo, why)
       await query.refetch()
     } finally {
       busy.value = false
@@ -102,7 +106,7 @@ export function useMeasuring(
     }
   }
 
-  async function store(specimen: Specimen, changed: Record<string, number[]>) {
+  async function store(specimen: Specimen, changed: Record<string, number[]>, reason: string) {
     const dimensions = Object.fromEntries(specimen.sizes.map((each) => [each.field, each.readings]))
     await keep(
       await ask(
@@ -112,19 +116,20 @@ export function useMeasuring(
             dimensions: { ...dimensions, ...changed },
             with_gauges: [...used.value],
             revision: specimen.revision,
+            reason,
           },
         }),
       ),
     )
   }
-  async function take(value: number) {
+  async function take(value: number, reason: string) {
     const specimen = current.value
     const where = at.value
     if (!specimen || !where || !size.value) return
     const readings = [...size.value.readings]
     readings[where.place] = value
     picked.value = specimen.id
-    await store(specimen, { [where.field]: readings })
+    await store(specimen, { [where.field]: readings }, reason)
     place.value = null
     if (nextPlace.value || remarks.value.length) return
     // The next specimen, unless there is something to look at on this one.
@@ -142,8 +147,8 @@ export function useMeasuring(
       refused.value = `“${text.slice(0, 20)}” is no number; a size in mm is expected`
       return
     }
-    void work(async () => {
-      await take(value)
+    void work(async (reason) => {
+      await take(value, reason)
       typed.value = ''
     })
   }
@@ -151,15 +156,19 @@ export function useMeasuring(
     const specimen = current.value
     const from = gauge.value
     if (!specimen || !from || !at.value || busy.value) return
-    void work(async () => {
-      const answer = await ask(
-        client.POST('/api/gauges/{gauge_id}/read', {
-          params: { path: { gauge_id: from.id } },
-          body: { specimen_id: specimen.id, field: at.value!.field },
-        }),
-      )
-      used.value.add(answer.gauge)
-      await take(answer.value)
+    let read: number | null = null
+    void work(async (reason) => {
+      if (read === null) {
+        const answer = await ask(
+          client.POST('/api/gauges/{gauge_id}/read', {
+            params: { path: { gauge_id: from.id } },
+            body: { specimen_id: specimen.id, field: at.value!.field },
+          }),
+        )
+        used.value.add(answer.gauge)
+        read = answer.value
+      }
+      await take(read, reason)
     })
   }
   function takeBack() {
@@ -167,7 +176,7 @@ export function useMeasuring(
     const last = [...sizes.value].reverse().find((each) => each.readings.length)
     if (!specimen || !last || busy.value) return
     picked.value = specimen.id
-    void work(() => store(specimen, { [last.field]: last.readings.slice(0, -1) }))
+    void work((reason) => store(specimen, { [last.field]: last.readings.slice(0, -1) }, reason))
   }
   function forward() {
     const next = specimens.value.find(
@@ -184,12 +193,12 @@ export function useMeasuring(
   }
 
   function weighBlanks(grams: number[]) {
-    void work(async () => {
+    void work(async (reason) => {
       await keep(
         await ask(
           client.POST('/api/tests/{test_id}/grammage', {
             params: { path: { test_id: id } },
-            body: { masses_g: grams, revision: view.value!.revision },
+            body: { masses_g: grams, revision: view.value!.revision, reason },
           }),
         ),
       )
@@ -244,6 +253,7 @@ export function useMeasuring(
     place,
     typed,
     refused,
+    waits,
     busy,
     masses,
     round,
