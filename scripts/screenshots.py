@@ -120,14 +120,20 @@ def bar(page: Page) -> None:
     """A metal bar at the pause in which its extensometer comes off."""
     page.get_by_role("button", name="Light").click()
     page.goto(f"{ADDRESS}/bench/13")
-    go_to(page, "Remove the extensometer")
+    go_to(page, "Remove the extensometer", typed="80")
     take(page, "bench-bar")
 
 
-def go_to(page: Page, title: str) -> None:
-    """Do what is next until this is; a run that is on is waited for."""
+def go_to(page: Page, title: str, typed: str = "") -> None:
+    """Do what is next until this is; a run that is on is waited for.
+
+    A field that is still empty gets what is `typed`.
+    """
     form = page.locator("form.next")
     while (shown := form.get_by_role("heading").inner_text()) != title:
+        for field in form.locator("input").all() if typed else []:
+            if not field.input_value():
+                field.fill(typed)
         button = form.locator("button.main")
         if button.count():
             button.click()

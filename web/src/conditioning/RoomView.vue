@@ -76,12 +76,12 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
 
 <template>
   <section class="room">
-    <p v-if="room.asked" class="flag small">
-      Another set point waits to be confirmed: {{ room.asked }}.
+    <div v-if="room.asked" class="flag small">
+      <span>Another set point waits to be confirmed: {{ room.asked }}.</span>
       <ActButton v-if="mayConfirm" :disabled="busy" @click="confirmPoint"
         >Confirm the set point</ActButton
       >
-    </p>
+    </div>
     <RoomLog
       :room="room"
       :stays="barsOf(awaited)"
@@ -145,6 +145,10 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
 
 <style scoped>
 .flag {
+  display: flex;
+  gap: 18px;
+  align-items: center;
+  justify-content: space-between;
   margin: 8px 0;
   padding: 6px 12px;
   border-left: 5px solid var(--tape);

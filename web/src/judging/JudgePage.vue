@@ -132,7 +132,7 @@ const correct = (reason: string) =>
       <p class="quiet small">
         {{ job.released ? 'Released report' : `Report ${draft.number} revision ${draft.revision}` }}
       </p>
-      <p v-if="job.released && reports[0]?.withdrawn" class="word fails">withdrawn</p>
+      <p v-if="job.released && reports[0]?.withdrawn" class="word fails withdrawn">withdrawn</p>
       <p v-else class="word" :class="{ fails: draft.verdict === 'does not meet' }">
         <VerdictWord :verdict="draft.verdict" open="not judged yet" />
       </p>
@@ -209,6 +209,11 @@ const correct = (reason: string) =>
   grid-template-columns: minmax(0, 1fr) 308px;
   gap: 34px;
   min-height: 100%;
+}
+
+.withdrawn {
+  font-size: 28px;
+  font-weight: 700;
 }
 
 .flag {
