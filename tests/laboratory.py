@@ -111,7 +111,7 @@ class Bench:
     def call(self, verb: str, path: str, **answer: Any) -> httpx2.Response:
         """Whatever comes back."""
         self.client.cookies.clear()
-        headers = {"cookie": f"endurant={self.token}"}
+        headers = {"cookie": f"endurant={self.token}"} | answer.pop("headers", {})
         return self.client.request(verb, f"/api{path}", headers=headers, **answer)
 
     def tagged(self, path: str, tag: str) -> httpx2.Response:

@@ -44,6 +44,20 @@ from endurant.work.preparation.windows import LOOK_EVERY_S, watch_windows
 from endurant.work.record.clock_set import LOOK_EVERY_S as CLOCK_EVERY_S
 from endurant.work.record.clock_set import ClockWatch
 
+ROUTERS = (
+    routes_people.router,
+    routes_methods.router,
+    routes_jobs.router,
+    routes_cutting.router,
+    routes_preparation.router,
+    routes_bench.router,
+    routes_instruments.router,
+    routes_photos.router,
+    routes_planning.router,
+    routes_reports.router,
+    routes_changes.router,
+)
+"""Everything that is answered below /api."""
 THREADS = 12
 """Requests that are worked on at once: more of them only take turns, and memory."""
 BUILT = Path(endurant.__file__).parent.parent / "web" / "dist"
@@ -102,20 +116,8 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
     app.add_middleware(Tagged)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.add_middleware(Guard)
-    for routes in (
-        routes_people,
-        routes_methods,
-        routes_jobs,
-        routes_cutting,
-        routes_preparation,
-        routes_bench,
-        routes_instruments,
-        routes_photos,
-        routes_planning,
-        routes_reports,
-        routes_changes,
-    ):
-        app.include_router(routes.router, prefix="/api")
+    for router in ROUTERS:
+        app.include_router(router, prefix="/api")
 
     @app.api_route("/api/{rest:path}", methods=METHODS, include_in_schema=False)
     def nothing_here(rest: str, request: Request) -> Response:

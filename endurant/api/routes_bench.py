@@ -11,8 +11,8 @@ from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocketDisconnect
 
 from endurant.api.files import csv_response
-from endurant.api.once_more import OnceMore
-from endurant.api.session import SignedIn, same_origin, signed_in
+from endurant.api.route import Route
+from endurant.api.session import SignedIn, right, same_origin, signed_in
 from endurant.core.refusals import Refusal
 from endurant.work.bench import (
     acts,
@@ -31,7 +31,7 @@ from endurant.work.bench import (
 from endurant.work.jobs.views import TestView
 from endurant.work.record.asked import Asked
 
-router = APIRouter(route_class=OnceMore, tags=["bench"])
+router = APIRouter(route_class=Route, tags=["bench"])
 
 LOOK_EVERY_S = 0.08
 LOOKS_BETWEEN_RECORDS = 10
@@ -85,13 +85,13 @@ def scanned_at_bench(actor: SignedIn, specimen_id: int, code: str) -> scanning.S
     return scanning.scanned(specimen_id, code)
 
 
-@router.post("/specimens/{specimen_id}/acts")
+@router.post("/specimens/{specimen_id}/acts", dependencies=[right("test")])
 def act_at_bench(actor: SignedIn, specimen_id: int, asked: acts.ActAsked) -> views.BenchView:
     """Do one thing at the bench; it names the last event that its sender saw."""
     return acts.act(actor, specimen_id, asked)
 
 
-@router.post("/specimens/{specimen_id}/acts/{number}/take-back")
+@router.post("/specimens/{specimen_id}/acts/{number}/take-back", dependencies=[right("test")])
 def take_act_back(
     actor: SignedIn, specimen_id: int, number: int, asked: TakenBack
 ) -> views.BenchView:
@@ -105,7 +105,7 @@ def list_densities(actor: SignedIn) -> list[densities.DensityView]:
     return densities.densities()
 
 
-@router.post("/tests/{test_id}/density", status_code=201)
+@router.post("/tests/{test_id}/density", dependencies=[right("approve densities")], status_code=201)
 def enter_density(
     actor: SignedIn, test_id: int, asked: densities.FormulationAsked
 ) -> list[densities.DensityView]:
@@ -113,13 +113,13 @@ def enter_density(
     return densities.enter_density(actor, test_id, asked)
 
 
-@router.post("/tests/{test_id}/use-density")
+@router.post("/tests/{test_id}/use-density", dependencies=[right("test")])
 def use_density(actor: SignedIn, test_id: int, asked: densities.FormulationAsked) -> TestView:
     """Set a test up with the density of this very formulation and revision."""
     return densities.use_density(actor, test_id, asked)
 
 
-@router.post("/densities/{density_id}/withdraw")
+@router.post("/densities/{density_id}/withdraw", dependencies=[right("approve densities")])
 def withdraw_density(actor: SignedIn, density_id: int) -> list[densities.DensityView]:
     """A density holds no longer."""
     return densities.withdraw_density(actor, density_id)
@@ -137,19 +137,19 @@ def understand_moves(actor: SignedIn, asked: sequences.MovesAsked) -> sequences.
     return sequences.understand(asked)
 
 
-@router.post("/sequences", status_code=201)
+@router.post("/sequences", dependencies=[right("test")], status_code=201)
 def keep_sequence(actor: SignedIn, asked: sequences.SequenceAsked) -> sequences.SequenceView:
     """Keep a sequence of moves as a new revision of its name."""
     return sequences.keep_sequence(actor, asked)
 
 
-@router.post("/stations/{station_id}/pretend", status_code=204)
+@router.post("/stations/{station_id}/pretend", dependencies=[right("test")], status_code=204)
 def pretend(actor: SignedIn, station_id: int, asked: FaultAsked) -> None:
     """Simulated stations only: how the next specimen shall behave."""
     stations.pretend(actor, station_id, asked.fault)
 
 
-@router.post("/specimens/{specimen_id}/trace", status_code=201)
+@router.post("/specimens/{specimen_id}/trace", dependencies=[right("test")], status_code=201)
 def bring_in_trace(
     actor: SignedIn,
     specimen_id: int,
@@ -187,31 +187,33 @@ def raw_trace(actor: SignedIn, run_id: int) -> Response:
     return csv_response(text, name)
 
 
-@router.post("/runs/{run_id}/stop")
+@router.post("/runs/{run_id}/stop", dependencies=[right("test")])
 def stop_run(actor: SignedIn, run_id: int) -> runs.RunView:
     """Ask the station to stop."""
     return runs.stop(actor, run_id)
 
 
-@router.post("/runs/{run_id}/keep")
+@router.post("/runs/{run_id}/keep", dependencies=[right("test")])
 def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
     """The specimen counts."""
     return runs.keep(actor, run_id)
 
 
-@router.post("/specimens/{specimen_id}/note", status_code=204)
+@router.post("/specimens/{specimen_id}/note", dependencies=[right("test")], status_code=204)
 def note_seen(actor: SignedIn, specimen_id: int, asked: noting.NoteAsked) -> None:
     """What was seen of a specimen that still counts."""
     noting.note_seen(actor, specimen_id, asked)
 
 
-@router.post("/specimens/{specimen_id}/void", status_code=204)
+@router.post("/specimens/{specimen_id}/void", dependencies=[right("test")], status_code=204)
 def void_specimen(actor: SignedIn, specimen_id: int, asked: voids.VoidAsked) -> None:
     """The specimen does not count."""
     voids.void(actor, specimen_id, asked)
 
 
-@router.post("/specimens/{specimen_id}/void/withdraw", status_code=204)
+@router.post(
+    "/specimens/{specimen_id}/void/withdraw", dependencies=[right("test")], status_code=204
+)
 def withdraw_void(actor: SignedIn, specimen_id: int, asked: Reason) -> None:
     """Take a void back, with a reason."""
     voids.withdraw_void(actor, specimen_id, asked.reason)

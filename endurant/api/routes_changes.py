@@ -10,12 +10,12 @@ from fastapi import APIRouter, Request
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from endurant.api.once_more import OnceMore
+from endurant.api.route import Route
 from endurant.api.session import SignedIn, signed_in
 from endurant.core.refusals import Refusal
 from endurant.work.jobs.changes import Lookout
 
-router = APIRouter(route_class=OnceMore, tags=["changes"])
+router = APIRouter(route_class=Route, tags=["changes"])
 
 LOOK_EVERY_S = 0.5
 SIGN_OF_LIFE_S = 5.0

@@ -10,8 +10,8 @@ from pydantic import Field
 from endurant.api.answers import page_of_job
 from endurant.api.files import attached, pdf_response
 from endurant.api.long import in_long_thread, in_process
-from endurant.api.once_more import OnceMore
-from endurant.api.session import SignedIn
+from endurant.api.route import Route
+from endurant.api.session import SignedIn, right
 from endurant.core.cutting.document import cut_document
 from endurant.reports.full_size import Paper, sheet_dxf, svg_sheet
 from endurant.reports.labels import STOCKS, find_stock
@@ -25,7 +25,7 @@ from endurant.work.sheets.labelling import labels_of
 
 CUTTING_WITHIN_S = 120.0
 
-router = APIRouter(route_class=OnceMore, tags=["cutting"])
+router = APIRouter(route_class=Route, tags=["cutting"])
 
 
 class SheetSeen(Asked):
@@ -132,13 +132,13 @@ def list_label_stocks(actor: SignedIn) -> list[StockView]:
     ]
 
 
-@router.post("/jobs/{job_id}/sheet/place")
+@router.post("/jobs/{job_id}/sheet/place", dependencies=[right("cut")])
 async def place_specimens(actor: SignedIn, job_id: int, asked: PlaceSeen) -> SheetView:
     """Place every specimen anew around those that are locked."""
     return await in_long_thread(lambda: cutting.place_all(actor, job_id, asked.revision, asked))
 
 
-@router.put("/jobs/{job_id}/sheet/layout")
+@router.put("/jobs/{job_id}/sheet/layout", dependencies=[right("cut")])
 def lay_specimens(actor: SignedIn, job_id: int, asked: LaidSeen) -> SheetView:
     """Put specimens down by hand, turn them or lock them."""
     return cutting.lay(actor, job_id, asked.laid, asked.revision)
@@ -150,19 +150,21 @@ def check_specimen(actor: SignedIn, job_id: int, asked: cutting.LaidAsked) -> li
     return cutting.check_move(job_id, asked)
 
 
-@router.put("/jobs/{job_id}/sheet/areas")
+@router.put("/jobs/{job_id}/sheet/areas", dependencies=[right("cut")])
 def mark_areas(actor: SignedIn, job_id: int, asked: AreasSeen) -> SheetView:
     """Replace the areas to avoid."""
     return cutting.mark_areas(actor, job_id, asked.areas, asked.revision)
 
 
-@router.post("/jobs/{job_id}/sheet/cut")
+@router.post("/jobs/{job_id}/sheet/cut", dependencies=[right("cut")])
 def confirm_cut(actor: SignedIn, job_id: int, asked: SheetSeen) -> SheetView:
     """The specimens were cut as they lie."""
     return cutting.confirm_cut(actor, job_id, asked.revision)
 
 
-@router.post("/tests/{test_id}/replacements/{direction}", status_code=201)
+@router.post(
+    "/tests/{test_id}/replacements/{direction}", dependencies=[right("cut")], status_code=201
+)
 def cut_replacement(actor: SignedIn, test_id: int, direction: str) -> SheetView:
     """One more spare from what is left of the sheet."""
     return cutting.cut_replacement(actor, test_id, direction)

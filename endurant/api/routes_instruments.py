@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from endurant.api.once_more import OnceMore
-from endurant.api.session import SignedIn
+from endurant.api.route import Route
+from endurant.api.session import SignedIn, right
 from endurant.work.instruments import barrel, checks, equipment, supplies
 
-router = APIRouter(route_class=OnceMore, tags=["instruments"])
+router = APIRouter(route_class=Route, tags=["instruments"])
 
 
 @router.get("/instruments")
@@ -17,19 +17,19 @@ def list_instruments(actor: SignedIn) -> list[equipment.InstrumentView]:
     return equipment.instruments()
 
 
-@router.post("/instruments", status_code=201)
+@router.post("/instruments", dependencies=[right("equip")], status_code=201)
 def add_instrument(actor: SignedIn, asked: equipment.NewAsked) -> equipment.InstrumentView:
     """A new instrument."""
     return equipment.add(actor, asked)
 
 
-@router.delete("/instruments/{serial}", status_code=204)
+@router.delete("/instruments/{serial}", dependencies=[right("equip")], status_code=204)
 def delete_instrument(actor: SignedIn, serial: str) -> None:
     """Take back one that was added by a slip, and never used."""
     equipment.delete_unused(actor, serial)
 
 
-@router.post("/instruments/{serial}/calibrate")
+@router.post("/instruments/{serial}/calibrate", dependencies=[right("equip")])
 def calibrate_instrument(
     actor: SignedIn, serial: str, asked: equipment.CalibrationAsked
 ) -> equipment.InstrumentView:
@@ -37,7 +37,7 @@ def calibrate_instrument(
     return equipment.calibrate(actor, serial, asked)
 
 
-@router.post("/instruments/{serial}/out")
+@router.post("/instruments/{serial}/out", dependencies=[right("test")])
 def take_instrument_out(
     actor: SignedIn, serial: str, asked: equipment.WhyAsked
 ) -> equipment.InstrumentView:
@@ -45,7 +45,7 @@ def take_instrument_out(
     return equipment.take_out(actor, serial, asked)
 
 
-@router.post("/instruments/{serial}/back")
+@router.post("/instruments/{serial}/back", dependencies=[right("equip")])
 def bring_instrument_back(
     actor: SignedIn, serial: str, asked: equipment.WhyAsked
 ) -> equipment.InstrumentView:
@@ -53,7 +53,7 @@ def bring_instrument_back(
     return equipment.bring_back(actor, serial, asked)
 
 
-@router.post("/instruments/{serial}/retire")
+@router.post("/instruments/{serial}/retire", dependencies=[right("equip")])
 def retire_instrument(
     actor: SignedIn, serial: str, asked: equipment.WhyAsked
 ) -> equipment.InstrumentView:
@@ -61,7 +61,7 @@ def retire_instrument(
     return equipment.retire(actor, serial, asked)
 
 
-@router.put("/instruments/{serial}/room")
+@router.put("/instruments/{serial}/room", dependencies=[right("equip")])
 def set_instrument_room(
     actor: SignedIn, serial: str, asked: equipment.RoomAsked
 ) -> equipment.InstrumentView:
@@ -75,7 +75,7 @@ def show_instrument_log(actor: SignedIn, serial: str) -> list[equipment.Instrume
     return equipment.events_of_instrument(serial)
 
 
-@router.post("/instruments/{serial}/log", status_code=201)
+@router.post("/instruments/{serial}/log", dependencies=[right("test")], status_code=201)
 def write_instrument_log(
     actor: SignedIn, serial: str, asked: equipment.LogAsked
 ) -> list[equipment.InstrumentEventView]:
@@ -89,7 +89,7 @@ def list_checks(actor: SignedIn, serial: str) -> list[checks.ReferenceCheckView]
     return checks.checks_of(serial)
 
 
-@router.post("/instruments/{serial}/checks", status_code=201)
+@router.post("/instruments/{serial}/checks", dependencies=[right("equip")], status_code=201)
 def begin_check(
     actor: SignedIn, serial: str, asked: checks.CheckAsked
 ) -> list[checks.ReferenceCheckView]:
@@ -97,7 +97,7 @@ def begin_check(
     return checks.begin_check(actor, serial, asked)
 
 
-@router.post("/checks/{check_id}/readings", status_code=201)
+@router.post("/checks/{check_id}/readings", dependencies=[right("test")], status_code=201)
 def read_check(
     actor: SignedIn, check_id: int, asked: checks.ReadingAsked
 ) -> list[checks.ReferenceCheckView]:
@@ -105,7 +105,7 @@ def read_check(
     return checks.read_check(actor, check_id, asked)
 
 
-@router.post("/checks/{check_id}/close")
+@router.post("/checks/{check_id}/close", dependencies=[right("equip")])
 def close_check(actor: SignedIn, check_id: int) -> list[checks.ReferenceCheckView]:
     """The check is kept up no longer."""
     return checks.close_check(actor, check_id)
@@ -123,7 +123,7 @@ def list_barrel_checks(actor: SignedIn, serial: str) -> list[barrel.BarrelView]:
     return barrel.barrel_checks(serial)
 
 
-@router.post("/instruments/{serial}/barrel", status_code=201)
+@router.post("/instruments/{serial}/barrel", dependencies=[right("test")], status_code=201)
 def check_barrel(
     actor: SignedIn, serial: str, asked: barrel.BarrelAsked
 ) -> list[barrel.BarrelView]:
@@ -137,13 +137,13 @@ def list_supplies(actor: SignedIn) -> supplies.SupplyList:
     return supplies.supplies()
 
 
-@router.post("/supplies", status_code=201)
+@router.post("/supplies", dependencies=[right("test")], status_code=201)
 def open_supply(actor: SignedIn, asked: supplies.SupplyAsked) -> supplies.SupplyList:
     """Open a lot."""
     return supplies.open_lot(actor, asked)
 
 
-@router.post("/supplies/{supply_id}/finish")
+@router.post("/supplies/{supply_id}/finish", dependencies=[right("test")])
 def finish_supply(actor: SignedIn, supply_id: int) -> supplies.SupplyList:
     """A lot is used up."""
     return supplies.finish_lot(actor, supply_id)

@@ -10,8 +10,8 @@ from pydantic import Field
 from endurant.api.answers import page_of_job
 from endurant.api.files import csv_response, workbook_response
 from endurant.api.long import in_long_thread, in_process
-from endurant.api.once_more import OnceMore
-from endurant.api.session import SignedIn
+from endurant.api.route import Route
+from endurant.api.session import SignedIn, right
 from endurant.reports.tables import study_table
 from endurant.reports.workbook import table_of
 from endurant.work.bench import setting_up, voids
@@ -31,7 +31,7 @@ from endurant.work.record.asked import Asked
 
 TABLE_WITHIN_S = 20.0
 
-router = APIRouter(route_class=OnceMore, tags=["jobs"])
+router = APIRouter(route_class=Route, tags=["jobs"])
 
 
 class LimitsAsked(Asked):
@@ -68,7 +68,7 @@ def count_waiting(actor: SignedIn) -> dict[str, int]:
     return waiting()
 
 
-@router.post("/jobs", status_code=201)
+@router.post("/jobs", dependencies=[right("receive")], status_code=201)
 def receive_sample(actor: SignedIn, asked: receiving.SampleAsked) -> JobView:
     """Write a new job down."""
     return receiving.receive(actor, asked)
@@ -101,19 +101,19 @@ def show_test(actor: SignedIn, test_id: int) -> TestView:
     return test_views.test(test_id)
 
 
-@router.put("/tests/{test_id}/limits")
+@router.put("/tests/{test_id}/limits", dependencies=[right("set limits")])
 def set_limits(actor: SignedIn, test_id: int, asked: LimitsAsked) -> TestView:
     """Replace the limits of a test."""
     return change_limits(actor, test_id, asked.limits, asked.revision, asked.reason)
 
 
-@router.put("/tests/{test_id}/set-up")
+@router.put("/tests/{test_id}/set-up", dependencies=[right("test")])
 def set_up(actor: SignedIn, test_id: int, asked: setting_up.SetUpAsked) -> TestView:
     """Settle what exists only at the bench."""
     return setting_up.set_up(actor, test_id, asked)
 
 
-@router.post("/tests/{test_id}/one-more", status_code=201)
+@router.post("/tests/{test_id}/one-more", dependencies=[right("test")], status_code=201)
 def ask_for_one_more(actor: SignedIn, test_id: int, asked: OneMoreAsked) -> TestView:
     """One more specimen of a sample that comes ready, for a void without a spare."""
     return voids.ask_for_one_more(actor, test_id, asked.direction)
@@ -129,31 +129,31 @@ def find_by_code(actor: SignedIn, code: str) -> Found | None:
     return Found(job_id=test_views.test(test_id).job_id, test_id=test_id, specimen=specimen)
 
 
-@router.put("/jobs/{job_id}")
+@router.put("/jobs/{job_id}", dependencies=[right("receive")])
 def amend_job(actor: SignedIn, job_id: int, asked: amending.JobAmended) -> JobView:
     """Another due date, priority, lot or client's word."""
     return amending.amend_job(actor, job_id, asked)
 
 
-@router.post("/jobs/{job_id}/cancel")
+@router.post("/jobs/{job_id}/cancel", dependencies=[right("receive")])
 def cancel_job(actor: SignedIn, job_id: int, asked: amending.WhyAsked) -> JobView:
     """The job is not done any more."""
     return amending.cancel(actor, job_id, asked)
 
 
-@router.post("/jobs/{job_id}/reinstate")
+@router.post("/jobs/{job_id}/reinstate", dependencies=[right("receive")])
 def reinstate_job(actor: SignedIn, job_id: int, asked: amending.WhyAsked) -> JobView:
     """A cancelled job goes on."""
     return amending.reinstate(actor, job_id, asked)
 
 
-@router.post("/jobs/{job_id}/tests", status_code=201)
+@router.post("/jobs/{job_id}/tests", dependencies=[right("receive")], status_code=201)
 def add_test(actor: SignedIn, job_id: int, asked: amending.TestAdded) -> JobView:
     """One more test of a job."""
     return amending.add_to_job(actor, job_id, asked)
 
 
-@router.put("/tests/{test_id}")
+@router.put("/tests/{test_id}", dependencies=[right("receive")])
 def amend_test(actor: SignedIn, test_id: int, asked: amending.TestAmended) -> JobView:
     """Other parameters that were asked for, or another count."""
     return amending.amend_test(actor, test_id, asked)
@@ -165,7 +165,7 @@ def show_custody(actor: SignedIn, job_id: int) -> custody.CustodyView:
     return custody.custody(job_id)
 
 
-@router.post("/jobs/{job_id}/custody")
+@router.post("/jobs/{job_id}/custody", dependencies=[right("receive")])
 def note_custody(actor: SignedIn, job_id: int, asked: custody.CustodyAsked) -> custody.CustodyView:
     """What becomes of a sample, or who was told of its failure."""
     return custody.note_custody(actor, job_id, asked)
@@ -177,25 +177,25 @@ def find_remainder(actor: SignedIn, code: str) -> dict[str, int | None]:
     return {"job_id": custody.remainder_of(code)}
 
 
-@router.post("/tests/{test_id}/retest")
+@router.post("/tests/{test_id}/retest", dependencies=[right("release")])
 def allow_retest(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
     """The same test once more, on what remains; both results are reported."""
     return amending.retest(actor, test_id, asked)
 
 
-@router.post("/tests/{test_id}/drop")
+@router.post("/tests/{test_id}/drop", dependencies=[right("receive")])
 def drop_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
     """A test is asked for no more."""
     return amending.drop(actor, test_id, asked)
 
 
-@router.post("/tests/{test_id}/hold")
+@router.post("/tests/{test_id}/hold", dependencies=[right("receive")])
 def hold_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
     """A test waits."""
     return amending.hold(actor, test_id, asked)
 
 
-@router.post("/tests/{test_id}/resume")
+@router.post("/tests/{test_id}/resume", dependencies=[right("receive")])
 def resume_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
     """A test that waited goes on."""
     return amending.resume(actor, test_id, asked)
@@ -207,7 +207,7 @@ def known_at_counter(actor: SignedIn) -> products.KnownAtCounter:
     return products.known_at_counter()
 
 
-@router.post("/products", status_code=201)
+@router.post("/products", dependencies=[right("receive")], status_code=201)
 def keep_product(actor: SignedIn, asked: products.ProductAsked) -> products.ProductView:
     """Keep a product as a new revision."""
     return products.keep_product(actor, asked)
@@ -219,7 +219,7 @@ def show_specification(actor: SignedIn, job_id: int) -> products.JobSpecificatio
     return products.specification_of(job_id)
 
 
-@router.post("/jobs/{job_id}/product", status_code=201)
+@router.post("/jobs/{job_id}/product", dependencies=[right("receive")], status_code=201)
 def keep_product_of_job(
     actor: SignedIn, job_id: int, asked: products.SeenAsked
 ) -> products.ProductView:
@@ -239,7 +239,7 @@ def products_as_workbook(actor: SignedIn) -> Response:
     return workbook_response({"products": products.products_csv()}, "products.xlsx")
 
 
-@router.post("/products/import")
+@router.post("/products/import", dependencies=[right("receive")])
 async def take_products(
     actor: SignedIn, request: Request, file: Annotated[UploadFile, File()]
 ) -> list[products.ProductView]:

@@ -7,8 +7,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, File, Form, Request, UploadFile
 
 from endurant.api.long import in_long_thread
-from endurant.api.once_more import OnceMore
-from endurant.api.session import SignedIn
+from endurant.api.route import Route
+from endurant.api.session import SignedIn, right
 from endurant.core.conditioning.document import condition_document
 from endurant.core.csv_import import import_csv
 from endurant.core.document import analyse, in_units, read_document
@@ -20,7 +20,7 @@ from endurant.work.bench import importing, readings
 from endurant.work.jobs.views import TestView, View
 from endurant.work.methods import guides
 
-router = APIRouter(route_class=OnceMore, tags=["methods"])
+router = APIRouter(route_class=Route, tags=["methods"])
 
 
 class ImportedView(View):
@@ -120,13 +120,13 @@ def list_mappings(actor: SignedIn) -> list[importing.MappingView]:
     return importing.mappings()
 
 
-@router.post("/mappings", status_code=201)
+@router.post("/mappings", dependencies=[right("test")], status_code=201)
 def keep_mapping(actor: SignedIn, asked: importing.MappingAsked) -> importing.MappingView:
     """Keep a mapping as a new revision of its name."""
     return importing.keep_mapping(actor, asked)
 
 
-@router.post("/tests/{test_id}/readings", status_code=201)
+@router.post("/tests/{test_id}/readings", dependencies=[right("test")], status_code=201)
 async def bring_in_readings(
     actor: SignedIn, test_id: int, asked: readings.ReadingsAsked
 ) -> TestView:
@@ -134,7 +134,7 @@ async def bring_in_readings(
     return await in_long_thread(lambda: readings.bring_in_readings(actor, test_id, asked))
 
 
-@router.post("/tests/{test_id}/keep")
+@router.post("/tests/{test_id}/keep", dependencies=[right("test")])
 def keep_all(actor: SignedIn, test_id: int) -> TestView:
     """Every specimen that waits to be looked at counts."""
     return readings.keep_all(actor, test_id)

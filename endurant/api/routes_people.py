@@ -5,15 +5,15 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
-from endurant.api.once_more import OnceMore
-from endurant.api.session import COOKIE, SignedIn
+from endurant.api.route import Route
+from endurant.api.session import COOKIE, SignedIn, right
 from endurant.core.writing import Writing
 from endurant.work.jobs.views import View
 from endurant.work.record import house_rules, staff
 from endurant.work.record.asked import Asked
 from endurant.work.record.people import SESSION_LASTS, Actor, sign_in, sign_out
 
-router = APIRouter(route_class=OnceMore, tags=["people"])
+router = APIRouter(route_class=Route, tags=["people"])
 
 
 class Credentials(Asked):
@@ -70,19 +70,19 @@ def list_people(actor: SignedIn) -> list[staff.PersonView]:
     return staff.people()
 
 
-@router.post("/people", status_code=201)
+@router.post("/people", dependencies=[right("manage people")], status_code=201)
 def add_person(actor: SignedIn, asked: staff.PersonAsked) -> list[staff.PersonView]:
     """Someone new."""
     return staff.add(actor, asked)
 
 
-@router.put("/people/{person_id}/hours")
+@router.put("/people/{person_id}/hours", dependencies=[right("manage people")])
 def set_hours(actor: SignedIn, person_id: int, asked: staff.HoursAsked) -> list[staff.PersonView]:
     """When somebody is in, and when they are away."""
     return staff.set_hours(actor, person_id, asked)
 
 
-@router.put("/people/{person_id}")
+@router.put("/people/{person_id}", dependencies=[right("manage people")])
 def change_person(
     actor: SignedIn, person_id: int, asked: staff.PersonChanged
 ) -> list[staff.PersonView]:
@@ -96,7 +96,7 @@ def set_password(actor: SignedIn, person_id: int, asked: staff.PasswordAsked) ->
     staff.set_password(actor, person_id, asked)
 
 
-@router.post("/people/{person_id}/authorisations", status_code=201)
+@router.post("/people/{person_id}/authorisations", dependencies=[right("equip")], status_code=201)
 def authorise(
     actor: SignedIn, person_id: int, asked: staff.AuthorisationAsked
 ) -> list[staff.PersonView]:
@@ -104,7 +104,7 @@ def authorise(
     return staff.authorise(actor, person_id, asked)
 
 
-@router.post("/authorisations/{authorisation_id}/withdraw")
+@router.post("/authorisations/{authorisation_id}/withdraw", dependencies=[right("equip")])
 def withdraw_authorisation(actor: SignedIn, authorisation_id: int) -> list[staff.PersonView]:
     """An authorisation ends."""
     return staff.withdraw(actor, authorisation_id)
@@ -116,10 +116,22 @@ def show_house(actor: SignedIn) -> house_rules.HouseView:
     return house_rules.house()
 
 
-@router.put("/house")
+@router.put("/house", dependencies=[right("manage people")])
 def change_house(actor: SignedIn, asked: house_rules.HouseAsked) -> house_rules.HouseView:
     """Other rules from now on."""
     return house_rules.change_house(actor, asked)
+
+
+@router.post("/house/confirm", dependencies=[right("equip")])
+def confirm_house(actor: SignedIn, asked: house_rules.HouseSeen) -> house_rules.HouseView:
+    """What somebody else proposed holds from now on."""
+    return house_rules.confirm_house(actor, asked)
+
+
+@router.post("/house/decline", dependencies=[right("equip")])
+def decline_house(actor: SignedIn, asked: house_rules.HouseSeen) -> house_rules.HouseView:
+    """The rules stay as they are."""
+    return house_rules.decline_house(actor, asked)
 
 
 def _me(actor: Actor) -> Me:

@@ -8,12 +8,12 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, Query, Request, Response, UploadFile
 
 from endurant.api.long import in_long_thread, in_process, photograph_places
-from endurant.api.once_more import OnceMore
-from endurant.api.session import SignedIn
+from endurant.api.route import Route
+from endurant.api.session import SignedIn, right
 from endurant.work.photographs import photos
 from endurant.work.photographs.encoding import encode
 
-router = APIRouter(route_class=OnceMore, tags=["photographs"])
+router = APIRouter(route_class=Route, tags=["photographs"])
 
 UNFOLDED_WITHIN_S = 20.0
 FOREVER = {"cache-control": "private, max-age=31536000, immutable"}
@@ -26,7 +26,7 @@ def list_photos(actor: SignedIn, specimen_id: int) -> list[photos.PhotoView]:
     return photos.photos_of(specimen_id)
 
 
-@router.post("/specimens/{specimen_id}/photos", status_code=201)
+@router.post("/specimens/{specimen_id}/photos", dependencies=[right("test")], status_code=201)
 async def add_photo(
     actor: SignedIn,
     request: Request,
@@ -51,7 +51,7 @@ def list_photo_subjects(actor: SignedIn, specimen_id: int) -> list[str]:
     return photos.subjects_of(specimen_id)
 
 
-@router.put("/photos/{photo_id}")
+@router.put("/photos/{photo_id}", dependencies=[right("test")])
 def change_photo(
     actor: SignedIn, photo_id: int, asked: photos.PhotoAsked
 ) -> list[photos.PhotoView]:
@@ -59,7 +59,7 @@ def change_photo(
     return photos.change_photo(actor, photo_id, asked)
 
 
-@router.delete("/photos/{photo_id}")
+@router.delete("/photos/{photo_id}", dependencies=[right("test")])
 def remove_photo(
     actor: SignedIn, photo_id: int, reason: Annotated[str, Query(max_length=300)] = ""
 ) -> list[photos.PhotoView]:

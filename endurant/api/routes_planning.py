@@ -9,8 +9,8 @@ from fastapi import APIRouter, Query, Request, Response
 
 from endurant.api.files import attached, pdf_response
 from endurant.api.long import in_long_thread, in_process, plan_place
-from endurant.api.once_more import OnceMore
-from endurant.api.session import SignedIn
+from endurant.api.route import Route
+from endurant.api.session import SignedIn, right
 from endurant.core.planning.kept import plan_beside
 from endurant.core.planning.plan import plan_document
 from endurant.core.planning.rows import PlanAnswer
@@ -24,7 +24,7 @@ from endurant.work.planning.minutes import MinutesView, minutes_known
 from endurant.work.planning.printed import printed_day
 from endurant.work.planning.racks import OrderView, order_of_work
 
-router = APIRouter(route_class=OnceMore, tags=["planning"])
+router = APIRouter(route_class=Route, tags=["planning"])
 
 LONGEST_S = 90.0
 
@@ -47,7 +47,7 @@ def show_today(actor: SignedIn) -> planning.TodayView:
     return planning.today(actor)
 
 
-@router.post("/today")
+@router.post("/today", dependencies=[right("plan the day")])
 async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     """Make the plan of the laboratory again, for everybody."""
     actor.must("plan the day")
@@ -58,13 +58,13 @@ async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     return await in_long_thread(lambda: planning.keep(lab, board, answer))
 
 
-@router.post("/today/pin")
+@router.post("/today/pin", dependencies=[right("test")])
 def pin_step(actor: SignedIn, asked: pins.PinAsked) -> planning.TodayView:
     """Pin a step to a moment, and to a person."""
     return pins.pin(actor, asked)
 
 
-@router.post("/today/unpin")
+@router.post("/today/unpin", dependencies=[right("test")])
 def unpin_step(actor: SignedIn, asked: pins.UnpinAsked) -> planning.TodayView:
     """Let the plan move a step again."""
     return pins.unpin(actor, asked)

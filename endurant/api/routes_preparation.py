@@ -9,15 +9,15 @@ from pydantic import Field
 
 from endurant.api.answers import page_of_board
 from endurant.api.files import csv_response
-from endurant.api.once_more import OnceMore
-from endurant.api.session import SignedIn
+from endurant.api.route import Route
+from endurant.api.session import SignedIn, right
 from endurant.work.preparation import chain as preparation
 from endurant.work.preparation import clock_rail, conditioning, enclosures, hanging, measuring
 from endurant.work.preparation import views as preparation_views
 from endurant.work.preparation.settings import SetPointAsked
 from endurant.work.record.asked import Asked
 
-router = APIRouter(route_class=OnceMore, tags=["preparation"])
+router = APIRouter(route_class=Route, tags=["preparation"])
 
 MOST_OFFSET_MINUTES = 18 * 60
 
@@ -34,7 +34,7 @@ def show_conditioning(actor: SignedIn, request: Request) -> Response:
     return page_of_board(request, "conditioning", conditioning.conditioning)
 
 
-@router.post("/enclosures", status_code=201)
+@router.post("/enclosures", dependencies=[right("set limits")], status_code=201)
 def add_enclosure(
     actor: SignedIn, asked: enclosures.EnclosureAsked
 ) -> preparation_views.ConditioningView:
@@ -42,7 +42,7 @@ def add_enclosure(
     return enclosures.add_enclosure(actor, asked)
 
 
-@router.put("/enclosures/{enclosure_id}")
+@router.put("/enclosures/{enclosure_id}", dependencies=[right("set limits")])
 def mend_enclosure(
     actor: SignedIn, enclosure_id: int, asked: enclosures.EnclosureMended
 ) -> preparation_views.ConditioningView:
@@ -50,13 +50,13 @@ def mend_enclosure(
     return enclosures.mend_enclosure(actor, enclosure_id, asked)
 
 
-@router.post("/enclosures/{enclosure_id}/close")
+@router.post("/enclosures/{enclosure_id}/close", dependencies=[right("set limits")])
 def close_enclosure(actor: SignedIn, enclosure_id: int) -> preparation_views.ConditioningView:
     """The enclosure is used no more."""
     return enclosures.close_enclosure(actor, enclosure_id)
 
 
-@router.put("/enclosures/{enclosure_id}/set-point")
+@router.put("/enclosures/{enclosure_id}/set-point", dependencies=[right("condition")])
 def change_set_point(
     actor: SignedIn, enclosure_id: int, asked: SetPointAsked
 ) -> preparation_views.ConditioningView:
@@ -64,7 +64,7 @@ def change_set_point(
     return enclosures.set_point(actor, enclosure_id, asked)
 
 
-@router.post("/enclosures/{enclosure_id}/set-point/confirm")
+@router.post("/enclosures/{enclosure_id}/set-point/confirm", dependencies=[right("equip")])
 def confirm_set_point(actor: SignedIn, enclosure_id: int) -> preparation_views.ConditioningView:
     """The set point that somebody else asked for holds from now on."""
     return enclosures.confirm_asked(actor, enclosure_id)
@@ -83,7 +83,7 @@ def log_as_csv(actor: SignedIn, enclosure_id: int, hours: float = 24 * 31) -> Re
     return csv_response(text, name)
 
 
-@router.post("/enclosures/{enclosure_id}/log", status_code=201)
+@router.post("/enclosures/{enclosure_id}/log", dependencies=[right("condition")], status_code=201)
 def bring_in_log(
     actor: SignedIn,
     enclosure_id: int,
@@ -105,13 +105,13 @@ def read_loggers(actor: SignedIn) -> preparation_views.ConditioningView:
     return conditioning.conditioning()
 
 
-@router.post("/enclosures/{enclosure_id}/pretend", status_code=204)
+@router.post("/enclosures/{enclosure_id}/pretend", dependencies=[right("test")], status_code=204)
 def pretend_room(actor: SignedIn, enclosure_id: int, asked: Behaviour) -> None:
     """Simulated enclosures only: how the room shall behave from now on."""
     enclosures.pretend_room(actor, enclosure_id, asked.fault)
 
 
-@router.post("/enclosures/{enclosure_id}/hang")
+@router.post("/enclosures/{enclosure_id}/hang", dependencies=[right("condition")])
 def hang_specimens(
     actor: SignedIn, enclosure_id: int, asked: hanging.HangAsked
 ) -> preparation_views.ConditioningView:
@@ -119,7 +119,7 @@ def hang_specimens(
     return hanging.hang(actor, enclosure_id, asked)
 
 
-@router.post("/enclosures/take-out")
+@router.post("/enclosures/take-out", dependencies=[right("condition")])
 def take_out_specimens(
     actor: SignedIn, asked: hanging.TakeOutAsked
 ) -> preparation_views.ConditioningView:
@@ -127,7 +127,9 @@ def take_out_specimens(
     return hanging.take_out(actor, asked)
 
 
-@router.post("/specimens/{specimen_id}/weighings", status_code=201)
+@router.post(
+    "/specimens/{specimen_id}/weighings", dependencies=[right("condition")], status_code=201
+)
 def weigh_specimen(
     actor: SignedIn, specimen_id: int, asked: hanging.WeighingAsked
 ) -> preparation_views.ConditioningView:
@@ -147,7 +149,7 @@ def show_preparation(actor: SignedIn, test_id: int) -> preparation.PreparationVi
     return preparation.preparation(test_id)
 
 
-@router.put("/tests/{test_id}/preparation")
+@router.put("/tests/{test_id}/preparation", dependencies=[right("condition")])
 def prepare_test(
     actor: SignedIn, test_id: int, asked: preparation.PreparationAsked
 ) -> preparation.PreparationView:
@@ -161,7 +163,7 @@ def show_measuring(actor: SignedIn, test_id: int) -> measuring.MeasuringView:
     return measuring.measuring_view(test_id)
 
 
-@router.put("/specimens/{specimen_id}/dimensions")
+@router.put("/specimens/{specimen_id}/dimensions", dependencies=[right("test")])
 def measure_specimen(
     actor: SignedIn, specimen_id: int, asked: measuring.SizesAsked
 ) -> measuring.MeasuringView:
@@ -169,7 +171,7 @@ def measure_specimen(
     return measuring.measure(actor, specimen_id, asked)
 
 
-@router.post("/tests/{test_id}/grammage")
+@router.post("/tests/{test_id}/grammage", dependencies=[right("test")])
 def weigh_blanks(
     actor: SignedIn, test_id: int, asked: measuring.GrammageAsked
 ) -> measuring.MeasuringView:
@@ -177,7 +179,7 @@ def weigh_blanks(
     return measuring.weigh_blanks(actor, test_id, asked)
 
 
-@router.put("/tests/{test_id}/area-rule")
+@router.put("/tests/{test_id}/area-rule", dependencies=[right("set limits")])
 def choose_area_rule(
     actor: SignedIn, test_id: int, asked: measuring.AreaRuleAsked
 ) -> measuring.MeasuringView:
@@ -185,7 +187,7 @@ def choose_area_rule(
     return measuring.choose_area_rule(actor, test_id, asked)
 
 
-@router.post("/gauges/{gauge_id}/read")
+@router.post("/gauges/{gauge_id}/read", dependencies=[right("test")])
 def read_gauge(
     actor: SignedIn, gauge_id: int, asked: measuring.ReadAsked
 ) -> measuring.GaugeReadingView:
@@ -193,7 +195,7 @@ def read_gauge(
     return measuring.read_gauge(actor, gauge_id, asked)
 
 
-@router.post("/gauges/{gauge_id}/pretend", status_code=204)
+@router.post("/gauges/{gauge_id}/pretend", dependencies=[right("test")], status_code=204)
 def pretend_gauge(actor: SignedIn, gauge_id: int, asked: Behaviour) -> None:
     """Simulated gauges only: how it shall behave from now on."""
     measuring.pretend_gauge(actor, gauge_id, asked.fault)

@@ -7,9 +7,9 @@ from fastapi import APIRouter, Request, Response
 from endurant.api.answers import page_of_job
 from endurant.api.files import csv_response, pdf_response, workbook_response
 from endurant.api.long import in_long_thread
-from endurant.api.once_more import OnceMore
+from endurant.api.route import Route
 from endurant.api.routes_bench import Reason
-from endurant.api.session import SignedIn
+from endurant.api.session import SignedIn, right
 from endurant.reports.pdf import report_pdf, stamped, study_pdf
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work.jobs.views import JobView
@@ -17,7 +17,7 @@ from endurant.work.reporting import release as releasing
 from endurant.work.reporting import supervised
 from endurant.work.reporting import views as report_views
 
-router = APIRouter(route_class=OnceMore, tags=["reports"])
+router = APIRouter(route_class=Route, tags=["reports"])
 
 
 @router.get("/jobs/{job_id}/draft", response_model=report_views.DraftView)
@@ -42,19 +42,19 @@ async def study_report(actor: SignedIn, study_id: int) -> Response:
     return pdf_response(pdf, f"study-{study_id}.pdf")
 
 
-@router.post("/jobs/{job_id}/release")
+@router.post("/jobs/{job_id}/release", dependencies=[right("release")])
 async def release_report(actor: SignedIn, job_id: int, asked: releasing.ReleaseAsked) -> JobView:
     """Release the report, for good; the password is asked for again."""
     return await in_long_thread(lambda: releasing.release(actor, job_id, asked, report_pdf))
 
 
-@router.post("/jobs/{job_id}/confirm")
+@router.post("/jobs/{job_id}/confirm", dependencies=[right("test")])
 def confirm_supervised(actor: SignedIn, job_id: int) -> JobView:
     """The supervisor confirms what trainees tested under them."""
     return supervised.confirm(actor, job_id)
 
 
-@router.post("/jobs/{job_id}/correction")
+@router.post("/jobs/{job_id}/correction", dependencies=[right("release")])
 def open_correction(actor: SignedIn, job_id: int, asked: Reason) -> JobView:
     """Open a released job for a new revision."""
     return releasing.open_correction(actor, job_id, asked.reason)
@@ -67,7 +67,7 @@ def report_as_pdf(actor: SignedIn, report_id: int) -> Response:
     return pdf_response(stamped(pdf, withdrawn) if withdrawn else pdf, f"{name}.pdf")
 
 
-@router.post("/reports/{report_id}/withdraw")
+@router.post("/reports/{report_id}/withdraw", dependencies=[right("release")])
 def withdraw_report(actor: SignedIn, report_id: int, asked: releasing.WithdrawAsked) -> JobView:
     """A released report holds no longer; it stays readable, and says so."""
     return releasing.withdraw(actor, report_id, asked)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Annotated
+from typing import Annotated, Any
 from urllib.parse import urlsplit
 
 from fastapi import Depends
@@ -28,15 +28,35 @@ LONG_BODIES = (
 
 
 def signed_in(connection: HTTPConnection) -> Actor:
-    """The person behind the cookie; raises SignedOut."""
+    """The person behind the cookie, looked up once a request; raises SignedOut."""
+    known: Actor | None = getattr(connection.state, "actor", None)
+    if known is not None:
+        return known
     token = connection.cookies.get(COOKIE)
     actor = actor_of(token) if token else None
     if actor is None:
         raise SignedOut("you are not signed in, or your session has run out; sign in again")
+    connection.state.actor = actor
     return actor
 
 
 SignedIn = Annotated[Actor, Depends(signed_in)]
+
+
+class Right:
+    """A right that a route needs; the route checks it before it reads what was sent."""
+
+    def __init__(self, act: str) -> None:
+        self.act = act
+
+    def __call__(self, actor: SignedIn) -> None:
+        """Raises Forbidden unless the person who asks has it."""
+        actor.must(self.act)
+
+
+def right(act: str) -> Any:
+    """The right to `act`, as a dependency of a route."""
+    return Depends(Right(act))
 
 
 def same_origin(connection: HTTPConnection) -> bool:

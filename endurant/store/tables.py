@@ -58,6 +58,7 @@ class Laboratory(Base):
     retest_by: Mapped[str | None] = mapped_column(String(16))
     tables: Mapped[dict[str, Any] | None]
     written: Mapped[dict[str, Any] | None]
+    proposed: Mapped[dict[str, Any] | None]
 
 
 class Person(Base):

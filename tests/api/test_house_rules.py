@@ -24,13 +24,49 @@ def asked(bench: Bench, **changes: Any) -> dict[str, Any]:
     return kept | rules | {"reason": REASON} | changes
 
 
+def changed(bench: Bench, **changes: Any) -> dict[str, Any]:
+    """The rules after the manager proposed others and the reviewer confirmed them."""
+    proposed = bench.as_("greta").put("/house", asked(bench, **changes))
+    seen = {"revision": proposed["revision"]}
+    after: dict[str, Any] = bench.as_("maren").post("/house/confirm", seen)
+    return after
+
+
+def rule(house: dict[str, Any], name: str) -> str:
+    return next(str(each["value"]) for each in house["rules"] if each["name"] == name)
+
+
+def test_a_rule_that_enters_a_figure_waits_for_a_second_person(bench: Bench) -> None:
+    greta, maren = bench.as_("greta"), bench.as_("maren")
+    nothing = {"revision": 0}
+    assert "no change" in maren.refused("POST", "/house/confirm", 409, json=nothing)
+    after = greta.put("/house", asked(bench, name="Another House", rounding="half-up"))
+    assert after["name"] == "Another House"
+    assert rule(after, "rounding") == "half-even"
+    assert after["proposed"]["words"] == "rounding from half-even to half-up"
+    assert after["proposed"]["reason"] == REASON
+    seen = {"revision": after["revision"]}
+    assert "another reviewer" in greta.refused("POST", "/house/confirm", 403, json=seen)
+    assert "changed by someone else" in maren.refused("POST", "/house/confirm", 409, json=nothing)
+    assert bench.refused("POST", "/house/confirm", 403, json=seen)
+    declined = maren.post("/house/decline", seen)
+    assert declined["proposed"] is None
+    assert rule(declined, "rounding") == "half-even"
+    assert declined["changes"][0]["words"].startswith("Maren Reviewer declined rounding")
+    assert "no change" in maren.refused(
+        "POST", "/house/decline", 409, json={"revision": declined["revision"]}
+    )
+    assert rule(changed(bench, rounding="half-up"), "rounding") == "half-up"
+    assert verify().sentences == []
+
+
 def test_a_job_keeps_the_rules_that_it_began_with(bench: Bench) -> None:
     job = bench.tested_job(limits={"warp": "20", "weft": "15.0"})
-    greta = bench.as_("greta")
-    after = greta.put("/house", asked(bench, comparison="unrounded", rounding="half-up"))
-    assert after["revision"] == 1
-    assert after["changes"][0]["words"].endswith(
-        "(before: comparison as-rounded, rounding half-even)"
+    after = changed(bench, comparison="unrounded", rounding="half-up")
+    assert after["revision"] == 2
+    assert after["changes"][0]["words"] == (
+        "Maren Reviewer confirmed rounding from half-even to half-up, comparison from as-rounded "
+        f"to unrounded, proposed by Greta Manager: {REASON}"
     )
     draft = bench.get(f"/jobs/{job['id']}/draft")
     compared = [row["compared"] for row in draft["job"]["tests"][0]["rows"]]
@@ -44,9 +80,9 @@ def test_a_job_keeps_the_rules_that_it_began_with(bench: Bench) -> None:
 
 
 def test_every_school_says_what_it_means(bench: Bench) -> None:
-    for rule in bench.get("/house")["rules"]:
-        assert rule["value"] in {school["value"] for school in rule["schools"]}
-        assert all(school["says"].endswith(".") for school in rule["schools"])
+    for each in bench.get("/house")["rules"]:
+        assert each["value"] in {school["value"] for school in each["schools"]}
+        assert all(school["says"].endswith(".") for school in each["schools"])
 
 
 def test_nothing_and_two_at_once_are_refused(bench: Bench) -> None:
@@ -65,9 +101,9 @@ def test_tables_enter_new_tests_and_leave_old_ones_alone(bench: Bench) -> None:
     before = bench.post("/jobs", sample(tests=[melt], **bag))
     greta = bench.as_("greta")
     tables = bench.get("/house")["tables"] | {"iso_intervals": "iso-older"}
-    after = greta.put("/house", asked(bench, tables=tables))
+    after = changed(bench, tables=tables)
     assert after["changes"][0]["words"].startswith(
-        "Greta Manager changed the tables: iso intervals"
+        "Maren Reviewer confirmed iso intervals from iso-newer to iso-older"
     )
     later = bench.post("/jobs", sample(tests=[melt], **bag))
     again = bench.get(f"/jobs/{before['id']}")
@@ -90,8 +126,7 @@ def test_a_room_of_the_house_and_what_an_excursion_does_are_kept_by_the_job(benc
         "least_minutes": 960,
     }
     tables = bench.get("/house")["tables"] | {"atmospheres": [row]}
-    changed = asked(bench, tables=tables, conditioning_policy="subtract")
-    bench.as_("greta").put("/house", changed)
+    changed(bench, tables=tables, conditioning_policy="subtract")
     later = bench.post("/jobs", sample())
     assert [
         "24 h" in job["tests"][0]["prepared"][0],

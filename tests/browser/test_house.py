@@ -76,8 +76,15 @@ def test_someone_is_added_and_authorised_and_the_rules_are_changed(site: Site) -
     page.get_by_role("button", name="Rules of the house").click()
     page.get_by_role("radio", name="unrounded").check()
     page.get_by_label("Why").fill("the accreditor asked")
-    page.get_by_role("button", name="Change the rules").click()
-    expect(page.get_by_text("changed comparison unrounded: the accreditor asked")).to_be_visible()
+    page.get_by_role("button", name="Save or propose the change").click()
+    change = "comparison from as-rounded to unrounded"
+    expect(page.get_by_role("status").filter(has_text=change)).to_be_visible()
+    expect(page.get_by_role("button", name="Confirm the change")).to_have_count(0)
+    second = site.page("maren")
+    second.goto(f"{site.address}/people")
+    second.get_by_role("button", name="Rules of the house").click()
+    second.get_by_role("button", name="Confirm the change").click()
+    expect(second.get_by_text(f"Maren Reviewer confirmed {change}")).to_be_visible()
 
 
 def test_an_enclosure_is_added_mended_and_closed(site: Site) -> None:

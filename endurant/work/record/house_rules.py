@@ -1,8 +1,11 @@
-"""The rules of the house on one page: each with what it means, changed with a reason."""
+"""The rules of the house on one page: each with what it means, changed with a reason.
+
+A rule or table that enters a figure, a verdict or a release holds once a second person has
+confirmed it; a name, an address or a way to write holds at once.
+"""
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, Literal
@@ -14,8 +17,9 @@ from sqlalchemy.orm import Session
 from endurant.core.conditioning.atmospheres import ATMOSPHERES
 from endurant.core.house_tables import AtmosphereRow, HouseTables, read_tables, usual_row
 from endurant.core.methods import all_methods
-from endurant.core.refusals import Invalid
+from endurant.core.refusals import Conflict, Forbidden, Invalid
 from endurant.core.writing import DateStyle, DecimalSign, Units, Writing
+from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Laboratory, Person
 from endurant.work.jobs.states import refuse_stale
@@ -26,7 +30,9 @@ from endurant.work.record.house import laboratory, tables_of, writing_of
 from endurant.work.record.people import Actor
 from endurant.work.record.transactions import transaction
 
-ACTION = "change-house"
+CHANGED = "change-house"
+PROPOSED = "propose-house"
+DECLINED = "decline-house"
 WRITTEN = ("decimal_sign", "date_style", "units")
 RULES = (
     "rounding",
@@ -37,6 +43,9 @@ RULES = (
     "supervisor_releases",
     *WRITTEN,
 )
+TABLES = tuple(HouseTables.model_fields)
+AT_ONCE = ("name", "address", "hours", "shut", *WRITTEN)
+"""What a manager changes alone, since no figure and no verdict hangs on it."""
 SAYS: Mapping[str, Mapping[str, str]] = {
     "rounding": {
         "half-even": "A tie goes to the even digit: 24.25 is 24.2. Over many it adds nothing.",
@@ -103,8 +112,18 @@ class ChangeView(View):
     words: str
 
 
+class ProposedRules(View):
+    """Rules that are proposed, by whom, when and why; nobody has confirmed them."""
+
+    words: str
+    by: str
+    by_id: int
+    at: datetime
+    reason: str
+
+
 class HouseView(View):
-    """The laboratory, its rules and its tables; `revision` counts their changes.
+    """The laboratory, its rules and its tables; `revision` counts their changes and proposals.
 
     `atmospheres` are those that are usual, `properties` what each method gives.
     """
@@ -116,6 +135,7 @@ class HouseView(View):
     tables: HouseTables
     atmospheres: list[AtmosphereRow]
     properties: dict[str, list[str]]
+    proposed: ProposedRules | None
     changes: list[ChangeView]
 
 
@@ -140,6 +160,12 @@ class HouseAsked(Asked):
     reason: str = Field(min_length=1, max_length=300)
 
 
+class HouseSeen(Asked):
+    """The proposal that somebody has read, by the revision of the rules."""
+
+    revision: int = Field(ge=0)
+
+
 def writing() -> Writing:
     """How the house writes figures and days."""
     with transaction() as session:
@@ -153,53 +179,151 @@ def house() -> HouseView:
 
 
 def change_house(actor: Actor, asked: HouseAsked) -> HouseView:
-    """Other rules from now on; a job keeps those that it began with.
+    """Change what holds at once and propose the rest; a job keeps the rules that it began with.
 
     Raises Invalid where nothing would be changed, Conflict when someone was first.
     """
     actor.must("manage people")
     with transaction() as session:
-        row = laboratory(session)
-        session.refresh(row, with_for_update=True)
-        refuse_stale("the rules of the house", _view(session).revision, asked.revision)
+        row = _locked(session, asked.revision)
         given = asked.model_dump(exclude={"revision", "reason", "tables"})
         if asked.tables is not None:
-            given["tables"] = read_tables(asked.tables).model_dump(mode="json")
-        before = {name: _as_it_is(row, name) for name in given}
-        changed = {name: value for name, value in given.items() if before[name] != value}
+            given |= read_tables(asked.tables).model_dump(mode="json")
+        changed = {name: value for name, value in given.items() if _as_it_is(row, name) != value}
         if not changed:
             raise Invalid("nothing of the house would be changed")
-        if "tables" in changed and _atmospheres(changed) != _atmospheres(before):
-            keep_all_earlier(session)
-        for name, value in changed.items():
-            if name in WRITTEN:
-                row.written = (row.written or {}) | {name: value}
-            else:
-                setattr(row, name, value)
-        session.flush()
-        words = ", ".join(_said(name, before[name], value) for name, value in changed.items())
-        record(
-            session,
-            person_id=actor.id,
-            action=ACTION,
-            entity="laboratory",
-            entity_id=1,
-            words=f"{actor.name} changed {words}: {asked.reason}"[:400],
-            before={name: before[name] for name in changed},
-            after=changed,
-            why=asked.reason,
-        )
+        at_once = {name: value for name, value in changed.items() if name in AT_ONCE}
+        if at_once:
+            words = f"{actor.name} changed {_change_in_words(row, at_once)}"
+            _apply(session, actor, at_once, words, asked.reason)
+        proposed = {name: value for name, value in changed.items() if name not in AT_ONCE}
+        if proposed:
+            _propose(session, actor, proposed, asked.reason)
         return _view(session)
+
+
+def confirm_house(actor: Actor, seen: HouseSeen) -> HouseView:
+    """What somebody else proposed holds from now on.
+
+    Raises Conflict where nothing is proposed, Forbidden for the person who proposed it.
+    """
+    actor.must("equip")
+    with transaction() as session:
+        row = _locked(session, seen.revision)
+        proposed = _proposed(row)
+        if proposed["by_id"] == actor.id:
+            raise Forbidden(
+                f"{actor.name} proposed these rules; another reviewer or manager confirms them"
+            )
+        row.proposed = None
+        words = (
+            f"{actor.name} confirmed {_change_in_words(row, proposed['rules'])}, "
+            f"proposed by {proposed['by']}"
+        )
+        _apply(session, actor, proposed["rules"], words, proposed["reason"])
+        return _view(session)
+
+
+def decline_house(actor: Actor, seen: HouseSeen) -> HouseView:
+    """The rules stay as they are; raises Conflict where nothing is proposed."""
+    actor.must("equip")
+    with transaction() as session:
+        row = _locked(session, seen.revision)
+        proposed = _proposed(row)
+        row.proposed = None
+        words = (
+            f"{actor.name} declined {_change_in_words(row, proposed['rules'])}, "
+            f"proposed by {proposed['by']}"
+        )
+        _note(session, actor, DECLINED, words)
+        return _view(session)
+
+
+def _locked(session: Session, revision: int) -> Laboratory:
+    row = laboratory(session)
+    session.refresh(row, with_for_update=True)
+    refuse_stale("the rules of the house", len(_changes(session)), revision)
+    return row
+
+
+def _proposed(row: Laboratory) -> dict[str, Any]:
+    if row.proposed is None:
+        raise Conflict("no change of the rules of the house is proposed")
+    return row.proposed
+
+
+def _propose(session: Session, actor: Actor, rules: dict[str, Any], reason: str) -> None:
+    row = laboratory(session)
+    row.proposed = {
+        "rules": rules,
+        "reason": reason,
+        "by_id": actor.id,
+        "by": actor.name,
+        "at": clock.now().isoformat(),
+    }
+    words = f"{actor.name} proposed {_change_in_words(row, rules)}"
+    before = {name: _as_it_is(row, name) for name in rules}
+    _note(session, actor, PROPOSED, words, reason, before=before, after=rules)
+
+
+def _apply(
+    session: Session, actor: Actor, rules: Mapping[str, Any], words: str, reason: str
+) -> None:
+    row = laboratory(session)
+    before = {name: _as_it_is(row, name) for name in rules}
+    if "atmospheres" in rules:
+        keep_all_earlier(session)
+    for name, value in rules.items():
+        if name in WRITTEN:
+            row.written = (row.written or {}) | {name: value}
+        elif name in TABLES:
+            row.tables = tables_of(row).model_dump(mode="json") | {name: value}
+        else:
+            setattr(row, name, value)
+    _note(session, actor, CHANGED, words, reason, before=before, after=rules)
+
+
+def _note(
+    session: Session,
+    actor: Actor,
+    action: str,
+    words: str,
+    reason: str | None = None,
+    *,
+    before: Mapping[str, Any] | None = None,
+    after: Mapping[str, Any] | None = None,
+) -> None:
+    session.flush()
+    record(
+        session,
+        person_id=actor.id,
+        action=action,
+        entity="laboratory",
+        entity_id=1,
+        words=(f"{words}: {reason}" if reason else words)[:400],
+        before=before,
+        after=after,
+        why=reason,
+    )
+
+
+def _changes(session: Session) -> list[tuple[AuditEntry, Person | None]]:
+    """Every change and proposal of the rules, the newest first, and who made it."""
+    rows = session.execute(
+        select(AuditEntry, Person)
+        .outerjoin(Person, AuditEntry.person_id == Person.id)
+        .where(
+            AuditEntry.entity == "laboratory",
+            AuditEntry.action.in_((CHANGED, PROPOSED, DECLINED)),
+        )
+        .order_by(AuditEntry.id.desc())
+    )
+    return [(entry, person) for entry, person in rows]
 
 
 def _view(session: Session) -> HouseView:
     row = laboratory(session)
-    entries = session.execute(
-        select(AuditEntry, Person)
-        .outerjoin(Person, AuditEntry.person_id == Person.id)
-        .where(AuditEntry.entity == "laboratory", AuditEntry.action == ACTION)
-        .order_by(AuditEntry.id.desc())
-    ).all()
+    entries = _changes(session)
     return HouseView(
         name=row.name,
         address=row.address,
@@ -218,11 +342,12 @@ def _view(session: Session) -> HouseView:
             name: [known.name for known in method.properties]
             for name, method in all_methods().items()
         },
+        proposed=_proposal(row),
         changes=[
             ChangeView(
                 at=entry.at,
                 who=person.name if person else "",
-                words=f"{entry.words}{_was(entry.facts)}",
+                words=entry.words,
             )
             for entry, person in entries
         ],
@@ -230,34 +355,32 @@ def _view(session: Session) -> HouseView:
 
 
 def _as_it_is(row: Laboratory, name: str) -> Any:
-    if name == "tables":
-        return tables_of(row).model_dump(mode="json")
+    if name in TABLES:
+        return tables_of(row).model_dump(mode="json")[name]
     if name in WRITTEN:
         return getattr(writing_of(row), name)
     return getattr(row, name) or _first(name)
 
 
-def _atmospheres(given: Mapping[str, Any]) -> Any:
-    return given["tables"].get("atmospheres")
+def _proposal(row: Laboratory) -> ProposedRules | None:
+    if row.proposed is None:
+        return None
+    facts = {name: row.proposed[name] for name in ("by", "by_id", "at", "reason")}
+    return ProposedRules(words=_change_in_words(row, row.proposed["rules"]), **facts)
+
+
+def _change_in_words(row: Laboratory, rules: Mapping[str, Any]) -> str:
+    return ", ".join(_said(name, _as_it_is(row, name), value) for name, value in rules.items())
 
 
 def _said(name: str, before: Any, after: Any) -> str:
-    """A change in words; of the tables, which of them are others now."""
-    if name != "tables":
-        return f"{name.replace('_', ' ')} {after}"
-    others = [table.replace("_", " ") for table in after if after[table] != before[table]]
-    return f"the tables: {', '.join(others)}"
+    """A change in words; of a table only that it is another one."""
+    title = name.replace("_", " ")
+    if isinstance(after, str):
+        return f"{title} from {before} to {after}"
+    return f"the table of {title}"
 
 
 def _first(name: str) -> str:
     """What a rule is while nobody has said otherwise."""
     return next(iter(SAYS[name]), "") if name in SAYS else ""
-
-
-def _was(facts: str) -> str:
-    """What it had been before."""
-    before = json.loads(facts).get("before") or {}
-    words = ", ".join(
-        f"{name.replace('_', ' ')} {value}" for name, value in before.items() if name != "tables"
-    )
-    return f" (before: {words})" if words else ""

@@ -536,6 +536,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm House
+         * @description What somebody else proposed holds from now on.
+         */
+        post: operations["confirm_house"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/decline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decline House
+         * @description The rules stay as they are.
+         */
+        post: operations["decline_house"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/how-much": {
         parameters: {
             query?: never;
@@ -4749,6 +4789,14 @@ export interface components {
             units: "metric" | "both";
         };
         /**
+         * HouseSeen
+         * @description The proposal that somebody has read, by the revision of the rules.
+         */
+        HouseSeen: {
+            /** Revision */
+            revision: number;
+        };
+        /**
          * HouseTables
          * @description Every table; what a laboratory has never changed is as it comes.
          *
@@ -4895,7 +4943,7 @@ export interface components {
         };
         /**
          * HouseView
-         * @description The laboratory, its rules and its tables; `revision` counts their changes.
+         * @description The laboratory, its rules and its tables; `revision` counts their changes and proposals.
          *
          *     `atmospheres` are those that are usual, `properties` what each method gives.
          */
@@ -4912,6 +4960,7 @@ export interface components {
             properties: {
                 [key: string]: string[];
             };
+            proposed: components["schemas"]["ProposedRules"] | null;
             /** Revision */
             revision: number;
             /** Rules */
@@ -6519,6 +6568,25 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * ProposedRules
+         * @description Rules that are proposed, by whom, when and why; nobody has confirmed them.
+         */
+        ProposedRules: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** By Id */
+            by_id: number;
+            /** Reason */
+            reason: string;
+            /** Words */
+            words: string;
         };
         /**
          * RackTurn
@@ -9711,6 +9779,90 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["HouseAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    confirm_house: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseSeen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decline_house: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseSeen"];
             };
         };
         responses: {

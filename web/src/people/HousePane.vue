@@ -12,7 +12,7 @@ import { dayOf } from '@/ui/words'
 /** The rules of the house: each school with what it means, and every change that there was. */
 const props = defineProps<{ mayChange: boolean }>()
 const { act, refused, busy } = useAct()
-const { look } = useSession()
+const { look, me } = useSession()
 const house = useQuery({ queryKey: ['house'], queryFn: () => ask(client.GET('/api/house')) })
 const typed = reactive<Record<string, string>>({})
 const reason = ref('')
@@ -38,6 +38,15 @@ const TITLES: Record<string, string> = {
   date_style: 'Days are written',
   units: 'Results are shown in units that are',
 }
+const proposed = computed(() => house.data.value?.proposed ?? null)
+const mayAnswer = computed(() => me.value?.may.includes('equip') ?? false)
+const isMine = computed(() => proposed.value?.by_id === me.value?.id)
+const answer = (verb: 'confirm' | 'decline') =>
+  act(async () => {
+    const body = { revision: house.data.value!.revision }
+    await ask(client.POST(`/api/house/${verb}`, { body }))
+    await look()
+  })
 const rules = computed(() => house.data.value?.rules ?? [])
 async function save() {
   const body = {
@@ -58,8 +67,26 @@ async function save() {
   <form v-if="house.data.value" class="pane" @submit.prevent="save">
     <h2>Rules of the house</h2>
     <p class="quiet">
-      A job keeps the rules that it began with; what is changed holds from now on.
+      A job keeps the rules it began with. A change that affects a figure, a verdict or a release
+      takes effect when a second reviewer or manager confirms it.
     </p>
+    <div v-if="proposed" class="flag small" role="status">
+      <p>
+        <b>Waiting for confirmation:</b> {{ proposed.words }}. Proposed by {{ proposed.by }} on
+        {{ dayOf(proposed.at) }}: {{ proposed.reason }}.
+      </p>
+      <p v-if="mayAnswer && isMine" class="quiet">
+        Another reviewer or manager has to confirm your proposal.
+      </p>
+      <div v-if="mayAnswer" class="answers">
+        <ActButton v-if="!isMine" type="button" :disabled="busy" @click="answer('confirm')"
+          >Confirm the change</ActButton
+        >
+        <ActButton type="button" :disabled="busy" @click="answer('decline')">{{
+          isMine ? 'Withdraw the proposal' : 'Decline it'
+        }}</ActButton>
+      </div>
+    </div>
     <div class="pair">
       <v-text-field v-model="typed.name" label="Laboratory" :disabled="!props.mayChange" />
       <v-text-field v-model="typed.address" label="Address" :disabled="!props.mayChange" />
@@ -89,7 +116,7 @@ async function save() {
     <template v-if="props.mayChange">
       <v-text-field v-model="reason" label="Why" maxlength="300" />
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="busy || !reason.trim()">Change the rules</ActButton>
+      <ActButton :disabled="busy || !reason.trim()">Save or propose the change</ActButton>
     </template>
     <p v-for="change in house.data.value.changes" :key="change.at" class="small quiet">
       {{ dayOf(change.at) }}: {{ change.words }}
@@ -108,6 +135,15 @@ async function save() {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 14px;
+}
+
+.flag p + * {
+  margin-top: 8px;
+}
+
+.answers {
+  display: flex;
+  gap: 10px;
 }
 
 fieldset {
