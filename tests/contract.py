@@ -5,8 +5,10 @@ Shared by the short fixed run of `make test` and the long random one of `make fu
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from random import Random
 from typing import Any
 
 import schemathesis
@@ -20,6 +22,9 @@ from schemathesis.specs.openapi.checks import (
     response_schema_conformance,
     status_code_conformance,
 )
+
+from endurant.api.examples import EXAMPLES
+from tests.mutants import GONE, Path, changed, places
 
 CHECKS = [
     not_a_server_error,
@@ -59,6 +64,39 @@ def operations_of(app: FastAPI) -> list[Any]:
     return [
         specimen for specimen in anies if (specimen.method.upper(), specimen.path) not in LEFT_OUT
     ]
+
+
+def exampled(operation: Any, token: str) -> tuple[list[int], list[str]]:
+    """The example of an operation, then the same with one thing changed: how each was answered.
+
+    Gives the statuses, and a sentence for each answer that breaks the contract.
+    """
+    example = EXAMPLES[f"{operation.method.upper()} {operation.path.removeprefix('/api')}"]
+    ids = {name: FIRST.get(name, 1) for name in re.findall(r"{(\w+)}", operation.path)}
+    statuses: list[int] = []
+    broken: list[str] = []
+    for body in (example, *(changed(example, *change) for change in _changes(example))):
+        case = operation.Case(path_parameters=ids, body=body, cookies={"endurant": token})
+        try:
+            response = case.call(timeout=SLOWEST_S)
+            case.validate_response(response, checks=CHECKS)
+            statuses.append(response.status_code)
+        except Exception as error:  # the application let something through, or broke the contract
+            says = str(error).split("\nReproduce")[0].strip()[:400]
+            broken.append(f"{operation.label} {body}: {type(error).__name__}: {says}")
+    return statuses, broken
+
+
+FIRST = {"serial": "T-1", "number": 1}
+SENT: tuple[Any, ...] = (0, -1, 10**12, 1e300, "\x00=1+1\n", "x" * 5000, [], {}, None, GONE)
+"""What can be sent as JSON, and is mostly not what was asked for."""
+
+
+def _changes(example: Any) -> Iterator[tuple[Path, Any]]:
+    """Every place of a body in turn, with what is sent there instead, the same every time."""
+    paths = list(places(example, Random(0)))
+    for number, path in enumerate(paths):
+        yield path, SENT[number % len(SENT)]
 
 
 def explore(

@@ -33,6 +33,7 @@ from endurant.api import (
     routes_reports,
 )
 from endurant.api.answers import Tagged
+from endurant.api.examples import EXAMPLES
 from endurant.api.problems import MEDIA_TYPE, Problem, problem
 from endurant.api.session import Guard
 from endurant.core.refusals import quoted
@@ -150,12 +151,19 @@ def _other_methods(app: FastAPI, request: Request) -> list[str]:
     return sorted(allowed)
 
 
+def _give_example(operation: dict[str, Any], route: str) -> None:
+    content = operation.get("requestBody", {}).get("content", {})
+    if route in EXAMPLES:
+        content["application/json"]["example"] = EXAMPLES[route]
+
+
 def _contract(app: FastAPI) -> dict[str, Any]:
     """The OpenAPI document; every refusal is declared as a problem document and nothing else."""
     if app.openapi_schema is None:
         plain = get_openapi(title=app.title, version=app.version, routes=app.routes)
-        for operations in plain["paths"].values():
-            for operation in operations.values():
+        for path, operations in plain["paths"].items():
+            for verb, operation in operations.items():
+                _give_example(operation, f"{verb.upper()} {path.removeprefix('/api')}")
                 operation["responses"].pop("422", None)
                 for code in ("4XX", "5XX"):
                     content = operation["responses"][code]["content"]

@@ -8790,6 +8790,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "value": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["ReadingAsked"];
             };
         };
@@ -9110,6 +9115,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "atmosphere": "textile-20-65",
+                 *       "name": "Another room"
+                 *     }
+                 */
                 "application/json": components["schemas"]["EnclosureAsked"];
             };
         };
@@ -9190,6 +9201,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "specimen_ids": [
+                 *         1
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["TakeOutAsked"];
             };
         };
@@ -9234,6 +9252,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "atmosphere": "textile-20-65",
+                 *       "name": "Another room"
+                 *     }
+                 */
                 "application/json": components["schemas"]["EnclosureMended"];
             };
         };
@@ -9318,6 +9342,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "specimen_ids": [
+                 *         1
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["HangAsked"];
             };
         };
@@ -9488,6 +9519,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "fault": "none"
+                 *     }
+                 */
                 "application/json": components["schemas"]["Behaviour"];
             };
         };
@@ -9530,6 +9566,15 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "humidity_percent": 65,
+                 *       "humidity_tolerance_percent": 4,
+                 *       "reason": "a new standard",
+                 *       "temperature_c": 20,
+                 *       "temperature_tolerance_c": 2
+                 *     }
+                 */
                 "application/json": components["schemas"]["SetPointAsked"];
             };
         };
@@ -9614,6 +9659,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "fault": "none"
+                 *     }
+                 */
                 "application/json": components["schemas"]["Behaviour"];
             };
         };
@@ -9656,6 +9706,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "field": "width_mm",
+                 *       "specimen_id": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["ReadAsked"];
             };
         };
@@ -9778,6 +9834,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "address": "nowhere",
+                 *       "comparison": "as-rounded",
+                 *       "conditioning_policy": "restart",
+                 *       "label_school": "by-failing-yarn",
+                 *       "name": "Test House",
+                 *       "reason": "the accreditor asked",
+                 *       "revision": 0,
+                 *       "rounding": "half-up"
+                 *     }
+                 */
                 "application/json": components["schemas"]["HouseAsked"];
             };
         };
@@ -9820,6 +9888,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "revision": 0
+                 *     }
+                 */
                 "application/json": components["schemas"]["HouseSeen"];
             };
         };
@@ -9862,6 +9935,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "revision": 0
+                 *     }
+                 */
                 "application/json": components["schemas"]["HouseSeen"];
             };
         };
@@ -9904,6 +9982,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "length_mm": 1000,
+                 *       "seconds": 0,
+                 *       "tests": [
+                 *         {
+                 *           "method": "iso-13937-2"
+                 *         }
+                 *       ],
+                 *       "width_mm": 1480
+                 *     }
+                 */
                 "application/json": components["schemas"]["HowMuchAsked"];
             };
         };
@@ -10026,6 +10116,16 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "calibrated_at": "2026-01-01T00:00Z",
+                 *       "calibration_due_at": "2030-01-02T00:00:00+00:00",
+                 *       "certificate": "C-1",
+                 *       "kind": "pendulum",
+                 *       "name": "Pendulum",
+                 *       "serial": "P-1"
+                 *     }
+                 */
                 "application/json": components["schemas"]["NewAsked"];
             };
         };
@@ -10108,6 +10208,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "it is whole"
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
             };
         };
@@ -10192,6 +10297,19 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reference_serial": "RT-1",
+                 *       "sensors": [
+                 *         {
+                 *           "displayed_c": 190,
+                 *           "old_offset_c": 0,
+                 *           "reference_c": 190.4,
+                 *           "sensor": "upper"
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["BarrelAsked"];
             };
         };
@@ -10236,6 +10354,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "calibrated_at": "2026-01-01T00:00Z",
+                 *       "calibration_due_at": "2030-01-02T00:00:00+00:00",
+                 *       "certificate": "C-1"
+                 *     }
+                 */
                 "application/json": components["schemas"]["CalibrationAsked"];
             };
         };
@@ -10320,6 +10445,16 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "every_days": 1,
+                 *       "limit": 0.002,
+                 *       "target": 1,
+                 *       "title": "Check mass",
+                 *       "unit": "g",
+                 *       "warn": 0.001
+                 *     }
+                 */
                 "application/json": components["schemas"]["CheckAsked"];
             };
         };
@@ -10404,6 +10539,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "kind": "note",
+                 *       "words": "as new"
+                 *     }
+                 */
                 "application/json": components["schemas"]["LogAsked"];
             };
         };
@@ -10448,6 +10589,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "it was hit"
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
             };
         };
@@ -10492,6 +10638,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "it is sold"
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
             };
         };
@@ -10536,6 +10687,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "enclosure_id": null
+                 *     }
+                 */
                 "application/json": components["schemas"]["RoomAsked"];
             };
         };
@@ -10662,6 +10818,42 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "client": "Quay Awnings",
+                 *       "due_at": "2030-01-02T12:00:00+00:00",
+                 *       "length_mm": 1000,
+                 *       "lot": "T-1",
+                 *       "material": "woven",
+                 *       "product": "Test cloth",
+                 *       "tests": [
+                 *         {
+                 *           "limits": [
+                 *             {
+                 *               "criterion": {
+                 *                 "limit": "20",
+                 *                 "on": "mean",
+                 *                 "op": ">="
+                 *               },
+                 *               "direction": "warp",
+                 *               "property": "tear_force"
+                 *             },
+                 *             {
+                 *               "criterion": {
+                 *                 "limit": "15.0",
+                 *                 "on": "mean",
+                 *                 "op": ">="
+                 *               },
+                 *               "direction": "weft",
+                 *               "property": "tear_force"
+                 *             }
+                 *           ],
+                 *           "method": "iso-13937-2"
+                 *         }
+                 *       ],
+                 *       "width_mm": 1480
+                 *     }
+                 */
                 "application/json": components["schemas"]["SampleAsked"];
             };
         };
@@ -10786,6 +10978,17 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "client": "Quay Awnings",
+                 *       "due_at": "2030-01-02T12:00:00+00:00",
+                 *       "lot": "T-2",
+                 *       "material": "woven",
+                 *       "product": "Test cloth",
+                 *       "reason": "the client called",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["JobAmended"];
             };
         };
@@ -10830,6 +11033,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "the client called",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
             };
         };
@@ -10914,6 +11123,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "another limit"
+                 *     }
+                 */
                 "application/json": components["schemas"]["Reason-Input"];
             };
         };
@@ -10998,6 +11212,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "kind": "disposed"
+                 *     }
+                 */
                 "application/json": components["schemas"]["CustodyAsked"];
             };
         };
@@ -11161,6 +11380,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "seen": 0
+                 *     }
+                 */
                 "application/json": components["schemas"]["SeenAsked"];
             };
         };
@@ -11205,6 +11429,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "the client called",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
             };
         };
@@ -11249,6 +11479,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "content_sha256": "0000000000000000000000000000000000000000000000000000000000000000",
+                 *       "password": "no password at all",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["ReleaseAsked"];
             };
         };
@@ -11487,6 +11724,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "areas": [],
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["AreasSeen"];
             };
         };
@@ -11531,6 +11774,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "long_side": "warp",
+                 *       "specimen_id": 1,
+                 *       "x_mm": 100,
+                 *       "y_mm": 100
+                 *     }
+                 */
                 "application/json": components["schemas"]["LaidAsked"];
             };
         };
@@ -11575,6 +11826,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["SheetSeen"];
             };
         };
@@ -11619,6 +11875,19 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "laid": [
+                 *         {
+                 *           "long_side": "warp",
+                 *           "specimen_id": 1,
+                 *           "x_mm": 100,
+                 *           "y_mm": 100
+                 *         }
+                 *       ],
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["LaidSeen"];
             };
         };
@@ -11663,6 +11932,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "revision": 1,
+                 *       "seconds": 0
+                 *     }
+                 */
                 "application/json": components["schemas"]["PlaceSeen"];
             };
         };
@@ -11747,6 +12022,15 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "the client called",
+                 *       "revision": 1,
+                 *       "test": {
+                 *         "method": "iso-535"
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["TestAdded"];
             };
         };
@@ -11905,6 +12189,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "columns": {
+                 *         "Last": "force_n"
+                 *       },
+                 *       "name": "Old frame"
+                 *     }
+                 */
                 "application/json": components["schemas"]["MappingAsked"];
             };
         };
@@ -12103,6 +12395,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "login": "nora",
+                 *       "name": "Nora Tester",
+                 *       "password": "long enough for it",
+                 *       "role": "technician"
+                 *     }
+                 */
                 "application/json": components["schemas"]["PersonAsked"];
             };
         };
@@ -12147,6 +12447,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "active": true,
+                 *       "name": "N",
+                 *       "role": "technician"
+                 *     }
+                 */
                 "application/json": components["schemas"]["PersonChanged"];
             };
         };
@@ -12191,6 +12498,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "method": "iso-180"
+                 *     }
+                 */
                 "application/json": components["schemas"]["AuthorisationAsked"];
             };
         };
@@ -12235,6 +12547,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "away": [],
+                 *       "hours": null
+                 *     }
+                 */
                 "application/json": components["schemas"]["HoursAsked"];
             };
         };
@@ -12279,6 +12597,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "old_password": "a password",
+                 *       "password": "another password"
+                 *     }
+                 */
                 "application/json": components["schemas"]["PasswordAsked"];
             };
         };
@@ -12361,6 +12685,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "in_report": true
+                 *     }
+                 */
                 "application/json": components["schemas"]["PhotoAsked"];
             };
         };
@@ -12483,6 +12812,20 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "client": "Quay Awnings",
+                 *       "name": "Test cloth",
+                 *       "specification": {
+                 *         "material": "woven",
+                 *         "tests": [
+                 *           {
+                 *             "method": "iso-535"
+                 *           }
+                 *         ]
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["ProductAsked"];
             };
         };
@@ -12875,6 +13218,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "password": "guess",
+                 *       "reason": "a slip"
+                 *     }
+                 */
                 "application/json": components["schemas"]["WithdrawAsked"];
             };
         };
@@ -13198,6 +13547,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "moves": "to break at 5",
+                 *       "name": "Slow"
+                 *     }
+                 */
                 "application/json": components["schemas"]["SequenceAsked"];
             };
         };
@@ -13240,6 +13595,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "gauge_mm": 50,
+                 *       "moves": "to 20 at 10; to break at 50"
+                 *     }
+                 */
                 "application/json": components["schemas"]["MovesAsked"];
             };
         };
@@ -13320,6 +13681,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "login": "ines",
+                 *       "password": "a password"
+                 *     }
+                 */
                 "application/json": components["schemas"]["Credentials"];
             };
         };
@@ -13442,6 +13809,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "act": "prepare",
+                 *       "seen": 0,
+                 *       "station_id": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["ActAsked"];
             };
         };
@@ -13487,6 +13861,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "seen": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["TakenBack"];
             };
         };
@@ -13654,6 +14033,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "dimensions": {},
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["SizesAsked"];
             };
         };
@@ -13698,6 +14083,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "code": "extensometer-slip",
+                 *       "seen": true
+                 *     }
+                 */
                 "application/json": components["schemas"]["NoteAsked"];
             };
         };
@@ -13908,6 +14299,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "code": "set-aside",
+                 *       "words": "it was nicked"
+                 *     }
+                 */
                 "application/json": components["schemas"]["VoidAsked"];
             };
         };
@@ -13950,6 +14347,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "it was another"
+                 *     }
+                 */
                 "application/json": components["schemas"]["Reason-Input"];
             };
         };
@@ -13992,6 +14394,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "mass_g": 4.2
+                 *     }
+                 */
                 "application/json": components["schemas"]["WeighingAsked"];
             };
         };
@@ -14074,6 +14481,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "fault": "none"
+                 *     }
+                 */
                 "application/json": components["schemas"]["FaultAsked"];
             };
         };
@@ -14270,6 +14682,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "kind": "felt",
+                 *       "lot": "F-1"
+                 *     }
+                 */
                 "application/json": components["schemas"]["SupplyAsked"];
             };
         };
@@ -14394,6 +14812,15 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "parameters": {
+                 *         "specimens_wanted": 4
+                 *       },
+                 *       "reason": "the client called",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["TestAmended"];
             };
         };
@@ -14438,6 +14865,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "area_rule": "mean",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["AreaRuleAsked"];
             };
         };
@@ -14482,6 +14915,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "formulation": "PP-3",
+                 *       "revision": "B"
+                 *     }
+                 */
                 "application/json": components["schemas"]["FormulationAsked"];
             };
         };
@@ -14568,6 +15007,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "the client called",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
             };
         };
@@ -14612,6 +15057,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "masses_g": [
+                 *         1
+                 *       ],
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["GrammageAsked"];
             };
         };
@@ -14656,6 +15109,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "the client called",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
             };
         };
@@ -14784,6 +15243,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "limits": [],
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["LimitsAsked"];
             };
         };
@@ -14868,6 +15333,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "direction": "warp"
+                 *     }
+                 */
                 "application/json": components["schemas"]["OneMoreAsked"];
             };
         };
@@ -14952,6 +15422,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["PreparationAsked"];
             };
         };
@@ -14996,6 +15471,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "document": {
+                 *         "specimens": []
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["ReadingsAsked"];
             };
         };
@@ -15081,6 +15563,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "the client called",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
             };
         };
@@ -15125,6 +15613,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "reason": "the client called",
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
             };
         };
@@ -15169,6 +15663,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "parameters": {},
+                 *       "revision": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["SetUpAsked"];
             };
         };
@@ -15253,6 +15753,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "formulation": "PP-3",
+                 *       "revision": "B"
+                 *     }
+                 */
                 "application/json": components["schemas"]["FormulationAsked"];
             };
         };
@@ -15524,6 +16030,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "start": "2199-01-01T00:00:00Z",
+                 *       "step": "test",
+                 *       "test_id": 999999
+                 *     }
+                 */
                 "application/json": components["schemas"]["PinAsked"];
             };
         };
@@ -15566,6 +16079,16 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "form": "sheet",
+                 *       "tests": [
+                 *         {
+                 *           "method": "iso-13937-2"
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["PromiseAsked"];
             };
         };
@@ -15608,6 +16131,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "step": "test",
+                 *       "test_id": 999999
+                 *     }
+                 */
                 "application/json": components["schemas"]["UnpinAsked"];
             };
         };
@@ -15650,6 +16179,19 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "away": [
+                 *         {
+                 *           "end": "2030-01-02T12:00:00+00:00",
+                 *           "start": "2030-01-02T08:00:00+00:00",
+                 *           "station": "Frame 1"
+                 *         }
+                 *       ],
+                 *       "due": [],
+                 *       "one_more_like": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["WhatIfAsked"];
             };
         };

@@ -1,0 +1,203 @@
+"""A body for each route that takes one: what the OpenAPI document gives as its example."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+EXAMPLES: Mapping[str, Any] = {
+    "POST /jobs": {
+        "client": "Quay Awnings",
+        "product": "Test cloth",
+        "lot": "T-1",
+        "material": "woven",
+        "width_mm": 1480,
+        "length_mm": 1000,
+        "due_at": "2030-01-02T12:00:00+00:00",
+        "tests": [
+            {
+                "method": "iso-13937-2",
+                "limits": [
+                    {
+                        "property": "tear_force",
+                        "direction": "warp",
+                        "criterion": {"on": "mean", "op": ">=", "limit": "20"},
+                    },
+                    {
+                        "property": "tear_force",
+                        "direction": "weft",
+                        "criterion": {"on": "mean", "op": ">=", "limit": "15.0"},
+                    },
+                ],
+            }
+        ],
+    },
+    "PUT /jobs/{job_id}": {
+        "revision": 1,
+        "reason": "the client called",
+        "client": "Quay Awnings",
+        "product": "Test cloth",
+        "lot": "T-2",
+        "material": "woven",
+        "due_at": "2030-01-02T12:00:00+00:00",
+    },
+    "POST /jobs/{job_id}/cancel": {"revision": 1, "reason": "the client called"},
+    "POST /jobs/{job_id}/reinstate": {"revision": 1, "reason": "the client called"},
+    "POST /jobs/{job_id}/tests": {
+        "revision": 1,
+        "reason": "the client called",
+        "test": {"method": "iso-535"},
+    },
+    "PUT /tests/{test_id}": {
+        "revision": 1,
+        "reason": "the client called",
+        "parameters": {"specimens_wanted": 4},
+    },
+    "POST /tests/{test_id}/drop": {"revision": 1, "reason": "the client called"},
+    "POST /jobs/{job_id}/custody": {"kind": "disposed"},
+    "POST /tests/{test_id}/hold": {"revision": 1, "reason": "the client called"},
+    "POST /tests/{test_id}/resume": {"revision": 1, "reason": "the client called"},
+    "POST /products": {
+        "client": "Quay Awnings",
+        "name": "Test cloth",
+        "specification": {"material": "woven", "tests": [{"method": "iso-535"}]},
+    },
+    "POST /jobs/{job_id}/product": {"seen": 0},
+    "PUT /jobs/{job_id}/sheet/areas": {"areas": [], "revision": 1},
+    "PUT /jobs/{job_id}/sheet/layout": {
+        "laid": [{"specimen_id": 1, "x_mm": 100, "y_mm": 100, "long_side": "warp"}],
+        "revision": 1,
+    },
+    "POST /jobs/{job_id}/sheet/place": {"revision": 1, "seconds": 0},
+    "POST /jobs/{job_id}/sheet/cut": {"revision": 1},
+    "POST /enclosures/{enclosure_id}/hang": {"specimen_ids": [1]},
+    "POST /enclosures/take-out": {"specimen_ids": [1]},
+    "POST /specimens/{specimen_id}/weighings": {"mass_g": 4.2},
+    "PUT /enclosures/{enclosure_id}/set-point": {
+        "temperature_c": 20,
+        "temperature_tolerance_c": 2,
+        "humidity_percent": 65,
+        "humidity_tolerance_percent": 4,
+        "reason": "a new standard",
+    },
+    "PUT /tests/{test_id}/preparation": {"revision": 1},
+    "PUT /tests/{test_id}/limits": {"limits": [], "revision": 1},
+    "PUT /tests/{test_id}/area-rule": {"area_rule": "mean", "revision": 1},
+    "POST /enclosures": {"name": "Another room", "atmosphere": "textile-20-65"},
+    "PUT /enclosures/{enclosure_id}": {"name": "Another room", "atmosphere": "textile-20-65"},
+    "POST /stations/{station_id}/pretend": {"fault": "none"},
+    "POST /gauges/{gauge_id}/read": {"specimen_id": 1, "field": "width_mm"},
+    "POST /gauges/{gauge_id}/pretend": {"fault": "none"},
+    "POST /enclosures/{enclosure_id}/pretend": {"fault": "none"},
+    "PUT /specimens/{specimen_id}/dimensions": {"dimensions": {}, "revision": 1},
+    "POST /tests/{test_id}/grammage": {"masses_g": [1.0], "revision": 1},
+    "PUT /tests/{test_id}/set-up": {"parameters": {}, "revision": 1},
+    "POST /specimens/{specimen_id}/acts": {"act": "prepare", "seen": 0, "station_id": 1},
+    "POST /specimens/{specimen_id}/acts/{number}/take-back": {"seen": 1},
+    "POST /sequences": {"name": "Slow", "moves": "to break at 5"},
+    "POST /instruments/{serial}/out": {"reason": "it was hit"},
+    "POST /instruments/{serial}/log": {"kind": "note", "words": "as new"},
+    "POST /checks/{check_id}/readings": {"value": 1},
+    "POST /instruments/{serial}/barrel": {
+        "sensors": [
+            {"sensor": "upper", "displayed_c": 190, "reference_c": 190.4, "old_offset_c": 0}
+        ],
+        "reference_serial": "RT-1",
+    },
+    "POST /tests/{test_id}/use-density": {"formulation": "PP-3", "revision": "B"},
+    "PUT /photos/{photo_id}": {"in_report": True},
+    "POST /mappings": {"name": "Old frame", "columns": {"Last": "force_n"}},
+    "POST /supplies": {"kind": "felt", "lot": "F-1"},
+    "POST /tests/{test_id}/readings": {"document": {"specimens": []}},
+    "POST /tests/{test_id}/one-more": {"direction": "warp"},
+    "POST /today/pin": {"test_id": 999999, "step": "test", "start": "2199-01-01T00:00:00Z"},
+    "POST /today/unpin": {"test_id": 999999, "step": "test"},
+    "POST /specimens/{specimen_id}/note": {"code": "extensometer-slip", "seen": True},
+    "POST /specimens/{specimen_id}/void": {"code": "set-aside", "words": "it was nicked"},
+    "POST /specimens/{specimen_id}/void/withdraw": {"reason": "it was another"},
+    "POST /house/confirm": {"revision": 0},
+    "POST /house/decline": {"revision": 0},
+    "POST /instruments": {
+        "name": "Pendulum",
+        "kind": "pendulum",
+        "serial": "P-1",
+        "certificate": "C-1",
+        "calibrated_at": "2026-01-01T00:00Z",
+        "calibration_due_at": "2030-01-02T00:00:00+00:00",
+    },
+    "POST /instruments/{serial}/calibrate": {
+        "certificate": "C-1",
+        "calibrated_at": "2026-01-01T00:00Z",
+        "calibration_due_at": "2030-01-02T00:00:00+00:00",
+    },
+    "POST /instruments/{serial}/back": {"reason": "it is whole"},
+    "POST /instruments/{serial}/retire": {"reason": "it is sold"},
+    "PUT /instruments/{serial}/room": {"enclosure_id": None},
+    "POST /instruments/{serial}/checks": {
+        "title": "Check mass",
+        "unit": "g",
+        "target": 1,
+        "warn": 0.001,
+        "limit": 0.002,
+        "every_days": 1,
+    },
+    "POST /people/{person_id}/authorisations": {"method": "iso-180"},
+    "POST /people": {
+        "login": "nora",
+        "name": "Nora Tester",
+        "role": "technician",
+        "password": "long enough for it",
+    },
+    "PUT /house": {
+        "name": "Test House",
+        "address": "nowhere",
+        "rounding": "half-up",
+        "comparison": "as-rounded",
+        "label_school": "by-failing-yarn",
+        "conditioning_policy": "restart",
+        "revision": 0,
+        "reason": "the accreditor asked",
+    },
+    "PUT /people/{person_id}": {"name": "N", "role": "technician", "active": True},
+    "PUT /people/{person_id}/hours": {"hours": None, "away": []},
+    "POST /jobs/{job_id}/release": {
+        "password": "no password at all",
+        "revision": 1,
+        "content_sha256": "0000000000000000000000000000000000000000000000000000000000000000",
+    },
+    "POST /reports/{report_id}/withdraw": {"reason": "a slip", "password": "guess"},
+    "POST /jobs/{job_id}/correction": {"reason": "another limit"},
+    "POST /tests/{test_id}/retest": {"revision": 1, "reason": "the client called"},
+    "POST /tests/{test_id}/density": {"formulation": "PP-3", "revision": "B"},
+    "POST /session": {"login": "ines", "password": "a password"},
+    "PUT /people/{person_id}/password": {
+        "password": "another password",
+        "old_password": "a password",
+    },
+    "POST /how-much": {
+        "width_mm": 1480,
+        "length_mm": 1000,
+        "tests": [{"method": "iso-13937-2"}],
+        "seconds": 0,
+    },
+    "POST /jobs/{job_id}/sheet/check": {
+        "specimen_id": 1,
+        "x_mm": 100,
+        "y_mm": 100,
+        "long_side": "warp",
+    },
+    "POST /sequences/understand": {"moves": "to 20 at 10; to break at 50", "gauge_mm": 50},
+    "POST /today/what-if": {
+        "away": [
+            {
+                "station": "Frame 1",
+                "start": "2030-01-02T08:00:00+00:00",
+                "end": "2030-01-02T12:00:00+00:00",
+            }
+        ],
+        "due": [],
+        "one_more_like": 1,
+    },
+    "POST /today/promise": {"form": "sheet", "tests": [{"method": "iso-13937-2"}]},
+}
+"""By verb and path, as a laboratory with one tested job may take it."""
