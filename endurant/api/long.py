@@ -9,25 +9,23 @@ from __future__ import annotations
 import asyncio
 import contextvars
 import multiprocessing
-import resource
-import signal
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from multiprocessing.connection import Connection
 from threading import BoundedSemaphore
 from time import monotonic
 from typing import Any, TypeVar
 
 from fastapi import Request
+from starlette.concurrency import run_in_threadpool
 
-from endurant.core.refusals import Conflict, Invalid, Refusal, Unavailable
+from endurant.api.worker import answer
+from endurant.core.refusals import Conflict, Invalid, Unavailable
 
 T = TypeVar("T")
 
 AT_ONCE = 4
 PROCESSES = 2
 PHOTOGRAPHS = 2
-MOST_MEMORY = 4_000_000_000
 LOOK_EVERY_S = 0.05
 
 _threads = ThreadPoolExecutor(AT_ONCE, thread_name_prefix="long")
@@ -40,7 +38,11 @@ photograph_places = BoundedSemaphore(PHOTOGRAPHS)
 """Photographs are unfolded in so many processes at once, beside those for documents."""
 _processes = multiprocessing.get_context("forkserver")
 _processes.set_forkserver_preload(
-    ["endurant.core.cutting.document", "endurant.work.photographs.encoding"]
+    [
+        "endurant.api.worker",
+        "endurant.core.cutting.document",
+        "endurant.work.photographs.encoding",
+    ]
 )
 
 
@@ -80,9 +82,10 @@ async def _in_worker(
     request: Request, work: Callable[[Any], Any], given: Any, within_s: float
 ) -> Any:
     here, there = _processes.Pipe(duplex=False)
-    worker = _processes.Process(target=_answer, args=(there, work, given, within_s), daemon=True)
-    worker.start()
+    worker = _processes.Process(target=answer, args=(there, work, given, within_s), daemon=True)
     try:
+        # What is given goes through a pipe that the process empties once it runs: a long wait.
+        await run_in_threadpool(worker.start)
         there.close()
         give_up = monotonic() + within_s
         while not here.poll():
@@ -98,8 +101,9 @@ async def _in_worker(
     except EOFError as ended:
         raise Unavailable("the computation ended by itself; ask for less at once") from ended
     finally:
-        worker.kill()
-        worker.join()
+        if worker.pid is not None:
+            worker.kill()
+            worker.join()
         here.close()
 
 
@@ -112,30 +116,11 @@ def _takes_place(places: BoundedSemaphore, whose: int | None) -> bool:
     return True
 
 
-def _told(answer: tuple[str, Any]) -> Any:
-    how, outcome = answer
+def _told(received: tuple[str, Any]) -> Any:
+    how, outcome = received
     if how == "refused":
         sentence, field, specimen = outcome
         raise Invalid(sentence, field=field, specimen=specimen)
     if how == "failed":
         raise RuntimeError(outcome)
     return outcome
-
-
-def _answer(there: Connection, work: Callable[[Any], Any], given: Any, within_s: float) -> None:
-    """In the process: bounded in memory and processor time, and gone on the first signal."""
-    signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    seconds = int(4 * within_s) + 1
-    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
-    try:
-        answer: tuple[str, Any] = ("answered", work(given))
-    except Refusal as refusal:
-        answer = ("refused", (refusal.sentence, refusal.field, refusal.specimen))
-    except MemoryError:
-        answer = ("refused", ("this needs more memory than one request may have", None, None))
-    except Exception as error:
-        answer = ("failed", f"{type(error).__name__}: {error}")
-    there.send(answer)
-    there.close()

@@ -6,8 +6,10 @@ import asyncio
 import multiprocessing
 import os
 import signal
+import threading
 from collections.abc import Coroutine
 from concurrent.futures import ThreadPoolExecutor
+from multiprocessing.context import ForkServerProcess
 from typing import Any, cast
 
 import pytest
@@ -62,6 +64,21 @@ def test_an_answer_and_a_refusal_come_back() -> None:
     with pytest.raises(Invalid, match="not this") as refusal:
         answered(refuse, "this", Sender())
     assert refusal.value.field == "given"
+
+
+def test_what_is_given_is_handed_over_beside_the_event_loop(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """A process takes half a second to begin; more than a pipe holds waits until then."""
+    start, starters = ForkServerProcess.start, list[str]()
+
+    def noted(process: ForkServerProcess) -> None:
+        starters.append(threading.current_thread().name)
+        start(process)
+
+    monkeypatch.setattr(ForkServerProcess, "start", noted)
+    assert answered(len, b"x" * 5_000_000, Sender()) == 5_000_000
+    assert [name.split(" ")[0] for name in starters] == ["AnyIO"]
 
 
 def test_it_is_ended_when_nobody_waits_or_the_time_is_over() -> None:
