@@ -41,6 +41,8 @@ _processes.set_forkserver_preload(
     [
         "endurant.api.worker",
         "endurant.core.cutting.document",
+        "endurant.core.planning.kept",
+        "endurant.reports.workbook",
         "endurant.work.photographs.encoding",
     ]
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 
@@ -12,9 +12,8 @@ from endurant.api.long import in_long_thread, in_process, plan_place
 from endurant.api.route import Route
 from endurant.api.session import SignedIn, right
 from endurant.core.planning.kept import plan_beside
-from endurant.core.planning.plan import plan_document
+from endurant.core.planning.plan import plan_document, plan_json
 from endurant.core.planning.rows import PlanAnswer
-from endurant.core.reading import parse_json
 from endurant.reports.calendar import calendar_of
 from endurant.reports.pdf import day_pdf
 from endurant.store import clock
@@ -29,15 +28,11 @@ router = APIRouter(route_class=Route, tags=["planning"])
 LONGEST_S = 90.0
 
 
-def _planned(data: Any) -> PlanAnswer:
-    return plan_document(parse_json(data) if isinstance(data, bytes) else data)
-
-
 @router.post("/plan")
 async def answer_plan(actor: SignedIn, request: Request) -> PlanAnswer:
     """Answer a planning document."""
     data = await request.body()
-    answer: PlanAnswer = await in_process(request, _planned, data, LONGEST_S, whose=actor.id)
+    answer: PlanAnswer = await in_process(request, plan_json, data, LONGEST_S, whose=actor.id)
     return answer
 
 
@@ -87,7 +82,7 @@ async def promise(
 ) -> promising.PromiseView:
     """When tests that may be asked for can be through, by the plan as it stands."""
     document, names = await in_long_thread(lambda: promising.promised(asked))
-    answer = await in_process(request, _planned, document, LONGEST_S, whose=actor.id)
+    answer = await in_process(request, plan_document, document, LONGEST_S, whose=actor.id)
     return promising.promise(answer, names)
 
 

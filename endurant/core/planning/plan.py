@@ -16,6 +16,7 @@ from endurant.core.planning.problem import Problem, Test, problem_of
 from endurant.core.planning.reasons import why_late, why_not, why_there
 from endurant.core.planning.rows import PlanAnswer, PlannedStep
 from endurant.core.planning.score import end_of, is_whole, least_lateness, score
+from endurant.core.reading import parse_json
 from endurant.core.refusals import Invalid
 
 MOST_WORKERS = 8
@@ -25,6 +26,11 @@ FEW_ORDERS = 10
 MOST_STEPS = 5_000
 LARGEST = 45_000
 """A problem with more ways from one step to another on a station is too large for the solver."""
+
+
+def plan_json(data: bytes) -> PlanAnswer:
+    """The plan of a document as it was sent; raises Invalid."""
+    return plan_document(parse_json(data))
 
 
 def plan_document(data: Any) -> PlanAnswer:
