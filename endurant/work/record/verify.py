@@ -101,6 +101,8 @@ def _guarded(name: str, check: Check) -> Iterator[str]:
         yield from check()
     except Unavailable:
         raise
+    except Refusal as refusal:
+        yield f"{name} cannot be checked to the end: {refusal.sentence}"
     except Exception as error:
         yield f"{name} cannot be checked to the end: {type(error).__name__}"
 
