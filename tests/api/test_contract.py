@@ -51,10 +51,8 @@ def test_bodies_that_are_well_formed_are_answered_as_the_contract_says(
     assert len(taken) >= at_least, taken
 
 
-@pytest.mark.parametrize(("login", "examples"), [("ines", 2), ("maren", 1), ("pelle", 1)])
-def test_no_request_made_from_the_contract_breaks_it(
-    bench: Bench, login: str, examples: int
-) -> None:
+@pytest.mark.parametrize("login", ["maren", "pelle"])
+def test_no_request_made_from_the_contract_breaks_it(bench: Bench, login: str) -> None:
     bench.job_ready_to_test()
     app = bench.client.app
     assert isinstance(app, FastAPI)
@@ -62,6 +60,6 @@ def test_no_request_made_from_the_contract_breaks_it(
     broken = [
         f"{specimen.operation}: {specimen.says}\n{specimen.curl}"
         for operation in operations_of(app)
-        for specimen in explore(operation, token, examples)
+        for specimen in explore(operation, token, examples=1)
     ]
     assert broken == []
