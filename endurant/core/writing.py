@@ -15,7 +15,6 @@ DateStyle = Literal["named", "dotted", "iso"]
 Units = Literal["metric", "both"]
 
 FORMATS: dict[DateStyle, str] = {"named": "%d %b %Y", "dotted": "%d.%m.%Y", "iso": "%Y-%m-%d"}
-_LEFT_ALONE = re.compile(r"(<style\b.*?</style>|<[^>]*>)", re.DOTALL | re.IGNORECASE)
 _FIGURE = re.compile(r"(?<![\w.])(-?\d+)\.(\d+)(?![\w]|\.\d)")
 
 
@@ -38,11 +37,10 @@ class Writing(BaseModel):
         """A day: 27 Nov 2026, 27.11.2026 or 2026-11-27."""
         return format(day, FORMATS[self.date_style])
 
-    def marked_up(self, page: str) -> str:
-        """A page whose figures have this sign; what stands in tags and styles is left alone."""
-        if self.decimal_sign == "point":
-            return page
-        parts = _LEFT_ALONE.split(page)
-        return "".join(
-            part if place % 2 else _FIGURE.sub(r"\1,\2", part) for place, part in enumerate(parts)
-        )
+    def figures(self, text: str) -> str:
+        """Figures as they were rounded, with this sign: "24.0", "mean ≥ 25.0 N", "9.98 × 4.01".
+
+        For text that the program made of figures and units. What somebody typed (a lot, a name,
+        the number of a certificate) never goes through here.
+        """
+        return text if self.decimal_sign == "point" else _FIGURE.sub(r"\1,\2", text)

@@ -12,6 +12,7 @@ import numpy as np
 
 from endurant.core.drawn import Curve, curves_of
 from endurant.core.trace import thin
+from endurant.core.writing import Writing
 from endurant.work.jobs.views import LimitRuleView
 
 INK = "#17242e"
@@ -36,9 +37,10 @@ Facts = Mapping[str, Style]
 class Drawing:
     """Shapes gathered into one SVG picture."""
 
-    def __init__(self, width: float, height: float) -> None:
+    def __init__(self, width: float, height: float, writing: Writing | None = None) -> None:
         self.width = width
         self.height = height
+        self._writing = writing or Writing()
         self._shapes: list[str] = []
 
     def line(self, x1: float, y1: float, x2: float, y2: float, **style: Style) -> None:
@@ -74,6 +76,10 @@ class Drawing:
         facts.update(style)
         self._shapes.append(f"<text {_attributes(facts)}>{escape(words)}</text>")
 
+    def figure(self, x: float, y: float, value: float, **style: Style) -> None:
+        """A figure, set from `x` on the line at `y` as the laboratory writes figures."""
+        self.text(x, y, self._writing.figures(f"{value:g}"), **style)
+
     def svg(self) -> str:
         """The picture."""
         shapes = "".join(self._shapes)
@@ -103,9 +109,9 @@ def _figure(value: str | float) -> str:
     return value if isinstance(value, str) else f"{value:.3f}".rstrip("0").rstrip(".")
 
 
-def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
+def draw_limit_rule(rule: LimitRuleView, writing: Writing | None = None, width: float = 672) -> str:
     """The graduated rule: limit and guard band, a tick per specimen, voids below, the mean."""
-    drawing = Drawing(width, 64)
+    drawing = Drawing(width, 64, writing)
     left, right, base = 8.0, width - 8.0, 36.0
 
     def at(value: float) -> float:
@@ -123,10 +129,10 @@ def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
     for graduation in np.arange(rule.low, rule.high + rule.step / 2, rule.step):
         x = at(float(graduation))
         drawing.line(x, base, x, base + 5, stroke_width=0.8)
-        drawing.text(
+        drawing.figure(
             x,
             base + 14,
-            f"{graduation:g}",
+            float(graduation),
             text_anchor="start" if x == left else "end" if x == right else "middle",
             class_="figure",
         )
@@ -151,6 +157,7 @@ def draw_limit_rule(rule: LimitRuleView, width: float = 672) -> str:
 def draw_curves(
     entry: dict[str, Any],
     marks: Sequence[dict[str, Any]],
+    writing: Writing | None = None,
     width: float = 232,
     height: float = 130,
 ) -> str:
@@ -161,7 +168,7 @@ def draw_curves(
     curves = curves_of(entry)
     if not curves:
         return ""
-    drawing = Drawing(width, height)
+    drawing = Drawing(width, height, writing)
     thinned = [thin(curve.x, curve.y, 500) for curve in curves]
     frame = Frame(
         26.0,
@@ -235,11 +242,11 @@ def _draw_axes(drawing: Drawing, frame: Frame, curve: Curve) -> None:
     for place in range(5):
         value = frame.high * place / 4
         y = frame.up(value)
-        drawing.text(frame.left - 3, y + 2.5, f"{value:g}", text_anchor="end", **small)
+        drawing.figure(frame.left - 3, y + 2.5, value, text_anchor="end", **small)
         drawing.line(frame.left - 2, y, frame.left, y, stroke_width=0.6)
         value = frame.far * place / 4
         x = frame.across(value)
-        drawing.text(x, frame.base + 9, f"{value:g}", text_anchor="middle", **small)
+        drawing.figure(x, frame.base + 9, value, text_anchor="middle", **small)
         drawing.line(x, frame.base, x, frame.base + 2, stroke_width=0.6)
     drawing.line(frame.left, frame.base, frame.right, frame.base, stroke_width=0.7)
     drawing.line(frame.left, frame.top, frame.left, frame.base, stroke_width=0.7)

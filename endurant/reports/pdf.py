@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from functools import cache
@@ -95,8 +95,7 @@ def labels_pdf(labels: JobLabels, stock: LabelStock, skip: int, address: str) ->
 
 
 def _pdf(template: str, writing: Writing, **marked_up: Any) -> bytes:
-    page = _environment().get_template(template).render(writing=writing, **marked_up)
-    return _html_pdf(writing.marked_up(page))
+    return _html_pdf(_environment().get_template(template).render(writing=writing, **marked_up))
 
 
 def stamped(pdf: bytes, words: str) -> bytes:
@@ -161,8 +160,14 @@ def _environment() -> Environment:
     environment.filters |= {
         "figure_columns": figure_columns,
         "figure_text": figure_text,
-        "long_readings": long_readings,
-        "readings_tables": readings_tables,
+        "figures": _figures,
+        "long_readings": pass_context(
+            lambda context, test: long_readings(test, context["writing"])
+        ),
+        "readings_tables": pass_context(
+            lambda context, test: readings_tables(test, context["writing"])
+        ),
+        "parameter_value": _parameter_value,
         "property_title": property_title,
         "moment": _moment,
         "day": _day,
@@ -173,11 +178,21 @@ def _environment() -> Environment:
         "stays": stays_of,
     }
     environment.globals |= {
-        "draw_limit_rule": lambda rule: Markup(draw_limit_rule(rule)),
-        "draw_curves": lambda *figures: Markup(draw_curves(*figures)),
+        "draw_limit_rule": _written(lambda *drawn: Markup(draw_limit_rule(*drawn))),
+        "draw_curves": _written(lambda *drawn: Markup(draw_curves(*drawn))),
         "scaled_sheet": lambda *figures: Markup(scaled_svg(*figures)),
     }
     return environment
+
+
+def _written(make: Callable[..., Any]) -> Callable[..., Any]:
+    """What a template calls with its own arguments, given how the laboratory writes as the last."""
+
+    @pass_context
+    def made(context: Context, *given: Any) -> Any:
+        return make(*given, context["writing"])
+
+    return made
 
 
 COLUMNS_AT_ONCE = 6
@@ -241,6 +256,20 @@ def _day(context: Context, at: date | str | None) -> str:
     moment = datetime.fromisoformat(at) if isinstance(at, str) else at
     writing: Writing = context["writing"]
     return writing.day(moment)
+
+
+@pass_context
+def _figures(context: Context, text: object) -> str:
+    """What the program made of figures and units, as the laboratory writes figures."""
+    writing: Writing = context["writing"]
+    return writing.figures(str(text))
+
+
+@pass_context
+def _parameter_value(context: Context, written: str, name: str, test: ReportedTest) -> str:
+    """A parameter; what somebody typed in words is left as it is."""
+    is_typed = isinstance(test.document["parameters"].get(name), str)
+    return written if is_typed else _figures(context, written)
 
 
 def _parameter(name: str) -> str:

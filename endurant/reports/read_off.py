@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
 from endurant.core.quantities import in_numbers
+from endurant.core.writing import Writing
 from endurant.work.reporting.views import ReportedTest
 
 COLUMNS_AT_ONCE = 6
@@ -31,9 +32,11 @@ class LongReading(NamedTuple):
     words: str
 
 
-def readings_tables(test: ReportedTest) -> list[ReadingsTable]:
+def readings_tables(test: ReportedTest, writing: Writing) -> list[ReadingsTable]:
     """The short readings of all specimens; nothing where a method has only recordings."""
-    cells = {str(entry["label"]): _cells_of(test, entry) for entry in test.document["specimens"]}
+    cells = {
+        str(entry["label"]): _cells_of(test, entry, writing) for entry in test.document["specimens"]
+    }
     long = _long_names(cells)
     names = [name for name in _names(cells) if name not in long]
     tables = []
@@ -44,9 +47,11 @@ def readings_tables(test: ReportedTest) -> list[ReadingsTable]:
     return tables
 
 
-def long_readings(test: ReportedTest) -> list[LongReading]:
+def long_readings(test: ReportedTest, writing: Writing) -> list[LongReading]:
     """The readings that are series of their own, specimen by specimen."""
-    cells = {str(entry["label"]): _cells_of(test, entry) for entry in test.document["specimens"]}
+    cells = {
+        str(entry["label"]): _cells_of(test, entry, writing) for entry in test.document["specimens"]
+    }
     long = _long_names(cells)
     return [
         LongReading(label, _heading(name), of[name])
@@ -54,6 +59,12 @@ def long_readings(test: ReportedTest) -> list[LongReading]:
         for name in long
         if name in of
     ]
+
+
+def _cells(test: ReportedTest, writing: Writing) -> dict[str, dict[str, str]]:
+    """The readings of each label, by name."""
+    entries = test.document["specimens"]
+    return {str(entry["label"]): _cells_of(test, entry, writing) for entry in entries}
 
 
 def _names(cells: Mapping[str, Mapping[str, str]]) -> list[str]:
@@ -68,7 +79,7 @@ def _long_names(cells: Mapping[str, Mapping[str, str]]) -> list[str]:
     ]
 
 
-def _cells_of(test: ReportedTest, entry: Mapping[str, Any]) -> dict[str, str]:
+def _cells_of(test: ReportedTest, entry: Mapping[str, Any], writing: Writing) -> dict[str, str]:
     """Name and words of each reading of a specimen, sizes first."""
     sizes = entry.get("dimensions") or {}
     words = find_method(test.view.method).readings.words_of_codes
@@ -77,25 +88,27 @@ def _cells_of(test: ReportedTest, entry: Mapping[str, Any]) -> dict[str, str]:
         for name, value in entry.items()
         if name not in NOT_READINGS and not isinstance(value, Mapping)
     }
-    written = {name: _in_words(value) for name, value in read.items()}
+    written = {name: _in_words(value, writing) for name, value in read.items()}
     return {name: text for name, text in written.items() if text}
 
 
-def _in_words(value: Any) -> str:
+def _in_words(value: Any, writing: Writing) -> str:
     """A reading in words; empty for what was not read and for a recording."""
     if value is None:
         return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, int | float):
-        return in_numbers(value)
+        return writing.figures(in_numbers(value))
     if isinstance(value, Mapping):
-        return ", ".join(_part(name, part) for name, part in value.items() if part is not None)
+        return ", ".join(
+            _part(name, part, writing) for name, part in value.items() if part is not None
+        )
     if isinstance(value, Sequence) and not isinstance(value, str):
         if any(_is_recording(each) for each in value):
             return ""
         between = "; " if any(isinstance(each, Mapping) for each in value) else ", "
-        return between.join(_in_words(each) for each in value)
+        return between.join(_in_words(each, writing) for each in value)
     return str(value)
 
 
@@ -106,12 +119,12 @@ def _is_recording(value: Any) -> bool:
     )
 
 
-def _part(name: str, value: Any) -> str:
+def _part(name: str, value: Any, writing: Writing) -> str:
     if isinstance(value, bool):
         spoken = name.replace("_", " ")
         return spoken if value else f"not {spoken}"
     title, unit = title_and_unit(name)
-    return f"{title} {_in_words(value)} {unit}".strip()
+    return f"{title} {_in_words(value, writing)} {unit}".strip()
 
 
 def _heading(name: str) -> str:

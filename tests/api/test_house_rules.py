@@ -144,7 +144,7 @@ def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
     written = {"decimal_sign": "comma", "date_style": "dotted", "units": "both"}
     bench.as_("greta").put("/house", asked(bench, **written))
     assert bench.get("/session")["writing"] == written
-    job = bench.tested_job(limits={"warp": "20.5", "weft": "15.0"})
+    job = bench.tested_job(lot="10.25", limits={"warp": "20.5", "weft": "15.0"})
     words = "".join(
         page.extract_text()
         for page in PdfReader(
@@ -152,6 +152,8 @@ def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
         ).pages
     )
     assert "20,5" in words
+    assert "10.25" in words
+    assert "10,25" not in words
     assert " lbf" in words
     assert "20.5" not in words
     assert f"{datetime.now(UTC):.%m.%Y}" in words
