@@ -185,7 +185,7 @@ def _analyse(options: argparse.Namespace) -> int:
         if options.csv:
             from endurant.core.tables import specimen_table
 
-            print(specimen_table(result), end="")
+            print(specimen_table(result).csv(), end="")
         else:
             _print_json(result)
         return 0

@@ -7,6 +7,7 @@ from urllib.parse import quote
 
 from fastapi import Response
 
+from endurant.core.tables import Table
 from endurant.reports.workbook import workbook_of
 
 
@@ -30,8 +31,8 @@ def csv_response(text: str, name: str) -> Response:
     return attached(text, "text/csv; charset=utf-8", name)
 
 
-def workbook_response(tables: dict[str, str], name: str) -> Response:
-    """A workbook to save under `name`, with a sheet for each table (CSV text) by its title."""
+def workbook_response(tables: dict[str, list[Table]], name: str) -> Response:
+    """A workbook to save under `name`, with a sheet for each title."""
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return attached(workbook_of(tables), kind, name)
 

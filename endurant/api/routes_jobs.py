@@ -92,7 +92,7 @@ def show_study(
 def study_as_workbook(actor: SignedIn, study_id: int) -> Response:
     """The same as a workbook."""
     view = studies.study(study_id)
-    return workbook_response({view.title: study_table(view)}, f"study-{study_id}.xlsx")
+    return workbook_response({view.title: [study_table(view)]}, f"study-{study_id}.xlsx")
 
 
 @router.get("/tests/{test_id}")
@@ -230,13 +230,13 @@ def keep_product_of_job(
 @router.get("/products.csv", response_class=Response)
 def products_as_table(actor: SignedIn) -> Response:
     """Every product as a table."""
-    return csv_response(products.products_csv(), "products.csv")
+    return csv_response(products.products_table().csv(), "products.csv")
 
 
 @router.get("/products.xlsx", response_class=Response)
 def products_as_workbook(actor: SignedIn) -> Response:
     """The same as a workbook."""
-    return workbook_response({"products": products.products_csv()}, "products.xlsx")
+    return workbook_response({"products": [products.products_table()]}, "products.xlsx")
 
 
 @router.post("/products/import", dependencies=[right("receive")])

@@ -83,7 +83,8 @@ def report_as_json(actor: SignedIn, report_id: int) -> report_views.ReportConten
 def report_as_table(actor: SignedIn, report_id: int) -> Response:
     """The specimen table of a released report."""
     content = releasing.released_figures(report_id)
-    return csv_response(report_specimens(content), f"{content.number}-{content.revision}.csv")
+    text = "\n".join(table.csv() for table in report_specimens(content))
+    return csv_response(text, f"{content.number}-{content.revision}.csv")
 
 
 @router.get("/reports/{report_id}.xlsx", response_class=Response)
@@ -98,4 +99,6 @@ def report_as_workbook(actor: SignedIn, report_id: int) -> Response:
 def report_raw_traces(actor: SignedIn, report_id: int) -> Response:
     """Every raw sample of a released report."""
     content = releasing.released_report(report_id)
-    return csv_response(report_traces(content), f"{content.number}-{content.revision}-traces.csv")
+    return csv_response(
+        report_traces(content).csv(), f"{content.number}-{content.revision}-traces.csv"
+    )

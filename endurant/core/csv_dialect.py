@@ -81,15 +81,21 @@ def as_it_was(cell: str) -> str:
     return bare if bare != cell and harmless(bare) == cell else cell
 
 
-def csv_text(header: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
+Cell = str | int | float | None
+"""What stands in a table: text, a figure, or nothing."""
+
+
+def csv_text(header: Sequence[str], rows: Iterable[Sequence[Cell]]) -> str:
     """A header and its rows as CSV; no cell is a formula to whatever opens it."""
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow([harmless(name) for name in header])
-    writer.writerows([harmless(cell) for cell in row] for row in rows)
+    writer.writerows([_csv_cell(cell) for cell in row] for row in rows)
     return text.getvalue()
 
 
-def figure_cell(figure: float | None) -> str:
-    """A figure with every digit; nothing for none."""
-    return "" if figure is None else repr(figure)
+def _csv_cell(cell: Cell) -> str:
+    """Text made harmless; a figure with every digit; nothing for none."""
+    if cell is None:
+        return ""
+    return harmless(cell) if isinstance(cell, str) else repr(cell)

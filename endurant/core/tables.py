@@ -1,14 +1,26 @@
-"""The specimen table of a result document as CSV."""
+"""Tables for machines: typed once, written as CSV here and as a workbook by the reports."""
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Iterable, Sequence
+from typing import Any, NamedTuple
 
-from endurant.core.csv_dialect import csv_text, figure_cell
+from endurant.core.csv_dialect import Cell, csv_text
 
 
-def specimen_table(result: dict[str, Any]) -> str:
-    """One row for each specimen of a result document, as CSV."""
+class Table(NamedTuple):
+    """A header and its rows. A lot that looks like a figure is text, a figure is a number."""
+
+    header: Sequence[str]
+    rows: Iterable[Sequence[Cell]]
+
+    def csv(self) -> str:
+        """The table as CSV, figures with every digit."""
+        return csv_text(self.header, self.rows)
+
+
+def specimen_table(result: dict[str, Any]) -> Table:
+    """One row for each specimen of a result document, values in the units of its header."""
     names = sorted({name for specimen in result["specimens"] for name in specimen["values"]})
     units = {
         name: specimen["values"][name]["unit"]
@@ -21,16 +33,17 @@ def specimen_table(result: dict[str, Any]) -> str:
         "state",
         "valid",
         *(f"{name} ({units[name]})" for name in names),
+        "flags",
     ]
-    rows = (
+    rows = [
         [
             specimen["label"],
-            specimen["direction"] or "",
+            specimen["direction"],
             specimen["state"],
             "yes" if specimen["valid"] else "no",
-            *(figure_cell(specimen["values"].get(name, {}).get("value")) for name in names),
+            *(specimen["values"].get(name, {}).get("value") for name in names),
             " ".join(flag["code"] for flag in specimen["flags"]),
         ]
         for specimen in result["specimens"]
-    )
-    return csv_text([*header, "flags"], rows)
+    ]
+    return Table(header, rows)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from openpyxl import Workbook, load_workbook
 from openpyxl.cell import Cell, WriteOnlyCell
@@ -13,7 +13,9 @@ from openpyxl.styles import Font
 from openpyxl.utils.exceptions import InvalidFileException
 from openpyxl.worksheet._write_only import WriteOnlyWorksheet
 
+from endurant.core.csv_dialect import Cell as Value
 from endurant.core.refusals import Invalid
+from endurant.core.tables import Table
 
 BEGINS = b"PK\x03\x04"
 """What a workbook begins with, as every zipped file does."""
@@ -22,43 +24,35 @@ MOST_COLUMNS = 64
 MOST_CELLS = 400_000
 MOST_ROWS = 20_000
 MOST_OF_A_TITLE = 31
-_FORMULA = ("=", "+", "-", "@")
 
 
-def workbook_of(tables: Mapping[str, str]) -> bytes:
-    """A workbook with a sheet for each table (CSV text) by its title; figures are numbers in it.
+def workbook_of(tables: Mapping[str, Sequence[Table]]) -> bytes:
+    """A workbook with a sheet for each title, its tables one below the other.
 
-    Text that a spreadsheet would compute is kept as text.
+    Figures are numbers in it, text is text: the lot 1E5 is no hundred thousand, and nothing that
+    begins like a formula is computed.
     """
     book = Workbook(write_only=True)
-    for title, text in tables.items():
+    for title, below in tables.items():
         sheet = book.create_sheet(title[:MOST_OF_A_TITLE])
-        for number, row in enumerate(csv.reader(io.StringIO(text))):
-            sheet.append([_cell(sheet, cell, is_head=number == 0) for cell in row])
+        for number, table in enumerate(below):
+            if number:
+                sheet.append([])
+            sheet.append([_cell(sheet, name, is_head=True) for name in table.header])
+            for row in table.rows:
+                sheet.append([_cell(sheet, value) for value in row])
     written = io.BytesIO()
     book.save(written)
     return written.getvalue()
 
 
-def _cell(sheet: WriteOnlyWorksheet, text: str, *, is_head: bool) -> Cell:
-    cell = WriteOnlyCell(sheet, value=text if is_head else _value(text))
+def _cell(sheet: WriteOnlyWorksheet, value: Value, *, is_head: bool = False) -> Cell:
+    cell = WriteOnlyCell(sheet, value=value)
     if is_head:
         cell.font = Font(bold=True)
-    if isinstance(cell.value, str) and cell.value.startswith(_FORMULA):
+    if isinstance(value, str):
         cell.data_type = "s"
     return cell
-
-
-def _value(text: str) -> str | float | None:
-    """A figure as a number where its text is one; codes such as 0012 stay as they are."""
-    if not text:
-        return None
-    try:
-        figure = float(text)
-    except ValueError:
-        return text
-    is_code = text.strip().lstrip("-").startswith("0") and not text.strip("-0").startswith(".")
-    return text if is_code and figure != 0 else figure
 
 
 def table_of(data: bytes) -> bytes:

@@ -6,11 +6,12 @@ import io
 import zipfile
 
 import pytest
-from openpyxl import Workbook
+from openpyxl import Workbook, load_workbook
 
-from endurant.core.csv_dialect import as_it_was, csv_text, harmless
+from endurant.core.csv_dialect import Cell, as_it_was, csv_text, harmless
 from endurant.core.refusals import Invalid
-from endurant.reports.workbook import MOST_COLUMNS, MOST_UNPACKED, table_of
+from endurant.core.tables import Table
+from endurant.reports.workbook import MOST_COLUMNS, MOST_UNPACKED, table_of, workbook_of
 
 
 def book_of(*rows: list[object]) -> bytes:
@@ -64,6 +65,17 @@ def test_a_workbook_whose_last_row_is_far_down_gives_no_more_than_is_read() -> N
 def test_what_only_begins_like_a_workbook_is_refused_in_words(data: bytes) -> None:
     with pytest.raises(Invalid, match="no workbook that can be read"):
         table_of(data)
+
+
+def test_text_that_looks_like_a_figure_or_a_formula_is_text_in_a_workbook() -> None:
+    row: list[Cell] = ["1E5", "nan", "0012", "=1+1", 24.5, 3, None]
+    book = workbook_of({"all": [Table(["lot"] * 7, [row]), Table(["more"], [["x"]])]})
+    sheet = load_workbook(io.BytesIO(book)).worksheets[0]
+    values = list(sheet.iter_rows(values_only=True))
+    assert values[1] == tuple(row)
+    assert [values[3][0], values[4][0]] == ["more", "x"]
+    kinds = [cell.data_type for cell in list(sheet.iter_rows())[1]]
+    assert kinds == ["s", "s", "s", "s", "n", "n", "n"]
 
 
 @pytest.mark.parametrize("cell", ["=1+1", "+A1", "-A1", "@SUM(A1)", "\t=1", "'=1"])

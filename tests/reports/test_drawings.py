@@ -102,7 +102,7 @@ def test_the_table_keeps_every_digit_and_an_empty_cell_for_what_is_missing() -> 
             },
         ]
     }
-    assert specimen_table(result).splitlines() == [
+    assert specimen_table(result).csv().splitlines() == [
         "label,direction,state,valid,tear_force (N),flags",
         "W1,warp,original,yes,0.3333333333333333,",
         "W2,,original,no,,no-peaks",

@@ -15,12 +15,13 @@ from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.csv_dialect import as_it_was, csv_text
+from endurant.core.csv_dialect import Cell, as_it_was
 from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.house_tables import MaterialRow
 from endurant.core.judging.verdicts import Comparison
 from endurant.core.methods import all_methods, find_method
 from endurant.core.refusals import Conflict, Invalid, quoted
+from endurant.core.tables import Table
 from endurant.store import clock
 from endurant.store.asked_for import Product
 from endurant.store.audit import record
@@ -177,11 +178,11 @@ def _as_asked(job: Job) -> dict[str, Any]:
     return {"material": job.material, "form": job.form, **said, "tests": tests}
 
 
-def products_csv() -> str:
+def products_table() -> Table:
     """Every product in its latest revision, a row for each limit, or for each test without one."""
     with transaction() as session:
         views = _views(session)
-    rows: list[list[str]] = []
+    rows: list[list[Cell]] = []
     for view in views:
         own = view.specification
         for test in own["tests"]:
@@ -190,17 +191,16 @@ def products_csv() -> str:
                 *(test["method"], json.dumps(test["parameters"], sort_keys=True)),
             ]
             for limit in test["limits"] or [None]:
-                end = ["", "", ""]
+                end: list[Cell] = ["", "", ""]
                 if limit is not None:
                     criterion = json.dumps(limit["criterion"], sort_keys=True)
                     end = [limit["property"], limit["direction"], criterion]
-                cells = [*start, *end, *(own.get(name) or "" for name in OWN_RULES)]
-                rows.append([str(cell) for cell in cells])
-    return csv_text(COLUMNS, rows)
+                rows.append([*start, *end, *(own.get(name) or "" for name in OWN_RULES)])
+    return Table(COLUMNS, rows)
 
 
 def take_products_csv(actor: Actor, data: bytes) -> list[ProductView]:
-    """Take products from a table as `products_csv` writes it; all of them or none.
+    """Take products from a table as `products_table` gives it; all of them or none.
 
     One that is as it was makes no new revision. Raises Invalid that names the row.
     """

@@ -15,7 +15,7 @@ from endurant.core.conditioning.atmospheres import find_atmosphere
 from endurant.core.conditioning.excursions import Excursion, excursions
 from endurant.core.conditioning.log_csv import read_log_csv
 from endurant.core.conditioning.stays import LogRules, Reading, stretches_of
-from endurant.core.csv_dialect import csv_text, figure_cell
+from endurant.core.csv_dialect import csv_text
 from endurant.core.refusals import Conflict, Forbidden, Invalid, Unavailable, quoted
 from endurant.devices.driver import LoggerDriver
 from endurant.devices.logger.driver import TcpLogger
@@ -360,10 +360,7 @@ def log_csv(enclosure_id: int, hours: float) -> tuple[str, str]:
         enclosure = enclosure_or_refuse(session, enclosure_id)
         rows = log_between(session, enclosure.id, now - timedelta(hours=hours), now)
         name = enclosure.name.lower().replace(" ", "-")
-    table = (
-        [at.astimezone(UTC).isoformat(), repr(celsius), figure_cell(percent)]
-        for at, celsius, percent in rows
-    )
+    table = ([at.astimezone(UTC).isoformat(), celsius, percent] for at, celsius, percent in rows)
     return f"{name}-log.csv", csv_text(["time", "temperature_c", "humidity_percent"], table)
 
 
