@@ -21,7 +21,7 @@ def calendar_of(title: str, blocks: Sequence[BlockView], made_at: datetime) -> b
     calendar.add("x-wr-calname", title)
     for block in blocks:
         event = Event()
-        event.add("uid", f"{block.step}/{block.test}@endurant".replace(" ", "-"))
+        event.add("uid", f"{block.step}/{block.id}@endurant".replace(" ", "-"))
         event.add("summary", f"{block.step}: {block.test}")
         event.add("dtstamp", made_at)
         event.add("dtstart", block.begins)

@@ -12,15 +12,15 @@ from pypdf import PdfReader
 
 from endurant.core.methods import find_method
 from endurant.store import clock
-from endurant.store.asked_for import KeptPlan
+from endurant.store.asked_for import KeptPlan, PlanPin
 from endurant.work.planning.lab import Frame, kind_for, lab_now
 from endurant.work.planning.minutes import KNOWN_FROM
-from endurant.work.record.founding import NewStation, add_station
+from endurant.work.record.founding import NewPerson, NewStation, add_person, add_station
 from endurant.work.record.transactions import transaction
 from tests.api.test_amending import amended
 from tests.api.test_instruments import pendulum
 from tests.core.plan_checker import faults
-from tests.laboratory import BAR, PENDULUM, Bench, ready, sample, through
+from tests.laboratory import BAR, PASSWORD, PENDULUM, Bench, ready, sample, through
 
 
 @pytest.fixture
@@ -153,11 +153,52 @@ def test_minutes_are_the_guide_s_until_the_record_knows(open_jobs: tuple[Bench, 
     assert all(step["by_guide"] > 0 for step in row["steps"])
 
 
+def test_two_people_of_one_name_have_a_lane_each(open_jobs: tuple[Bench, Any]) -> None:
+    bench, _ = open_jobs
+    add_person(NewPerson("ines2", "Ines Tester", "technician", PASSWORD))
+    view = planned(bench)
+    lanes = {lane["name"] for lane in view["lanes"] if lane["kind"] == "person"}
+    assert {"Ines Tester (ines)", "Ines Tester (ines2)"} <= lanes
+    me = bench.get("/session")["id"]
+    mine = [block for block in view["next"] if block["person_id"] == me]
+    assert {block["person"] for block in mine} <= {"Ines Tester (ines)"}
+    block = view["next"][0]
+    start = (datetime.now(UTC) + timedelta(hours=30)).isoformat()
+    wanted = {"test_id": block["test_id"], "step": block["step"], "start": start}
+    assert "nobody here is called" in bench.refused(
+        "POST", "/today/pin", 404, json=wanted | {"person": "Ines Tester"}
+    )
+    bench.post("/today/pin", wanted | {"person": "Ines Tester (ines2)"})
+    with transaction() as session:
+        (pin,) = session.query(PlanPin).all()
+        assert pin.person is not None
+        assert pin.person.login == "ines2"
+
+
+def test_of_two_alike_tests_the_second_keeps_its_places_when_the_first_is_gone(
+    open_jobs: tuple[Bench, Any],
+) -> None:
+    bench, _ = open_jobs
+    job = bench.post("/jobs", sample(tests=[{"method": "iso-535"}, {"method": "iso-535"}]))
+    first, second = (test["id"] for test in job["tests"])
+    before = {block["test_id"]: block["id"] for block in blocks_of(planned(bench))}
+    assert before[first] != before[second]
+    revision = job["tests"][0]["revision"]
+    bench.post(f"/tests/{first}/drop", {"revision": revision, "reason": "asked for twice"})
+    after = {block["test_id"]: block["id"] for block in blocks_of(planned(bench))}
+    assert first not in after
+    assert after[second] == before[second]
+
+
+def blocks_of(view: dict[str, Any]) -> list[dict[str, Any]]:
+    return [block for lane in view["lanes"] for block in lane["blocks"]]
+
+
 def test_the_plan_is_a_calendar_of_one_person_or_of_all(open_jobs: tuple[Bench, Any]) -> None:
     bench, _ = open_jobs
     view = planned(bench)
     whole = Calendar.from_ical(bench.call("GET", "/today/calendar.ics").text)
-    blocks = {(b["test"], b["step"]) for lane in view["lanes"] for b in lane["blocks"]}
+    blocks = {(block["id"], block["step"]) for block in blocks_of(view)}
     assert len(whole.walk("VEVENT")) == len(blocks)
     path = "/today/calendar.ics?kind=person&name=Ines Tester"
     own = Calendar.from_ical(bench.call("GET", path).text).walk("VEVENT")

@@ -3,6 +3,8 @@ import { drawnOn, marksOf, placeOn, stacked, withoutWaiting, type Block } from '
 
 const FROM = Date.parse('2026-03-02T08:00:00Z')
 const block: Block = {
+  id: '7',
+  job_number: 'J-0401',
   test: 'J-0404 tear',
   step: 'pull',
   job_id: 4,
@@ -13,6 +15,7 @@ const block: Block = {
   hands_on_end: '2026-03-02T10:00:00Z',
   end: '2026-03-02T14:00:00Z',
   person: 'A',
+  person_id: 1,
   place: 'frame 1',
   why: 'it begins at once',
   late: false,

@@ -5,7 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from endurant.core.planning.rows import PlanAnswer, PlanDocument, PlannedStep, Stretch, WantedTest
+from endurant.core.planning.rows import (
+    PlanAnswer,
+    PlanDocument,
+    PlannedStep,
+    Stretch,
+    WantedTest,
+    titles_of,
+)
 
 MOVED_MIN = 5
 """A step that moved by less is where it was."""
@@ -43,6 +50,11 @@ class Compared:
     later: tuple[str, ...]
     sooner: tuple[str, ...]
 
+    def moved_in_words(self, document: PlanDocument) -> list[str]:
+        """Each step that moved, the furthest first, by the titles of its document."""
+        titles = titles_of(document)
+        return [f"{titles[each.test]}, {each.step}: {each.says}" for each in self.moved]
+
 
 def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compared:
     """A plan beside the one before; steps that only one of them has are not compared."""
@@ -54,6 +66,7 @@ def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compar
     happened = touched(before, document)
     untouched = [row for row in both if row["test"] not in happened]
     restless = sum(each.test not in happened for each in moved)
+    titles = titles_of(before.document, document)
     late_before = {row["test"]: row["minutes"] for row in before.answer["late"]}
     late_after = {row["test"]: row["minutes"] for row in after["late"]}
     gone = [row["test"] for row in before.answer["unplanned"]]
@@ -62,18 +75,18 @@ def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compar
         stayed=1.0 if not untouched else 1 - restless / len(untouched),
         later=(
             *(
-                f"{test} is {minutes} min late, {late_before.get(test, 0)} before"
+                f"{titles[test]} is {minutes} min late, {late_before.get(test, 0)} before"
                 for test, minutes in late_after.items()
                 if minutes > late_before.get(test, 0)
             ),
             *(
-                f"{row['test']} has no place any more: {row['why']}"
+                f"{titles[row['test']]} has no place any more: {row['why']}"
                 for row in after["unplanned"]
                 if row["test"] not in gone
             ),
         ),
         sooner=tuple(
-            f"{test} is {late_after.get(test, 0)} min late, {minutes} before"
+            f"{titles[test]} is {late_after.get(test, 0)} min late, {minutes} before"
             for test, minutes in late_before.items()
             if minutes > late_after.get(test, 0)
         ),

@@ -102,11 +102,15 @@ class StepAsked(Strict):
 
 
 class TestAsked(Strict):
-    """One test: its method, when it is due, and its steps in their order."""
+    """One test: its method, when it is due, and its steps in their order.
+
+    `title` is what sentences call it, where that is not its id.
+    """
 
     __test__ = False
 
     id: Label
+    title: Annotated[str, Field(min_length=1, max_length=200)] | None = None
     method: Label
     due: Moment | None = None
     priority: Annotated[int, Field(strict=True, ge=1, le=1000)] = 1

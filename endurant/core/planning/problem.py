@@ -90,6 +90,7 @@ class Test:
     __test__ = False
 
     id: str
+    title: str
     method: str
     due: int | None
     due_s: float | None
@@ -194,6 +195,7 @@ def problem_of(asked: PlanAsked) -> Problem:
         tests=tuple(
             Test(
                 id=test.id,
+                title=test.title or test.id,
                 method=test.method,
                 due=None if test.due is None else scale.down(test.due),
                 due_s=None if test.due is None else (test.due - now).total_seconds(),

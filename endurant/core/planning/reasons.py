@@ -69,7 +69,7 @@ def _of_station(board: Board, placed: Placed) -> Why | None:
     problem, station = board.problem, board.problem.stations[placed.station]
     for other in board.of_station[placed.station]:
         if other.end == placed.begins and other.key != placed.key:
-            name = problem.tests[other.test].id
+            name = problem.tests[other.test].title
             words = f"{station.name} is taken by {name} until {_at(problem, other.end)}"
             return Why("station", words)
     for _, end in station.away:

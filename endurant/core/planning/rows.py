@@ -55,9 +55,10 @@ class WantedStep(TypedDict):
 
 
 class WantedTest(TypedDict):
-    """A test with the steps that are left of it."""
+    """A test with the steps that are left of it; `title` is what people call it."""
 
     id: str
+    title: NotRequired[str | None]
     method: str
     due: NotRequired[str | None]
     priority: NotRequired[int]
@@ -136,3 +137,9 @@ class PlanAnswer(TypedDict):
     steps: list[PlannedStep]
     unplanned: list[UnplannedTest]
     late: list[LateTest]
+
+
+def titles_of(*documents: PlanDocument) -> dict[str, str]:
+    """What people call each test of some documents, by its id."""
+    tests = (test for document in documents for test in document["tests"])
+    return {test["id"]: test.get("title") or test["id"] for test in tests}

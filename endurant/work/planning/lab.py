@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
@@ -61,10 +62,11 @@ TESTING_ROLES = ("technician", "manager", "trainee")
 
 @dataclass
 class Lab:
-    """The document, and what its names stand for."""
+    """The document, and what the ids of its tests and the names of its people stand for."""
 
     document: PlanDocument
     job_of: dict[str, int] = field(default_factory=dict)
+    number_of: dict[str, str] = field(default_factory=dict)
     test_of: dict[str, int] = field(default_factory=dict)
     person_of: dict[str, int] = field(default_factory=dict)
     minutes: dict[str, MinutesView] = field(default_factory=dict)
@@ -85,24 +87,24 @@ def lab_now(session: Session, now: datetime) -> Lab:
     planned, running = list[WantedTest](), list[PinRow]()
     frames = frames_of(session, now)
     for test in tests:
-        name = f"{test.job.number} {methods[test.method].title}"
-        while name in lab.test_of:
-            name += " again"
+        own = str(test.id)
         place = Place(rooms, frames)
         steps, pins = _steps(test, methods[test.method], lab.minutes[test.method], place, now)
         if not steps:
             continue
-        lab.job_of[name], lab.test_of[name] = test.job_id, test.id
+        lab.job_of[own], lab.test_of[own] = test.job_id, test.id
+        lab.number_of[own] = test.job.number
         planned.append(
             {
-                "id": name,
+                "id": own,
+                "title": f"{test.job.number} {methods[test.method].title}",
                 "method": test.method,
                 "due": in_utc(test.job.due_at.replace(second=0, microsecond=0)),
                 "priority": 1 + max(test.job.priority or 0, 0),
                 "steps": steps,
             }
         )
-        running += [PinRow(test=name, step=step, start=in_utc(at)) for step in pins]
+        running += [PinRow(test=own, step=step, start=in_utc(at)) for step in pins]
     lab.document = {
         **lab.document,
         "time_limit_s": SECONDS,
@@ -117,16 +119,15 @@ def lab_now(session: Session, now: datetime) -> Lab:
 
 def _pins(session: Session, lab: Lab, planned: Sequence[WantedTest], at: datetime) -> list[PinRow]:
     """What somebody pinned, of steps that are still to be done and not behind us."""
-    names = {test_id: name for name, test_id in lab.test_of.items()}
+    people = {person_id: name for name, person_id in lab.person_of.items()}
     steps = {(row["id"], step["id"]) for row in planned for step in row["steps"]}
     pins = []
-    for row in session.scalars(select(PlanPin).where(PlanPin.test_id.in_(names))):
-        name = names[row.test_id]
-        if (name, row.step) not in steps or row.start < at:
+    for row in session.scalars(select(PlanPin).where(PlanPin.test_id.in_(lab.test_of.values()))):
+        if (str(row.test_id), row.step) not in steps or row.start < at:
             continue
-        pin = PinRow(test=name, step=row.step, start=in_utc(row.start))
-        if row.person is not None and row.person.name in lab.person_of:
-            pin["person"] = row.person.name
+        pin = PinRow(test=str(row.test_id), step=row.step, start=in_utc(row.start))
+        if row.person_id in people:
+            pin["person"] = people[row.person_id]
         pins.append(pin)
     return pins
 
@@ -151,7 +152,7 @@ def open_tests(session: Session) -> tuple[list[Test], int]:
 def with_new(
     session: Session, lab: Lab, wanted: Sequence[tuple[Method, Mapping[str, Any]]], is_sheet: bool
 ) -> list[str]:
-    """Tests that nobody received yet, beside the others; what they are called in the document."""
+    """Tests that nobody received yet, beside the others; their ids in the document."""
     rooms = list(session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))))
     minutes = minutes_of(session, wanted)
     frames = frames_of(session, clock.now())
@@ -167,10 +168,11 @@ def with_new(
             _hang(rooms, stage, place, len(stages), count)
             for place, stage in enumerate(stages, start=1)
         ]
-        name = f"new {number}: {method.title}"
+        name = f"new {number}"
         lab.document["tests"].append(
             {
                 "id": name,
+                "title": f"{name}: {method.title}",
                 "method": method.id,
                 "steps": [
                     *steps,
@@ -332,15 +334,12 @@ def _still_min(left: list[Specimen], now: datetime) -> int:
 
 
 def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> list[PersonRow]:
-    people = session.scalars(
-        select(Person)
-        .where(Person.active.is_(True), Person.role.in_(TESTING_ROLES))
-        .order_by(Person.id)
-    ).all()
+    people = testing_people(session)
     allowed = _allowed(session, methods, at)
+    names = plan_names(people)
+    lab.person_of = {name: person_id for person_id, name in names.items()}
     rows = []
     for person in people:
-        lab.person_of[person.name] = person.id
         may = [
             method
             for method in methods
@@ -349,8 +348,24 @@ def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> lis
             or person.supervisor_id in allowed[method]
         ]
         hours = _hours_of(session, person, at)
-        rows.append(PersonRow(name=person.name, hours=hours, may=may))
+        rows.append(PersonRow(name=names[person.id], hours=hours, may=may))
     return rows
+
+
+def plan_names(people: Iterable[Person]) -> dict[int, str]:
+    """What a plan calls each person, by id: two of one name by the names they sign in with."""
+    several = list(people)
+    count = Counter(person.name for person in several)
+    return {
+        person.id: person.name if count[person.name] == 1 else f"{person.name} ({person.login})"
+        for person in several
+    }
+
+
+def testing_people(session: Session) -> list[Person]:
+    """Everybody whom a plan gives work to."""
+    wanted = select(Person).where(Person.active.is_(True), Person.role.in_(TESTING_ROLES))
+    return list(session.scalars(wanted.order_by(Person.id)))
 
 
 def _allowed(session: Session, methods: list[str], at: datetime) -> Mapping[str, set[int]]:

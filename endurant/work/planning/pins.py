@@ -10,8 +10,9 @@ from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
 from endurant.store.asked_for import PlanPin
 from endurant.store.audit import record
-from endurant.store.tables import Person, Test
+from endurant.store.tables import Test
 from endurant.work.jobs.states import refuse_released, test_or_refuse
+from endurant.work.planning.lab import plan_names, testing_people
 from endurant.work.planning.today import TodayView, day_now
 from endurant.work.record.asked import Asked, AskedMoment
 from endurant.work.record.people import Actor
@@ -48,7 +49,9 @@ def pin(actor: Actor, asked: PinAsked) -> TodayView:
             raise Invalid("start: it lies behind us; expected a moment from now on", field="start")
         person = None
         if asked.person:
-            person = session.scalar(select(Person).where(Person.name == asked.person))
+            people = testing_people(session)
+            names = plan_names(people)
+            person = next((each for each in people if names[each.id] == asked.person), None)
             if person is None:
                 raise NotFound(f"nobody here is called {asked.person}")
         row = _pin_of(session, asked.test_id, asked.step)

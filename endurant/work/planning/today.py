@@ -17,6 +17,7 @@ from endurant.core.planning.rows import (
     PlanDocument,
     PlannedStep,
     UnplannedTest,
+    titles_of,
 )
 from endurant.core.refusals import NotFound
 from endurant.store import clock
@@ -41,10 +42,15 @@ LaneKind = Literal["station", "enclosure", "person"]
 
 
 class BlockView(View):
-    """One step on a lane; `begins` is its set-up, where there is one."""
+    """One step on a lane; `begins` is its set-up, where there is one.
 
+    `id` names the test in the plan, `test` is what people call it.
+    """
+
+    id: str
     test: str
     step: str
+    job_number: str | None
     job_id: int | None
     test_id: int | None
     pinned: bool
@@ -53,6 +59,7 @@ class BlockView(View):
     end: datetime
     hands_on_end: datetime
     person: str | None
+    person_id: int | None
     place: str | None
     why: str
     late: bool
@@ -69,6 +76,7 @@ class LaneView(View):
 class TroubleView(View):
     """A test that is late or has no place, and why."""
 
+    id: str
     test: str
     job_id: int | None
     minutes: float | None
@@ -117,7 +125,7 @@ def keep(lab: Lab, board: str, answer: PlanAnswer) -> TodayView:
         if before is not None:
             beside = compare(_ahead(before, now), lab.document, answer)
             compared = {
-                "moved": [f"{each.test}, {each.step}: {each.says}" for each in beside.moved],
+                "moved": beside.moved_in_words(lab.document),
                 "later": list(beside.later),
                 "stayed": beside.stayed,
                 "tell": _to_tell(session, lab, _answer_of(before), answer),
@@ -128,7 +136,13 @@ def keep(lab: Lab, board: str, answer: PlanAnswer) -> TodayView:
                 board=board,
                 document=lab.document,
                 answer=answer,
-                names={"jobs": lab.job_of, "tests": lab.test_of, "left_out": lab.left_out},
+                names={
+                    "jobs": lab.job_of,
+                    "numbers": lab.number_of,
+                    "tests": lab.test_of,
+                    "people": lab.person_of,
+                    "left_out": lab.left_out,
+                },
                 compared=compared,
             )
         )
@@ -183,7 +197,7 @@ def calendar_rows(kind: LaneKind | None, name: str | None) -> list[BlockView]:
     lanes = [lane for lane in view.lanes if kind is None or (lane.kind, lane.name) == (kind, name)]
     if kind is not None and not lanes:
         raise NotFound(f"nothing is planned for {kind} {name}")
-    blocks = {(block.test, block.step): block for lane in lanes for block in lane.blocks}
+    blocks = {(block.id, block.step): block for lane in lanes for block in lane.blocks}
     return sorted(blocks.values(), key=lambda block: block.start)
 
 
@@ -230,8 +244,9 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
             left_out=0,
         )
     jobs, answer = kept.names["jobs"], _answer_of(kept)
+    titles = titles_of(_document_of(kept))
     late = {row["test"] for row in answer["late"]}
-    blocks = [_block(row, jobs, kept.names.get("tests", {}), late) for row in answer["steps"]]
+    blocks = [_block(row, kept, titles, late) for row in answer["steps"]]
     blocks = sorted((block for block in blocks if block.end > now), key=lambda each: each.begins)
     beside = kept.compared or {}
     return TodayView(
@@ -242,10 +257,10 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
         next=[block for block in blocks if block.person is not None and block.hands_on_end > now][
             :NEXT_SHOWN
         ],
-        late=troubles(answer["late"], jobs),
+        late=troubles(answer["late"], jobs, titles),
         at_risk=_at_risk(kept, late),
         before_home=[block for block in blocks if _runs_overnight(block, now)],
-        unplanned=troubles(answer["unplanned"], jobs),
+        unplanned=troubles(answer["unplanned"], jobs, titles),
         moved=[*beside.get("later", []), *beside.get("moved", [])][:MOVED_SHOWN],
         tell=beside.get("tell", []),
         stayed_percent=round(100 * beside["stayed"]) if beside else None,
@@ -255,20 +270,23 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
 
 
 def _block(
-    row: PlannedStep, jobs: dict[str, int], tests: dict[str, int], late: Iterable[str]
+    row: PlannedStep, kept: KeptPlan, titles: Mapping[str, str], late: Iterable[str]
 ) -> BlockView:
     moment: Callable[[str], datetime] = datetime.fromisoformat
     return BlockView(
-        test=row["test"],
+        id=row["test"],
+        test=titles[row["test"]],
         step=row["step"],
-        job_id=jobs.get(row["test"]),
-        test_id=tests.get(row["test"]),
+        job_number=kept.names.get("numbers", {}).get(row["test"]),
+        job_id=kept.names["jobs"].get(row["test"]),
+        test_id=kept.names.get("tests", {}).get(row["test"]),
         pinned=row["why"]["rule"] == "pinned" and row["step"] != RUNS,
         begins=moment(row["set_up_start"] or row["start"]),
         start=moment(row["start"]),
         end=moment(row["end"]),
         hands_on_end=moment(row["hands_on_end"]),
         person=row["person"],
+        person_id=kept.names.get("people", {}).get(row["person"]),
         place=row["station"] or row["enclosure"],
         why=row["why"]["words"],
         late=row["test"] in late,
@@ -296,7 +314,8 @@ def _at_risk(kept: KeptPlan, late: set[str]) -> list[TroubleView]:
         if left < AT_RISK:
             rows.append(
                 TroubleView(
-                    test=test["id"],
+                    id=test["id"],
+                    test=test.get("title") or test["id"],
                     job_id=kept.names["jobs"].get(test["id"]),
                     minutes=left / timedelta(minutes=1),
                     why="so much is left between its end and its due date",
@@ -323,12 +342,15 @@ def _lanes(document: PlanDocument, blocks: list[BlockView]) -> list[LaneView]:
 
 
 def troubles(
-    rows: Sequence[LateTest | UnplannedTest], jobs: Mapping[str, int]
+    rows: Sequence[LateTest | UnplannedTest],
+    jobs: Mapping[str, int],
+    titles: Mapping[str, str],
 ) -> list[TroubleView]:
     """Tests that are late or have no place, each with its job."""
     return [
         TroubleView(
-            test=row["test"],
+            id=row["test"],
+            test=titles[row["test"]],
             job_id=jobs.get(row["test"]),
             minutes=row.get("minutes"),
             why=row["why"],

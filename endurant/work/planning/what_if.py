@@ -7,7 +7,7 @@ from datetime import datetime
 from pydantic import Field
 
 from endurant.core.planning.compare import Before, compare
-from endurant.core.planning.rows import PlanAnswer, WantedTest
+from endurant.core.planning.rows import PlanAnswer, WantedTest, titles_of
 from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
 from endurant.work.jobs.views import View
@@ -16,7 +16,7 @@ from endurant.work.planning.today import MOVED_SHOWN, TroubleView, last_plan, tr
 from endurant.work.record.asked import Asked, AskedMoment
 from endurant.work.record.transactions import transaction
 
-ADDED = "one more: "
+ADDED = "one more "
 
 
 class AwayAsked(Asked):
@@ -77,7 +77,12 @@ def imagined(asked: WhatIfAsked) -> tuple[Before, Lab]:
             test["due"] = in_utc(due.due_at)
     if asked.one_more_like is not None:
         for test in _tests_of(lab, asked.one_more_like):
-            again: WantedTest = {**test, "id": f"{ADDED}{test['id']}"}
+            title = test.get("title") or test["id"]
+            again: WantedTest = {
+                **test,
+                "id": f"{ADDED}{test['id']}",
+                "title": f"one more: {title}",
+            }
             lab.document["tests"].append(again)
             lab.job_of[again["id"]] = asked.one_more_like
     return before, lab
@@ -95,10 +100,10 @@ def what_if(before: Before, after: PlanAnswer, lab: Lab) -> WhatIfView:
     compared = compare(before, lab.document, after)
     added = [row["end"] for row in after["steps"] if row["test"].startswith(ADDED)]
     return WhatIfView(
-        moved=[f"{each.test}, {each.step}: {each.says}" for each in compared.moved][:MOVED_SHOWN],
+        moved=compared.moved_in_words(lab.document)[:MOVED_SHOWN],
         later=list(compared.later),
         sooner=list(compared.sooner),
         stayed_percent=round(100 * compared.stayed),
-        late=troubles(after["late"], lab.job_of),
+        late=troubles(after["late"], lab.job_of, titles_of(lab.document)),
         added_ends=max(map(datetime.fromisoformat, added), default=None),
     )

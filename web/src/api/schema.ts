@@ -3442,6 +3442,8 @@ export interface components {
         /**
          * BlockView
          * @description One step on a lane; `begins` is its set-up, where there is one.
+         *
+         *     `id` names the test in the plan, `test` is what people call it.
          */
         BlockView: {
             /**
@@ -3459,12 +3461,18 @@ export interface components {
              * Format: date-time
              */
             hands_on_end: string;
+            /** Id */
+            id: string;
             /** Job Id */
             job_id: number | null;
+            /** Job Number */
+            job_number: string | null;
             /** Late */
             late: boolean;
             /** Person */
             person: string | null;
+            /** Person Id */
+            person_id: number | null;
             /** Pinned */
             pinned: boolean;
             /** Place */
@@ -8290,6 +8298,8 @@ export interface components {
          * @description A test that is late or has no place, and why.
          */
         TroubleView: {
+            /** Id */
+            id: string;
             /** Job Id */
             job_id: number | null;
             /** Minutes */

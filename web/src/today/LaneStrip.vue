@@ -29,7 +29,7 @@ const groups = computed(() =>
   })),
 )
 const marks = computed(() => marksOf(props.now, props.hours))
-const number = (block: Block) => block.test.split(' ')[0]
+const number = (block: Block) => block.job_number ?? block.test
 const said = (block: Block) =>
   `${block.step} of ${block.test}, ${clockTime(block.begins)} to ${clockTime(block.end)}: ${block.why}`
 </script>
@@ -49,7 +49,7 @@ const said = (block: Block) =>
           <i v-for="mark in marks" :key="mark.at" :style="{ left: `${mark.at}%` }" />
           <button
             v-for="each in lane.drawn.rows"
-            :key="`${each.block.test} ${each.block.step}`"
+            :key="`${each.block.id} ${each.block.step}`"
             class="block"
             :class="{ late: each.block.late }"
             :style="{

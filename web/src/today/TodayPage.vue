@@ -45,7 +45,7 @@ const mine = ref(false)
 const looked = ref<Block | null>(null)
 const from = computed(() => Math.floor(now.value / 60_000) * 60_000)
 const next = computed(() =>
-  (today.data.value?.next ?? []).filter((block) => !mine.value || block.person === me.value?.name),
+  (today.data.value?.next ?? []).filter((block) => !mine.value || block.person_id === me.value?.id),
 )
 const placeOfStep = (block: Block) =>
   block.step === 'cut'
@@ -100,7 +100,7 @@ useKeys(() => [
           <router-link v-if="looked.job_id" :to="placeOfStep(looked)">go there</router-link>
           <PinLine
             v-if="looked.test_id"
-            :key="looked.test + looked.step"
+            :key="`${looked.id} ${looked.step}`"
             :block="looked"
             @pinned="repinned"
           />
@@ -128,7 +128,7 @@ useKeys(() => [
           </button>
         </h2>
         <ol>
-          <li v-for="block in next" :key="`${block.test} ${block.step}`">
+          <li v-for="block in next" :key="`${block.id} ${block.step}`">
             <span class="mono small">{{ when(block) }}</span>
             <router-link :to="placeOfStep(block)"
               ><b>{{ block.step }}</b> {{ block.test }}</router-link
@@ -145,7 +145,7 @@ useKeys(() => [
           <h2>Before going home</h2>
           <p
             v-for="block in today.data.value.before_home"
-            :key="block.test + block.step"
+            :key="`${block.id} ${block.step}`"
             class="small"
           >
             <router-link :to="placeOfStep(block)">{{ block.step }} {{ block.test }}</router-link
@@ -154,21 +154,21 @@ useKeys(() => [
         </template>
         <template v-if="today.data.value.late.length">
           <h2>Late</h2>
-          <p v-for="row in today.data.value.late" :key="row.test" class="small late">
+          <p v-for="row in today.data.value.late" :key="row.id" class="small late">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>
             by <b class="mono">{{ stretch((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
           </p>
         </template>
         <template v-if="today.data.value.at_risk.length">
           <h2>At risk</h2>
-          <p v-for="row in today.data.value.at_risk" :key="row.test" class="small">
+          <p v-for="row in today.data.value.at_risk" :key="row.id" class="small">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>:
             {{ stretch((row.minutes ?? 0) * 60_000) }} are left after it.
           </p>
         </template>
         <template v-if="today.data.value.unplanned.length">
           <h2>Without a place</h2>
-          <p v-for="row in today.data.value.unplanned" :key="row.test" class="small">
+          <p v-for="row in today.data.value.unplanned" :key="row.id" class="small">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>: {{ row.why }}.
           </p>
         </template>

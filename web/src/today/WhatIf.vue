@@ -20,7 +20,7 @@ const jobs = computed(() => {
   const known = new Map<number, string>()
   for (const lane of props.lanes)
     for (const block of lane.blocks)
-      if (block.job_id !== null) known.set(block.job_id, block.test.split(' ')[0]!)
+      if (block.job_id !== null) known.set(block.job_id, block.job_number ?? block.test)
   return [...known].sort((a, b) => a[0] - b[0])
 })
 const until = computed(() => momentFrom(typed.until))
@@ -83,7 +83,7 @@ async function think() {
       <p v-if="answer.added_ends">The one more is through by {{ moment(answer.added_ends) }}.</p>
       <p v-for="line in [...answer.later, ...answer.sooner]" :key="line">{{ line }}</p>
       <p>{{ answer.stayed_percent }} % of the steps stay where they are.</p>
-      <p v-for="row in answer.late" :key="row.test">
+      <p v-for="row in answer.late" :key="row.id">
         {{ row.test }} would be {{ stretch((row.minutes ?? 0) * 60_000) }} late
       </p>
       <p v-for="line in answer.moved" :key="line" class="quiet">{{ line }}</p>
