@@ -11,7 +11,7 @@ from fastapi.dependencies.models import Dependant
 from fastapi.routing import APIRoute
 from starlette.concurrency import run_in_threadpool
 
-from endurant.api.session import Right, signed_in
+from endurant.api.session import Right, who_asks
 from endurant.core.refusals import Crossed
 
 TELLS_DEVICES = "/acts"
@@ -34,7 +34,7 @@ class Route(APIRoute):
     def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
         """The handler, behind the check of who asks; asked again where two transactions crossed."""
         handler = super().get_route_handler()
-        needs_person = signed_in in _calls(self.dependant)
+        needs_person = who_asks in _calls(self.dependant)
 
         async def answered(request: Request) -> Response:
             if needs_person:
@@ -51,7 +51,7 @@ class Route(APIRoute):
         return answered
 
     def _check(self, request: Request) -> None:
-        actor = signed_in(request)
+        actor = who_asks(request)
         for act in self.rights:
             actor.must(act)
 
