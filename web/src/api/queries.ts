@@ -3,6 +3,7 @@ import {
   useInfiniteQuery,
   useQuery,
   useQueryClient,
+  type InvalidateQueryFilters,
   type QueryClient,
   type QueryKey,
 } from '@tanstack/vue-query'
@@ -80,6 +81,9 @@ export async function keepAnswer(queries: QueryClient, queryKey: QueryKey, answe
  * Do something on the server; what was refused is kept as a sentence, and everything is read again.
  * It is busy until that is done, so that nothing is asked for with a page that is behind; not for
  * long, because a server that is gone must not take the buttons with it.
+ *
+ * An act that names what the page `needs` before it goes on reads that alone: the server tells of the
+ * rest as it changes. After a refusal everything is read, for the page was behind.
  */
 export function useAct() {
   const queries = useQueryClient()
@@ -88,20 +92,22 @@ export function useAct() {
   const refusedFor = ref('')
   const busy = ref(false)
 
-  async function act(work: () => Promise<unknown>): Promise<boolean> {
+  async function act(work: () => Promise<unknown>, needs?: QueryKey): Promise<boolean> {
     refused.value = ''
     refusedFor.value = ''
     busy.value = true
+    let read: InvalidateQueryFilters = { predicate: mayChange }
     try {
       await work()
+      if (needs) read = { queryKey: needs }
       return true
     } catch (error) {
       refused.value = sentence(error)
       refusedFor.value = error instanceof Problem ? error.code : ''
       return false
     } finally {
-      const read = queries.invalidateQueries({ predicate: mayChange }).catch(() => undefined)
-      await Promise.race([read, new Promise((later) => setTimeout(later, LONGEST_WAIT_MS))])
+      const done = queries.invalidateQueries(read).catch(() => undefined)
+      await Promise.race([done, new Promise((later) => setTimeout(later, LONGEST_WAIT_MS))])
       busy.value = false
     }
   }

@@ -7,6 +7,8 @@ export type BenchView = Schemas['BenchView']
 type Values = Record<string, number | string | null>
 
 const LOOK_AGAIN_MS = 2500
+/** An act is answered with the bench as it is then; which specimen is next stands in the job. */
+const NEEDED = ['job']
 
 /** One specimen at the bench: the server says where it stands and what is next; we ask for it. */
 export function useBench(
@@ -62,7 +64,7 @@ export function useBench(
         }),
       )
       await keepAnswer(queries, queryKey.value, after)
-    })
+    }, NEEDED)
     if (!sent && !deviation && refusedFor.value === 'needs-reason') {
       const says = refused.value
       refused.value = ''
@@ -91,7 +93,7 @@ export function useBench(
         }),
       )
       await keepAnswer(queries, queryKey.value, after)
-    })
+    }, NEEDED)
 
   return { query, view, doStep, takeBack, departing }
 }
