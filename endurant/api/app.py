@@ -35,7 +35,8 @@ from endurant.api import (
 from endurant.api.answers import Tagged
 from endurant.api.examples import EXAMPLES
 from endurant.api.problems import MEDIA_TYPE, Problem, problem
-from endurant.api.session import Guard
+from endurant.api.route import Route
+from endurant.api.session import Guard, Limit
 from endurant.core.refusals import quoted
 from endurant.work.bench.live import LOOK_FOR_ORPHANS_S, take_up_orphans
 from endurant.work.bench.watching import Watch
@@ -59,6 +60,7 @@ ROUTERS = (
     routes_changes.router,
 )
 """Everything that is answered below /api."""
+PREFIX = "/api"
 THREADS = 12
 """Requests that are worked on at once: more of them only take turns, and memory."""
 BUILT = Path(endurant.__file__).parent.parent / "web" / "dist"
@@ -116,9 +118,9 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
     app.state.broadcast = routes_changes.Broadcast()
     app.add_middleware(Tagged)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, limits=body_limits())
     for router in ROUTERS:
-        app.include_router(router, prefix="/api")
+        app.include_router(router, prefix=PREFIX)
 
     @app.api_route("/api/{rest:path}", methods=METHODS, include_in_schema=False)
     def nothing_here(rest: str, request: Request) -> Response:
@@ -137,6 +139,12 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
 
     app.openapi = lambda: _contract(app)  # type: ignore[method-assign]
     return app
+
+
+def body_limits() -> list[Limit]:
+    """Every route that reads more than a form."""
+    routes = (route for router in ROUTERS for route in router.routes if isinstance(route, Route))
+    return [limit for route in routes for limit in route.limits(PREFIX)]
 
 
 METHODS = ["GET", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]

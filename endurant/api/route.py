@@ -10,8 +10,9 @@ from fastapi import Request, Response
 from fastapi.dependencies.models import Dependant
 from fastapi.routing import APIRoute
 from starlette.concurrency import run_in_threadpool
+from starlette.routing import compile_path
 
-from endurant.api.session import Right, who_asks
+from endurant.api.session import BodyLimit, Limit, Right, who_asks
 from endurant.core.refusals import Crossed
 
 TELLS_DEVICES = "/acts"
@@ -30,6 +31,14 @@ class Route(APIRoute):
         """The rights that its declaration names."""
         dependencies = (each.dependency for each in self.dependencies)
         return [each.act for each in dependencies if isinstance(each, Right)]
+
+    def limits(self, prefix: str) -> Iterator[Limit]:
+        """What it reads beyond a form, below a prefix."""
+        address, _, _ = compile_path(prefix + self.path)
+        for each in self.dependencies:
+            if isinstance(each.dependency, BodyLimit):
+                for method in self.methods or ():
+                    yield Limit(method, address, each.dependency.most_bytes)
 
     def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
         """The handler, behind the check of who asks; asked again where two transactions crossed."""

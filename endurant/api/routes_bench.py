@@ -12,7 +12,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from endurant.api.files import csv_response
 from endurant.api.route import Route
-from endurant.api.session import SignedIn, right, same_origin, signed_in
+from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right, same_origin, signed_in
 from endurant.core.refusals import Refusal
 from endurant.work.bench import (
     acts,
@@ -149,7 +149,11 @@ def pretend(actor: SignedIn, station_id: int, asked: FaultAsked) -> None:
     stations.pretend(actor, station_id, asked.fault)
 
 
-@router.post("/specimens/{specimen_id}/trace", dependencies=[right("test")], status_code=201)
+@router.post(
+    "/specimens/{specimen_id}/trace",
+    dependencies=[reads_up_to(FILE_BYTES), right("test")],
+    status_code=201,
+)
 def bring_in_trace(
     actor: SignedIn,
     specimen_id: int,

@@ -11,7 +11,7 @@ from endurant.api.answers import page_of_job
 from endurant.api.files import csv_response, workbook_response
 from endurant.api.long import in_long_thread, in_process
 from endurant.api.route import Route
-from endurant.api.session import SignedIn, right
+from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
 from endurant.reports.tables import study_table
 from endurant.reports.workbook import table_of
 from endurant.work.bench import setting_up, voids
@@ -239,7 +239,7 @@ def products_as_workbook(actor: SignedIn) -> Response:
     return workbook_response({"products": [products.products_table()]}, "products.xlsx")
 
 
-@router.post("/products/import", dependencies=[right("receive")])
+@router.post("/products/import", dependencies=[reads_up_to(FILE_BYTES), right("receive")])
 async def take_products(
     actor: SignedIn, request: Request, file: Annotated[UploadFile, File()]
 ) -> list[products.ProductView]:

@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 
 from endurant.api.long import in_long_thread
 from endurant.api.route import Route
-from endurant.api.session import SignedIn, right
+from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
 from endurant.core.conditioning.document import condition_document
 from endurant.core.csv_import import import_csv
 from endurant.core.document import analyse, in_units, read_document
@@ -48,7 +48,7 @@ def show_example(actor: SignedIn, method_id: str) -> guides.ExampleView:
     return guides.method_example(method_id)
 
 
-@router.post("/analyse")
+@router.post("/analyse", dependencies=[reads_up_to(FILE_BYTES)])
 async def analyse_document(
     actor: SignedIn, request: Request, units: System = "metric"
 ) -> dict[str, Any]:
@@ -59,21 +59,21 @@ async def analyse_document(
     )
 
 
-@router.post("/judge")
+@router.post("/judge", dependencies=[reads_up_to(FILE_BYTES)])
 async def answer_judging(actor: SignedIn, request: Request) -> dict[str, Any]:
     """Answer a judging document."""
     data = await _document(request)
     return await in_long_thread(lambda: judge_document(parse_json(data)))
 
 
-@router.post("/conditioning")
+@router.post("/conditioning", dependencies=[reads_up_to(FILE_BYTES)])
 async def answer_conditioning(actor: SignedIn, request: Request) -> dict[str, Any]:
     """Answer a conditioning document."""
     data = await _document(request)
     return await in_long_thread(lambda: condition_document(parse_json(data)))
 
 
-@router.post("/import")
+@router.post("/import", dependencies=[reads_up_to(FILE_BYTES)])
 async def import_files(
     actor: SignedIn,
     method: Annotated[str, Form(max_length=40)],
@@ -88,7 +88,7 @@ async def import_files(
     return ImportedView(document=taken.document, said=taken.said)
 
 
-@router.post("/tests/{test_id}/import")
+@router.post("/tests/{test_id}/import", dependencies=[reads_up_to(FILE_BYTES)])
 async def preview_files(
     actor: SignedIn,
     test_id: int,
@@ -106,7 +106,7 @@ async def preview_files(
     return await in_long_thread(look)
 
 
-@router.post("/headers/import")
+@router.post("/headers/import", dependencies=[reads_up_to(FILE_BYTES)])
 async def show_headers(
     actor: SignedIn, file: Annotated[UploadFile, File()]
 ) -> importing.HeadersView:
@@ -126,7 +126,11 @@ def keep_mapping(actor: SignedIn, asked: importing.MappingAsked) -> importing.Ma
     return importing.keep_mapping(actor, asked)
 
 
-@router.post("/tests/{test_id}/readings", dependencies=[right("test")], status_code=201)
+@router.post(
+    "/tests/{test_id}/readings",
+    dependencies=[reads_up_to(FILE_BYTES), right("test")],
+    status_code=201,
+)
 async def bring_in_readings(
     actor: SignedIn, test_id: int, asked: readings.ReadingsAsked
 ) -> TestView:

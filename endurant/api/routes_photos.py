@@ -9,7 +9,7 @@ from fastapi import APIRouter, File, Form, Query, Request, Response, UploadFile
 
 from endurant.api.long import in_long_thread, in_process, photograph_places
 from endurant.api.route import Route
-from endurant.api.session import SignedIn, right
+from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
 from endurant.work.photographs import photos
 from endurant.work.photographs.encoding import encode
 
@@ -26,7 +26,11 @@ def list_photos(actor: SignedIn, specimen_id: int) -> list[photos.PhotoView]:
     return photos.photos_of(specimen_id)
 
 
-@router.post("/specimens/{specimen_id}/photos", dependencies=[right("test")], status_code=201)
+@router.post(
+    "/specimens/{specimen_id}/photos",
+    dependencies=[reads_up_to(FILE_BYTES), right("test")],
+    status_code=201,
+)
 async def add_photo(
     actor: SignedIn,
     request: Request,

@@ -10,7 +10,7 @@ from pydantic import Field
 from endurant.api.answers import page_of_board
 from endurant.api.files import csv_response
 from endurant.api.route import Route
-from endurant.api.session import SignedIn, right
+from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
 from endurant.work.preparation import chain as preparation
 from endurant.work.preparation import clock_rail, conditioning, enclosures, hanging, measuring
 from endurant.work.preparation import views as preparation_views
@@ -83,7 +83,11 @@ def log_as_csv(actor: SignedIn, enclosure_id: int, hours: float = 24 * 31) -> Re
     return csv_response(text, name)
 
 
-@router.post("/enclosures/{enclosure_id}/log", dependencies=[right("condition")], status_code=201)
+@router.post(
+    "/enclosures/{enclosure_id}/log",
+    dependencies=[reads_up_to(FILE_BYTES), right("condition")],
+    status_code=201,
+)
 def bring_in_log(
     actor: SignedIn,
     enclosure_id: int,

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from re import Pattern
 from typing import Annotated, Any
 from urllib.parse import urlsplit
 
@@ -17,14 +19,10 @@ from endurant.api.problems import SAFETY, SignedOut, problem
 from endurant.work.record.people import Actor, actor_of
 
 COOKIE = "endurant"
-MOST_BYTES = 80_000_000
-"""Of a document or a file; what is sent to the addresses that end in `LONG_BODIES`."""
-MOST_FORM_BYTES = 2_000_000
+FILE_BYTES = 80_000_000
+"""Of a document or a file, where a route says that it takes one."""
+FORM_BYTES = 2_000_000
 MOST_BEFORE_SIGN_IN = 64_000
-LONG_BODIES = (
-    *("/analyse", "/judge", "/conditioning", "/import", "/readings", "/trace", "/log"),
-    *("/photos", "/traces"),
-)
 
 
 def signed_in(connection: HTTPConnection) -> Actor:
@@ -62,6 +60,30 @@ def right(act: str) -> Any:
     return Depends(Right(act))
 
 
+class BodyLimit:
+    """How much a route reads; the guard asks it before anything is read."""
+
+    def __init__(self, most_bytes: int) -> None:
+        self.most_bytes = most_bytes
+
+    def __call__(self) -> None:
+        """The guard has counted already."""
+
+
+def reads_up_to(most_bytes: int) -> Any:
+    """That a route reads so many bytes and not those of a form, as a dependency of it."""
+    return Depends(BodyLimit(most_bytes))
+
+
+@dataclass(frozen=True)
+class Limit:
+    """A route that reads more than a form: its method, its address, and how much."""
+
+    method: str
+    address: Pattern[str]
+    most_bytes: int
+
+
 def same_origin(connection: HTTPConnection) -> bool:
     """False when a page of another site sent this."""
     origin = connection.headers.get("origin")
@@ -75,8 +97,16 @@ class Guard:
     holds is read only from somebody who is signed in. HEAD is answered as GET without its body.
     """
 
-    def __init__(self, app: ASGIApp) -> None:
+    def __init__(self, app: ASGIApp, limits: Sequence[Limit] = ()) -> None:
         self.app = app
+        self.limits = limits
+
+    def _most_bytes(self, scope: Scope) -> int:
+        """What the route behind an address reads."""
+        for limit in self.limits:
+            if limit.method == scope["method"] and limit.address.match(scope["path"]):
+                return limit.most_bytes
+        return FORM_BYTES
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Look at the request before anything else does."""
@@ -88,7 +118,7 @@ class Guard:
             refusal = problem("forbidden", "this was sent by a page of another site")
             await refusal(scope, receive, send)
             return
-        most = MOST_BYTES if scope["path"].endswith(LONG_BODIES) else MOST_FORM_BYTES
+        most = self._most_bytes(scope)
         length = connection.headers.get("content-length", "0")
         if not length.isdigit() or int(length[:20]) > most:
             await _too_large(most)(scope, receive, send)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from threading import Event
@@ -10,6 +11,8 @@ from threading import Event
 import pytest
 
 from endurant.api import routes_methods
+from endurant.api.app import body_limits
+from endurant.api.session import FILE_BYTES
 from endurant.store.samples import pack_entry
 from endurant.work.bench.watching import Watch
 from tests.laboratory import Bench, behind_its_back, sample
@@ -81,6 +84,29 @@ def test_head_is_answered_without_a_body(bench: Bench) -> None:
     answer = bench.call("HEAD", "/jobs")
     assert answer.status_code == 200
     assert answer.content == b""
+
+
+def test_documents_and_files_may_be_large_and_nothing_else() -> None:
+    limits = {named(limit.address.pattern): limit for limit in body_limits()}
+    assert set(limits) == {
+        *("/analyse", "/judge", "/conditioning", "/import", "/headers/import", "/products/import"),
+        *("/tests/{test_id}/import", "/tests/{test_id}/readings", "/enclosures/{enclosure_id}/log"),
+        *("/specimens/{specimen_id}/trace", "/specimens/{specimen_id}/photos"),
+    }
+    assert {limit.most_bytes for limit in limits.values()} == {FILE_BYTES}
+    assert {limit.method for limit in limits.values()} == {"POST"}
+
+
+def named(pattern: str) -> str:
+    """The address that a compiled pattern stands for."""
+    return re.sub(r"\(\?P<(\w+)>[^)]*\)", r"{\1}", pattern.removeprefix("^/api").rstrip("$"))
+
+
+def test_a_form_is_no_place_for_a_file(bench: Bench) -> None:
+    much = "x" * 2_100_000
+    says = bench.refused("POST", "/sequences/understand", 413, json={"moves": much})
+    assert "larger than the 2 MB" in says
+    assert bench.call("POST", "/analyse", content=b"[" + b" " * 2_100_000).status_code == 422
 
 
 def test_bodies_are_bounded_before_anybody_signs_in(bench: Bench) -> None:

@@ -20,7 +20,7 @@ from endurant.core.simulate.tear import sample_tear, specimen_from_label
 from endurant.devices.driver import Order, Recorder
 from endurant.store import clock
 from endurant.store.engine import transaction
-from endurant.store.server import DatabaseServer, port_is_free, wait_until
+from endurant.store.server import DatabaseServer, port_is_free, wait_until, with_parent
 from endurant.store.tables import Run, Specimen, Station, Test
 from endurant.work.bench import live
 from endurant.work.bench.live import close_run, drawn_columns
@@ -248,7 +248,9 @@ def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) ->
     standin.start()
     found(standin.port)
     port = free_port()
-    first = subprocess.Popen([sys.executable, "-m", "endurant.cli", "serve", "--port", str(port)])
+    first = subprocess.Popen(
+        [*with_parent(), sys.executable, "-m", "endurant.cli", "serve", "--port", str(port)]
+    )
     wait_until(lambda: not port_is_free(port), 30, "the first web process did not start")
     with TestClient(build_app()) as client:
         here = Bench(client, "ines")
