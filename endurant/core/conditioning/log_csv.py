@@ -6,7 +6,7 @@ import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta, tzinfo
-from itertools import pairwise
+from itertools import islice, pairwise
 from math import isfinite
 
 from endurant.core.conditioning.stays import Reading
@@ -15,6 +15,7 @@ from endurant.core.quantities import split_header_unit
 from endurant.core.refusals import Invalid, listed, quoted
 
 MOST_ROWS = 500_000
+MOST_COLUMNS = 200
 COLDEST_C, HOTTEST_C = -120.0, 400.0
 FAHRENHEIT = ("f", "°f", "deg f", "degf", "fahrenheit")
 CELSIUS = ("c", "°c", "deg c", "degc", "celsius")
@@ -74,11 +75,16 @@ def _table(data: bytes) -> tuple[list[list[str]], Dialect]:
     first = text.split("\n", 1)[0]
     delimiter = max(DELIMITERS, key=first.count)
     dialect = Dialect(delimiter, "." if delimiter == "," else ",")
-    table = list(dialect.rows(io.StringIO(text)))
+    table = list(islice(dialect.rows(io.StringIO(text)), MOST_ROWS + 1))
     if len(table) > MOST_ROWS:
-        raise Invalid(f"{len(table)} rows; {MOST_ROWS} at most are read at once", field="file")
+        raise Invalid(f"more than {MOST_ROWS} rows; so many are read at once", field="file")
     if not table or not table[0]:
         raise Invalid("the file is empty", field="file")
+    if len(table[0]) > MOST_COLUMNS:
+        raise Invalid(
+            f"the header names {len(table[0])} columns; {MOST_COLUMNS} at most are read",
+            field="file",
+        )
     return table, dialect
 
 
