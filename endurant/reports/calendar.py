@@ -18,16 +18,21 @@ def calendar_of(title: str, blocks: Sequence[BlockView], made_at: datetime) -> b
     calendar = Calendar()
     calendar.add("prodid", "-//Endurant//plan//EN")
     calendar.add("version", "2.0")
-    calendar.add("x-wr-calname", title)
+    calendar.add("x-wr-calname", _one_line(title))
     for block in blocks:
         event = Event()
         event.add("uid", f"{block.step}/{block.id}@endurant".replace(" ", "-"))
-        event.add("summary", f"{block.step}: {block.test}")
+        event.add("summary", _one_line(f"{block.step}: {block.test}"))
         event.add("dtstamp", made_at)
         event.add("dtstart", block.begins)
         event.add("dtend", block.hands_on_end if block.hands_on_end > block.start else block.end)
-        event.add("description", block.why)
+        event.add("description", _one_line(block.why))
         if block.place:
-            event.add("location", block.place)
+            event.add("location", _one_line(block.place))
         calendar.add_component(event)
     return bytes(calendar.to_ical())
+
+
+def _one_line(text: str) -> str:
+    """Text without line breaks, which would begin a line of the calendar of their own."""
+    return " ".join(text.split())

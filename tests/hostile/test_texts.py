@@ -1,4 +1,4 @@
-"""Text that is deeper, wider or longer than anybody means it: JSON, CSV, and names in a calendar."""
+"""Text deeper, wider or longer than anybody means it: JSON, CSV, and names in a calendar."""
 
 from __future__ import annotations
 
