@@ -162,7 +162,7 @@ def test_grammage_is_weighed_into_the_parameters(bench: Bench) -> None:
 def test_the_school_of_sections_is_chosen_before_anything_is_tested(strips: Any) -> None:
     bench, job = strips
     view, _ = measuring(bench, job)
-    assert view["area_rule"] == "mean"
+    assert (view["area_rule"], view["may_change_area_rule"]) == ("mean", True)
     path = f"/tests/{job['tests'][0]['id']}/area-rule"
     body = {"area_rule": "minimum", "revision": view["revision"]}
     assert bench.call("PUT", path, json=body).json()["area_rule"] == "minimum"

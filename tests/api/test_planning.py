@@ -51,6 +51,8 @@ def test_what_is_left_of_each_open_test_is_planned(open_jobs: tuple[Bench, Any])
     tear = "J-0402 Trouser tear of woven fabric"
     assert {step for test, step in steps if test == tear} == {"cut", "hang", "test"}
     assert [step for test, step in steps if test != tear] == ["test"]
+    places = {block["step"]: block["at"] for block in view["next"]}
+    assert places == {"cut": "cutting", "hang": "conditioning", "test": "bench"}
     lanes = {(lane["kind"], lane["name"]) for lane in view["lanes"]}
     assert ("enclosure", "Textile room") in lanes
     assert ("person", "Ines Tester") in lanes

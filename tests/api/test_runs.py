@@ -326,7 +326,9 @@ def test_a_bad_file_leaves_the_specimen_as_it_was(bench: Bench, data: bytes, wor
 
 def test_a_void_calls_for_the_spare_and_is_taken_back_with_a_reason(bench: Bench) -> None:
     job = bench.job_ready_to_test()
+    assert may(bench, job, "W1") == (True, True)
     bench.bring_in(job, "W1", keep=False)
+    assert may(bench, job, "W1") == (True, False)
     spare = bench.specimen(job, "W6")
     assert spare["called"] is False
     body = {"station_id": 1, "confirmed": []}
@@ -339,6 +341,7 @@ def test_a_void_calls_for_the_spare_and_is_taken_back_with_a_reason(bench: Bench
     w1 = bench.specimen(job, "W1")
     bench.post(f"/specimens/{w1['id']}/void", {"code": "jaw-slip"})
     w1 = bench.specimen(job, "W1")
+    assert may(bench, job, "W1") == (False, False)
     assert w1["state"] == "void"
     assert w1["value"] is not None
     assert w1["void"]["by"] == "Ines Tester"
@@ -350,6 +353,12 @@ def test_a_void_calls_for_the_spare_and_is_taken_back_with_a_reason(bench: Bench
     bench.post(back, {"reason": "the slip was on W2"})
     assert bench.specimen(job, "W1")["state"] == "tested"
     assert bench.specimen(job, "W6")["called"] is False
+
+
+def may(bench: Bench, job: dict[str, Any], label: str) -> tuple[bool, bool]:
+    """Whether a specimen may be voided, and its trace brought in, as the bench says."""
+    view = bench.at_bench(job, label)
+    return view["may_void"], view["may_bring_in"]
 
 
 def test_unknown_void_codes_are_refused(bench: Bench) -> None:

@@ -115,6 +115,7 @@ def test_a_name_writes_no_line_of_its_own_into_a_calendar() -> None:
         place=name,
         why=name,
         late=False,
+        at="bench",
     )
     lines = calendar_of(name, [block], at).splitlines()
     assert not any(line.startswith((b"BEGIN:VALARM", b"ATTENDEE")) for line in lines)

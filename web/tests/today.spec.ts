@@ -19,6 +19,7 @@ const block: Block = {
   place: 'frame 1',
   why: 'it begins at once',
   late: false,
+  at: 'bench',
 }
 
 describe('the strip of the day', () => {

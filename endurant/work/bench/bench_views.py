@@ -77,7 +77,7 @@ from endurant.work.instruments.standing import standing_checks, standing_of
 from endurant.work.instruments.supplies import reminders
 from endurant.work.jobs.calling import called_specimens
 from endurant.work.jobs.settings import parameters_of, set_up_names
-from endurant.work.jobs.states import last_run, standing_void, state_of
+from endurant.work.jobs.states import is_to_cut, last_run, standing_void, state_of
 from endurant.work.judging.results import columns_of, document_of, test_figures
 from endurant.work.preparation.measuring import GaugeView, gauge_view
 from endurant.work.record.remembered import Remembered
@@ -176,10 +176,21 @@ def bench_view(
         gauges=_gauges(session, state),
         stations=[StationChoice(id=row.id, name=row.name) for row in stations],
         station=device,
+        may_void=_may_void(specimen, state, run),
+        may_bring_in=(
+            step is not None and method.guide.bench == "trace" and state.phase == "before"
+        ),
         run_id=run.id if run else None,
         run_state=run.state if run else None,
         now=clock.now(),
     )
+
+
+def _may_void(specimen: Specimen, state: State, run: Run | None) -> bool:
+    """Everything that was cut and is not void, but while a device records and after release."""
+    is_recorded = state.phase == "recording" or (run is not None and run.state == "running")
+    is_over = specimen.test.job.released_at is not None or standing_void(specimen) is not None
+    return not is_recorded and not is_over and not is_to_cut(specimen)
 
 
 def _waits(

@@ -205,8 +205,8 @@ class BenchView(View):
     """Where one specimen stands in its test, at one station.
 
     `step` is None where nothing is to be done at the bench; `waits` says why; `also` may be done
-    beside it. `last` is the
-    number of the last event, which an act has to name.
+    beside it. `last` is the number of the last event, which an act has to name. `may_void` and
+    `may_bring_in` say whether it may be voided, or its trace brought in from a file.
     """
 
     specimen_id: int
@@ -241,4 +241,6 @@ class BenchView(View):
     station: StationView | None
     run_id: int | None
     run_state: str | None
+    may_void: bool
+    may_bring_in: bool
     now: datetime

@@ -24,7 +24,7 @@ from endurant.store import clock
 from endurant.store.asked_for import KeptPlan
 from endurant.store.tables import Job
 from endurant.work.jobs.cards import refresh_turned
-from endurant.work.jobs.views import View
+from endurant.work.jobs.views import NextPlace, View
 from endurant.work.planning.lab import Lab, lab_now
 from endurant.work.preparation.board import board_key
 from endurant.work.record.people import Actor
@@ -42,7 +42,7 @@ LaneKind = Literal["station", "enclosure", "person"]
 
 
 class BlockView(View):
-    """One step on a lane; `begins` is its set-up, where there is one.
+    """One step on a lane; `begins` is its set-up, where there is one, `at` where it is done.
 
     `id` names the test in the plan, `test` is what people call it.
     """
@@ -63,6 +63,7 @@ class BlockView(View):
     place: str | None
     why: str
     late: bool
+    at: NextPlace
 
 
 class LaneView(View):
@@ -290,7 +291,15 @@ def _block(
         place=row["station"] or row["enclosure"],
         why=row["why"]["words"],
         late=row["test"] in late,
+        at=_page_of(row["step"]),
     )
+
+
+def _page_of(step: str) -> NextPlace:
+    """The screen where a step is done."""
+    if step == "cut":
+        return "cutting"
+    return "conditioning" if step.startswith("hang") else "bench"
 
 
 def _runs_overnight(block: BlockView, now: datetime) -> bool:

@@ -153,7 +153,8 @@ class GaugeView(View):
 class MeasuringView(View):
     """The measuring page of a test.
 
-    `area_rule` is the school its figures are computed by, None where it has no section.
+    `area_rule` is the school its figures are computed by, None where it has no section; it may be
+    changed until a specimen is tested.
     """
 
     test_id: int
@@ -167,6 +168,7 @@ class MeasuringView(View):
     disc: bool
     outline: list[PointView]
     area_rule: str | None
+    may_change_area_rule: bool
     grammage_g_m2: float | None
     weighs: bool
     blank_words: str
@@ -286,7 +288,7 @@ def choose_area_rule(actor: Actor, test_id: int, asked: AreaRuleAsked) -> Measur
         title = find_method(test.method).title
         if "area_rule" not in test.parameters:
             raise Invalid(f"{title} computes no section", field="area_rule")
-        if any(last_run(specimen) is not None for specimen in test.specimens):
+        if _is_begun(test):
             raise Conflict(f"specimens of {title} were tested already; the school stays as it is")
         before = test.parameters["area_rule"]
         test.parameters = test.parameters | {"area_rule": asked.area_rule}
@@ -356,6 +358,10 @@ def _refuse_unsaid(says: str, reason: str) -> None:
         raise NeedsReason(f"{says}; say why they change: the report states it")
 
 
+def _is_begun(test: Test) -> bool:
+    return any(last_run(specimen) is not None for specimen in test.specimens)
+
+
 def _why_closed(specimen: Specimen) -> str:
     """Why a specimen is not measured any more, or not yet; empty when it may be."""
     run = last_run(specimen)
@@ -399,6 +405,9 @@ def _view(session: Session, test: Test) -> MeasuringView:
         disc=bool(cut and cut.outline == "disc"),
         outline=point_views(cut.points_mm) if cut else [],
         area_rule=test.parameters.get("area_rule"),
+        may_change_area_rule=(
+            "area_rule" in test.parameters and not _is_begun(test) and test.job.released_at is None
+        ),
         grammage_g_m2=test.parameters.get("grammage_g_m2"),
         weighs="grammage_g_m2" in test.parameters and cut is not None,
         blank_words=cut.size_in_words() if cut else "",

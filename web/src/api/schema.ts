@@ -3359,8 +3359,8 @@ export interface components {
          * @description Where one specimen stands in its test, at one station.
          *
          *     `step` is None where nothing is to be done at the bench; `waits` says why; `also` may be done
-         *     beside it. `last` is the
-         *     number of the last event, which an act has to name.
+         *     beside it. `last` is the number of the last event, which an act has to name. `may_void` and
+         *     `may_bring_in` say whether it may be voided, or its trace brought in from a file.
          */
         BenchView: {
             /** Also */
@@ -3382,6 +3382,10 @@ export interface components {
             label: string;
             /** Last */
             last: number;
+            /** May Bring In */
+            may_bring_in: boolean;
+            /** May Void */
+            may_void: boolean;
             /** Noted */
             noted: string[];
             /**
@@ -3441,11 +3445,16 @@ export interface components {
         };
         /**
          * BlockView
-         * @description One step on a lane; `begins` is its set-up, where there is one.
+         * @description One step on a lane; `begins` is its set-up, where there is one, `at` where it is done.
          *
          *     `id` names the test in the plan, `test` is what people call it.
          */
         BlockView: {
+            /**
+             * At
+             * @enum {string}
+             */
+            at: "report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job";
             /**
              * Begins
              * Format: date-time
@@ -5780,7 +5789,8 @@ export interface components {
          * MeasuringView
          * @description The measuring page of a test.
          *
-         *     `area_rule` is the school its figures are computed by, None where it has no section.
+         *     `area_rule` is the school its figures are computed by, None where it has no section; it may be
+         *     changed until a specimen is tested.
          */
         MeasuringView: {
             /** Area Rule */
@@ -5799,6 +5809,8 @@ export interface components {
             job_number: string;
             /** Long Mm */
             long_mm: number | null;
+            /** May Change Area Rule */
+            may_change_area_rule: boolean;
             /** Method */
             method: string;
             /** Outline */

@@ -73,15 +73,8 @@ export function useBenchPage(jobId: number) {
     const isEnd = due?.kind === 'look' || due?.kind === 'suspect'
     return isEnd && !isDrawn.value ? null : due
   })
-  const canVoid = computed(
-    () =>
-      !test.value?.released &&
-      view.value?.phase !== 'recording' &&
-      !['to-cut', 'void', undefined].includes(current.value?.state),
-  )
-  const canFile = computed(
-    () => view.value?.picture === 'trace' && view.value.phase === 'before' && step.value !== null,
-  )
+  const canVoid = computed(() => view.value?.may_void ?? false)
+  const canFile = computed(() => view.value?.may_bring_in ?? false)
 
   return {
     job,

@@ -41,7 +41,6 @@ const {
   balance,
   remarks,
   allDone,
-  changeable,
   enter,
   readGauge,
   takeBack,
@@ -156,7 +155,7 @@ useKeys(() => [
             :specimen="current"
             :sizes="sizes"
             :rule="view.area_rule"
-            :changeable="changeable"
+            :changeable="view.may_change_area_rule"
             :busy="busy"
             @rule="chooseRule"
           />

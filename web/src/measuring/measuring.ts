@@ -80,13 +80,6 @@ export function useMeasuring(
     specimens.value.every((specimen) => !specimen.called || specimen.done || !specimen.open),
   )
 
-  /** Nobody tested a specimen of it yet, so how its section is computed may still be chosen. */
-  const changeable = computed(
-    () =>
-      Boolean(view.value?.area_rule) &&
-      !specimens.value.some((specimen) => specimen.why_closed === 'was tested and accepted'),
-  )
-
   const keep = (answer: View) => keepAnswer(queries, ['measuring', id], answer)
   /** What waits for a reason, because it enters a figure that was computed already. */
   const waits = ref<((reason: string) => void) | null>(null)
@@ -265,7 +258,6 @@ export function useMeasuring(
     balance,
     remarks,
     allDone,
-    changeable,
     enter,
     readGauge,
     takeBack,

@@ -47,10 +47,7 @@ const from = computed(() => Math.floor(now.value / 60_000) * 60_000)
 const next = computed(() =>
   (today.data.value?.next ?? []).filter((block) => !mine.value || block.person_id === me.value?.id),
 )
-const placeOfStep = (block: Block) =>
-  block.step === 'cut'
-    ? `/cutting/${block.job_id}`
-    : placeOf(block.step.startsWith('hang') ? 'conditioning' : 'bench', block.job_id!)
+const placeOfStep = (block: Block) => placeOf(block.at, block.job_id!)
 const when = (block: Block) => {
   const left = Date.parse(block.begins) - now.value
   return left <= 0 ? 'now' : left < 3_600_000 ? `in ${stretch(left)}` : shortMoment(block.begins)
