@@ -1,13 +1,13 @@
 import { useWebSocket } from '@vueuse/core'
-import { ref, watch, type Ref } from 'vue'
+import { ref, shallowRef, watch, type Ref } from 'vue'
 import type { LivePiece } from '@/api/client'
 
 const TRY_AGAIN_MS = 800
 
 /** A run as it grows. A lost socket is opened again where it stopped. */
 export function useLiveRun(runId: Ref<number | null>, over: (piece: LivePiece) => void) {
-  const x = ref<number[]>([])
-  const y = ref<number[]>([])
+  const x = shallowRef<number[]>([])
+  const y = shallowRef<number[]>([])
   const piece = ref<LivePiece | null>(null)
   const away = ref(false)
   let samples = 0
