@@ -40,7 +40,6 @@ async def add_photo(
     subject: Annotated[str, Form(max_length=80)] = "",
 ) -> list[photos.PhotoView]:
     """A photograph from a file or a camera."""
-    actor.must("test")
     unfold = partial(encode, file.filename or "the photograph")
     data = await file.read()
     encoded = await in_process(request, unfold, data, UNFOLDED_WITHIN_S, photograph_places)

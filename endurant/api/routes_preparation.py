@@ -101,10 +101,9 @@ def bring_in_log(
     return enclosures.bring_in_log(actor, enclosure_id, name, file.file.read(), offset_minutes)
 
 
-@router.post("/enclosures/read-loggers")
+@router.post("/enclosures/read-loggers", dependencies=[right("condition")])
 def read_loggers(actor: SignedIn) -> preparation_views.ConditioningView:
     """Ask every logger now, without waiting for its turn."""
-    actor.must("condition")
     enclosures.read_loggers()
     return conditioning.conditioning()
 

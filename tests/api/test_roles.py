@@ -45,6 +45,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /tests/{test_id}/replacements/{direction}",
     ),
     "condition": (
+        "POST /enclosures/read-loggers",
         "POST /enclosures/{enclosure_id}/hang",
         "POST /enclosures/take-out",
         "POST /specimens/{specimen_id}/weighings",
@@ -158,7 +159,6 @@ SIGNED_IN = (
     "POST /today/promise",
     "POST /sequences/understand",
     "POST /jobs/{job_id}/sheet/check",
-    "POST /enclosures/read-loggers",
     "DELETE /session",
 )
 """Beside every GET: what computes and changes no fact, or only the person's own session."""

@@ -67,8 +67,8 @@ async function save() {
   <form v-if="house.data.value" class="pane" @submit.prevent="save">
     <h2>Rules of the house</h2>
     <p class="quiet">
-      A job keeps the rules it began with. A change that affects a figure, a verdict or a release
-      takes effect when a second reviewer or manager confirms it.
+      A job uses the settings that applied when it was received. A change that affects a result, a
+      verdict or a release takes effect when a second reviewer or manager confirms it.
     </p>
     <div v-if="proposed" class="flag small" role="status">
       <p>
@@ -83,7 +83,7 @@ async function save() {
           >Confirm the change</ActButton
         >
         <ActButton type="button" :disabled="busy" @click="answer('decline')">{{
-          isMine ? 'Withdraw the proposal' : 'Decline it'
+          isMine ? 'Withdraw the proposal' : 'Decline the change'
         }}</ActButton>
       </div>
     </div>
