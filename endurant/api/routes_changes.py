@@ -28,22 +28,26 @@ class Broadcast:
     def __init__(self) -> None:
         self._listeners: set[asyncio.Queue[str]] = set()
         self._task: asyncio.Task[None] | None = None
+        self._lookout = Lookout()
         self._closed = False
 
     def listen(self) -> asyncio.Queue[str]:
-        """A queue that every change is put in."""
+        """A queue that every change is put in, from those of the last seconds on."""
         queue: asyncio.Queue[str] = asyncio.Queue(MOST_QUEUED)
         self._listeners.add(queue)
         if self._task is None or self._task.done():
-            self._task = asyncio.get_running_loop().create_task(self._watch())
+            self._lookout = Lookout()
+            self._task = asyncio.get_running_loop().create_task(self._watch(self._lookout))
+        recent = self._lookout.recent()
+        if recent.jobs:
+            queue.put_nowait(recent.model_dump_json())
         return queue
 
     def leave(self, queue: asyncio.Queue[str]) -> None:
         """It is listened to no more."""
         self._listeners.discard(queue)
 
-    async def _watch(self) -> None:
-        lookout = Lookout()
+    async def _watch(self, lookout: Lookout) -> None:
         while self._listeners:
             try:
                 changed = await run_in_threadpool(lookout.look)

@@ -259,6 +259,8 @@ def test_changes_are_told_once(bench: Bench) -> None:
     job = bench.post("/jobs", sample())
     assert lookout.look().jobs == [job["id"]]
     assert (lookout.look().jobs, lookout.look().rooms) == ([], False)
+    assert Lookout().look().jobs == [job["id"]], "whose page was read a moment ago missed nothing"
+    assert lookout.recent().jobs == [job["id"]]
     bring_log(bench, log_of((2, 0, 20)))
     assert lookout.look().rooms
     assert not lookout.look().rooms

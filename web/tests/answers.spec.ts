@@ -12,9 +12,28 @@ describe('what the server answered to an act', () => {
         queryFn: () => new Promise<string>((resolve) => (deliver = resolve)),
       })
       .catch(() => undefined)
-    const kept = keepAnswer(queries, ['measuring', 1], 'with the reading')
+    const kept = keepAnswer(queries, ['measuring', 1], Promise.resolve('with the reading'))
     deliver('without it')
     await Promise.all([kept, reading])
     expect(queries.getQueryData(['measuring', 1])).toBe('with the reading')
+  })
+
+  it('is read once more where the page was read before the answer came', async () => {
+    const queries = new QueryClient()
+    queries.setQueryData(['bench', 1], 'before')
+    let answer: (now: string) => void = () => undefined
+    const kept = keepAnswer(queries, ['bench', 1], new Promise((resolve) => (answer = resolve)))
+    queries.setQueryData(['bench', 1], 'the run ended')
+    answer('the run began')
+    await kept
+    expect(queries.getQueryState(['bench', 1])?.isInvalidated).toBe(true)
+  })
+
+  it('is not read again where nothing came between', async () => {
+    const queries = new QueryClient()
+    queries.setQueryData(['bench', 1], 'before')
+    await keepAnswer(queries, ['bench', 1], Promise.resolve('after'))
+    expect(queries.getQueryData(['bench', 1])).toBe('after')
+    expect(queries.getQueryState(['bench', 1])?.isInvalidated).toBe(false)
   })
 })

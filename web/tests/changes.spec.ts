@@ -1,5 +1,5 @@
 import { QueryClient } from '@tanstack/vue-query'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { readAgain } from '@/api/changes'
 
 function filled() {
@@ -27,6 +27,20 @@ function filled() {
 }
 
 describe('a change', () => {
+  it('is read after a first reading that it met under way', async () => {
+    const queries = new QueryClient()
+    let deliver: (old: string) => void = () => undefined
+    const first = queries.fetchQuery({
+      queryKey: ['job', 7],
+      queryFn: () => new Promise<string>((resolve) => (deliver = resolve)),
+    })
+    readAgain(queries, { jobs: [7], rooms: false })
+    deliver('from before the change')
+    await first
+    await Promise.resolve()
+    await vi.waitFor(() => expect(queries.getQueryState(['job', 7])?.isInvalidated).toBe(true))
+  })
+
   it('of a job is read again where it shows, and nowhere else', () => {
     const { queries, stale } = filled()
     readAgain(queries, { jobs: [7], rooms: false })

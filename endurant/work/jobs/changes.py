@@ -29,8 +29,13 @@ class Lookout:
         self._versions: dict[int, int] | None = None
         self._newest: dict[int, datetime] | None = None
 
+    def recent(self) -> Changed:
+        """What changed shortly before the last look: for who listens from now on, whose pages were
+        read a moment earlier."""
+        return Changed(jobs=sorted(self._versions or {}), rooms=False)
+
     def look(self) -> Changed:
-        """What has changed since the last look; nothing at the first."""
+        """What has changed since the last look; at the first, what changed shortly before it."""
         began = datetime.now(UTC)
         with transaction() as session:
             rows = session.execute(
@@ -49,6 +54,6 @@ class Lookout:
         read, self._newest = self._newest, newest
         self._since = began
         if seen is None or read is None:
-            return Changed(jobs=[], rooms=False)
+            return self.recent()
         jobs = sorted(job_id for job_id, version in versions.items() if seen.get(job_id) != version)
         return Changed(jobs=jobs, rooms=read != newest)

@@ -1,4 +1,4 @@
-import { useQueryClient, type QueryClient } from '@tanstack/vue-query'
+import { useQueryClient, type InvalidateQueryFilters, type QueryClient } from '@tanstack/vue-query'
 import { useEventSource, useIntervalFn, useOnline } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
@@ -17,16 +17,30 @@ const OF_ROOMS = ['clocks', 'conditioning', 'log']
 /** Read again what a change is about, and nothing else. */
 export function readAgain(queries: QueryClient, changed: Changed) {
   if (changed.jobs.length) {
-    for (const name of [...OF_ALL_JOBS, ...OF_ITS_TESTS])
-      void queries.invalidateQueries({ queryKey: [name] })
+    for (const name of [...OF_ALL_JOBS, ...OF_ITS_TESTS]) again(queries, { queryKey: [name] })
     const jobs = new Set(changed.jobs)
-    void queries.invalidateQueries({
+    again(queries, {
       predicate: ({ queryKey }) =>
         OF_A_JOB.includes(String(queryKey[0])) && jobs.has(queryKey[1] as number),
     })
   }
-  if (changed.rooms)
-    for (const name of OF_ROOMS) void queries.invalidateQueries({ queryKey: [name] })
+  if (changed.rooms) for (const name of OF_ROOMS) again(queries, { queryKey: [name] })
+}
+
+/**
+ * A first reading that is under way may have been answered before the change, and is not asked for anew by
+ * itself: it is read once more when it is there.
+ */
+function again(queries: QueryClient, which: InvalidateQueryFilters) {
+  const first = queries
+    .getQueryCache()
+    .findAll(which)
+    .filter(({ state }) => state.fetchStatus === 'fetching' && state.data === undefined)
+  for (const { queryKey, promise } of first)
+    void promise
+      ?.catch(() => undefined)
+      .then(() => queries.invalidateQueries({ queryKey, exact: true }))
+  void queries.invalidateQueries(which)
 }
 
 const SILENT_MS = 12_000

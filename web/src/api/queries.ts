@@ -69,12 +69,22 @@ export function useMethods() {
 }
 
 /**
- * Show what the server answered to an act. A reading of the page that was under way is given up first: it
- * may have begun before the act, and would put back what was there.
+ * Show what the server answers to an act. A page that was read meanwhile may be older than the answer, and
+ * would put back what was there; or newer, because a run ended before the answer came. So the answer is
+ * shown, and the page is read once more.
  */
-export async function keepAnswer(queries: QueryClient, queryKey: QueryKey, answer: unknown) {
+export async function keepAnswer(
+  queries: QueryClient,
+  queryKey: QueryKey,
+  asking: Promise<unknown>,
+) {
+  const readBefore = queries.getQueryState(queryKey)?.dataUpdateCount
+  const answer = await asking
+  const read = queries.getQueryState(queryKey)
+  const isOvertaken = read?.fetchStatus === 'fetching' || read?.dataUpdateCount !== readBefore
   await queries.cancelQueries({ queryKey, exact: true })
   queries.setQueryData(queryKey, answer)
+  if (isOvertaken) void queries.invalidateQueries({ queryKey, exact: true })
 }
 
 /**

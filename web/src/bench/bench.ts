@@ -48,7 +48,7 @@ export function useBench(
   ): Promise<boolean> {
     const seen = view.value!
     const sent = await act(async () => {
-      const after = await ask(
+      const acting = ask(
         client.POST('/api/specimens/{specimen_id}/acts', {
           params: { path: { specimen_id: seen.specimen_id } },
           body: {
@@ -63,7 +63,7 @@ export function useBench(
           },
         }),
       )
-      await keepAnswer(queries, queryKey.value, after)
+      await keepAnswer(queries, queryKey.value, acting)
     }, NEEDED)
     if (!sent && !deviation && refusedFor.value === 'needs-reason') {
       const says = refused.value
@@ -86,13 +86,13 @@ export function useBench(
   const takeBack = (number: number) =>
     act(async () => {
       const seen = view.value!
-      const after = await ask(
+      const taking = ask(
         client.POST('/api/specimens/{specimen_id}/acts/{number}/take-back', {
           params: { path: { specimen_id: seen.specimen_id, number } },
           body: { seen: seen.last },
         }),
       )
-      await keepAnswer(queries, queryKey.value, after)
+      await keepAnswer(queries, queryKey.value, taking)
     }, NEEDED)
 
   return { query, view, doStep, takeBack, departing }

@@ -40,6 +40,7 @@ export function useBenchPage(jobId: number) {
   const recorded = useRecorded(view, current, (why) => {
     if (why) refused.value = `The run gave no samples: ${why}. The specimen can be run again.`
     void job.refetch()
+    void query.refetch()
   })
   const { voidWith, note, takeBack, bringIn, pretend, departingFile } = useSpecimenActs(
     acting,

@@ -80,7 +80,7 @@ export function useMeasuring(
     specimens.value.every((specimen) => !specimen.called || specimen.done || !specimen.open),
   )
 
-  const keep = (answer: View) => keepAnswer(queries, ['measuring', id], answer)
+  const keep = (asking: Promise<View>) => keepAnswer(queries, ['measuring', id], asking)
   /** What waits for a reason, because it enters a figure that was computed already. */
   const waits = ref<((reason: string) => void) | null>(null)
   async function work(todo: (reason: string) => Promise<void>, reason = '') {
@@ -102,7 +102,7 @@ export function useMeasuring(
   async function store(specimen: Specimen, changed: Record<string, number[]>, reason: string) {
     const dimensions = Object.fromEntries(specimen.sizes.map((each) => [each.field, each.readings]))
     await keep(
-      await ask(
+      ask(
         client.PUT('/api/specimens/{specimen_id}/dimensions', {
           params: { path: { specimen_id: specimen.id } },
           body: {
@@ -188,7 +188,7 @@ export function useMeasuring(
   function weighBlanks(grams: number[]) {
     void work(async (reason) => {
       await keep(
-        await ask(
+        ask(
           client.POST('/api/tests/{test_id}/grammage', {
             params: { path: { test_id: id } },
             body: { masses_g: grams, revision: view.value!.revision, reason },
@@ -203,7 +203,7 @@ export function useMeasuring(
     void work(
       async () =>
         await keep(
-          await ask(
+          ask(
             client.PUT('/api/tests/{test_id}/area-rule', {
               params: { path: { test_id: id } },
               body: { area_rule, revision: view.value!.revision },
