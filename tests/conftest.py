@@ -16,6 +16,7 @@ from typing import IO, Any
 
 import pytest
 from argon2 import PasswordHasher
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 from sqlalchemy import text
@@ -203,15 +204,33 @@ def tables(server: DatabaseServer) -> str:
     return url
 
 
+TOUCHED = text(
+    " UNION ALL ".join(
+        f"SELECT '{table.name}' FROM DUAL WHERE EXISTS (SELECT 1 FROM {table.name})"
+        for table in Base.metadata.sorted_tables
+    )
+    + " UNION ALL SELECT TABLE_NAME FROM information_schema.TABLES"
+    " WHERE TABLE_SCHEMA = DATABASE() AND AUTO_INCREMENT > 1 AND TABLE_NAME <> 'alembic_version'"
+)
+"""The tables that hold a row, or that held one: their next id is not the first."""
+
+
 @pytest.fixture
 def database(tables: str) -> str:
-    """The tables, emptied for one test."""
+    """The tables, emptied for one test; those that nobody touched are empty still."""
     with engine_for(tables).begin() as connection:
+        touched = sorted(set(connection.scalars(TOUCHED)))
         connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
-        for table in Base.metadata.sorted_tables:
-            connection.execute(text(f"TRUNCATE TABLE {table.name}"))
+        for name in touched:
+            connection.execute(text(f"TRUNCATE TABLE {name}"))
         connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
     return tables
+
+
+@pytest.fixture(scope="session")
+def app() -> FastAPI:
+    """The application, built once: its routes are worked out at its first request."""
+    return build_app()
 
 
 @pytest.fixture
@@ -225,10 +244,10 @@ def database_of_its_own(server: DatabaseServer) -> Iterator[str]:
 
 
 @pytest.fixture
-def bench(database: str, frame: StandIn) -> Iterator[Bench]:
+def bench(database: str, frame: StandIn, app: FastAPI) -> Iterator[Bench]:
     """A founded laboratory with its web application, and a technician signed in."""
     found(frame.port)
-    with TestClient(build_app()) as client:
+    with TestClient(app) as client:
         yield Bench(client, "ines")
     for thread in threading.enumerate():
         if thread.name.startswith("run-"):

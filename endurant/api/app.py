@@ -97,6 +97,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
                 Watch("windows-watch", LOOK_EVERY_S, watch_windows),
                 clock_watch,
             ]
+        app.state.broadcast = routes_changes.Broadcast()
         to_thread.current_default_thread_limiter().total_tokens = THREADS
         for watch in watches:
             watch.start()
@@ -115,7 +116,6 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     problems.install(app)
-    app.state.broadcast = routes_changes.Broadcast()
     app.add_middleware(Tagged)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.add_middleware(Guard, limits=body_limits())

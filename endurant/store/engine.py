@@ -60,17 +60,24 @@ def engine_for(url: str) -> Engine:
 
 @contextmanager
 def transaction() -> Iterator[Session]:
-    """A session that commits at the end or leaves nothing behind.
+    """A session that commits at the end or leaves nothing behind; raises as `open_session` does."""
+    with open_session() as session, session.begin():
+        yield session
+        seal_the_rest(session)
+
+
+@contextmanager
+def open_session() -> Iterator[Session]:
+    """A session that keeps what it has read beyond a commit, and commits nothing by itself.
 
     Raises Unavailable when the database does not answer, Crossed when another transaction held
     what this one wanted.
     """
     factory = sessionmaker(engine_for(database_url()), expire_on_commit=False)
     try:
-        with factory.begin() as session:
+        with factory() as session:
             watch_facts(session)
             yield session
-            seal_the_rest(session)
     except (OperationalError, InterfaceError, IntegrityError) as error:
         if _number(error) in _CROSSED:
             raise Crossed(SAME_MOMENT) from error

@@ -7,9 +7,9 @@ from threading import Thread
 
 import pytest
 import uvicorn
+from fastapi import FastAPI
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from endurant.api.app import build_app
 from endurant.store.server import wait_until
 from tests.conftest import StandIn, free_port
 from tests.laboratory import PASSWORD, behind_its_back, found
@@ -83,15 +83,13 @@ def pace() -> float:
 
 
 @pytest.fixture
-def site(database: str, browser: Browser, pace: float) -> Iterator[Site]:
+def site(database: str, browser: Browser, pace: float, app: FastAPI) -> Iterator[Site]:
     """A founded laboratory without jobs, served over a port of its own."""
     standin = StandIn(pace)
     standin.start()
     found(standin.port)
     port = free_port()
-    web = uvicorn.Server(
-        uvicorn.Config(build_app(), host="127.0.0.1", port=port, log_level="warning")
-    )
+    web = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="warning"))
     serving = Thread(target=web.run, name="web")
     serving.start()
     wait_until(lambda: web.started, 30, "the web server did not start")

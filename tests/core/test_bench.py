@@ -101,6 +101,12 @@ def test_a_bar_goes_through_its_pause_to_its_halves() -> None:
         done(state, "zero")
 
 
+def test_a_schedule_stopped_before_its_first_sample_has_sensors_and_no_readings() -> None:
+    entry = recorded_entry(find_method("iso-8611"), {"time_s": [], "force_n": []})
+    assert [channel["name"] for channel in entry["channels"]][:2] == ["platen", "left"]
+    assert "readings" not in entry
+
+
 def test_holds_are_vouched_for_every_time() -> None:
     with pytest.raises(Invalid, match="Handset locked; Fingers clear"):
         done(ready(bar()), "start", confirmed=[])

@@ -41,8 +41,12 @@ def recorded_entry(method: Method, columns: Columns) -> dict[str, Any]:
 def _of_pallet(live: PressGuide, columns: Columns) -> dict[str, Any]:
     """What a pallet's recording says: the rows read on time, or force over the middle's sag.
 
-    A schedule that was ended early gives no rows: there is nothing to compute.
+    A schedule that was ended early gives no rows: there is nothing to compute. One that was
+    stopped before its first sample has not even the columns.
     """
+    channels = [{"name": row.name, "x_mm": row.x_mm, "y_mm": row.y_mm} for row in live.sensors]
+    if LEVEL not in columns:
+        return {"channels": channels}
     levels = columns[LEVEL]
     names = [f"{sensor.name}_mm" for sensor in live.sensors]
     held = [
@@ -51,7 +55,6 @@ def _of_pallet(live: PressGuide, columns: Columns) -> dict[str, Any]:
     if not any(levels):
         trace = {"force_n": columns["force_n"], "displacement_mm": columns["middle_mm"]}
         return {"trace": trace | {"time_s": columns["time_s"]}}
-    channels = [{"name": row.name, "x_mm": row.x_mm, "y_mm": row.y_mm} for row in live.sensors]
     if not all(held):
         return {"channels": channels}
     datum, full, relaxed = held

@@ -37,12 +37,13 @@ from endurant.core.bench.procedure import (
 )
 from endurant.core.bench.status import Status
 from endurant.core.methods import find_method
-from endurant.core.refusals import Conflict, Invalid, NeedsReason, NotFound
+from endurant.core.refusals import Conflict, Invalid, NeedsReason
 from endurant.devices.driver import LineLost
 from endurant.devices.indicator import LineIndicator
 from endurant.store import clock
 from endurant.store.audit import record
-from endurant.store.tables import BenchEvent, Run, Specimen, Station, Test
+from endurant.store.engine import open_session
+from endurant.store.tables import BenchEvent, Specimen, Station
 from endurant.work.bench.bench_views import bench_view
 from endurant.work.bench.beside import (
     given_at_first,
@@ -75,9 +76,10 @@ from endurant.work.jobs.states import (
     standing_void,
 )
 from endurant.work.record.asked import Asked
+from endurant.work.record.looking import looking
 from endurant.work.record.people import Actor
 from endurant.work.record.staff import refuse_unauthorised
-from endurant.work.record.transactions import transaction
+from endurant.work.record.transactions import committed, transaction
 
 MOST_VALUES = 40
 BARE = "bare"
@@ -110,30 +112,25 @@ class ActAsked(Asked):
 
 def look(specimen_id: int, station_id: int | None = None) -> BenchView:
     """Where a specimen stands, and the one thing to do next. Raises NotFound."""
-    with transaction() as session:
-        method = session.scalar(
-            select(Test.method)
-            .join(Specimen, Specimen.test_id == Test.id)
-            .where(Specimen.id == specimen_id)
-        )
-        if method is None:
-            raise NotFound(f"there is no specimen with id {specimen_id}")
-        stations = stations_for(session, find_method(method))
-        ran_at = session.scalar(
-            select(Run.station_id)
-            .where(Run.specimen_id == specimen_id, Run.state != "abandoned")
-            .order_by(Run.id.desc())
-            .limit(1)
-        )
-        own = ran_at or station_id
-        chosen = next((row for row in stations if row.id == own), None) or next(
-            iter(stations), None
-        )
-    status, says = status_of(chosen)
-    with transaction() as session:
-        specimen = specimen_with_job(session, specimen_id)
-        view = bench_view(session, specimen, stations, chosen, status, says)
-        question = None if status is None else question_of(session, specimen, chosen, view.step)
+    with open_session() as session:
+        return _look(session, specimen_with_job(session, specimen_id), station_id)
+
+
+def _look(session: Session, specimen: Specimen, station_id: int | None) -> BenchView:
+    """The bench of a specimen of this session.
+
+    No connection to the database is held while a device is asked what it reads.
+    """
+    stations = stations_for(session, find_method(specimen.test.method))
+    run = last_run(specimen)
+    own = (run.station_id if run else None) or station_id
+    station = next((row for row in stations if row.id == own), next(iter(stations), None))
+    session.commit()
+    status, says = status_of(station)
+    with looking(session):
+        view = bench_view(session, specimen, stations, station, status, says)
+        question = None if status is None else question_of(session, specimen, station, view.step)
+    session.commit()
     return view if question is None else view.model_copy(update={"shows": shown_by(question)})
 
 
@@ -147,34 +144,52 @@ def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
     if asked.act in ("keep", "stop"):
         _settle(actor, specimen_id, asked.act)
         return look(specimen_id, asked.station_id)
-    if _is_repeated(specimen_id, asked):
-        return look(specimen_id, asked.station_id)
-    starts: tuple[int, str] | None = None
-    with transaction(cards_at_once=False) as session:
-        specimen = specimen_with_job(session, specimen_id, lock=True)
-        refuse_unauthorised(session, actor, specimen.test.method)
-        state = _open_state(session, specimen, asked)
-        station = None if asked.station_id is None else session.get(Station, asked.station_id)
-        if asked.act == NOTED:
-            note_values(session, actor, specimen, state, station, asked.values)
-        elif asked.act == REASON:
-            departed = readiness_of(session, specimen, station, state).departed
-            if not departed:
-                raise Conflict(f"{specimen.code} needs no reason now")
-            why = str(asked.values.get("why") or asked.deviation or "")
-            write_reason(session, actor, specimen, state, departed, why)
-        elif asked.act == UNLOAD:
-            for out in unload(session, actor, specimen, state, station, asked.confirmed):
-                _tell(station, out, {})
-        else:
-            starts = _do(session, actor, specimen, state, asked)
-    if starts is not None:
-        carry_in_background(*starts)
-    return look(specimen_id, asked.station_id)
+    with open_session() as session:
+        starts: tuple[int, str] | None = None
+        with committed(session, cards_at_once=False):
+            specimen = specimen_with_job(session, specimen_id, lock=True)
+            happened = events_of(session, specimen_id)
+            if not _is_repeated(happened, asked):
+                refuse_unauthorised(session, actor, specimen.test.method)
+                starts = _do(session, actor, specimen, happened, asked)
+        if starts is not None:
+            carry_in_background(*starts)
+        return _look(session, specimen, asked.station_id)
 
 
 def _do(
-    session: Session, actor: Actor, specimen: Specimen, state: State, asked: ActAsked
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    happened: list[Event],
+    asked: ActAsked,
+) -> tuple[int, str] | None:
+    """One thing; the run and the lease of a recording that it starts."""
+    state = _open_state(specimen, happened, asked)
+    station = None if asked.station_id is None else session.get(Station, asked.station_id)
+    if asked.act == NOTED:
+        note_values(session, actor, specimen, state, station, asked.values)
+    elif asked.act == REASON:
+        departed = readiness_of(session, specimen, station, state).departed
+        if not departed:
+            raise Conflict(f"{specimen.code} needs no reason now")
+        why = str(asked.values.get("why") or asked.deviation or "")
+        write_reason(session, actor, specimen, state, departed, why)
+    elif asked.act == UNLOAD:
+        for out in unload(session, actor, specimen, state, station, asked.confirmed):
+            _tell(station, out, {})
+    else:
+        return _do_step(session, actor, specimen, state, happened, asked)
+    return None
+
+
+def _do_step(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    state: State,
+    happened: list[Event],
+    asked: ActAsked,
 ) -> tuple[int, str] | None:
     """One act of the procedure; the run and the lease of a recording that it starts.
 
@@ -191,7 +206,7 @@ def _do(
     _refuse_without_reason(state, wanted, event, after.facts, asked)
     method = find_method(specimen.test.method)
     refuse_values(method, after.facts)
-    aims = aims_for(specimen, events_of(session, specimen.id))
+    aims = aims_for(specimen, happened)
     told = _told(state, wanted, asked.act)
     setup = picture_of(method).setup(method, aims) | turn_setup(state, wanted)
     if station is not None:
@@ -352,12 +367,11 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
         stop(actor, run_id)
 
 
-def _open_state(session: Session, specimen: Specimen, asked: ActAsked) -> State:
+def _open_state(specimen: Specimen, happened: list[Event], asked: ActAsked) -> State:
     """The state that an act builds on; raises Conflict where nothing can be done any more."""
     run = last_run(specimen)
     if run is None or run.state == "settled" or standing_void(specimen):
         refuse_unfit(specimen, clock.now())
-    happened = events_of(session, specimen.id)
     _refuse_unseen(happened, asked.seen)
     if run is not None and not happened:
         raise Conflict(f"{specimen.code} was brought in already; keep or void it")
@@ -378,15 +392,11 @@ def _refuse_unseen(happened: list[Event], seen: int) -> None:
     )
 
 
-def _is_repeated(specimen_id: int, asked: ActAsked) -> bool:
+def _is_repeated(happened: list[Event], asked: ActAsked) -> bool:
     """True when this very request has been written down already."""
-    if asked.request_key is None:
-        return False
-    with transaction() as session:
-        return any(
-            event.facts.get("request_key") == asked.request_key
-            for event in events_of(session, specimen_id)
-        )
+    return asked.request_key is not None and any(
+        event.facts.get("request_key") == asked.request_key for event in happened
+    )
 
 
 def _event_of(

@@ -17,6 +17,7 @@ from endurant.store import clock
 from endurant.store.tables import BenchEvent, Run, Specimen
 from endurant.work.bench.given import constant_facts, facts_at_first
 from endurant.work.jobs.states import standing_void
+from endurant.work.record.looking import once
 from endurant.work.record.people import Actor
 from endurant.work.record.run_facts import RunSettings
 
@@ -29,6 +30,10 @@ RUN_STATES = {"before": "abandoned", "after": "recorded", "complete": "ended"}
 
 def events_of(session: Session, specimen_id: int) -> list[Event]:
     """What happened to a specimen, in its order."""
+    return list(once(session, ("events", specimen_id), lambda: _read(session, specimen_id)))
+
+
+def _read(session: Session, specimen_id: int) -> list[Event]:
     rows = session.scalars(
         select(BenchEvent)
         .where(BenchEvent.specimen_id == specimen_id)

@@ -13,12 +13,17 @@ from endurant.core.refusals import Conflict
 from endurant.store import clock
 from endurant.store.equipment import ReferenceCheck
 from endurant.store.tables import Gauge, Instrument
+from endurant.work.record.looking import once
 
 Standing = Literal["good", "watch", "overdue", "out", "retired"]
 
 
 def standing_checks(session: Session, serial: str | None = None) -> dict[str, list[ReferenceCheck]]:
     """The checks that are kept up, by serial number."""
+    return once(session, ("checks", serial), lambda: _read(session, serial))
+
+
+def _read(session: Session, serial: str | None) -> dict[str, list[ReferenceCheck]]:
     query = select(ReferenceCheck).where(ReferenceCheck.closed_at.is_(None))
     if serial is not None:
         query = query.where(ReferenceCheck.serial == serial)

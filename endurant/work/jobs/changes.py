@@ -30,8 +30,7 @@ class Lookout:
         self._newest: dict[int, datetime] | None = None
 
     def recent(self) -> Changed:
-        """What changed shortly before the last look: for who listens from now on, whose pages were
-        read a moment earlier."""
+        """What changed shortly before the last look: a page that listens now may be older."""
         return Changed(jobs=sorted(self._versions or {}), rooms=False)
 
     def look(self) -> Changed:

@@ -12,8 +12,8 @@ from typing import TypeVar
 from sqlalchemy.orm import Session
 
 from endurant.core.refusals import Crossed
-from endurant.store import engine
 from endurant.store.audit import seal_the_rest
+from endurant.store.engine import open_session
 
 Answer = TypeVar("Answer")
 
@@ -51,7 +51,14 @@ def cards_at_the_end() -> Iterator[None]:
 
 @contextmanager
 def transaction(*, cards_at_once: bool = True) -> Iterator[Session]:
-    """A session that commits at the end or leaves nothing behind.
+    """A session that commits at the end or leaves nothing behind, as `committed` does."""
+    with open_session() as session, committed(session, cards_at_once=cards_at_once):
+        yield session
+
+
+@contextmanager
+def committed(session: Session, *, cards_at_once: bool = True) -> Iterator[None]:
+    """Commit what is done within it, or leave nothing behind; the session can be read from after.
 
     The cards of every job that it changed a fact of are written in it too; without
     `cards_at_once` they are only marked as out of date, which holds its rows for less long, and
@@ -61,8 +68,8 @@ def transaction(*, cards_at_once: bool = True) -> Iterator[Session]:
     # The cards show what all the work gives; they are imported when there is something to do.
     from endurant.work.jobs.cards import mark_changed, refresh_changed
 
-    with engine.transaction() as session:
-        yield session
+    with session.begin():
+        yield
         # The head of the chain is locked before any card, so that two of these never cross.
         seal_the_rest(session)
         if _later.get():
