@@ -402,7 +402,7 @@ def _standins(options: argparse.Namespace) -> None:
 def _migrate(options: argparse.Namespace) -> None:
     from endurant.store.engine import database_url
     from endurant.store.migrate import upgrade
-    from endurant.work.jobs.cards import rebuild_missing
+    from endurant.work.upkeep.rebuild import rebuild_missing
 
     upgrade(database_url())
     rebuild_missing()
@@ -410,8 +410,8 @@ def _migrate(options: argparse.Namespace) -> None:
 
 def _found(options: argparse.Namespace) -> None:
     from endurant.core.reading import read_model
-    from endurant.work.record.founding import NewPerson, found_laboratory
-    from endurant.work.record.staff import PersonAsked
+    from endurant.work.upkeep.founding import NewPerson, found_laboratory
+    from endurant.work.use_cases.people.staff import PersonAsked
 
     password = (
         getpass.getpass("Password of the manager: ")
@@ -441,14 +441,14 @@ def _seed(options: argparse.Namespace) -> None:
 
 
 def _rebuild(options: argparse.Namespace) -> None:
-    from endurant.work.jobs.cards import rebuild
+    from endurant.work.upkeep.rebuild import rebuild
 
     written = rebuild(lambda step: print(f"{step} …", file=sys.stderr, flush=True))
     print(f"{written} jobs: what lists and clocks show was made again from the record")
 
 
 def _verify(options: argparse.Namespace) -> int:
-    from endurant.work.record.verify import verify
+    from endurant.work.upkeep.verify import verify
 
     verified = verify(
         options.since,

@@ -67,8 +67,13 @@ def main(words: Sequence[str] | None = None) -> None:
 
 def _found(serials: list[str]) -> list[int]:
     from endurant.store.migrate import upgrade
-    from endurant.work.jobs import receiving
-    from endurant.work.record.founding import NewStation, add_person, add_station, found_laboratory
+    from endurant.work.upkeep.founding import (
+        NewStation,
+        add_person,
+        add_station,
+        found_laboratory,
+    )
+    from endurant.work.use_cases.receiving import receiving
 
     upgrade(os.environ[DATABASE_VARIABLE])
     found_laboratory("Bench", "Bench")
@@ -269,8 +274,8 @@ def _close(run_id: int, table: NDArray[np.float64]) -> None:
 
     from endurant.store.samples import pack
     from endurant.store.tables import BenchEvent, Recording, Run, RunChunk
-    from endurant.work.bench.live import StoredRun
-    from endurant.work.record.transactions import transaction
+    from endurant.work.base.transactions import transaction
+    from endurant.work.use_cases.bench.live import StoredRun
 
     with transaction() as session:
         run = session.get_one(Run, run_id)
@@ -327,7 +332,7 @@ def _want(name: str, run_id: int, is_over: Event, told: SimpleQueue[tuple[str, f
 def _million(browser: httpx.Client, run_id: int) -> None:
     """Put a million samples into a run, and open its bench."""
     from endurant.store.tables import Run
-    from endurant.work.record.transactions import transaction
+    from endurant.work.base.transactions import transaction
 
     time_s = np.arange(MILLION) / RATE_HZ
     force = 20 + 4 * np.sin(time_s * 1.3) + 0.01 * np.random.default_rng(1).standard_normal(MILLION)

@@ -61,8 +61,8 @@ def _seed(jobs: int) -> None:
     from endurant.demo.seed import seed
     from endurant.store.migrate import upgrade
     from endurant.store.tables import Job
-    from endurant.work.jobs.cards import rebuild_missing
-    from endurant.work.record.transactions import transaction
+    from endurant.work.base.transactions import transaction
+    from endurant.work.upkeep.rebuild import rebuild_missing
 
     upgrade(os.environ[DATABASE_VARIABLE])
     rebuild_missing()

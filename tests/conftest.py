@@ -87,7 +87,7 @@ QUICK_HASHER = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
 @pytest.fixture(scope="session", autouse=True)
 def _quick_passwords() -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("endurant.work.record.people._hasher", QUICK_HASHER)
+        patch.setattr("endurant.work.use_cases.people.sign_in._hasher", QUICK_HASHER)
         yield
 
 

@@ -13,10 +13,8 @@ from endurant.core.simulate.tear import sample_tear, specimen_from_label
 from endurant.store import clock
 from endurant.store.engine import engine_for
 from endurant.store.server import wait_until
-from endurant.work.jobs import receiving
-from endurant.work.jobs.cards import rebuild
-from endurant.work.preparation import hanging
-from endurant.work.record.founding import (
+from endurant.work.base.actors import Actor
+from endurant.work.upkeep.founding import (
     NewPerson,
     NewStation,
     add_enclosure,
@@ -24,8 +22,11 @@ from endurant.work.record.founding import (
     add_station,
     found_laboratory,
 )
-from endurant.work.record.people import Actor, sign_in
-from endurant.work.sheets import cutting
+from endurant.work.upkeep.rebuild import rebuild
+from endurant.work.use_cases.people.sign_in import sign_in
+from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.receiving import receiving
+from endurant.work.use_cases.sheets import cutting
 
 PASSWORD = "bench-tests"
 PENDULUM = {"pendulum_j": 5.5, "friction_j": 0.02}

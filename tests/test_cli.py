@@ -12,7 +12,7 @@ from endurant.cli import main
 from endurant.core.simulate.tear import TearSpecimen, sample_tear
 from endurant.store.engine import DATABASE_VARIABLE, engine_for
 from endurant.store.server import DatabaseServer
-from endurant.work.record.people import sign_in
+from endurant.work.use_cases.people.sign_in import sign_in
 from tests.examples import assert_gives, example
 
 AWNING = "iso-13937-2--awning-canvas"

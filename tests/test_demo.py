@@ -13,9 +13,9 @@ from endurant.demo.leftovers import Notes
 from endurant.demo.load import load_demo
 from endurant.demo.samples import JOBS
 from endurant.store.server import port_is_free, wait_until
-from endurant.work.jobs import job_views
-from endurant.work.jobs.job_list import JobsAsked, jobs
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
+from endurant.work.views import job_page
+from endurant.work.views.job_list import JobsAsked, jobs
 from tests.conftest import StandIn, free_port
 
 
@@ -46,7 +46,7 @@ def test_the_demo_has_a_job_in_every_state_and_its_record_holds(
         "released",
     }
     assert all(line.trouble is None for line in lines)
-    assert {job_views.job(line.id).form for line in lines} >= {"sheet", "granules"}
+    assert {job_page.job(line.id).form for line in lines} >= {"sheet", "granules"}
     assert verify().sentences == []
 
 

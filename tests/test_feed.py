@@ -5,8 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from endurant.work.bench import feed
-from endurant.work.bench.feed import Feed, arrived, close_feed, publish
+from endurant.work.use_cases.bench import feed
+from endurant.work.use_cases.bench.feed import (
+    Feed,
+    arrived,
+    close_feed,
+    publish,
+)
 
 
 def samples(first: int, last: int) -> tuple[np.ndarray, np.ndarray]:

@@ -10,8 +10,8 @@ from sqlalchemy import text
 from endurant.core.refusals import Invalid
 from endurant.demo.seed import RELEASED_SHARE, seed
 from endurant.store.engine import engine_for
-from endurant.work.jobs.job_list import JobsAsked, jobs
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
+from endurant.work.views.job_list import JobsAsked, jobs
 
 JOBS = 9
 

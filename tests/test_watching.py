@@ -8,7 +8,7 @@ from threading import Event
 import pytest
 
 from endurant.core.refusals import Unavailable
-from endurant.work.bench.watching import Watch
+from endurant.work.base.watches import Watch
 
 PATIENCE_S = 20.0
 

@@ -12,10 +12,10 @@ from fastapi import Request, Response
 from pydantic import BaseModel
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from endurant.work.jobs.cards import version_of
-from endurant.work.preparation.board import current_board
-from endurant.work.record.remembered import Remembered
-from endurant.work.record.transactions import transaction
+from endurant.work.base.memory import Remembered
+from endurant.work.base.transactions import transaction
+from endurant.work.read_models.board import current_board
+from endurant.work.read_models.job_cards import version_of
 
 MOST_KEPT = 400
 JSON = b"application/json"

@@ -38,13 +38,13 @@ from endurant.api.problems import MEDIA_TYPE, Problem, problem
 from endurant.api.route import Route
 from endurant.api.session import Guard, Limit
 from endurant.core.refusals import quoted
-from endurant.work.bench.live import LOOK_FOR_ORPHANS_S, take_up_orphans
-from endurant.work.bench.watching import Watch
-from endurant.work.jobs.cards import TURN_EVERY_S, watch_turning
-from endurant.work.preparation.enclosures import READ_EVERY_S, read_loggers
-from endurant.work.preparation.windows import LOOK_EVERY_S, watch_windows
-from endurant.work.record.clock_set import LOOK_EVERY_S as CLOCK_EVERY_S
-from endurant.work.record.clock_set import ClockWatch
+from endurant.work.base.clock_set import LOOK_EVERY_S as CLOCK_EVERY_S
+from endurant.work.base.clock_set import ClockWatch
+from endurant.work.base.watches import Watch
+from endurant.work.read_models.job_cards import TURN_EVERY_S, watch_turning
+from endurant.work.use_cases.bench.live import LOOK_FOR_ORPHANS_S, take_up_orphans
+from endurant.work.use_cases.preparation.enclosures import READ_EVERY_S, read_loggers
+from endurant.work.use_cases.preparation.windows import LOOK_EVERY_S, watch_windows
 
 ROUTERS = (
     routes_people.router,

@@ -11,6 +11,7 @@ import contextvars
 import multiprocessing
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from threading import BoundedSemaphore
 from time import monotonic
 from typing import Any, TypeVar
@@ -43,7 +44,7 @@ _processes.set_forkserver_preload(
         "endurant.core.cutting.document",
         "endurant.core.planning.kept",
         "endurant.reports.workbook",
-        "endurant.work.photographs.encoding",
+        "endurant.work.use_cases.photographs.encoding",
     ]
 )
 
@@ -78,6 +79,26 @@ async def in_process(
     finally:
         _people.discard(whose)
         places.release()
+
+
+@dataclass(frozen=True)
+class BesideTheServer:
+    """The long work of one request: what reads in the threads for it, what solves in a process."""
+
+    request: Request
+    within_s: float
+    places: BoundedSemaphore = _places
+    whose: int | None = None
+
+    async def read(self, work: Callable[[], T]) -> T:
+        """What the work gives, from one of the threads for long work."""
+        return await in_long_thread(work)
+
+    async def solve(self, work: Callable[[Any], Any], document: Any) -> Any:
+        """What the work makes of the document, in a process of its own."""
+        return await in_process(
+            self.request, work, document, self.within_s, self.places, self.whose
+        )
 
 
 async def _in_worker(

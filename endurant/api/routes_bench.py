@@ -14,22 +14,22 @@ from endurant.api.files import csv_response
 from endurant.api.route import Route
 from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right, same_origin, signed_in
 from endurant.core.refusals import Refusal
-from endurant.work.bench import (
-    acts,
+from endurant.work.base.requests import Asked
+from endurant.work.facts.models import TestView
+from endurant.work.use_cases.amending import setting_up
+from endurant.work.use_cases.bench import (
+    actions,
     densities,
-    ghosts,
     live,
-    noting,
+    observations,
+    page_models,
+    previous_curves,
     runs,
     scanning,
     sequences,
-    setting_up,
     stations,
-    views,
     voids,
 )
-from endurant.work.jobs.views import TestView
-from endurant.work.record.asked import Asked
 
 router = APIRouter(route_class=Route, tags=["bench"])
 
@@ -68,15 +68,15 @@ def list_stations(actor: SignedIn) -> list[stations.StationView]:
 @router.get("/specimens/{specimen_id}/bench")
 def look_at_bench(
     actor: SignedIn, specimen_id: int, station_id: int | None = None
-) -> views.BenchView:
+) -> page_models.BenchView:
     """Where a specimen stands in its test, and the one thing to do next."""
-    return acts.look(specimen_id, station_id)
+    return actions.look(specimen_id, station_id)
 
 
 @router.get("/specimens/{specimen_id}/bench/ghosts")
-def earlier_curves(actor: SignedIn, specimen_id: int) -> list[ghosts.GhostView]:
+def earlier_curves(actor: SignedIn, specimen_id: int) -> list[previous_curves.GhostView]:
     """The curves of specimens of the same test that went before."""
-    return ghosts.ghosts_of(specimen_id)
+    return previous_curves.ghosts_of(specimen_id)
 
 
 @router.get("/specimens/{specimen_id}/bench/scanned/{code}")
@@ -86,17 +86,19 @@ def scanned_at_bench(actor: SignedIn, specimen_id: int, code: str) -> scanning.S
 
 
 @router.post("/specimens/{specimen_id}/acts", dependencies=[right("test")])
-def act_at_bench(actor: SignedIn, specimen_id: int, asked: acts.ActAsked) -> views.BenchView:
+def act_at_bench(
+    actor: SignedIn, specimen_id: int, asked: actions.ActAsked
+) -> page_models.BenchView:
     """Do one thing at the bench; it names the last event that its sender saw."""
-    return acts.act(actor, specimen_id, asked)
+    return actions.act(actor, specimen_id, asked)
 
 
 @router.post("/specimens/{specimen_id}/acts/{number}/take-back", dependencies=[right("test")])
 def take_act_back(
     actor: SignedIn, specimen_id: int, number: int, asked: TakenBack
-) -> views.BenchView:
+) -> page_models.BenchView:
     """A slip of the hand does not count; the event stays in the record."""
-    return acts.take_back(actor, specimen_id, number, asked.seen)
+    return actions.take_back(actor, specimen_id, number, asked.seen)
 
 
 @router.get("/densities")
@@ -204,9 +206,9 @@ def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
 
 
 @router.post("/specimens/{specimen_id}/note", dependencies=[right("test")], status_code=204)
-def note_seen(actor: SignedIn, specimen_id: int, asked: noting.NoteAsked) -> None:
+def note_seen(actor: SignedIn, specimen_id: int, asked: observations.NoteAsked) -> None:
     """What was seen of a specimen that still counts."""
-    noting.note_seen(actor, specimen_id, asked)
+    observations.note_seen(actor, specimen_id, asked)
 
 
 @router.post("/specimens/{specimen_id}/void", dependencies=[right("test")], status_code=204)

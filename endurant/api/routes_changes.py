@@ -13,7 +13,7 @@ from starlette.concurrency import run_in_threadpool
 from endurant.api.route import Route
 from endurant.api.session import SignedIn, signed_in
 from endurant.core.refusals import Refusal
-from endurant.work.jobs.changes import Lookout
+from endurant.work.read_models.changes import Lookout
 
 router = APIRouter(route_class=Route, tags=["changes"])
 

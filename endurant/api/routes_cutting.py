@@ -16,12 +16,12 @@ from endurant.core.cutting.document import cut_document
 from endurant.reports.full_size import Paper, sheet_dxf, svg_sheet
 from endurant.reports.labels import STOCKS, find_stock
 from endurant.reports.pdf import full_size_pdf, labels_pdf, sheet_pdf
-from endurant.work.jobs.how_much import HowMuchAsked, HowMuchView, how_much
-from endurant.work.jobs.views import View
-from endurant.work.record.asked import Asked
-from endurant.work.sheets import cutting
-from endurant.work.sheets.drawing import BrokenRuleView, SheetView
-from endurant.work.sheets.labelling import labels_of
+from endurant.work.base.requests import Asked
+from endurant.work.base.view import View
+from endurant.work.use_cases.receiving.required_size import HowMuchAsked, HowMuchView, how_much
+from endurant.work.use_cases.sheets import cutting
+from endurant.work.views.labels import labels_of
+from endurant.work.views.sheet_drawing import BrokenRuleView, SheetView
 
 CUTTING_WITHIN_S = 120.0
 

@@ -6,7 +6,12 @@ from fastapi import APIRouter
 
 from endurant.api.route import Route
 from endurant.api.session import SignedIn, right
-from endurant.work.instruments import barrel, checks, equipment, supplies
+from endurant.work.use_cases.instruments import (
+    barrel,
+    checks,
+    consumables,
+    equipment,
+)
 
 router = APIRouter(route_class=Route, tags=["instruments"])
 
@@ -132,18 +137,18 @@ def check_barrel(
 
 
 @router.get("/supplies")
-def list_supplies(actor: SignedIn) -> supplies.SupplyList:
+def list_supplies(actor: SignedIn) -> consumables.SupplyList:
     """What wears out: what is in use, and what was finished."""
-    return supplies.supplies()
+    return consumables.supplies()
 
 
 @router.post("/supplies", dependencies=[right("test")], status_code=201)
-def open_supply(actor: SignedIn, asked: supplies.SupplyAsked) -> supplies.SupplyList:
+def open_supply(actor: SignedIn, asked: consumables.SupplyAsked) -> consumables.SupplyList:
     """Open a lot."""
-    return supplies.open_lot(actor, asked)
+    return consumables.open_lot(actor, asked)
 
 
 @router.post("/supplies/{supply_id}/finish", dependencies=[right("test")])
-def finish_supply(actor: SignedIn, supply_id: int) -> supplies.SupplyList:
+def finish_supply(actor: SignedIn, supply_id: int) -> consumables.SupplyList:
     """A lot is used up."""
-    return supplies.finish_lot(actor, supply_id)
+    return consumables.finish_lot(actor, supply_id)

@@ -14,20 +14,20 @@ from endurant.api.route import Route
 from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
 from endurant.reports.tables import study_table
 from endurant.reports.workbook import table_of
-from endurant.work.bench import setting_up, voids
-from endurant.work.jobs import (
-    amending,
-    custody,
-    job_views,
-    products,
-    receiving,
-    studies,
-    test_views,
+from endurant.work.base.requests import Asked
+from endurant.work.base.view import View
+from endurant.work.facts.models import (
+    JobList,
+    JobView,
+    SpecimenView,
+    TestView,
 )
-from endurant.work.jobs.job_list import JobsAsked, jobs, waiting
-from endurant.work.jobs.views import JobList, JobView, SpecimenView, TestView, View
-from endurant.work.judging.limits import LimitAsked, change_limits
-from endurant.work.record.asked import Asked
+from endurant.work.use_cases.amending import amending, setting_up
+from endurant.work.use_cases.bench import voids
+from endurant.work.use_cases.receiving import custody, products, receiving
+from endurant.work.use_cases.receiving.limits import LimitAsked, change_limits
+from endurant.work.views import job_page, studies, test_page
+from endurant.work.views.job_list import JobsAsked, jobs, waiting
 
 TABLE_WITHIN_S = 20.0
 
@@ -77,7 +77,7 @@ def receive_sample(actor: SignedIn, asked: receiving.SampleAsked) -> JobView:
 @router.get("/jobs/{job_id}", response_model=JobView)
 def show_job(actor: SignedIn, request: Request, job_id: int) -> Response:
     """One job."""
-    return page_of_job(request, "job", job_id, lambda: job_views.job(job_id))
+    return page_of_job(request, "job", job_id, lambda: job_page.job(job_id))
 
 
 @router.get("/studies/{study_id}")
@@ -98,7 +98,7 @@ def study_as_workbook(actor: SignedIn, study_id: int) -> Response:
 @router.get("/tests/{test_id}")
 def show_test(actor: SignedIn, test_id: int) -> TestView:
     """One test with its specimens and rows."""
-    return test_views.test(test_id)
+    return test_page.test(test_id)
 
 
 @router.put("/tests/{test_id}/limits", dependencies=[right("set limits")])
@@ -122,11 +122,11 @@ def ask_for_one_more(actor: SignedIn, test_id: int, asked: OneMoreAsked) -> Test
 @router.get("/specimens/by-code/{code}")
 def find_by_code(actor: SignedIn, code: str) -> Found | None:
     """The specimen with a scanned or typed code, or null."""
-    specimen = test_views.find_specimen(code)
+    specimen = test_page.find_specimen(code)
     if specimen is None:
         return None
-    test_id = test_views.test_id_of(specimen.id)
-    return Found(job_id=test_views.test(test_id).job_id, test_id=test_id, specimen=specimen)
+    test_id = test_page.test_id_of(specimen.id)
+    return Found(job_id=test_page.test(test_id).job_id, test_id=test_id, specimen=specimen)
 
 
 @router.put("/jobs/{job_id}", dependencies=[right("receive")])

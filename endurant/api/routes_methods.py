@@ -16,9 +16,10 @@ from endurant.core.judging.document import judge_document
 from endurant.core.quantities import System
 from endurant.core.reading import MOST_BYTES, parse_json, too_large
 from endurant.core.refusals import Invalid
-from endurant.work.bench import importing, readings
-from endurant.work.jobs.views import TestView, View
-from endurant.work.methods import guides
+from endurant.work.base.view import View
+from endurant.work.facts.models import TestView
+from endurant.work.use_cases.bench import importing, readings
+from endurant.work.views import guides
 
 router = APIRouter(route_class=Route, tags=["methods"])
 

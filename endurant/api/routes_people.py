@@ -8,10 +8,12 @@ from pydantic import Field
 from endurant.api.route import Route
 from endurant.api.session import COOKIE, SignedIn, right
 from endurant.core.writing import Writing
-from endurant.work.jobs.views import View
-from endurant.work.record import house_rules, staff
-from endurant.work.record.asked import Asked
-from endurant.work.record.people import SESSION_LASTS, Actor, sign_in, sign_out
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.view import View
+from endurant.work.use_cases.laboratory import settings
+from endurant.work.use_cases.people import staff
+from endurant.work.use_cases.people.sign_in import SESSION_LASTS, sign_in, sign_out
 
 router = APIRouter(route_class=Route, tags=["people"])
 
@@ -111,29 +113,29 @@ def withdraw_authorisation(actor: SignedIn, authorisation_id: int) -> list[staff
 
 
 @router.get("/house")
-def show_house(actor: SignedIn) -> house_rules.HouseView:
+def show_house(actor: SignedIn) -> settings.HouseView:
     """The laboratory and its rules."""
-    return house_rules.house()
+    return settings.house()
 
 
 @router.put("/house", dependencies=[right("manage people")])
-def change_house(actor: SignedIn, asked: house_rules.HouseAsked) -> house_rules.HouseView:
+def change_house(actor: SignedIn, asked: settings.HouseAsked) -> settings.HouseView:
     """Other rules from now on."""
-    return house_rules.change_house(actor, asked)
+    return settings.change_house(actor, asked)
 
 
 @router.post("/house/confirm", dependencies=[right("equip")])
-def confirm_house(actor: SignedIn, asked: house_rules.HouseSeen) -> house_rules.HouseView:
+def confirm_house(actor: SignedIn, asked: settings.HouseSeen) -> settings.HouseView:
     """What somebody else proposed holds from now on."""
-    return house_rules.confirm_house(actor, asked)
+    return settings.confirm_house(actor, asked)
 
 
 @router.post("/house/decline", dependencies=[right("equip")])
-def decline_house(actor: SignedIn, asked: house_rules.HouseSeen) -> house_rules.HouseView:
+def decline_house(actor: SignedIn, asked: settings.HouseSeen) -> settings.HouseView:
     """The rules stay as they are."""
-    return house_rules.decline_house(actor, asked)
+    return settings.decline_house(actor, asked)
 
 
 def _me(actor: Actor) -> Me:
-    writing = house_rules.writing()
+    writing = settings.writing()
     return Me(id=actor.id, name=actor.name, role=actor.role, may=actor.acts(), writing=writing)

@@ -10,8 +10,8 @@ from fastapi import APIRouter, File, Form, Query, Request, Response, UploadFile
 from endurant.api.long import in_long_thread, in_process, photograph_places
 from endurant.api.route import Route
 from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
-from endurant.work.photographs import photos
-from endurant.work.photographs.encoding import encode
+from endurant.work.use_cases.photographs import photos
+from endurant.work.use_cases.photographs.encoding import encode
 
 router = APIRouter(route_class=Route, tags=["photographs"])
 

@@ -2,26 +2,24 @@
 
 from __future__ import annotations
 
-from functools import partial
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 
 from endurant.api.files import attached, pdf_response
-from endurant.api.long import in_long_thread, in_process, plan_place
+from endurant.api.long import BesideTheServer, in_process, plan_place
 from endurant.api.route import Route
 from endurant.api.session import SignedIn, right
-from endurant.core.planning.kept import plan_beside
-from endurant.core.planning.plan import plan_document, plan_json
+from endurant.core.planning.plan import plan_json
 from endurant.core.planning.rows import PlanAnswer
 from endurant.reports.calendar import calendar_of
 from endurant.reports.pdf import day_pdf
 from endurant.store import clock
-from endurant.work.planning import pins, promising, what_if
-from endurant.work.planning import today as planning
-from endurant.work.planning.minutes import MinutesView, minutes_known
-from endurant.work.planning.printed import printed_day
-from endurant.work.planning.racks import OrderView, order_of_work
+from endurant.work.use_cases.planning import pins, promising, what_if
+from endurant.work.use_cases.planning import today as planning
+from endurant.work.use_cases.planning.minutes import MinutesView, minutes_known
+from endurant.work.use_cases.planning.printed import printed_day
+from endurant.work.use_cases.planning.racks import OrderView, order_of_work
 
 router = APIRouter(route_class=Route, tags=["planning"])
 
@@ -45,11 +43,7 @@ def show_today(actor: SignedIn) -> planning.TodayView:
 @router.post("/today", dependencies=[right("plan the day")])
 async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     """Make the plan of the laboratory again, for everybody."""
-    lab, board = await in_long_thread(planning.lab_document)
-    before = await in_long_thread(planning.last_plan)
-    beside = partial(plan_beside, before=before)
-    answer = await in_process(request, beside, lab.document, LONGEST_S, plan_place)
-    return await in_long_thread(lambda: planning.keep(lab, board, answer))
+    return await planning.plan_again(BesideTheServer(request, LONGEST_S, plan_place))
 
 
 @router.post("/today/pin", dependencies=[right("test")])
@@ -69,10 +63,7 @@ async def think_of(
     actor: SignedIn, request: Request, asked: what_if.WhatIfAsked
 ) -> what_if.WhatIfView:
     """What would move, and what would be late; nothing is changed."""
-    before, lab = await in_long_thread(lambda: what_if.imagined(asked))
-    beside = partial(plan_beside, before=before)
-    after = await in_process(request, beside, lab.document, LONGEST_S, whose=actor.id)
-    return what_if.what_if(before, after, lab)
+    return await what_if.explore(BesideTheServer(request, LONGEST_S, whose=actor.id), asked)
 
 
 @router.post("/today/promise")
@@ -80,9 +71,7 @@ async def promise(
     actor: SignedIn, request: Request, asked: promising.PromiseAsked
 ) -> promising.PromiseView:
     """When tests that may be asked for can be through, by the plan as it stands."""
-    document, names = await in_long_thread(lambda: promising.promised(asked))
-    answer = await in_process(request, plan_document, document, LONGEST_S, whose=actor.id)
-    return promising.promise(answer, names)
+    return await promising.promise_for(BesideTheServer(request, LONGEST_S, whose=actor.id), asked)
 
 
 @router.get("/today/order")

@@ -11,11 +11,12 @@ from endurant.api.answers import page_of_board
 from endurant.api.files import csv_response
 from endurant.api.route import Route
 from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
-from endurant.work.preparation import chain as preparation
-from endurant.work.preparation import clock_rail, conditioning, enclosures, hanging, measuring
-from endurant.work.preparation import views as preparation_views
-from endurant.work.preparation.settings import SetPointAsked
-from endurant.work.record.asked import Asked
+from endurant.work.base.requests import Asked
+from endurant.work.facts import conditioning_models as preparation_views
+from endurant.work.use_cases.preparation import chain as preparation
+from endurant.work.use_cases.preparation import enclosures, hanging, measuring
+from endurant.work.use_cases.preparation.set_points import SetPointAsked
+from endurant.work.views import clock_rail, conditioning
 
 router = APIRouter(route_class=Route, tags=["preparation"])
 

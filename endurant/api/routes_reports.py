@@ -12,10 +12,10 @@ from endurant.api.routes_bench import Reason
 from endurant.api.session import SignedIn, right
 from endurant.reports.pdf import report_pdf, stamped, study_pdf
 from endurant.reports.tables import report_specimens, report_traces
-from endurant.work.jobs.views import JobView
-from endurant.work.reporting import release as releasing
-from endurant.work.reporting import supervised
-from endurant.work.reporting import views as report_views
+from endurant.work.facts.models import JobView
+from endurant.work.use_cases.reporting import models as report_views
+from endurant.work.use_cases.reporting import release as releasing
+from endurant.work.use_cases.review import supervision
 
 router = APIRouter(route_class=Route, tags=["reports"])
 
@@ -51,7 +51,7 @@ async def release_report(actor: SignedIn, job_id: int, asked: releasing.ReleaseA
 @router.post("/jobs/{job_id}/confirm", dependencies=[right("test")])
 def confirm_supervised(actor: SignedIn, job_id: int) -> JobView:
     """The supervisor confirms what trainees tested under them."""
-    return supervised.confirm(actor, job_id)
+    return supervision.confirm(actor, job_id)
 
 
 @router.post("/jobs/{job_id}/correction", dependencies=[right("release")])

@@ -16,7 +16,8 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from endurant.api.problems import SAFETY, SignedOut, problem
-from endurant.work.record.people import Actor, actor_of
+from endurant.work.base.actors import Actor
+from endurant.work.use_cases.people.sign_in import actor_of
 
 COOKIE = "endurant"
 FILE_BYTES = 80_000_000

@@ -12,9 +12,9 @@ from endurant.devices.logger.standin import LOG_EVERY_S, WARMER_C, SimulatedLogg
 from endurant.standins.laboratory import demo_devices
 from endurant.store import clock
 from endurant.store.equipment import Supply
-from endurant.work.instruments import checks, equipment, supplies
-from endurant.work.preparation.enclosures import store_readings
-from endurant.work.record.founding import (
+from endurant.work.base.actors import Actor
+from endurant.work.base.transactions import transaction
+from endurant.work.upkeep.founding import (
     NewGauge,
     NewLogger,
     NewPerson,
@@ -25,8 +25,8 @@ from endurant.work.record.founding import (
     add_station,
     found_laboratory,
 )
-from endurant.work.record.people import Actor
-from endurant.work.record.transactions import transaction
+from endurant.work.use_cases.instruments import checks, consumables, equipment
+from endurant.work.use_cases.preparation.enclosures import store_readings
 
 PASSWORD = "bench-demo"  # noqa: S105 - printed at every start, and only ever on a demo
 PEOPLE = (
@@ -228,9 +228,11 @@ def equip(people: dict[str, Actor], rooms: dict[str, int], now: datetime) -> Non
                 checks.read_check(technician, check.id, checks.ReadingAsked(value=value))
     for kind, lot, count, most_days in SUPPLIES:
         with clock.as_if(now - timedelta(days=40)):
-            supplies.open_lot(
+            consumables.open_lot(
                 technician,
-                supplies.SupplyAsked(kind=kind, lot=lot, limit_count=count, limit_days=most_days),
+                consumables.SupplyAsked(
+                    kind=kind, lot=lot, limit_count=count, limit_days=most_days
+                ),
             )
     with transaction() as session:
         for row in session.scalars(select(Supply).where(Supply.kind.in_(USED))):

@@ -30,14 +30,15 @@ from endurant.demo.samples import (
 )
 from endurant.demo.walk import Walk
 from endurant.store import clock
-from endurant.work.bench import readings
-from endurant.work.jobs import job_views, receiving
-from endurant.work.jobs.cards import rebuild
-from endurant.work.methods.guides import example_document
-from endurant.work.preparation import hanging, measuring
-from endurant.work.record.people import Actor
-from endurant.work.record.transactions import cards_at_the_end
-from endurant.work.sheets import cutting
+from endurant.work.base.actors import Actor
+from endurant.work.base.transactions import cards_at_the_end
+from endurant.work.upkeep.rebuild import rebuild
+from endurant.work.use_cases.bench import readings
+from endurant.work.use_cases.preparation import hanging, measuring
+from endurant.work.use_cases.receiving import receiving
+from endurant.work.use_cases.sheets import cutting
+from endurant.work.views import job_page
+from endurant.work.views.guides import example_document
 
 BEFORE_HANGING = ["mounted", "brushed"]
 """What is done to flame strips before they hang; no other test asks for anything."""
@@ -126,7 +127,7 @@ def pieces(
 def cut_and_hang(technician: Actor, job_id: int, room: int) -> None:
     """Say that a sheet was cut, and hang everything that came off it."""
     cutting.confirm_cut(technician, job_id, cutting.sheet(job_id).revision)
-    ids = [specimen.id for test in job_views.job(job_id).tests for specimen in test.specimens]
+    ids = [specimen.id for test in job_page.job(job_id).tests for specimen in test.specimens]
     hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids, confirmed=BEFORE_HANGING))
 
 

@@ -6,11 +6,12 @@ from datetime import UTC, datetime, timedelta
 
 from endurant.core.judging.criteria import Criterion
 from endurant.store import clock
-from endurant.work.bench import readings
-from endurant.work.jobs import job_views, receiving, studies
-from endurant.work.judging.limits import LimitAsked
-from endurant.work.preparation import hanging
-from endurant.work.record.people import Actor
+from endurant.work.base.actors import Actor
+from endurant.work.use_cases.bench import readings
+from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.receiving import receiving
+from endurant.work.use_cases.receiving.limits import LimitAsked
+from endurant.work.views import job_page, studies
 
 ENERGIES_J = {
     "flat, 0.2 mm layers": (0.214, 0.207, 0.221, 0.199, 0.211),
@@ -56,7 +57,7 @@ def study_of_prints(technician: Actor, start: datetime, room: int) -> None:
     if first.study_id is None:
         return
     for place, sample in enumerate(studies.study(first.study_id).samples):
-        test = job_views.job(sample.job.id).tests[0]
+        test = job_page.job(sample.job.id).tests[0]
         with clock.as_if(start - timedelta(hours=90)):
             ids = [specimen.id for specimen in test.specimens]
             hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids))

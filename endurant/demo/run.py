@@ -20,8 +20,8 @@ from endurant.demo.samples import JOBS
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free, wait_until, with_parent
-from endurant.work.jobs.cards import rebuild_missing
-from endurant.work.record.founding import is_founded
+from endurant.work.upkeep.founding import is_founded
+from endurant.work.upkeep.rebuild import rebuild_missing
 
 
 def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> None:

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from endurant.core.judging.criteria import Criterion
-from endurant.work.jobs import receiving
-from endurant.work.judging.limits import LimitAsked
-from endurant.work.sheets import cutting
+from endurant.work.use_cases.receiving import receiving
+from endurant.work.use_cases.receiving.limits import LimitAsked
+from endurant.work.use_cases.sheets import cutting
 
 
 @dataclass(frozen=True)

@@ -28,21 +28,21 @@ from endurant.store import clock, engine
 from endurant.store.audit import seal_the_rest
 from endurant.store.samples import pack, sha256
 from endurant.store.tables import Enclosure, Job, Person, Recording, Run, Specimen, Stay, Void
-from endurant.work.jobs.cards import rebuild
-from endurant.work.jobs.receiving import SampleAsked, TestAsked, write_down
-from endurant.work.judging.limits import LimitAsked
-from endurant.work.judging.results import test_figures
-from endurant.work.preparation.enclosures import store_readings
-from endurant.work.record.founding import (
+from endurant.work.base.actors import Actor
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.results import test_figures
+from endurant.work.upkeep.founding import (
     add_enclosure,
     add_person,
     found_laboratory,
     is_founded,
 )
-from endurant.work.record.people import Actor
-from endurant.work.record.transactions import transaction
-from endurant.work.reporting.content import content_of, with_working
-from endurant.work.reporting.release import keep_report
+from endurant.work.upkeep.rebuild import rebuild
+from endurant.work.use_cases.preparation.enclosures import store_readings
+from endurant.work.use_cases.receiving.limits import LimitAsked
+from endurant.work.use_cases.receiving.receiving import SampleAsked, TestAsked, write_down
+from endurant.work.use_cases.reporting.content import content_of, with_working
+from endurant.work.use_cases.reporting.release import keep_report
 
 YEARS = 3
 RELEASED_SHARE = 0.8
@@ -225,7 +225,7 @@ def _rooms(now: datetime, number: int) -> dict[str, int]:
 
 def _log(enclosure: Enclosure, now: datetime, rng: np.random.Generator) -> list[Reading]:
     """Readings that stay in tolerance, but for an hour in the week before last."""
-    from endurant.work.preparation.settings import atmosphere_in
+    from endurant.work.facts.set_points import atmosphere_in
 
     room = atmosphere_in(enclosure)
     count = int(timedelta(days=LOG_DAYS) / LOG_EVERY)

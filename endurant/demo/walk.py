@@ -19,17 +19,23 @@ from endurant.reports.pdf import report_pdf
 from endurant.store import clock
 from endurant.store.samples import FRAME_CHANNELS, pack
 from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
-from endurant.work.bench import runs, voids
-from endurant.work.bench.live import close_run, delete_pieces
-from endurant.work.jobs import job_views, receiving, test_views
-from endurant.work.jobs.calling import called_specimens
-from endurant.work.jobs.states import open_stay, state_of
-from endurant.work.judging.limits import LimitAsked, change_limits
-from endurant.work.preparation import hanging
-from endurant.work.record.people import Actor
-from endurant.work.record.transactions import transaction
-from endurant.work.reporting.release import ReleaseAsked, draft, open_correction, release
-from endurant.work.sheets import cutting
+from endurant.work.base.actors import Actor
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.called_specimens import called_specimens
+from endurant.work.facts.status import open_stay, state_of
+from endurant.work.use_cases.bench import runs, voids
+from endurant.work.use_cases.bench.live import close_run, delete_pieces
+from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.receiving import receiving
+from endurant.work.use_cases.receiving.limits import LimitAsked, change_limits
+from endurant.work.use_cases.reporting.release import (
+    ReleaseAsked,
+    draft,
+    open_correction,
+    release,
+)
+from endurant.work.use_cases.sheets import cutting
+from endurant.work.views import job_page, test_page
 
 METHOD = "iso-13937-2"
 
@@ -115,7 +121,7 @@ class Walk:
         with clock.as_if(self._later(12)):
             ids = [
                 specimen.id
-                for test in job_views.job(self.job_id).tests
+                for test in job_page.job(self.job_id).tests
                 for specimen in test.specimens
             ]
             hanging.hang(self.technician, self.room, hanging.HangAsked(specimen_ids=ids))
@@ -131,8 +137,8 @@ class Walk:
 
     def _pull_up_to(self, count: int) -> None:
         """Pull specimens in order; those that slip are voided and replaced by their spare."""
-        test_id = job_views.job(self.job_id).tests[0].id
-        done = sum(specimen.run_id is not None for specimen in test_views.test(test_id).specimens)
+        test_id = job_page.job(self.job_id).tests[0].id
+        done = sum(specimen.run_id is not None for specimen in test_page.test(test_id).specimens)
         while done < count:
             with clock.as_if(self._later(4)):
                 label = self._pull_next(test_id)
@@ -207,7 +213,7 @@ class Walk:
         with clock.as_if(self._later(26 * 60)):
             why = "the client's order names a warp limit of 23 N; 22 N was written at the counter"
             open_correction(self.people["maren"], self.job_id, why)
-            test = job_views.job(self.job_id).tests[0]
+            test = job_page.job(self.job_id).tests[0]
             other_limits = [
                 LimitAsked(
                     property="tear_force", direction=direction, criterion=Criterion(limit=limit)

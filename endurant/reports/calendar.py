@@ -7,7 +7,7 @@ from datetime import datetime
 
 from icalendar import Calendar, Event
 
-from endurant.work.planning.today import BlockView
+from endurant.work.use_cases.planning.today import BlockView
 
 
 def calendar_of(title: str, blocks: Sequence[BlockView], made_at: datetime) -> bytes:

@@ -13,7 +13,7 @@ import numpy as np
 from endurant.core.drawn import Curve, curves_of
 from endurant.core.trace import thin
 from endurant.core.writing import Writing
-from endurant.work.jobs.views import LimitRuleView
+from endurant.work.facts.models import LimitRuleView
 
 INK = "#17242e"
 SECOND_INK = "#4d5b64"

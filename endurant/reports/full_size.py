@@ -10,7 +10,7 @@ from math import ceil
 from typing import Literal
 
 from endurant.reports.drawings import BRICK, INK, SECOND_INK
-from endurant.work.sheets.drawing import PlacedSpecimen, PointView, SheetView
+from endurant.work.views.sheet_drawing import PlacedSpecimen, PointView, SheetView
 
 Paper = Literal["A4", "Letter", "one"]
 Box = tuple[float, float, float, float]

@@ -29,12 +29,12 @@ from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
 from endurant.reports.read_off import long_readings, readings_tables
-from endurant.work.jobs.studies import StudyView
-from endurant.work.planning.printed import PrintedDay
-from endurant.work.record.run_facts import StayFacts
-from endurant.work.reporting.views import ReportContent, ReportedRun, ReportedTest
-from endurant.work.sheets.drawing import SheetView
-from endurant.work.sheets.labelling import JobLabels
+from endurant.work.facts.run_facts import StayFacts
+from endurant.work.use_cases.planning.printed import PrintedDay
+from endurant.work.use_cases.reporting.models import ReportContent, ReportedRun, ReportedTest
+from endurant.work.views.labels import JobLabels
+from endurant.work.views.sheet_drawing import SheetView
+from endurant.work.views.studies import StudyView
 
 _FOLDER = Path(__file__).parent
 

@@ -9,7 +9,7 @@ from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
 from endurant.core.quantities import in_numbers
 from endurant.core.writing import Writing
-from endurant.work.reporting.views import ReportedTest
+from endurant.work.use_cases.reporting.models import ReportedTest
 
 COLUMNS_AT_ONCE = 6
 LONGEST_CELL = 24

@@ -8,8 +8,8 @@ from typing import Any
 from endurant.core.csv_dialect import Cell
 from endurant.core.drawn import AXES, TRACES
 from endurant.core.tables import Table, specimen_table
-from endurant.work.jobs.studies import StudyView
-from endurant.work.reporting.views import ReportContent
+from endurant.work.use_cases.reporting.models import ReportContent
+from endurant.work.views.studies import StudyView
 
 
 def report_specimens(content: ReportContent) -> list[Table]:

@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from endurant.core.bench.picture import StationKind
-from endurant.work.record.founding import NewStation, add_station
+from endurant.work.upkeep.founding import NewStation, add_station
 from tests.conftest import StandIn
 from tests.laboratory import Bench
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
 from tests.laboratory import Bench, sample
 
 WHY = "the client called"

@@ -14,9 +14,9 @@ from endurant.core.simulate.traces import PARAMETERS, PULLS
 from endurant.store import clock
 from endurant.store.server import wait_until
 from endurant.store.tables import Job
-from endurant.work.bench.holding import HELD_FOR
-from endurant.work.record.transactions import transaction
-from endurant.work.reporting.content import content_of
+from endurant.work.base.transactions import transaction
+from endurant.work.use_cases.bench.station_holder import HELD_FOR
+from endurant.work.use_cases.reporting.content import content_of
 from tests.conftest import StandIn
 from tests.laboratory import BAR, PENDULUM, WHY, Bench, answers, pieces, ready, through
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from endurant.work.record.founding import add_enclosure
+from endurant.work.upkeep.founding import add_enclosure
 from tests.api.test_demand import cut, sheet_of
 from tests.laboratory import WHY, Bench, through
 

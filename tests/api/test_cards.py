@@ -15,11 +15,12 @@ from sqlalchemy import event, text
 from endurant.store import clock
 from endurant.store.engine import engine_for
 from endurant.store.tables import Enclosure, Job, JobCard, StayTally
-from endurant.work.jobs.cards import rebuild, refresh_turned, stale_cards, watch_turning
-from endurant.work.jobs.changes import Lookout
-from endurant.work.preparation.enclosures import store_readings
-from endurant.work.record.transactions import transaction
-from endurant.work.record.verify import verify
+from endurant.work.base.transactions import transaction
+from endurant.work.read_models.changes import Lookout
+from endurant.work.read_models.job_cards import refresh_turned, watch_turning
+from endurant.work.upkeep.rebuild import rebuild, stale_cards
+from endurant.work.upkeep.verify import verify
+from endurant.work.use_cases.preparation.enclosures import store_readings
 from tests.api.test_conditioning import bring_log, cut_job, ids, log_of
 from tests.laboratory import Bench, sample
 

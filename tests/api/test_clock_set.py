@@ -12,10 +12,15 @@ from sqlalchemy import func, select
 from endurant.api.app import build_app
 from endurant.store import clock
 from endurant.store.tables import AuditEntry
-from endurant.work.preparation.enclosures import store_readings
-from endurant.work.record.clock_set import ACTION, ClockWatch, clock_set_between, last_clock_set
-from endurant.work.record.transactions import transaction
-from endurant.work.record.verify import verify
+from endurant.work.base.clock_set import (
+    ACTION,
+    ClockWatch,
+    clock_set_between,
+    last_clock_set,
+)
+from endurant.work.base.transactions import transaction
+from endurant.work.upkeep.verify import verify
+from endurant.work.use_cases.preparation.enclosures import store_readings
 from tests.laboratory import Bench, found
 
 START = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)

@@ -9,12 +9,12 @@ import pytest
 from sqlalchemy import text
 
 from endurant.store.engine import engine_for
-from endurant.work.preparation.board import board_key
-from endurant.work.preparation.enclosures import read_loggers
-from endurant.work.preparation.windows import watch_windows
-from endurant.work.record.founding import NewLogger, add_enclosure
-from endurant.work.record.transactions import transaction
-from endurant.work.record.verify import verify
+from endurant.work.base.transactions import transaction
+from endurant.work.read_models.board import board_key
+from endurant.work.upkeep.founding import NewLogger, add_enclosure
+from endurant.work.upkeep.verify import verify
+from endurant.work.use_cases.preparation.enclosures import read_loggers
+from endurant.work.use_cases.preparation.windows import watch_windows
 from tests.conftest import StandIn
 from tests.laboratory import Bench, behind_its_back, sample
 

@@ -10,7 +10,7 @@ from endurant.core.refusals import Crossed
 from endurant.store import engine
 from endurant.store.audit import seal_the_rest
 from endurant.store.tables import Job
-from endurant.work.record.transactions import MOST_TRIES, again
+from endurant.work.base.transactions import MOST_TRIES, again
 from tests.laboratory import Bench, sample
 
 DEADLOCK = "SIGNAL SQLSTATE '40001' SET MYSQL_ERRNO = 1213, MESSAGE_TEXT = 'Deadlock found'"
@@ -55,7 +55,7 @@ def test_a_request_that_crossed_is_answered_once_more(
             crossings.pop()
             session.execute(text(DEADLOCK))
 
-    monkeypatch.setattr("endurant.work.record.transactions.seal_the_rest", refusing)
+    monkeypatch.setattr("endurant.work.base.transactions.seal_the_rest", refusing)
     job = bench.post("/jobs", sample())
     assert crossings == []
     assert job["number"].startswith("J-")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
 from tests.laboratory import PENDULUM, Bench, pieces, sample
 
 

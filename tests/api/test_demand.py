@@ -8,10 +8,15 @@ from typing import Any
 
 from pypdf import PdfReader
 
-from endurant.work.jobs.receiving import add_specimen
-from endurant.work.jobs.states import job_or_refuse
-from endurant.work.record.transactions import transaction
-from endurant.work.sheets.drawing import Lies, lay_down, lies_of, pieces_of
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.status import job_or_refuse
+from endurant.work.use_cases.receiving.receiving import add_specimen
+from endurant.work.views.sheet_drawing import (
+    Lies,
+    lay_down,
+    lies_of,
+    pieces_of,
+)
 from tests.laboratory import Bench, sample
 
 

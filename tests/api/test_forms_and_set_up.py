@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from endurant.work.methods.guides import example_document
+from endurant.work.views.guides import example_document
 from tests.laboratory import Bench, sample
 
 IZOD = {"method": "iso-180", "parameters": {"specimens_wanted": 2}}

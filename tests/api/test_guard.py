@@ -14,7 +14,7 @@ from endurant.api import routes_methods
 from endurant.api.app import body_limits
 from endurant.api.session import FILE_BYTES
 from endurant.store.samples import pack_entry
-from endurant.work.bench.watching import Watch
+from endurant.work.base.watches import Watch
 from tests.laboratory import Bench, behind_its_back, sample
 
 SAFETY = ("x-content-type-options", "content-security-policy", "referrer-policy")

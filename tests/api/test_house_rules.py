@@ -9,9 +9,9 @@ from typing import Any
 from pypdf import PdfReader
 
 from endurant.store.tables import Job
-from endurant.work.record.house import policy_for
-from endurant.work.record.transactions import transaction
-from endurant.work.record.verify import verify
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.laboratory import policy_for
+from endurant.work.upkeep.verify import verify
 from tests.laboratory import Bench, sample
 
 REASON = "the accreditor asked for it"

@@ -10,16 +10,16 @@ import pytest
 
 from endurant.store import clock
 from endurant.store.tables import Station
-from endurant.work.preparation.enclosures import store_readings
-from endurant.work.record.founding import (
+from endurant.work.base.transactions import transaction
+from endurant.work.upkeep.founding import (
     NewGauge,
     NewStation,
     add_enclosure,
     add_gauge,
     add_station,
 )
-from endurant.work.record.transactions import transaction
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
+from endurant.work.use_cases.preparation.enclosures import store_readings
 from tests.api.test_photos import picture
 from tests.conftest import StandIn
 from tests.laboratory import BAR, PENDULUM, VALUES, WHY, Bench, ready, sample, through

@@ -7,8 +7,8 @@ from typing import Any
 
 import pytest
 
-from endurant.work.methods.guides import example_document
-from endurant.work.record.founding import NewGauge, add_enclosure, add_gauge
+from endurant.work.upkeep.founding import NewGauge, add_enclosure, add_gauge
+from endurant.work.views.guides import example_document
 from tests.api.test_conditioning import cut_job
 from tests.conftest import StandIn
 from tests.laboratory import Bench

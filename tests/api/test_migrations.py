@@ -14,8 +14,8 @@ from endurant.api.app import build_app
 from endurant.store.engine import DATABASE_VARIABLE, engine_for
 from endurant.store.migrate import downgrade, revisions, upgrade
 from endurant.store.samples import pack, pack_entry, unpack, unpack_entry
-from endurant.work.jobs.cards import rebuild_missing, stale_cards
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.rebuild import rebuild_missing, stale_cards
+from endurant.work.upkeep.verify import verify
 from tests.conftest import StandIn
 from tests.laboratory import Bench, found, sample
 

@@ -9,7 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from argon2 import extract_parameters
 
 from endurant.core.refusals import Conflict, Forbidden
-from endurant.work.record.people import GUESSES, sign_in
+from endurant.work.use_cases.people.sign_in import GUESSES, sign_in
 from tests.laboratory import PASSWORD, Bench, sample
 
 
@@ -67,7 +67,10 @@ def test_unknown_addresses_are_answered_with_a_problem(bench: Bench) -> None:
 
 
 def test_passwords_are_hashed_at_full_strength_outside_tests() -> None:
-    script = "from endurant.work.record.people import hash_password as h; print(h('somebody else'))"
+    script = (
+        "from endurant.work.use_cases.people.sign_in import hash_password as h; "
+        "print(h('somebody else'))"
+    )
     kept = subprocess.run(
         [sys.executable, "-c", script], capture_output=True, text=True, check=True
     )

@@ -10,7 +10,7 @@ from PIL import Image
 from sqlalchemy import text
 
 from endurant.store.engine import engine_for
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
 from tests.laboratory import Bench
 
 

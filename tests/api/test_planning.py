@@ -13,10 +13,15 @@ from pypdf import PdfReader
 from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.asked_for import KeptPlan, PlanPin
-from endurant.work.planning.lab import Frame, kind_for, lab_now
-from endurant.work.planning.minutes import KNOWN_FROM
-from endurant.work.record.founding import NewPerson, NewStation, add_person, add_station
-from endurant.work.record.transactions import transaction
+from endurant.work.base.transactions import transaction
+from endurant.work.upkeep.founding import (
+    NewPerson,
+    NewStation,
+    add_person,
+    add_station,
+)
+from endurant.work.use_cases.planning.lab import Frame, kind_for, lab_now
+from endurant.work.use_cases.planning.minutes import KNOWN_FROM
 from tests.api.test_amending import amended
 from tests.api.test_instruments import pendulum
 from tests.core.plan_checker import faults

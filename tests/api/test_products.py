@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from endurant.store.tables import Job
-from endurant.work.record.house import comparison_for, laboratory
-from endurant.work.record.transactions import transaction
-from endurant.work.record.verify import verify
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.laboratory import comparison_for, laboratory
+from endurant.work.upkeep.verify import verify
 from tests.laboratory import Bench, sample
 
 LIMIT = {

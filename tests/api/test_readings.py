@@ -12,8 +12,8 @@ from sqlalchemy import text
 
 from endurant.core.methods import MODULES, find_method
 from endurant.store.engine import engine_for
-from endurant.work.methods.guides import example_document
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
+from endurant.work.views.guides import example_document
 from tests.laboratory import Bench, sample
 
 BOX = {

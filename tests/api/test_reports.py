@@ -13,7 +13,7 @@ from sqlalchemy import text
 from endurant.core.document import analyse, read_document
 from endurant.store.engine import engine_for
 from endurant.store.migrate import downgrade, revisions, upgrade
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
 from tests.examples import assert_gives, example
 from tests.laboratory import Bench
 

@@ -272,8 +272,8 @@ def test_the_table_is_printed_in_the_documents() -> None:
     ("route", "parser"),
     [
         ("/products/import", "endurant.api.routes_jobs.table_of"),
-        ("/specimens/1/trace", "endurant.work.bench.runs.read_trace_csv"),
-        ("/enclosures/1/log", "endurant.work.preparation.enclosures.read_log_csv"),
+        ("/specimens/1/trace", "endurant.work.use_cases.bench.runs.read_trace_csv"),
+        ("/enclosures/1/log", "endurant.work.use_cases.preparation.enclosures.read_log_csv"),
         ("/specimens/1/photos", "endurant.api.routes_photos.encode"),
     ],
 )
@@ -285,6 +285,6 @@ def test_a_file_is_not_opened_before_the_right_is_checked(
 
     monkeypatch.setattr(parser, opened)
     pelle = bench.as_("pelle")
-    monkeypatch.setattr("endurant.work.record.people.UNDER_SUPERVISION", ())
+    monkeypatch.setattr("endurant.work.use_cases.people.sign_in.UNDER_SUPERVISION", ())
     said = pelle.refused("POST", route, 403, files={"file": ("a.bin", b"anything")})
     assert "a trainee may not" in said

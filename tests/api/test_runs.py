@@ -22,13 +22,13 @@ from endurant.store import clock
 from endurant.store.engine import transaction
 from endurant.store.server import DatabaseServer, port_is_free, wait_until, with_parent
 from endurant.store.tables import Run, Specimen, Station, Test
-from endurant.work.bench import live
-from endurant.work.bench.live import close_run, drawn_columns
-from endurant.work.bench.runs import station_run
-from endurant.work.bench.stations import recorder_of
-from endurant.work.judging import results
-from endurant.work.record.founding import move_station
-from endurant.work.record.remembered import Remembered
+from endurant.work.base.memory import Remembered
+from endurant.work.facts import results
+from endurant.work.upkeep.founding import move_station
+from endurant.work.use_cases.bench import live
+from endurant.work.use_cases.bench.live import close_run, drawn_columns
+from endurant.work.use_cases.bench.runs import station_run
+from endurant.work.use_cases.bench.stations import recorder_of
 from tests.conftest import StandIn, free_port
 from tests.laboratory import Bench, found
 
@@ -381,7 +381,7 @@ def test_two_people_voiding_the_same_specimen(bench: Bench) -> None:
 
 def test_two_voids_at_the_same_moment_make_one(bench: Bench) -> None:
     from endurant.core.refusals import Conflict
-    from endurant.work.bench.voids import VoidAsked, void
+    from endurant.work.use_cases.bench.voids import VoidAsked, void
 
     job = bench.job_ready_to_test()
     run = bench.bring_in(job, "W1", keep=False)

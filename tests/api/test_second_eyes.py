@@ -13,11 +13,16 @@ from sqlalchemy import select
 
 from endurant.store.audit import record
 from endurant.store.tables import Laboratory, Person
-from endurant.work.jobs.states import job_or_refuse
-from endurant.work.record.people import actor_for
-from endurant.work.record.transactions import transaction
-from endurant.work.record.verify import verify
-from endurant.work.reporting.second_eyes import CONFIRMS, NO_HAND, SAYS, barred
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.status import job_or_refuse
+from endurant.work.upkeep.verify import verify
+from endurant.work.use_cases.people.sign_in import actor_for
+from endurant.work.use_cases.review.second_person import (
+    CONFIRMS,
+    NO_HAND,
+    SAYS,
+    barred,
+)
 from tests.api.test_bench_flame import PLAIN, bring_in
 from tests.api.test_demand import cut, sheet_of
 from tests.api.test_photos import picture

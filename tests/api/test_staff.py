@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
 from tests.laboratory import PASSWORD, Bench
 
 NORA = {"login": "nora", "name": "Nora Tester", "role": "technician", "password": PASSWORD}

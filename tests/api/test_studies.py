@@ -10,8 +10,8 @@ from openpyxl import load_workbook
 from pypdf import PdfReader
 
 from endurant.store import clock
-from endurant.work.record.founding import add_enclosure
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.founding import add_enclosure
+from endurant.work.upkeep.verify import verify
 from tests.laboratory import BAR, PENDULUM, Bench, pieces, sample, through
 
 VARIANTS = [

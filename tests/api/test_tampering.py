@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from endurant.store.engine import engine_for
 from endurant.store.seals import FACTS, fact_columns, stored_rows
 from endurant.store.tables import Base
-from endurant.work.record.verify import verify
+from endurant.work.upkeep.verify import verify
 from tests.laboratory import Bench
 
 CHANGES: dict[str, tuple[str, str]] = {

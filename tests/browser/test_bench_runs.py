@@ -13,11 +13,12 @@ from playwright.sync_api import Locator, Page, expect
 
 from endurant.store import clock
 from endurant.store.tables import Specimen
-from endurant.work.jobs import receiving
-from endurant.work.preparation import hanging, measuring
-from endurant.work.record.founding import NewStation, add_enclosure, add_station
-from endurant.work.record.people import Actor, sign_in
-from endurant.work.record.transactions import transaction
+from endurant.work.base.actors import Actor
+from endurant.work.base.transactions import transaction
+from endurant.work.upkeep.founding import NewStation, add_enclosure, add_station
+from endurant.work.use_cases.people.sign_in import sign_in
+from endurant.work.use_cases.preparation import hanging, measuring
+from endurant.work.use_cases.receiving import receiving
 from tests.browser.conftest import Site
 from tests.laboratory import PASSWORD, sample
 

@@ -6,10 +6,10 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
-from endurant.work.jobs import receiving
-from endurant.work.preparation import hanging
-from endurant.work.record.founding import add_enclosure
-from endurant.work.record.people import sign_in
+from endurant.work.upkeep.founding import add_enclosure
+from endurant.work.use_cases.people.sign_in import sign_in
+from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.receiving import receiving
 from tests.browser.conftest import Site
 from tests.browser.test_bench_runs import accept, go, in_order
 from tests.laboratory import PASSWORD, sample

@@ -8,9 +8,9 @@ from typing import Any
 from PIL import Image
 from playwright.sync_api import FilePayload, expect
 
-from endurant.work.jobs import receiving
-from endurant.work.jobs.views import JobView
-from endurant.work.record.people import sign_in
+from endurant.work.facts.models import JobView
+from endurant.work.use_cases.people.sign_in import sign_in
+from endurant.work.use_cases.receiving import receiving
 from tests.browser.conftest import Site
 from tests.laboratory import PASSWORD, csv_of, sample
 

@@ -7,11 +7,13 @@ from collections.abc import Mapping
 
 from playwright.sync_api import Page, expect
 
-from endurant.work.jobs import job_views, receiving
-from endurant.work.preparation import hanging
-from endurant.work.record.founding import NewLogger, add_enclosure
-from endurant.work.record.people import Actor, sign_in
-from endurant.work.sheets import cutting
+from endurant.work.base.actors import Actor
+from endurant.work.upkeep.founding import NewLogger, add_enclosure
+from endurant.work.use_cases.people.sign_in import sign_in
+from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.receiving import receiving
+from endurant.work.use_cases.sheets import cutting
+from endurant.work.views import job_page
 from tests.api.test_conditioning import log_of
 from tests.api.test_measuring import gauge
 from tests.browser.conftest import Site
@@ -151,7 +153,7 @@ def test_specimens_are_measured_with_one_key_a_reading(site: Site) -> None:
     film = add_enclosure("Film room", "film-23-50")
     actor, _ = cut_job(STRIPS)
     gauge(site.standin.port, "CAL-7", "caliper")
-    ids = [specimen.id for specimen in job_views.job(1).tests[0].specimens]
+    ids = [specimen.id for specimen in job_page.job(1).tests[0].specimens]
     hanging.hang(actor, film, hanging.HangAsked(specimen_ids=ids))
     page = site.page("ines")
     page.goto(f"{site.address}/jobs/1")

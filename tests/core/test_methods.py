@@ -17,7 +17,7 @@ from endurant.core.methods.method import Method
 from endurant.core.reading import MOST_BYTES, parse_json
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.traces import simulated_document
-from endurant.work.methods.guides import method_example, method_page
+from endurant.work.views.guides import method_example, method_page
 from tests.examples import example, names
 
 METHODS = list(all_methods().values())

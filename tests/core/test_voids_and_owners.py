@@ -16,7 +16,7 @@ from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import owner_of
 from endurant.core.methods.voids import observations_of
 from endurant.core.refusals import Invalid
-from endurant.work.methods.guides import example_document
+from endurant.work.views.guides import example_document
 
 METHODS = list(all_methods().values())
 

@@ -10,7 +10,7 @@ import pytest
 from PIL import Image, ImageOps
 
 from endurant.core.refusals import Invalid
-from endurant.work.photographs.encoding import LONGEST_SIDE, MOST_PIXELS, encode
+from endurant.work.use_cases.photographs.encoding import LONGEST_SIDE, MOST_PIXELS, encode
 
 
 def saved(image: Image.Image, kind: str, **more: object) -> bytes:

@@ -17,7 +17,7 @@ from endurant.core.csv_trace import headers_of, read_trace_csv
 from endurant.core.reading import parse_json
 from endurant.core.refusals import MOST_QUOTED, Invalid
 from endurant.reports.calendar import calendar_of
-from endurant.work.planning.today import BlockView
+from endurant.work.use_cases.planning.today import BlockView
 
 WIDE = b"a," * 300_000 + b"\n" + b"1," * 300_000
 LONGEST_SENTENCE = 400

@@ -5,8 +5,8 @@ from __future__ import annotations
 from types import SimpleNamespace
 from typing import Any, cast
 
-from endurant.work.reporting.content import deviations_of
-from endurant.work.reporting.views import ReportedTest
+from endurant.work.use_cases.reporting.content import deviations_of
+from endurant.work.use_cases.reporting.models import ReportedTest
 
 FLAG = {"code": "preheat-out-of-window", "severity": "warn", "text": "preheated for 13 s; 300 ± 30"}
 CLOCK = SimpleNamespace(code="clock-preheat", says="Preheat: 13 s; 300 s required", why="hurry")

@@ -12,7 +12,7 @@ from endurant.core.methods.bursting import burst_mark
 from endurant.core.methods.iso_13938_1 import BurstTrace
 from endurant.core.tables import specimen_table
 from endurant.reports.drawings import Drawing, draw_curves, draw_limit_rule
-from endurant.work.jobs.views import LimitRuleView
+from endurant.work.facts.models import LimitRuleView
 
 SVG = "{http://www.w3.org/2000/svg}"
 

@@ -7,7 +7,7 @@ from typing import Any, cast
 
 from endurant.core.writing import Writing
 from endurant.reports.read_off import long_readings, readings_tables
-from endurant.work.reporting.views import ReportedTest
+from endurant.work.use_cases.reporting.models import ReportedTest
 
 
 def reported(method: str, *specimens: dict[str, Any]) -> ReportedTest:

@@ -3322,7 +3322,7 @@ export interface components {
             /** Review */
             review: boolean;
             /** Sensors */
-            sensors: components["schemas"]["endurant__work__instruments__barrel__SensorView"][];
+            sensors: components["schemas"]["endurant__work__use_cases__instruments__barrel__SensorView"][];
         };
         /**
          * Behaviour
@@ -3409,7 +3409,7 @@ export interface components {
             scale: components["schemas"]["ScaleView"] | null;
             seal_window: components["schemas"]["SealWindowView"] | null;
             /** Sensors */
-            sensors: components["schemas"]["endurant__work__bench__views__SensorView"][];
+            sensors: components["schemas"]["endurant__work__use_cases__bench__page_models__SensorView"][];
             /** Series */
             series: components["schemas"]["SeriesView"][];
             /** Set Up */
@@ -8583,10 +8583,20 @@ export interface components {
             units: "metric" | "both";
         };
         /**
+         * WhyAsked
+         * @description Why, and the revision that was seen.
+         */
+        endurant__work__use_cases__amending__amending__WhyAsked: {
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * SensorView
          * @description A displacement sensor of a rig, and where it stands in the plan.
          */
-        endurant__work__bench__views__SensorView: {
+        endurant__work__use_cases__bench__page_models__SensorView: {
             /** Name */
             name: string;
             /** X Mm */
@@ -8598,7 +8608,7 @@ export interface components {
          * SensorView
          * @description The offset of a sensor: the sum in numbers, and whether it is left alone.
          */
-        endurant__work__instruments__barrel__SensorView: {
+        endurant__work__use_cases__instruments__barrel__SensorView: {
             /** Difference C */
             difference_c: number;
             /** Displayed C */
@@ -8620,19 +8630,9 @@ export interface components {
          * WhyAsked
          * @description Why something is done to an instrument.
          */
-        endurant__work__instruments__equipment__WhyAsked: {
+        endurant__work__use_cases__instruments__equipment__WhyAsked: {
             /** Reason */
             reason: string;
-        };
-        /**
-         * WhyAsked
-         * @description Why, and the revision that was seen.
-         */
-        endurant__work__jobs__amending__WhyAsked: {
-            /** Reason */
-            reason: string;
-            /** Revision */
-            revision: number;
         };
     };
     responses: never;
@@ -10235,7 +10235,7 @@ export interface operations {
                  *       "reason": "it is whole"
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyAsked"];
             };
         };
         responses: {
@@ -10616,7 +10616,7 @@ export interface operations {
                  *       "reason": "it was hit"
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyAsked"];
             };
         };
         responses: {
@@ -10665,7 +10665,7 @@ export interface operations {
                  *       "reason": "it is sold"
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__instruments__equipment__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyAsked"];
             };
         };
         responses: {
@@ -11061,7 +11061,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
             };
         };
         responses: {
@@ -11457,7 +11457,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
             };
         };
         responses: {
@@ -15035,7 +15035,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
             };
         };
         responses: {
@@ -15137,7 +15137,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
             };
         };
         responses: {
@@ -15591,7 +15591,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
             };
         };
         responses: {
@@ -15641,7 +15641,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__jobs__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
             };
         };
         responses: {

@@ -1,0 +1,1 @@
+"""The ground of every use case: transactions, the person who asks, requests."""

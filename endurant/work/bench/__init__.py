@@ -1,1 +1,0 @@
-"""The bench: stations, live runs, readings brought in, voids, set-up."""

@@ -1,0 +1,1 @@
+"""What the database says of jobs, tests, specimens and instruments."""

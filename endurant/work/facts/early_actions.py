@@ -1,0 +1,18 @@
+"""What is done to a specimen before conditioning, such as mounting: confirmed as it is hung."""
+
+from __future__ import annotations
+
+from endurant.core.bench.picture import by_hand, checks_of
+from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedure import Act
+from endurant.core.methods import find_method
+from endurant.store.tables import Specimen
+from endurant.work.facts.called_specimens import due_of
+
+
+def early_acts(specimen: Specimen) -> list[Act]:
+    """What has to be done to a specimen before it is hung, in the round that it is called for."""
+    test = specimen.test
+    method, due = find_method(test.method), due_of(specimen)
+    aims = {**test.parameters, **(due.presets if due else {})}
+    return by_hand(checks_of(picture_of(method), method, aims), early=True)

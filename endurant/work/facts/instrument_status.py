@@ -1,0 +1,79 @@
+"""Whether an instrument may be used now: its service, its checks, its calibration."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+from typing import Literal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.refusals import Conflict
+from endurant.store import clock
+from endurant.store.equipment import ReferenceCheck
+from endurant.store.tables import Gauge, Instrument
+from endurant.work.base.read_scope import once
+
+Standing = Literal["good", "watch", "overdue", "out", "retired"]
+
+
+def standing_checks(session: Session, serial: str | None = None) -> dict[str, list[ReferenceCheck]]:
+    """The checks that are kept up, by serial number."""
+    return once(session, ("checks", serial), lambda: _read(session, serial))
+
+
+def _read(session: Session, serial: str | None) -> dict[str, list[ReferenceCheck]]:
+    query = select(ReferenceCheck).where(ReferenceCheck.closed_at.is_(None))
+    if serial is not None:
+        query = query.where(ReferenceCheck.serial == serial)
+    by_serial: dict[str, list[ReferenceCheck]] = {}
+    for check in session.scalars(query.order_by(ReferenceCheck.id)):
+        by_serial.setdefault(check.serial, []).append(check)
+    return by_serial
+
+
+def standing_of(
+    row: Instrument | Gauge, checks: Sequence[ReferenceCheck], now: datetime
+) -> tuple[Standing, str]:
+    """How an instrument stands, the worst first, and why in words."""
+    if row.retired_at is not None:
+        return "retired", f"retired on {row.retired_at:%d %b %Y}"
+    if row.out_since is not None:
+        return "out", f"out of service since {row.out_since:%d %b %Y}: {row.out_reason}"
+    for check in checks:
+        if check.last_verdict == "out":
+            return "out", f"{check.title}: {check.last_says}. It is out until a check is good"
+    if row.calibration_due_at < now:
+        return "overdue", f"its calibration was due on {row.calibration_due_at:%d %b %Y}"
+    for check in checks:
+        due_at = due_of(check)
+        if due_at < now:
+            return "overdue", f"{check.title} was due on {due_at:%d %b %Y}"
+    for check in checks:
+        if check.last_verdict == "watch":
+            return "watch", f"{check.title}: {check.last_says}"
+    return "good", ""
+
+
+def due_of(check: ReferenceCheck) -> datetime:
+    """When a check is due: so many days after its last reading, or after it was begun."""
+    return (check.last_at or check.since) + timedelta(days=check.every_days)
+
+
+def refuse_out(session: Session, row: Instrument | Gauge) -> list[tuple[str, str]]:
+    """What the use of an instrument departs from, by code and words.
+
+    Raises Conflict for one that is out of service, whose check failed, or that was retired.
+    """
+    now = clock.now()
+    standing, says = standing_of(row, standing_checks(session, row.serial).get(row.serial, []), now)
+    if standing in ("out", "retired"):
+        raise Conflict(f"{row.name} {row.serial} cannot be used: {says}")
+    if row.calibration_due_at < now:
+        due = f"{row.calibration_due_at:%d %b %Y}"
+        said = f"the calibration of {row.name} {row.serial} was due on {due}"
+        return [("calibration-overdue", said)]
+    if standing == "overdue":
+        return [("check-overdue", f"{row.name} {row.serial}: {says}")]
+    return []

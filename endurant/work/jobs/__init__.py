@@ -1,1 +1,0 @@
-"""Jobs: received, looked at, their states and what they are asked for."""

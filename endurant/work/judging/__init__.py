@@ -1,1 +1,0 @@
-"""Judging: results, rows and limits of a test."""

@@ -1,1 +1,0 @@
-"""Photographs of specimens: taken in, encoded anew, kept once, shown and reported."""

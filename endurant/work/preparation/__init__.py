@@ -1,1 +1,0 @@
-"""Preparation: enclosures, chains of stays, sizes."""

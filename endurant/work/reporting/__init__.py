@@ -1,1 +1,0 @@
-"""Reports: gathered, released, corrected."""

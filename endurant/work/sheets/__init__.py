@@ -1,1 +1,0 @@
-"""Sheets: where specimens lie, and how they are cut."""

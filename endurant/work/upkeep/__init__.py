@@ -1,0 +1,1 @@
+"""What whoever keeps the server does: begin a laboratory, verify it, rebuild it."""

@@ -1,0 +1,1 @@
+"""Changes to a job after it was received."""

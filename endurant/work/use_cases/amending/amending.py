@@ -1,0 +1,394 @@
+"""Changes to a job after it was written down: each by whom, when and why."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from endurant.core.methods import find_method
+from endurant.core.methods.parameters import owner_of
+from endurant.core.refusals import Conflict, Forbidden, Invalid
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import Job, Specimen, Test
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.laboratory import laboratory, rounding_for, school_for
+from endurant.work.facts.models import JobView
+from endurant.work.facts.status import (
+    blank_of,
+    directions_of,
+    is_cut,
+    job_or_refuse,
+    last_run,
+    refuse_released,
+    refuse_stale,
+    standing_void,
+    test_or_refuse,
+)
+from endurant.work.facts.test_settings import asked_parameters
+from endurant.work.facts.test_status import test_view
+from endurant.work.use_cases.receiving.receiving import (
+    TestAsked,
+    add_specimen,
+    add_test,
+    place_of,
+    split,
+)
+from endurant.work.views.job_page import job_view
+
+Reason = Field(min_length=1, max_length=300)
+FREE = ("rounding", "reported_to")
+"""Parameters that change no specimen and no reading."""
+
+
+class JobAmended(Asked):
+    """What a job says of its sample and its client, as it shall stand now."""
+
+    client: str = Field(min_length=1, max_length=120)
+    product: str = Field(min_length=1, max_length=120)
+    lot: str = Field(min_length=1, max_length=60)
+    material: str = Field(min_length=1, max_length=200)
+    due_at: AskedMoment
+    priority: int = Field(0, ge=0, le=9)
+    client_words: str = Field("", max_length=500)
+    shelf: str = Field("", max_length=80)
+    revision: int
+    reason: str = Reason
+
+
+class WhyAsked(Asked):
+    """Why, and the revision that was seen."""
+
+    revision: int
+    reason: str = Reason
+
+
+class TestAdded(Asked):
+    """One more test of a job."""
+
+    __test__ = False
+
+    test: TestAsked
+    revision: int
+    reason: str = Reason
+
+
+class TestAmended(Asked):
+    """Other parameters of a test that client and method own, or another count."""
+
+    __test__ = False
+
+    parameters: dict[str, Any] = Field(default_factory=dict, max_length=40)
+    revision: int
+    reason: str = Reason
+
+
+def amend_job(actor: Actor, job_id: int, asked: JobAmended) -> JobView:
+    """Another due date, priority, lot or client's word. Raises Conflict, NotFound."""
+    actor.must("receive")
+    with transaction() as session:
+        job = _open_job(session, job_id, asked.revision)
+        given = asked.model_dump(exclude={"revision", "reason"})
+        before = {name: getattr(job, name) for name in given}
+        changed = {
+            name: value
+            for name, value in given.items()
+            if (before[name] or None) != (value or None)
+        }
+        for name, value in changed.items():
+            setattr(job, name, value or None if name in ("client_words", "shelf") else value)
+        if not changed:
+            raise Invalid("nothing of this job would be changed")
+        words = ", ".join(f"{_said(name)} {_plain(value)}" for name, value in changed.items())
+        _write(session, actor, job, "amend", words, asked.reason, before, changed)
+        return job_view(session, job)
+
+
+def cancel(actor: Actor, job_id: int, asked: WhyAsked) -> JobView:
+    """The job is not done any more; what it has stays. Raises Conflict, NotFound."""
+    actor.must("receive")
+    with transaction() as session:
+        job = _open_job(session, job_id, asked.revision)
+        _refuse_running(job.tests)
+        job.cancelled_at, job.cancelled_reason = clock.now(), asked.reason
+        for specimen in (specimen for test in job.tests for specimen in test.specimens):
+            for stay in specimen.stays:
+                if stay.open_for is not None:
+                    stay.taken_at, stay.open_for = clock.now(), None
+        _write(session, actor, job, "cancel", "cancelled it", asked.reason)
+        return job_view(session, job)
+
+
+def reinstate(actor: Actor, job_id: int, asked: WhyAsked) -> JobView:
+    """A cancelled job goes on. Raises Conflict for one that is not, NotFound."""
+    actor.must("receive")
+    with transaction() as session:
+        job = job_or_refuse(session, job_id, lock=True)
+        if job.cancelled_at is None:
+            raise Conflict(f"{job.number} is not cancelled")
+        refuse_stale(job.number, job.revision, asked.revision)
+        job.cancelled_at = job.cancelled_reason = None
+        _write(session, actor, job, "reinstate", "took the cancelling back", asked.reason)
+        return job_view(session, job)
+
+
+def add_to_job(actor: Actor, job_id: int, asked: TestAdded) -> JobView:
+    """One more test, or one for each state that is asked for, as at the counter.
+
+    Its specimens are planned, and cut where there is still room.
+
+    Raises Invalid for parameters or limits that make no sense, Conflict, NotFound.
+    """
+    actor.must("receive")
+    with transaction() as session:
+        job = _open_job(session, job_id, asked.revision)
+        house = laboratory(session)
+        known = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
+        school, rounding = school_for(house, job), rounding_for(house, job)
+        for place, wanted in enumerate(split([asked.test]), start=known + 1):
+            add_test(job, wanted, school, rounding, place)
+        session.flush()
+        words = f"added {find_method(asked.test.method).title}"
+        _write(session, actor, job, "add-test", words, asked.reason)
+        return job_view(session, job)
+
+
+def retest(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+    """The same test once more, on what remains of the sample; both results stand in the report.
+
+    Raises Forbidden where the house leaves that to a manager, Conflict while the test is not
+    through or is done once more already, NotFound.
+    """
+    actor.must("release")
+    with transaction() as session:
+        test, job = _open_test(session, test_id, asked.revision)
+        house = laboratory(session)
+        title = find_method(test.method).title
+        if (house.retest_by or "reviewer") == "manager" and actor.role != "manager":
+            raise Forbidden("by the rules of the house only a manager allows a retest")
+        if test_view(session, test).to_go:
+            raise Conflict(f"{title} is not through yet; a retest comes after its result")
+        known = session.scalar(select(Test).where(Test.retest_of_id == test.id))
+        if known is not None and known.dropped_at is None:
+            raise Conflict(f"{title} is done once more already")
+        count = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
+        again = TestAsked(method=test.method, parameters=dict(test.parameters))
+        new = add_test(job, again, school_for(house, job), rounding_for(house, job), count + 1)
+        new.limits = list(test.limits)
+        new.retest_of_id, new.retest_reason, new.retest_by_id = test.id, asked.reason, actor.id
+        session.flush()
+        words = f"allowed a retest of {title}"
+        _write(session, actor, job, "retest", words, asked.reason)
+        return job_view(session, job)
+
+
+def drop(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+    """A test is asked for no more; what was cut or tested of it stays, and the report says so.
+
+    Raises Conflict for the last test of a job and while one of its specimens runs, NotFound.
+    """
+    actor.must("receive")
+    with transaction() as session:
+        test, job = _open_test(session, test_id, asked.revision)
+        if len(job.tests) == 1:
+            raise Conflict(f"it is the only test of {job.number}; cancel the job instead")
+        _refuse_running([test])
+        tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
+        test.dropped_at, test.dropped_reason = clock.now(), asked.reason
+        session.flush()
+        session.expire(job, ["tests"])
+        words = f"dropped {find_method(test.method).title}"
+        if tested:
+            words += f", of which {', '.join(tested)} had been tested"
+        _write(session, actor, job, "drop-test", words, asked.reason, after={"test": test.id})
+        return job_view(session, job)
+
+
+def hold(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+    """A test waits: none of its specimens is called. Raises Conflict, NotFound."""
+    actor.must("receive")
+    with transaction() as session:
+        test, job = _open_test(session, test_id, asked.revision)
+        if test.held_at is not None:
+            raise Conflict(f"{find_method(test.method).title} is held already: {test.held_reason}")
+        test.held_at, test.held_reason = clock.now(), asked.reason
+        words = f"holds {find_method(test.method).title}"
+        _write(session, actor, job, "hold-test", words, asked.reason)
+        return job_view(session, job)
+
+
+def resume(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+    """A test that waited goes on. Raises Conflict, NotFound."""
+    actor.must("receive")
+    with transaction() as session:
+        test, job = _open_test(session, test_id, asked.revision)
+        if test.held_at is None:
+            raise Conflict(f"{find_method(test.method).title} is not held")
+        test.held_at = test.held_reason = None
+        words = f"goes on with {find_method(test.method).title}"
+        _write(session, actor, job, "resume-test", words, asked.reason)
+        return job_view(session, job)
+
+
+def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
+    """Other parameters that the client asked for, or another count of specimens.
+
+    A change of the blank before cutting takes its specimens off the sheet, to be placed again.
+    Raises Invalid for what is not asked at the counter, Conflict for another blank once it is
+    cut, NotFound.
+    """
+    actor.must("receive")
+    with transaction() as session:
+        test, job = _open_test(session, test_id, asked.revision)
+        method = find_method(test.method)
+        for name in asked.parameters:
+            known = name in method.parameters.model_fields
+            if not known or owner_of(method.parameters, name) == "set-up":
+                raise Invalid(
+                    f"parameters: {name[:40]} is nothing that is asked of {method.title}",
+                    field=name[:40],
+                )
+        before = {name: test.parameters.get(name) for name in asked.parameters}
+        blank = blank_of(test)
+        demand = method.demand_for(test.parameters)
+        test.parameters = asked_parameters(method, {**test.parameters, **asked.parameters})
+        after = method.demand_for(test.parameters)
+        if blank_of(test) != blank or after.pieces != demand.pieces:
+            take_off_the_sheet(job, test)
+        if "specimens_wanted" in asked.parameters or after != demand:
+            _recount(test, method.planned_for(test.parameters), after.treated)
+        words = ", ".join(f"{name} {test.parameters[name]}" for name in asked.parameters)
+        tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
+        if tested and not set(asked.parameters) <= {*FREE, "specimens_wanted"}:
+            words += f"; tested before: {', '.join(tested)}"
+        _write(
+            session,
+            actor,
+            job,
+            "amend-test",
+            f"changed {method.title}: {words}",
+            asked.reason,
+            before,
+            {"test": test.id, "tested_before": tested, **asked.parameters},
+        )
+        return job_view(session, job)
+
+
+def take_off_the_sheet(job: Job, test: Test) -> None:
+    """Its specimens lie nowhere any more; raises Conflict once they are cut."""
+    was_cut = job.cut_at is not None and any(
+        specimen.x_mm is not None and not specimen.laid_later for specimen in test.specimens
+    )
+    if was_cut and is_cut(test):
+        raise Conflict(
+            f"its specimens were cut to another size already; add a test with the other size to "
+            f"{job.number} instead"
+        )
+    for specimen in test.specimens:
+        specimen.x_mm = specimen.y_mm = specimen.further_places = specimen.laid_later = None
+        specimen.locked = False
+
+
+def _recount(test: Test, count: int, treated: int) -> None:
+    """So many planned specimens in each direction: spares are called up, or planned ones spared.
+
+    Those of treated cloth stay spares; where it is to give more of them, they are added.
+    """
+    place = place_of(test)
+    for direction in directions_of(test):
+        everything = [each for each in test.specimens if each.direction == direction]
+        members = [each for each in everything if not each.treated]
+        planned = [each for each in members if not each.spare]
+        for specimen in reversed(planned[count:]):
+            if last_run(specimen) is None and standing_void(specimen) is None:
+                specimen.spare = True
+        missing = count - len(planned)
+        free = [each for each in members if each.spare and last_run(each) is None]
+        for specimen in free[: max(missing, 0)]:
+            specimen.spare = False
+        for number in range(max(missing - len(free), 0)):
+            last = len(everything) + number
+            add_specimen(test, direction, last + 1, spare=False, test_place=place)
+        has_treated = len(everything) - len(members)
+        for _ in range(treated - has_treated if has_treated else 0):
+            last = sum(each.direction == direction for each in test.specimens)
+            strip = add_specimen(test, direction, last + 1, spare=True, test_place=place)
+            strip.treated = True
+
+
+def _open_job(session: Session, job_id: int, seen: int) -> Job:
+    job = refuse_released(session, job_id)
+    refuse_stale(job.number, job.revision, seen)
+    return job
+
+
+def _open_test(session: Session, test_id: int, seen: int) -> tuple[Test, Job]:
+    test = test_or_refuse(session, test_id)
+    job = refuse_released(session, test.job_id)
+    session.refresh(test)
+    if test.dropped_at is not None:
+        raise Conflict(f"{find_method(test.method).title} was dropped: {test.dropped_reason}")
+    refuse_stale("this test", test.revision, seen)
+    test.revision += 1
+    return test, job
+
+
+def _refuse_running(tests: list[Test]) -> None:
+    running: list[Specimen] = [
+        specimen
+        for test in tests
+        for specimen in test.specimens
+        if (run := last_run(specimen)) is not None and run.state == "running"
+    ]
+    if running:
+        raise Conflict(f"{running[0].code} is running; wait until it is through, or stop it")
+
+
+def _said(name: str) -> str:
+    return {"due_at": "due", "client_words": "client says"}.get(name, name)
+
+
+def _plain(value: object) -> str:
+    return f"{value:%d %b %Y %H:%M} UTC" if isinstance(value, datetime) else str(value)
+
+
+def _write(
+    session: Session,
+    actor: Actor,
+    job: Job,
+    action: str,
+    words: str,
+    why: str,
+    before: Mapping[str, Any] | None = None,
+    after: Mapping[str, Any] | None = None,
+) -> None:
+    job.revision += 1
+    session.flush()
+    record(
+        session,
+        person_id=actor.id,
+        action=action,
+        entity="job",
+        entity_id=job.id,
+        job_id=job.id,
+        words=f"{actor.name} {words}: {why}"[:400],
+        before=_json(before),
+        after=_json(after),
+        why=why,
+    )
+
+
+def _json(facts: Mapping[str, Any] | None) -> dict[str, Any] | None:
+    if facts is None:
+        return None
+    return {
+        name: value.isoformat() if isinstance(value, datetime) else value
+        for name, value in facts.items()
+    }

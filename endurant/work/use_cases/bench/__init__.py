@@ -1,0 +1,1 @@
+"""Testing at the bench."""

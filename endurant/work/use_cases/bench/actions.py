@@ -1,0 +1,462 @@
+"""What is done at the bench: one act after the other, and a view of where the specimen stands.
+
+An act names the number of the last event that its sender saw: an act on an older state is
+refused, and nothing happens twice. All that could refuse an act is asked before the device is
+told, and the station is locked until the act is written down. A recording is written down first,
+and then carried.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.events import Event, OutOfOrder
+from endurant.core.bench.picture import refuse_values
+from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedure import (
+    GO,
+    NOTED,
+    RAN_THROUGH,
+    REASON,
+    UNDONE_BY,
+    Act,
+    State,
+    apply,
+    can_be_taken_back,
+    departures_of,
+    held_by_clock,
+    ran_through,
+    replay,
+    turn_of,
+)
+from endurant.core.bench.status import Status
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Invalid, NeedsReason
+from endurant.devices.driver import LineLost
+from endurant.devices.indicator import LineIndicator
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.engine import open_session
+from endurant.store.tables import BenchEvent, Specimen, Station
+from endurant.work.base.actors import Actor
+from endurant.work.base.read_scope import looking
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import committed, transaction
+from endurant.work.facts.bench_events import (
+    EARLY,
+    aims_for,
+    begun,
+    events_of,
+    state_after,
+)
+from endurant.work.facts.status import (
+    last_run,
+    specimen_or_refuse,
+    specimen_with_job,
+    standing_void,
+)
+from endurant.work.use_cases.bench.device_readings import question_of, shown_by
+from endurant.work.use_cases.bench.entries import (
+    given_at_first,
+    is_untouched,
+    keep_bare_diaphragm,
+    note_values,
+    unload,
+    write_reason,
+)
+from endurant.work.use_cases.bench.live import carry_in_background
+from endurant.work.use_cases.bench.page import bench_view
+from endurant.work.use_cases.bench.page_models import BenchView
+from endurant.work.use_cases.bench.readiness import (
+    UNLOAD,
+    Readiness,
+    readiness_of,
+    reasons_for,
+)
+from endurant.work.use_cases.bench.runs import (
+    keep,
+    limits_of,
+    refuse_unfit,
+    stop,
+)
+from endurant.work.use_cases.bench.station_holder import station_for
+from endurant.work.use_cases.bench.stations import (
+    device_of,
+    has_line,
+    stations_for,
+    status_of,
+)
+from endurant.work.use_cases.bench.writing import start_recording, write_act
+from endurant.work.use_cases.bench_record.events import write_event
+from endurant.work.use_cases.people.staff import refuse_unauthorised
+
+MOST_VALUES = 40
+BARE = "bare"
+TOLD_WITH: Mapping[str, tuple[str, ...]] = {
+    "prepare": ("gauge_mm", "speed_mm_min", "force_limit_n"),
+    "pretension": ("pretension_n",),
+    "zero": ("limit_mm",),
+    "bare": ("pump_rate_ml_min",),
+}
+"""What a recorder is told of its set-up with each act."""
+
+
+class ActAsked(Asked):
+    """One act; `seen` is the number of the last event that its sender saw, 0 before any.
+
+    `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
+    the serial numbers of what they were read off, by value;
+    `deviation` names why a rule of the preparation was not kept.
+    """
+
+    act: str = Field(max_length=40)
+    seen: int = Field(ge=0, le=100_000)
+    station_id: int | None = None
+    confirmed: list[str] = Field(default_factory=list, max_length=MOST_VALUES)
+    values: dict[str, float | str | None] = Field(default_factory=dict, max_length=MOST_VALUES)
+    read: dict[str, str] = Field(default_factory=dict, max_length=MOST_VALUES)
+    deviation: str | None = Field(None, max_length=300)
+    request_key: str | None = Field(None, max_length=64)
+
+
+def look(specimen_id: int, station_id: int | None = None) -> BenchView:
+    """Where a specimen stands, and the one thing to do next. Raises NotFound."""
+    with open_session() as session:
+        return _look(session, specimen_with_job(session, specimen_id), station_id)
+
+
+def _look(session: Session, specimen: Specimen, station_id: int | None) -> BenchView:
+    """The bench of a specimen of this session.
+
+    No connection to the database is held while a device is asked what it reads.
+    """
+    stations = stations_for(session, find_method(specimen.test.method))
+    run = last_run(specimen)
+    own = (run.station_id if run else None) or station_id
+    station = next((row for row in stations if row.id == own), next(iter(stations), None))
+    session.commit()
+    status, says = status_of(station)
+    with looking(session):
+        view = bench_view(session, specimen, stations, station, status, says)
+        question = None if status is None else question_of(session, specimen, station, view.step)
+    session.commit()
+    return view if question is None else view.model_copy(update={"shows": shown_by(question)})
+
+
+def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
+    """Do one thing.
+
+    Raises OutOfOrder, Conflict for whoever acts on an older state, Invalid for a value that is
+    none, Unavailable when a device does not answer.
+    """
+    actor.must("test")
+    if asked.act in ("keep", "stop"):
+        _settle(actor, specimen_id, asked.act)
+        return look(specimen_id, asked.station_id)
+    with open_session() as session:
+        starts: tuple[int, str] | None = None
+        with committed(session, cards_at_once=False):
+            specimen = specimen_with_job(session, specimen_id, lock=True)
+            happened = events_of(session, specimen_id)
+            if not _is_repeated(happened, asked):
+                refuse_unauthorised(session, actor, specimen.test.method)
+                starts = _do(session, actor, specimen, happened, asked)
+        if starts is not None:
+            carry_in_background(*starts)
+        return _look(session, specimen, asked.station_id)
+
+
+def _do(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    happened: list[Event],
+    asked: ActAsked,
+) -> tuple[int, str] | None:
+    """One thing; the run and the lease of a recording that it starts."""
+    state = _open_state(specimen, happened, asked)
+    station = None if asked.station_id is None else session.get(Station, asked.station_id)
+    if asked.act == NOTED:
+        note_values(session, actor, specimen, state, station, asked.values)
+    elif asked.act == REASON:
+        departed = readiness_of(session, specimen, station, state).departed
+        if not departed:
+            raise Conflict(f"{specimen.code} needs no reason now")
+        why = str(asked.values.get("why") or asked.deviation or "")
+        write_reason(session, actor, specimen, state, departed, why)
+    elif asked.act == UNLOAD:
+        for out in unload(session, actor, specimen, state, station, asked.confirmed):
+            _tell(station, out, {})
+    else:
+        return _do_step(session, actor, specimen, state, happened, asked)
+    return None
+
+
+def _do_step(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    state: State,
+    happened: list[Event],
+    asked: ActAsked,
+) -> tuple[int, str] | None:
+    """One act of the procedure; the run and the lease of a recording that it starts.
+
+    All that could refuse it is asked before the device is told anything.
+    """
+    wanted = _wanted(state, asked.act)
+    station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
+    state, ready = _made_ready(session, actor, specimen, state, asked, wanted, station)
+    event = _event_of(asked, actor, state, wanted, specimen)
+    held = held_by_clock(state, wanted, event.at)
+    if held and ran_through(state, wanted, status_of(station)[0]):
+        event = replace(event, facts={**event.facts, RAN_THROUGH: True})
+    after = apply(state, event)
+    _refuse_without_reason(state, wanted, event, after.facts, asked)
+    method = find_method(specimen.test.method)
+    refuse_values(method, after.facts)
+    aims = aims_for(specimen, happened)
+    told = _told(state, wanted, asked.act)
+    setup = picture_of(method).setup(method, aims) | turn_setup(state, wanted)
+    if station is not None:
+        setup |= limits_of(station, setup)
+    status = _tell(station, told, setup)
+    if wanted.code == BARE and status is not None:
+        keep_bare_diaphragm(session, actor, specimen.test, status)
+    if wanted.records and station is not None:
+        return start_recording(session, actor, specimen, station, state, event, status, aims, ready)
+    reasons = reasons_for(session, specimen, state) if ready is None else ready.reasons
+    write_act(session, actor, specimen, state, event, wanted, station, status, reasons)
+    return None
+
+
+def _wanted(state: State, code: str) -> Act:
+    """The act that is asked for; the start of a rig belongs to the series that follows it."""
+    return state.act(code.removeprefix(GO) if code.startswith(GO) else code)
+
+
+def _told(state: State, wanted: Act, code: str) -> Act:
+    """What the device is told: a rig starts before a turn, and stops for it."""
+    if code.startswith(GO):
+        return replace(wanted, tells="start")
+    turn = turn_of(state, wanted)
+    return replace(wanted, tells="stop") if turn is not None and turn.goes else wanted
+
+
+def turn_setup(state: State, wanted: Act) -> dict[str, float | str]:
+    """The count or the seconds that a rig is set to for the next turn."""
+    turn = turn_of(state, wanted)
+    if turn is None or turn.goes is None:
+        return {}
+    counts = turn.goes.counts
+    set_to: dict[str, float | str] = {"run_s": turn.goes.seconds}
+    return set_to if counts is None else set_to | {"preset_count": counts}
+
+
+def _made_ready(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    state: State,
+    asked: ActAsked,
+    wanted: Act,
+    station: Station | None,
+) -> tuple[State, Readiness | None]:
+    """The state with the reasons given; raises what stands in the way of a first act.
+
+    Nothing is asked of a safety act, of one that comes before conditioning, or once a recording
+    has begun.
+    """
+    if state.phase != "before" or wanted.safety or wanted.early:
+        return state, None
+    ready = readiness_of(session, specimen, station, state)
+    if ready.loaded is not None and wanted.moves:
+        raise Conflict(
+            f"{ready.loaded.code} is still in the device. Remove it and confirm that first"
+        )
+    for missing in ready.missing:
+        raise Invalid(
+            f"{specimen.label}: {missing.says}. Enter it before the test starts",
+            field=missing.name,
+            specimen=specimen.label,
+        )
+    if not ready.departed:
+        return state, ready
+    if not asked.deviation:
+        raise NeedsReason(
+            f"{'; '.join(says for _, says in ready.departed)}. Wait, or give the reason: the "
+            "report states it"
+        )
+    after = write_reason(session, actor, specimen, state, ready.departed, asked.deviation)
+    return after, replace(ready, departed=[], reasons={**ready.reasons, **after.reasons})
+
+
+def _refuse_without_reason(
+    state: State, wanted: Act, event: Event, facts: Mapping[str, Any], asked: ActAsked
+) -> None:
+    """Raises NeedsReason for a clock cut short, answers off a rule, or a second grade."""
+    if asked.deviation:
+        return
+    held = ""
+    if not event.kind.startswith(GO) and not event.facts.get(RAN_THROUGH):
+        held = held_by_clock(state, wanted, event.at)
+    if held:
+        raise NeedsReason(f"{held}. Wait, or give the reason: the report states it")
+    departed = departures_of(wanted, facts)
+    if departed:
+        raise NeedsReason(
+            f"{'; '.join(says for _, says in departed)}. Correct it, or give the reason: the "
+            "report states it"
+        )
+    if wanted.blind and event.by in state.people.get(wanted.code, ()):
+        raise NeedsReason(
+            f"{event.by} has graded {state.label} already. Another assessor signs in and grades; "
+            "or give the reason, and the report states one assessor"
+        )
+
+
+def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchView:
+    """A slip of the hand is taken back: the event stays, and another one makes it count no more.
+
+    Raises Conflict for what a device did, or what later acts are built on.
+    """
+    actor.must("test")
+    with transaction() as session:
+        specimen = specimen_with_job(session, specimen_id, lock=True)
+        happened = events_of(session, specimen_id)
+        _refuse_unseen(happened, seen)
+        named = next((event for event in happened if event.number == number), None)
+        if named is None or not named.by or named.takes_back is not None:
+            raise Conflict(f"{specimen.code} has no act number {number} that can be taken back")
+        state = begun(specimen, happened)
+        undone = state.act(named.kind)
+        if not can_be_taken_back(undone):
+            raise OutOfOrder(f"{named.kind} was done by a device, and cannot be taken back")
+        if _run_settled(specimen):
+            raise Conflict(f"{specimen.code} was kept or voided already")
+        event = Event(
+            happened[-1].number + 1, "taken-back", clock.now(), actor.name, {}, takes_back=number
+        )
+        replay(state, [*happened, event])
+        if undone.tells:
+            station = _station_of(session, specimen_id, number)
+            _tell(station, replace(undone, tells=UNDONE_BY[undone.tells]), {})
+        write_event(session, specimen_id, event, actor=actor)
+        record(
+            session,
+            person_id=actor.id,
+            action="take-back",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=specimen.test.job_id,
+            words=f"{actor.name} took back {undone.code} of {specimen.label}",
+        )
+    return look(specimen_id)
+
+
+def _station_of(session: Session, specimen_id: int, number: int) -> Station | None:
+    """The station at which an act was done."""
+    own = select(BenchEvent.station_id).where(
+        BenchEvent.specimen_id == specimen_id, BenchEvent.number == number
+    )
+    station_id = session.scalar(own)
+    return None if station_id is None else session.get(Station, station_id)
+
+
+def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        run = last_run(specimen)
+        if run is None:
+            raise OutOfOrder(f"{specimen.code} was not tested yet")
+        run_id = run.id
+    if wanted == "keep":
+        keep(actor, run_id)
+    else:
+        stop(actor, run_id)
+
+
+def _open_state(specimen: Specimen, happened: list[Event], asked: ActAsked) -> State:
+    """The state that an act builds on; raises Conflict where nothing can be done any more."""
+    run = last_run(specimen)
+    if run is None or run.state == "settled" or standing_void(specimen):
+        refuse_unfit(specimen, clock.now())
+    _refuse_unseen(happened, asked.seen)
+    if run is not None and not happened:
+        raise Conflict(f"{specimen.code} was brought in already; keep or void it")
+    return state_after(specimen, happened)
+
+
+def _refuse_unseen(happened: list[Event], seen: int) -> None:
+    last = happened[-1] if happened else None
+    number = last.number if last else 0
+    if seen == number:
+        return
+    if last is None or seen > number:
+        raise Conflict(f"seen is {seen}, but {number} acts were done here; look at it again")
+    who = last.by or "the device"
+    raise Conflict(
+        f"{who} was at this specimen at {last.at:%H:%M:%S} UTC ({last.kind}), after you looked; "
+        "look at it again, then do what is next"
+    )
+
+
+def _is_repeated(happened: list[Event], asked: ActAsked) -> bool:
+    """True when this very request has been written down already."""
+    return asked.request_key is not None and any(
+        event.facts.get("request_key") == asked.request_key for event in happened
+    )
+
+
+def _event_of(
+    asked: ActAsked, actor: Actor, state: State, wanted: Act, specimen: Specimen
+) -> Event:
+    facts: dict[str, Any] = {k: v for k, v in asked.values.items() if v is not None}
+    if asked.confirmed:
+        facts["confirmed"] = asked.confirmed
+    if asked.read:
+        facts["read"] = asked.read
+    if asked.request_key:
+        facts["request_key"] = asked.request_key
+    if asked.deviation:
+        facts["why"] = asked.deviation
+    turn = turn_of(state, wanted)
+    if turn is not None and turn.sets:
+        facts["set"] = dict(turn.sets)
+    if wanted.early and is_untouched(state):
+        return Event(state.last + 1, asked.act, clock.now(), actor.name, {**facts, EARLY: True})
+    if state.folded and is_untouched(state):
+        facts["folded"] = True
+    facts |= given_at_first(state, specimen)
+    return Event(state.last + 1, asked.act, clock.now(), actor.name, facts)
+
+
+def _tell(station: Station | None, wanted: Act, setup: Mapping[str, float | str]) -> Status | None:
+    """Tell the device what the act tells it; what it then reports of itself.
+
+    One that records nothing and does not answer holds nobody up: a person does it by hand. Raises
+    DeviceRefused where it says no.
+    """
+    if station is None or not has_line(station):
+        return None
+    device = device_of(station)
+    if isinstance(device, LineIndicator):
+        try:
+            return device.do(wanted.tells, **setup) if wanted.tells else None
+        except LineLost:
+            return None
+    named = {name: setup[name] for name in TOLD_WITH.get(wanted.tells, ()) if name in setup}
+    if wanted.tells:
+        return device.do(wanted.tells, **named)
+    return device.status() if wanted.records else None
+
+
+def _run_settled(specimen: Specimen) -> bool:
+    run = last_run(specimen)
+    return run is not None and run.state == "settled"

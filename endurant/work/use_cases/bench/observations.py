@@ -1,0 +1,75 @@
+"""What was seen of a specimen that still counts: it broke at the spring, a knife slipped."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from endurant.core.methods import find_method
+from endurant.core.methods.voids import observations_of
+from endurant.core.refusals import Conflict, Invalid, quoted
+from endurant.store.audit import record
+from endurant.store.tables import Run, Specimen
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.status import last_run, refuse_released, specimen_or_refuse
+
+
+class NoteAsked(Asked):
+    """A code that was seen, or was not after all."""
+
+    code: str = Field(max_length=40)
+    seen: bool
+
+
+def note_seen(actor: Actor, specimen_id: int, asked: NoteAsked) -> None:
+    """Keep what was seen with the specimen; it counts as its method says.
+
+    Raises Invalid for a code that voids, Conflict for a specimen that was not tested.
+    """
+    actor.must("test")
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        job = refuse_released(session, specimen.test.job_id)
+        codes = {
+            observation.code: observation.title
+            for observation in observations_of(find_method(specimen.test.method))
+            if observation.severity != "void"
+        }
+        if asked.code not in codes:
+            known = ", ".join(codes) or "none"
+            raise Invalid(
+                f"{quoted(asked.code)} is nothing that is noted of this method; expected {known}",
+                field="code",
+            )
+        run = last_run(specimen)
+        if run is None or run.state not in ("ended", "settled"):
+            raise Conflict(f"{specimen.code} has no finished run to note this of")
+        before = noted(run)
+        after = [code for code in before if code != asked.code]
+        after += [asked.code] if asked.seen else []
+        run.beside = {**(run.beside or {}), "observations": after}
+        session.flush()
+        how = "noted of" if asked.seen else "took back of"
+        record(
+            session,
+            person_id=actor.id,
+            action="note",
+            entity="run",
+            entity_id=run.id,
+            job_id=job.id,
+            words=f"{actor.name} {how} {specimen.label}: {codes[asked.code]}",
+            before={"observations": before},
+            after={"observations": after},
+        )
+
+
+def noted(run: Run) -> list[str]:
+    """What was noted of a run after it."""
+    return [str(code) for code in (run.beside or {}).get("observations", [])]
+
+
+def noted_of(specimen: Specimen) -> list[str]:
+    """What was noted of a specimen; nothing before it was tested."""
+    run = last_run(specimen)
+    return [] if run is None else noted(run)

@@ -1,0 +1,47 @@
+"""The curves of specimens that went before, faint under the one that is run now."""
+
+from __future__ import annotations
+
+from endurant.core.trace import thin
+from endurant.store.tables import Run, Specimen
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.facts.status import last_run, specimen_or_refuse, standing_void
+from endurant.work.use_cases.bench.live import drawn_columns, stored_table
+
+MOST_GHOSTS = 3
+POINTS = 400
+
+
+class GhostView(View):
+    """The curve of an earlier specimen, thinned for the eye."""
+
+    label: str
+    x: list[float]
+    y: list[float]
+
+
+def ghosts_of(specimen_id: int) -> list[GhostView]:
+    """The last specimens of the same test and direction that were kept. Raises NotFound."""
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        kept = [
+            run
+            for other in specimen.test.specimens
+            if other.direction == specimen.direction and (run := _kept_run(other)) is not None
+            if other.id != specimen.id
+        ]
+        latest = sorted(kept, key=lambda run: run.id)[-MOST_GHOSTS:]
+        ghosts = []
+        for run in latest:
+            x, y = thin(*drawn_columns(run, stored_table(session, run)), POINTS)
+            ghosts.append(GhostView(label=run.specimen.label, x=x.tolist(), y=y.tolist()))
+        return ghosts
+
+
+def _kept_run(specimen: Specimen) -> Run | None:
+    run = last_run(specimen)
+    if run is None or run.state != "settled" or standing_void(specimen) is not None:
+        return None
+    is_recorded = run.station_id is not None and run.samples > 0
+    return run if is_recorded else None

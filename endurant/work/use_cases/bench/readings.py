@@ -1,0 +1,275 @@
+"""Readings that are brought in as a document or a file, or typed, for any method."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy.orm import Session
+
+from endurant.core.document import read_document
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.samples import pack_entry
+from endurant.store.tables import Run, Specimen, Test
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.models import TestView
+from endurant.work.facts.results import test_result
+from endurant.work.facts.status import last_run, refuse_released, test_or_refuse
+from endurant.work.facts.test_settings import missing_set_up, set_up_names
+from endurant.work.facts.test_status import test_view
+from endurant.work.use_cases.amending.setting_up import change_set_up
+from endurant.work.use_cases.bench.runs import brought_in_with, end_stay, refuse_unfit
+from endurant.work.use_cases.people.staff import refuse_unauthorised
+
+MOST_LABEL = 16
+
+
+class ReadingsAsked(Asked):
+    """A test document (its method and parameters may be left out), and where it came from.
+
+    `instrument` is the serial number of what it was read off.
+    """
+
+    document: dict[str, Any]
+    source_name: str | None = Field(None, max_length=200)
+    said: list[str] = Field(default_factory=list, max_length=500)
+    instrument: str = Field("", max_length=40)
+    deviation: str | None = Field(None, max_length=300)
+
+
+def bring_in_readings(actor: Actor, test_id: int, asked: ReadingsAsked) -> TestView:
+    """Take the readings of specimens; all of them or, when one makes no sense, none.
+
+    Raises Invalid, and Conflict for a specimen that is not to be tested now.
+    """
+    actor.must("test")
+    now = clock.now()
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        session.refresh(test)
+        refuse_unauthorised(session, actor, test.method)
+        entries = _entries(session, actor, test, asked.document)
+        specimens = {specimen.label: specimen for specimen in test.specimens}
+        for entry in entries:
+            specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
+            _refuse_other_direction(specimen, entry)
+            refuse_unfit(specimen, now)
+            specimen.runs.append(_run(session, actor, specimen, entry, asked, now))
+            end_stay(specimen, now)
+        session.flush()
+        test_result(test)
+        labels = ", ".join(entry["label"] for entry in entries)
+        how = f"brought in {asked.source_name} for" if asked.source_name else "typed readings of"
+        record(
+            session,
+            person_id=actor.id,
+            action="bring-in",
+            entity="test",
+            entity_id=test.id,
+            job_id=job.id,
+            words=f"{actor.name} {how} {labels}"[:400],
+            after={"specimens": [entry["label"] for entry in entries], "said": asked.said},
+        )
+        return test_view(session, test)
+
+
+def keep_all(actor: Actor, test_id: int) -> TestView:
+    """Every specimen of a test that waits to be looked at counts."""
+    actor.must("test")
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        session.refresh(test)
+        waiting = [
+            (specimen, run)
+            for specimen in test.specimens
+            if (run := last_run(specimen)) is not None and run.state == "ended"
+        ]
+        if not waiting:
+            raise Conflict("no specimen of this test waits to be kept")
+        for _, run in waiting:
+            run.state, run.busy_specimen_id = "settled", None
+        labels = ", ".join(specimen.label for specimen, _ in waiting)
+        record(
+            session,
+            person_id=actor.id,
+            action="keep",
+            entity="test",
+            entity_id=test.id,
+            job_id=job.id,
+            words=f"{actor.name} kept {labels}"[:400],
+        )
+        session.flush()
+        return test_view(session, test)
+
+
+def _run(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    entry: dict[str, Any],
+    asked: ReadingsAsked,
+    now: datetime,
+) -> Run:
+    """The run that holds the readings of one specimen."""
+    kept = {name: value for name, value in entry.items() if name not in _OWN_FIELDS}
+    packed, sha256 = pack_entry(kept)
+    settings, instrument_id = brought_in_with(
+        session, actor, specimen, asked.instrument, now, asked.deviation
+    )
+    return Run(
+        state="ended",
+        busy_specimen_id=specimen.id,
+        instrument_id=instrument_id,
+        settings=settings.model_dump(mode="json"),
+        checks=[],
+        source_name=asked.source_name,
+        source_said=asked.said,
+        started_at=now,
+        ended_at=now,
+        end_reason="brought in" if asked.source_name else "typed",
+        by_id=actor.id,
+        samples=_samples_in(kept),
+        entry=packed,
+        sha256=sha256,
+    )
+
+
+_OWN_FIELDS = ("label", "direction")
+
+
+def _entries(
+    session: Session, actor: Actor, test: Test, document: dict[str, Any]
+) -> list[dict[str, Any]]:
+    """The specimens of a document that fits the test; raises Invalid.
+
+    Set-up of the bench that the document brings becomes the test's, until a specimen counts.
+    """
+    given = document.get("method", test.method)
+    if given != test.method:
+        raise Invalid(
+            f"the document is of {str(given)[:40]}; this test is {test.method}", field="method"
+        )
+    parameters = document.get("parameters", {})
+    if not isinstance(parameters, dict):
+        raise Invalid("parameters: expected an object with named fields", field="parameters")
+    bench = set_up_names(find_method(test.method))
+    brought = {
+        name: value
+        for name, value in parameters.items()
+        if name in bench and value != test.parameters.get(name)
+    }
+    for name, value in parameters.items():
+        if name in brought:
+            continue
+        if name in test.parameters and value != test.parameters[name]:
+            raise Invalid(
+                f"parameters: {name} is {str(value)[:40]} in the document and "
+                f"{str(test.parameters[name])[:40]} in the test; expected the same",
+                field=name,
+            )
+    entries = document.get("specimens")
+    if brought:
+        change_set_up(session, actor, test, brought, "the document that was brought in")
+    for name in missing_set_up(test):
+        raise Invalid(
+            f"set-up: {name} is missing; set it at the bench, or bring it in the document",
+            field=name,
+        )
+    read_document(
+        {
+            **document,
+            "method": test.method,
+            "parameters": {**parameters, **test.parameters},
+            "specimens": _with_sizes(test, entries),
+        }
+    )
+    return list(entries or [])
+
+
+def _with_sizes(test: Test, entries: Any) -> Any:
+    """The specimens of a document with the sizes that were measured here, where it has none."""
+    if not isinstance(entries, list):
+        return entries
+    sizes = {
+        specimen.label: specimen.dimensions for specimen in test.specimens if specimen.dimensions
+    }
+    return [
+        {"dimensions": sizes[entry["label"]]} | entry
+        if isinstance(entry, dict)
+        and isinstance(entry.get("label"), str)
+        and entry["label"] in sizes
+        else entry
+        for entry in entries
+    ]
+
+
+def _named_by_document(session: Session, test: Test, entry: dict[str, Any]) -> Specimen:
+    """A new specimen, where the document names them; raises Invalid where they are planned."""
+    label = entry["label"]
+    method = find_method(test.method)
+    if method.planned != "by-document":
+        known = ", ".join(specimen.label for specimen in test.specimens)
+        raise Invalid(
+            f"specimen {label}: label is not one of this test; expected {known}",
+            field="label",
+            specimen=label,
+        )
+    twin = next(
+        (specimen for specimen in test.specimens if specimen.label.upper() == label.upper()), None
+    )
+    if twin is not None:
+        raise Invalid(
+            f"specimen {label}: label differs from {twin.label} only by capitals; "
+            "a scanner does not tell them apart",
+            field="label",
+            specimen=label,
+        )
+    if len(label) > MOST_LABEL:
+        raise Invalid(
+            f"specimen {label}: label has {len(label)} characters; {MOST_LABEL} at most",
+            field="label",
+            specimen=label,
+        )
+    place = test.job.tests.index(test) + 1
+    specimen = Specimen(
+        code=f"{test.job.number}-{place}-{label}".upper(),
+        label=label,
+        direction=entry.get("direction") or "",
+        long_side="warp",
+        place=len(test.specimens) + 1,
+        spare=False,
+    )
+    test.specimens.append(specimen)
+    session.flush()
+    return specimen
+
+
+def _refuse_other_direction(specimen: Specimen, entry: dict[str, Any]) -> None:
+    given = entry.get("direction")
+    if given is not None and given != specimen.direction:
+        own = specimen.direction or "none"
+        raise Invalid(
+            f"specimen {specimen.label}: direction is {given} in the document, {own} in the test",
+            field="direction",
+            specimen=specimen.label,
+        )
+
+
+def _samples_in(entry: dict[str, Any]) -> int:
+    """Samples of the longest trace of the readings; 0 without one."""
+    columns = [
+        column
+        for trace in entry.values()
+        if isinstance(trace, dict)
+        for column in trace.values()
+        if isinstance(column, list)
+    ]
+    return max((len(column) for column in columns), default=0)

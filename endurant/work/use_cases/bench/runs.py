@@ -1,0 +1,507 @@
+"""Runs: started at a station or brought in as a file, then kept."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+from sqlalchemy.orm import Session, object_session
+
+from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.recorded import recorded_entry
+from endurant.core.csv_trace import read_trace_csv
+from endurant.core.document import analyse, read_document, read_specimen
+from endurant.core.drawn import curves_of
+from endurant.core.methods import find_method
+from endurant.core.methods.guide import FrameGuide
+from endurant.core.refusals import Conflict, Invalid, NeedsReason
+from endurant.core.trace import Samples, thin
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.samples import FRAME_CHANNELS, pack, sha256, unpack_entry
+from endurant.store.tables import Person, Recording, Run, Specimen, Station
+from endurant.work.base.actors import Actor
+from endurant.work.base.memory import Remembered
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.facts.bench_events import aims_for, events_of
+from endurant.work.facts.called_specimens import called_specimens
+from endurant.work.facts.conditioning_progress import conditioning_facts, departures
+from endurant.work.facts.instrument_status import refuse_out
+from endurant.work.facts.models import CurveView
+from endurant.work.facts.results import (
+    document_of,
+    document_of_one,
+    test_result,
+    trace_columns,
+)
+from endurant.work.facts.run_facts import (
+    DeviationFacts,
+    GaugeFacts,
+    InstrumentFacts,
+    RunSettings,
+    SupervisorFacts,
+)
+from endurant.work.facts.station_air import out_of_enclosure, room_at
+from endurant.work.facts.status import (
+    open_stay,
+    refuse_released,
+    specimen_or_refuse,
+    standing_void,
+    state_of,
+    test_or_refuse,
+)
+from endurant.work.use_cases.amending.setting_up import remember_set_up
+from endurant.work.use_cases.bench.live import (
+    POINTS_TO_DRAW,
+    channels_of,
+    close_run,
+    delete_pieces,
+    drawn_columns,
+    run_or_refuse,
+    stored_table,
+)
+from endurant.work.use_cases.bench.readiness import NO_REASON, departures_at
+from endurant.work.use_cases.instruments.consumables import use_up
+from endurant.work.use_cases.instruments.equipment import owned_or_refuse
+from endurant.work.use_cases.people.staff import refuse_unauthorised
+
+
+class RunView(View):
+    """A run with as much of its trace as is drawn, and what was read from it."""
+
+    id: int
+    specimen_id: int
+    specimen_label: str
+    state: str
+    line: str
+    line_says: str
+    samples: int
+    stop_wanted: bool
+    started_at: datetime
+    ended_at: datetime | None
+    end_reason: str | None
+    by: str
+    source_name: str | None
+    said: list[str]
+    sha256: str | None
+    settings: RunSettings
+    curves: list[CurveView]
+    result: dict[str, Any] | None
+
+
+def station_run(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    station: Station,
+    now: datetime,
+    reasons: Mapping[str, str],
+) -> Run:
+    """A run of a specimen at a station that begins now, with everything that it is made under."""
+    return Run(
+        specimen=specimen,
+        station_id=station.id,
+        instrument_id=station.instrument_id,
+        device_run=f"R{secrets.token_hex(6)}",
+        busy_station_id=station.id,
+        busy_specimen_id=specimen.id,
+        state="running",
+        settings=settings_at(session, actor, specimen, station, now, reasons).model_dump(
+            mode="json"
+        ),
+        checks=[],
+        source_said=[],
+        started_at=now,
+        by_id=actor.id,
+        samples=0,
+    )
+
+
+def settings_at(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    station: Station | None,
+    now: datetime,
+    reasons: Mapping[str, str],
+    worn: int = 1,
+) -> RunSettings:
+    """Everything that a run at this station, or by hand, is made under; what it wears is counted.
+
+    `reasons` were given for deviations before the specimen was clamped, by their codes.
+    """
+    test = specimen.test
+    method = find_method(test.method)
+    aims = aims_for(specimen, events_of(session, specimen.id))
+    setup = picture_of(method).setup(method, aims)
+    departed = [
+        DeviationFacts(code=code, says=says, why=reasons.get(code) or NO_REASON)
+        for code, says in departures_at(session, specimen, station)
+    ]
+    remember_set_up(session, test, None if station is None else station.id)
+    room = room_at(session, specimen, station)
+    return RunSettings(
+        setup={} if station is None else setup | limits_of(station, setup),
+        conditioning=conditioning_facts(specimen, now),
+        instrument=None if station is None else _instrument_facts(station),
+        deviations=departed,
+        room=room,
+        out=out_of_enclosure(specimen, room, now),
+        under=_supervisor(session, actor),
+        supplies=use_up(session, method, None if station is None else station.id, worn),
+    )
+
+
+def _supervisor(session: Session, actor: Actor) -> SupervisorFacts | None:
+    """Under whom a trainee tests; None for everyone else."""
+    if actor.role != "trainee" or actor.supervisor_id is None:
+        return None
+    return SupervisorFacts(
+        id=actor.supervisor_id, name=session.get_one(Person, actor.supervisor_id).name
+    )
+
+
+def brought_in_with(
+    session: Session,
+    actor: Actor,
+    specimen: Specimen,
+    serial: str,
+    now: datetime,
+    deviation: str | None,
+) -> tuple[RunSettings, int | None]:
+    """What readings from elsewhere are brought in under, and the id of the instrument they name.
+
+    Raises NotFound for a serial number that nothing has, Conflict for an instrument that is out.
+    """
+    owned = owned_or_refuse(session, serial) if serial else None
+    station = None if owned is None else owned.station
+    gauge = owned.row if owned is not None and station is None else None
+    if gauge is not None:
+        refuse_out(session, gauge)
+    settings = RunSettings(
+        conditioning=conditioning_facts(specimen, now),
+        instrument=None if station is None else _instrument_facts(station),
+        deviations=deviations(specimen, station, now, deviation),
+        under=_supervisor(session, actor),
+        gauges=[]
+        if gauge is None
+        else [GaugeFacts(reading="", name=gauge.name, serial=gauge.serial)],
+    )
+    return settings, None if station is None else station.instrument_id
+
+
+def bring_in(
+    actor: Actor,
+    specimen_id: int,
+    file_name: str,
+    data: bytes,
+    deviation: str | None,
+    instrument: str = "",
+) -> RunView:
+    """Take the trace of a specimen from a CSV file; it is then looked at like any other run."""
+    actor.must("test")
+    taken = read_trace_csv(data)
+    now = clock.now()
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        job = refuse_released(session, specimen.test.job_id)
+        refuse_unauthorised(session, actor, specimen.test.method)
+        refuse_unfit(specimen, now)
+        columns = {name: samples.tolist() for name, samples in taken.columns.items()}
+        method = find_method(specimen.test.method)
+        if not isinstance(method.guide.live, FrameGuide) or method.guide.live.parts != ("trace",):
+            raise Conflict(f"the readings of {method.title} are brought in on their own page")
+        read_specimen(method, {"label": specimen.label, "trace": columns}, 1)
+        rows = taken.columns["force_n"].size
+        missing = np.full(rows, np.nan)
+        table = np.column_stack([taken.columns.get(name, missing) for name in FRAME_CHANNELS])
+        settings, instrument_id = brought_in_with(
+            session, actor, specimen, instrument, now, deviation
+        )
+        run = Run(
+            specimen=specimen,
+            state="ended",
+            busy_specimen_id=specimen.id,
+            instrument_id=instrument_id,
+            settings=settings.model_dump(mode="json"),
+            checks=[],
+            source_name=file_name[:200],
+            source_file=data,
+            source_said=taken.said,
+            started_at=now,
+            ended_at=now,
+            end_reason="brought in from a file",
+            by_id=actor.id,
+            samples=rows,
+            recording=Recording(packed=pack(table)),
+            sha256=sha256(table),
+        )
+        session.add(run)
+        end_stay(specimen, now)
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="bring-in",
+            entity="run",
+            entity_id=run.id,
+            job_id=job.id,
+            words=f"{actor.name} brought in {file_name[:80]} for {specimen.label}",
+            after={"samples": rows, "sha256": run.sha256, "said": taken.said},
+        )
+        return _run_view(session, run)
+
+
+def run(run_id: int) -> RunView:
+    """A run with its trace; raises NotFound."""
+    with transaction() as session:
+        return _run_view(session, run_or_refuse(session, run_id))
+
+
+class WindowView(View):
+    """A part of what is drawn of a run, as fine as the eye sees it."""
+
+    x: list[float]
+    y: list[float]
+
+
+_drawn: Remembered[tuple[Samples, Samples]] = Remembered(4)
+
+
+def window(run_id: int, low: float, high: float) -> WindowView:
+    """What is drawn of a finished run between two places of its first axis.
+
+    The two columns of the last few runs are kept at hand. Raises NotFound.
+    """
+    with transaction() as session:
+        row = run_or_refuse(session, run_id)
+        columns = _drawn.get((row.sha256,)) if row.sha256 else None
+        if columns is None:
+            columns = drawn_columns(row, stored_table(session, row))
+            if row.sha256:
+                _drawn.put((row.sha256,), columns)
+    x, y = columns
+    inside = np.flatnonzero((x >= low) & (x <= high))
+    if not inside.size:
+        return WindowView(x=[], y=[])
+    part = slice(max(int(inside[0]) - 1, 0), int(inside[-1]) + 2)
+    x, y = thin(x[part], y[part], POINTS_TO_DRAW)
+    return WindowView(x=x.tolist(), y=y.tolist())
+
+
+def raw_csv(run_id: int) -> tuple[str, str]:
+    """A file name, and the raw samples of a run as CSV text, every digit kept."""
+    with transaction() as session:
+        run_row = run_or_refuse(session, run_id)
+        table = stored_table(session, run_row)
+        code = run_row.specimen.code
+        channels = channels_of(run_row)
+    columns = trace_columns(table, channels)
+    rows = zip(*columns.values(), strict=True)
+    lines = [",".join(columns), *(",".join(map(_cell, row)) for row in rows)]
+    return f"{code}.csv", "\n".join(lines) + "\n"
+
+
+def _cell(figure: float | None) -> str:
+    """Every digit of a sample; empty where a sensor read nothing."""
+    return "" if figure is None else repr(figure)
+
+
+def stop(actor: Actor, run_id: int) -> RunView:
+    """Ask the station to stop; the samples so far stay.
+
+    While its line is lost, the run is closed with what is stored.
+    """
+    actor.must("test")
+    with transaction() as session:
+        run_row = run_or_refuse(session, run_id, lock=True)
+        if run_row.state != "running":
+            raise Conflict(f"the run of {run_row.specimen.code} is over already")
+        run_row.stop_wanted = True
+        if run_row.line == "lost":
+            close_run(session, run_row, "closed by hand while the line was lost")
+        record(
+            session,
+            person_id=actor.id,
+            action="stop-run",
+            entity="run",
+            entity_id=run_row.id,
+            job_id=run_row.specimen.test.job_id,
+            words=f"{actor.name} stopped {run_row.specimen.label}",
+        )
+        view = _run_view(session, run_row)
+    delete_pieces(run_id)
+    return view
+
+
+def keep(actor: Actor, run_id: int) -> RunView:
+    """The specimen counts.
+
+    Raises Conflict unless it is waiting to be looked at and can be computed.
+    """
+    actor.must("test")
+    with transaction() as session:
+        run_row = run_or_refuse(session, run_id)
+        job = refuse_released(session, run_row.specimen.test.job_id)
+        session.refresh(run_row)
+        _refuse_settled(run_row)
+        _refuse_without_figure(run_row)
+        run_row.state, run_row.busy_specimen_id = "settled", None
+        record(
+            session,
+            person_id=actor.id,
+            action="keep",
+            entity="run",
+            entity_id=run_row.id,
+            job_id=job.id,
+            words=f"{actor.name} kept {run_row.specimen.label}",
+        )
+        return _run_view(session, run_row)
+
+
+def _refuse_without_figure(run: Run) -> None:
+    """Raises Conflict for a recording that ended before anything can be computed from it."""
+    if run.station_id is None or run.entry is not None:
+        return
+    try:
+        analyse(read_document(document_of_one(run.specimen, run)))
+    except Invalid as refusal:
+        raise Conflict(f"it cannot count: {refusal.sentence}. Void it with the reason") from refusal
+
+
+def refuse_unfit(specimen: Specimen, now: datetime) -> None:
+    """Raises Conflict unless this specimen is to be tested now."""
+    state = state_of(specimen, now)
+    words = {
+        "to-cut": "is not cut yet",
+        "running": "is running already",
+        "to-look-at": "was tested already; accept or void it first",
+        "tested": "was tested already; a specimen is tested once",
+        "void": "is void; its replacement is tested in its place",
+    }
+    if state in words:
+        raise Conflict(f"{specimen.code} {words[state]}")
+    method = find_method(specimen.test.method)
+    if method.planned == "by-document" or method.guide.calls is not None:
+        return
+    if specimen.id not in {
+        called_specimen.id for called_specimen in called_specimens(specimen.test)
+    }:
+        raise Conflict(f"{specimen.code} is a spare and is tested only to replace a void specimen")
+
+
+def end_stay(specimen: Specimen, now: datetime) -> None:
+    """The specimen has left its enclosure."""
+    stay = open_stay(specimen)
+    if stay is not None:
+        stay.taken_at, stay.open_for = now, None
+
+
+def limits_of(station: Station, setup: Mapping[str, float | str]) -> dict[str, float | str]:
+    """The force limit of a frame: that of the test, and never more than its load cell holds."""
+    capacity_n = station.instrument.capacity_n
+    if station.kind != "frame" or not capacity_n:
+        return {}
+    return {"force_limit_n": min(float(setup.get("force_limit_n") or capacity_n), capacity_n)}
+
+
+def _instrument_facts(station: Station) -> InstrumentFacts:
+    instrument = station.instrument
+    return InstrumentFacts(
+        station=station.name,
+        simulated=station.simulated,
+        name=instrument.name,
+        serial=instrument.serial,
+        capacity_n=instrument.capacity_n,
+        certificate=instrument.certificate,
+        calibrated_at=instrument.calibrated_at,
+        calibration_due_at=instrument.calibration_due_at,
+    )
+
+
+def deviations(
+    specimen: Specimen, station: Station | None, now: datetime, words: str | None
+) -> list[DeviationFacts]:
+    """Departures from the rules of readings that are imported; each needs a reason.
+
+    Raises NeedsReason that says what would deviate when none is given.
+    """
+    departed = departures(specimen, now)
+    session = object_session(specimen)
+    if station is not None and session is not None:
+        departed += refuse_out(session, station.instrument)
+    given = (words or "").strip()
+    if departed and not given:
+        raise NeedsReason(
+            f"{'; '.join(says for _, says in departed)}. "
+            "Wait, or give the reason: the report states it"
+        )
+    return [DeviationFacts(code=code, says=says, why=given) for code, says in departed]
+
+
+def _refuse_settled(run: Run) -> None:
+    if run.state == "running":
+        raise Conflict(f"{run.specimen.code} is still running")
+    if run.state == "recorded":
+        raise Conflict(f"{run.specimen.code} is not through its test yet; do what is left of it")
+    if run.state == "settled":
+        void_now = standing_void(run.specimen)
+        who = f"voided by {void_now.by.name}" if void_now else "kept"
+        raise Conflict(f"{run.specimen.code} was {who} already")
+
+
+def _run_view(session: Session, run: Run) -> RunView:
+    result = None
+    if run.entry is not None or run.raw is not None:
+        whole = test_result(run.specimen.test)
+        if whole is not None:
+            plain = whole.as_json()["specimens"]
+            result = next(
+                (specimen for specimen in plain if specimen["label"] == run.specimen.label), None
+            )
+    return RunView(
+        id=run.id,
+        specimen_id=run.specimen_id,
+        specimen_label=run.specimen.label,
+        state=run.state,
+        line=run.line,
+        line_says=run.line_says,
+        samples=run.samples,
+        stop_wanted=run.stop_wanted,
+        started_at=run.started_at,
+        ended_at=run.ended_at,
+        end_reason=run.end_reason,
+        by=run.by.name,
+        source_name=run.source_name,
+        said=run.source_said,
+        sha256=run.sha256,
+        settings=RunSettings.model_validate(run.settings),
+        curves=_curves(session, run),
+        result=result,
+    )
+
+
+def _curves(session: Session, run: Run) -> list[CurveView]:
+    """What there is to draw of a run."""
+    if run.entry is not None:
+        curves = curves_of(unpack_entry(run.entry))
+    else:
+        table = stored_table(session, run)
+        columns = trace_columns(table, channels_of(run))
+        method = find_method(run.specimen.test.method)
+        curves = curves_of(recorded_entry(method, columns))
+    drawn = []
+    for curve in curves:
+        x, y = thin(curve.x, curve.y, POINTS_TO_DRAW)
+        drawn.append(CurveView(**{**vars(curve), "x": x.tolist(), "y": y.tolist()}))
+    return drawn
+
+
+def export_document(test_id: int) -> dict[str, Any]:
+    """The test document of a test with its raw traces, as `endurant analyse` reads it."""
+    with transaction() as session:
+        return document_of(test_or_refuse(session, test_id))

@@ -1,0 +1,135 @@
+"""Sequences of moves that the laboratory keeps by name, each change a revision of its own."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import Field
+from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
+
+from endurant.core.moves import LONGEST_TEXT, path_of, read_moves, words_of
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import MoveSequence
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+
+
+class PathPointView(View):
+    """A corner of the way that a sequence takes; not `known` where only a run can tell."""
+
+    time_s: float
+    extension_mm: float
+    known: bool
+
+
+class SequenceView(View):
+    """A sequence in its latest revision, as it is written and as the way that it takes."""
+
+    name: str
+    revision: int
+    moves: str
+    by: str
+    at: datetime
+
+
+class MovesAsked(Asked):
+    """A text of moves, and the distance of the jaws that its percents count from."""
+
+    moves: str = Field(max_length=LONGEST_TEXT)
+    gauge_mm: float = Field(100.0, gt=0, le=5000)
+
+
+class MovesRead(View):
+    """Moves as they are understood, and the way that they take."""
+
+    moves: str
+    path: list[PathPointView]
+
+
+class SequenceAsked(Asked):
+    """A sequence to keep; `seen` is the revision that it goes on from, 0 for a new one."""
+
+    name: str = Field(min_length=1, max_length=60)
+    moves: str = Field(max_length=LONGEST_TEXT)
+    seen: int = Field(0, ge=0)
+
+
+def sequences() -> list[SequenceView]:
+    """All sequences in their latest revision, by name."""
+    with transaction() as session:
+        latest = (
+            select(MoveSequence.name, func.max(MoveSequence.revision).label("revision"))
+            .group_by(MoveSequence.name)
+            .subquery()
+        )
+        rows = session.scalars(
+            select(MoveSequence)
+            .join(
+                latest,
+                (MoveSequence.name == latest.c.name) & (MoveSequence.revision == latest.c.revision),
+            )
+            .order_by(MoveSequence.name)
+        )
+        return [_view(row) for row in rows]
+
+
+def understand(asked: MovesAsked) -> MovesRead:
+    """How a text of moves is understood; raises Invalid that names the line."""
+    moves = read_moves(asked.moves)
+    path = [PathPointView.model_validate(point) for point in path_of(moves, asked.gauge_mm)]
+    return MovesRead(moves=words_of(moves), path=path)
+
+
+def keep_sequence(actor: Actor, asked: SequenceAsked) -> SequenceView:
+    """Keep a sequence as a new revision of its name.
+
+    Raises Invalid for moves that cannot be read, Conflict when somebody was first.
+    """
+    actor.must("test")
+    name = " ".join(asked.name.split())
+    if not name:
+        raise Invalid("name: a sequence needs a name", field="name")
+    moves = words_of(read_moves(asked.moves))
+    with transaction() as session:
+        newest = session.scalar(
+            select(MoveSequence)
+            .where(MoveSequence.name == name)
+            .order_by(MoveSequence.revision.desc())
+            .limit(1)
+        )
+        number = newest.revision if newest else 0
+        if number != asked.seen:
+            who = f"by {newest.by.name}" if newest else "by nobody"
+            raise Conflict(
+                f"{name} is at revision {number}, {who}; you saw {asked.seen}. Look at it again"
+            )
+        row = MoveSequence(
+            name=name, revision=number + 1, moves=moves, at=clock.now(), by_id=actor.id
+        )
+        session.add(row)
+        try:
+            session.flush()
+        except IntegrityError as error:
+            raise Conflict(f"{name} was changed by somebody else just now") from error
+        record(
+            session,
+            person_id=actor.id,
+            action="keep-sequence",
+            entity="move_sequence",
+            entity_id=row.id,
+            job_id=None,
+            words=f"{actor.name} kept {name}, revision {row.revision}",
+            after={"moves": moves},
+        )
+        return _view(row)
+
+
+def _view(row: MoveSequence) -> SequenceView:
+    return SequenceView(
+        name=row.name, revision=row.revision, moves=row.moves, by=row.by.name, at=row.at
+    )

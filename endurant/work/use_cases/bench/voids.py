@@ -1,0 +1,152 @@
+"""Specimens that do not count: voided with a code, and taken back only with a reason."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from endurant.core.methods import find_method
+from endurant.core.methods.voids import SET_ASIDE, observations_of
+from endurant.core.refusals import Conflict, Invalid, quoted
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import Void
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.models import TestView
+from endurant.work.facts.status import (
+    is_cut,
+    is_to_cut,
+    last_run,
+    refuse_released,
+    specimen_or_refuse,
+    standing_void,
+    test_or_refuse,
+)
+from endurant.work.facts.test_status import test_view
+from endurant.work.use_cases.bench.runs import end_stay
+from endurant.work.use_cases.receiving.receiving import add_replacement
+
+
+class VoidAsked(Asked):
+    """Why a specimen does not count."""
+
+    code: str
+    words: str = Field("", max_length=500)
+
+
+def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
+    """The specimen does not count, with a code; its data stays and a spare is called.
+
+    It may be voided at every state but while a device records. Raises Conflict when it is void
+    already or running.
+    """
+    actor.must("test")
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        job = refuse_released(session, specimen.test.job_id)
+        session.refresh(specimen, ["voids", "runs"])
+        codes = {
+            observation.code: observation
+            for observation in observations_of(find_method(specimen.test.method))
+            if observation.severity == "void"
+        }
+        if asked.code not in codes:
+            raise Invalid(
+                f"{quoted(asked.code)} is no void code of this method; expected {', '.join(codes)}",
+                field="code",
+            )
+        if asked.code == SET_ASIDE.code and not asked.words.strip():
+            raise Invalid("a specimen is set aside only with words that say why", field="words")
+        standing = standing_void(specimen)
+        if standing is not None:
+            raise Conflict(
+                f"{specimen.code} was voided by {standing.by.name} at "
+                f"{standing.at:%H:%M} UTC already ({standing.code}); your void was not added"
+            )
+        run = last_run(specimen)
+        if run is not None and run.state == "running":
+            raise Conflict(f"{specimen.code} is running. Stop the run before you void it")
+        if run is None and is_to_cut(specimen):
+            raise Conflict(f"{specimen.code} is not cut yet; there is nothing to void")
+        if run is None:
+            end_stay(specimen, clock.now())
+        else:
+            # A run that is not through its test keeps its data and enters no result.
+            run.state = run.state if run.state == "recorded" else "settled"
+            run.busy_specimen_id = None
+        session.add(
+            Void(
+                specimen_id=specimen.id,
+                open_for=specimen.id,
+                code=asked.code,
+                words=asked.words or codes[asked.code].says,
+                at=clock.now(),
+                by_id=actor.id,
+            )
+        )
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="void",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=job.id,
+            words=f"{actor.name} voided {specimen.label}: {codes[asked.code].says}",
+            after={"code": asked.code, "words": asked.words},
+        )
+
+
+def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
+    """Take a void back, which needs a reason; the specimen counts again."""
+    actor.must("test")
+    if not reason.strip():
+        raise Invalid("a void is taken back only with a reason; none was given", field="reason")
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        job = refuse_released(session, specimen.test.job_id)
+        session.refresh(specimen, ["voids"])
+        standing = standing_void(specimen)
+        if standing is None:
+            raise Conflict(f"{specimen.code} is not void")
+        standing.open_for = None
+        standing.withdrawn_at = clock.now()
+        standing.withdrawn_by_id = actor.id
+        standing.withdrawn_reason = reason[:500]
+        record(
+            session,
+            person_id=actor.id,
+            action="withdraw-void",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=job.id,
+            words=f"{actor.name} took the void of {specimen.label} back: {reason[:200]}",
+            why=reason,
+        )
+
+
+def ask_for_one_more(actor: Actor, test_id: int, direction: str) -> TestView:
+    """One more specimen of a sample that comes ready, for a void that has no spare left.
+
+    It is moulded, charged or sent; one that is cut comes from the sheet instead. Raises
+    Conflict when none is needed.
+    """
+    actor.must("test")
+    with transaction() as session:
+        test = test_or_refuse(session, test_id)
+        job = refuse_released(session, test.job_id)
+        if is_cut(test):
+            raise Conflict(f"{job.number} is cut from its sheet; cut the replacement there")
+        specimen = add_replacement(test, direction)
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="ask-for-one-more",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=job.id,
+            words=f"{actor.name} asked for one more specimen, {specimen.label}",
+        )
+        return test_view(session, test)

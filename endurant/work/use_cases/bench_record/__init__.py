@@ -1,0 +1,1 @@
+"""What happens at the bench, written down."""

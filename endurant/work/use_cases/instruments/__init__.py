@@ -1,0 +1,1 @@
+"""Instruments, their checks, and consumables."""

@@ -1,0 +1,155 @@
+"""The check of a barrel's temperature: the sum with its numbers, and its history."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.conditioning.document import EARLIEST
+from endurant.core.document import analyse, read_document
+from endurant.core.quantities import in_numbers
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store.equipment import InstrumentEvent
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.use_cases.instruments.equipment import note, owned_or_refuse
+
+KIND = "barrel-check"
+SHOWN = 30
+
+
+class SensorAsked(Asked):
+    """What one sensor shows, what the reference shows beside it, and the offset that is set."""
+
+    sensor: Literal["upper", "lower"]
+    displayed_c: float = Field(ge=-273, le=600)
+    reference_c: float = Field(ge=-273, le=600)
+    old_offset_c: float = Field(ge=-100, le=100)
+
+
+class BarrelAsked(Asked):
+    """One check of both sensors."""
+
+    sensors: list[SensorAsked] = Field(min_length=1, max_length=2)
+    reference_serial: str = Field(min_length=1, max_length=40)
+
+
+class SensorView(View):
+    """The offset of a sensor: the sum in numbers, and whether it is left alone."""
+
+    sensor: str
+    displayed_c: float
+    reference_c: float
+    old_offset_c: float
+    difference_c: float
+    new_offset_c: float
+    says: str
+    review: bool
+
+
+class BarrelView(View):
+    """A check of the barrel; `review` where results since the one before are looked at again."""
+
+    at: datetime
+    by: str
+    sensors: list[SensorView]
+    review: bool
+
+
+def barrel_checks(serial: str) -> list[BarrelView]:
+    """The checks of a barrel, the latest first. Raises NotFound."""
+    with transaction() as session:
+        owned_or_refuse(session, serial)
+        return _views(session, serial)
+
+
+def check_barrel(actor: Actor, serial: str, asked: BarrelAsked) -> list[BarrelView]:
+    """Write a check down. Raises Conflict for what has no barrel, Invalid for a sensor twice."""
+    actor.must("test")
+    names = [sensor.sensor for sensor in asked.sensors]
+    if len(set(names)) < len(names):
+        raise Invalid("sensors: each is read once", field="sensors")
+    figured = [_figured(sensor) for sensor in asked.sensors]
+    with transaction() as session:
+        owned = owned_or_refuse(session, serial)
+        if owned.kind != "melt-rig":
+            raise Conflict(f"{owned.row.name} has no barrel")
+        words = "; ".join(f"{view.sensor}: {view.says}" for view in figured)
+        note(
+            session,
+            actor,
+            serial,
+            KIND,
+            f"{words} (reference {asked.reference_serial})",
+            sensors=[view.model_dump() for view in figured],
+            review=any(view.review for view in figured),
+        )
+        return _views(session, serial)
+
+
+def bad_barrel_since(session: Session, serial: str) -> datetime | None:
+    """The check before the last one, where the last was off by more than is let pass."""
+    rows = session.scalars(
+        select(InstrumentEvent)
+        .where(InstrumentEvent.serial == serial, InstrumentEvent.kind == KIND)
+        .order_by(InstrumentEvent.id.desc())
+        .limit(2)
+    ).all()
+    if not rows or not rows[0].facts.get("review"):
+        return None
+    return rows[1].at if len(rows) > 1 else EARLIEST
+
+
+def _figured(sensor: SensorAsked) -> SensorView:
+    document = read_document(
+        {
+            "method": KIND,
+            "parameters": {},
+            "specimens": [{"label": sensor.sensor, **sensor.model_dump(exclude={"sensor"})}],
+        }
+    )
+    (result,) = analyse(document).specimens
+    difference, offset = result.figure("difference"), result.figure("new_offset")
+    if difference is None or offset is None:
+        raise Invalid(f"{sensor.sensor}: no offset can be computed from this", field="sensors")
+    flags = {flag.code for flag in result.flags}
+    off, old = in_numbers(round(abs(difference), 6)), in_numbers(sensor.old_offset_c)
+    if "leave-alone" in flags:
+        says = f"{off} °C off: the offset stays at {old} °C"
+    else:
+        shown, true = in_numbers(sensor.displayed_c), in_numbers(sensor.reference_c)
+        says = (
+            f"the barrel is {off} °C {'hotter' if difference > 0 else 'colder'} than it says; new "
+            f"offset = {old} + ({true} - {shown}) = {in_numbers(round(offset, 6))} °C"
+        )
+    return SensorView(
+        **sensor.model_dump(),
+        difference_c=round(difference, 6),
+        new_offset_c=round(offset, 6),
+        says=says,
+        review="results-to-review" in flags,
+    )
+
+
+def _views(session: Session, serial: str) -> list[BarrelView]:
+    rows = session.scalars(
+        select(InstrumentEvent)
+        .where(InstrumentEvent.serial == serial, InstrumentEvent.kind == KIND)
+        .order_by(InstrumentEvent.id.desc())
+        .limit(SHOWN)
+    )
+    return [
+        BarrelView(
+            at=row.at,
+            by=row.by.name,
+            sensors=[SensorView.model_validate(sensor) for sensor in row.facts["sensors"]],
+            review=bool(row.facts["review"]),
+        )
+        for row in rows
+    ]

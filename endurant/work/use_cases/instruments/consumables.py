@@ -1,0 +1,225 @@
+"""What wears out: which lot is in use, what it has done, and when it is due."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy import or_, select, update
+from sqlalchemy.orm import Session
+
+from endurant.core.methods import all_methods
+from endurant.core.methods.method import Method
+from endurant.core.refusals import Conflict, NotFound
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.equipment import Supply
+from endurant.store.tables import Station
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.facts.run_facts import SupplyFacts
+
+SHOWN_FINISHED = 30
+
+
+class SupplyView(View):
+    """A lot in use or finished, what it has done, and whether it is due."""
+
+    id: int
+    kind: str
+    lot: str
+    station: str
+    opened_at: datetime
+    opened_by: str
+    used: int
+    unit: str
+    limit_count: int | None
+    limit_days: int | None
+    due: bool
+    says: str
+    finished_at: datetime | None
+
+
+class SupplyList(View):
+    """What is in use, what was finished lately, and what the methods wear out."""
+
+    in_use: list[SupplyView]
+    finished: list[SupplyView]
+    kinds: list[str]
+
+
+class SupplyAsked(Asked):
+    """A lot that is opened; the one of its kind at the same place is finished by it."""
+
+    kind: str = Field(min_length=1, max_length=40)
+    lot: str = Field(min_length=1, max_length=60)
+    station_id: int | None = None
+    limit_count: int | None = Field(None, ge=1, le=10_000_000)
+    limit_days: int | None = Field(None, ge=1, le=3650)
+
+
+def supplies() -> SupplyList:
+    """What is in use, the due first, and what was finished lately."""
+    with transaction() as session:
+        in_use = session.scalars(
+            select(Supply).where(Supply.finished_at.is_(None)).order_by(Supply.kind, Supply.id)
+        ).all()
+        finished = session.scalars(
+            select(Supply)
+            .where(Supply.finished_at.is_not(None))
+            .order_by(Supply.finished_at.desc())
+            .limit(SHOWN_FINISHED)
+        ).all()
+        names = {row.id: row.name for row in session.scalars(select(Station))}
+        views = [_view(row, names) for row in in_use]
+        return SupplyList(
+            in_use=sorted(views, key=lambda view: (not view.due, view.kind, view.id)),
+            finished=[_view(row, names) for row in finished],
+            kinds=sorted({kind for method in all_methods().values() for kind in wears_of(method)}),
+        )
+
+
+def open_lot(actor: Actor, asked: SupplyAsked) -> SupplyList:
+    """Open a lot. Raises NotFound for a station that is none."""
+    actor.must("test")
+    with transaction() as session:
+        if asked.station_id is not None and session.get(Station, asked.station_id) is None:
+            raise NotFound(f"there is no station with id {asked.station_id}")
+        now = clock.now()
+        same = Supply.station_id.is_not_distinct_from(asked.station_id)
+        for row in session.scalars(
+            select(Supply)
+            .where(Supply.kind == asked.kind, Supply.finished_at.is_(None), same)
+            .with_for_update()
+        ):
+            row.finished_at = now
+        row = Supply(
+            **asked.model_dump(), opened_at=now, opened_by_id=actor.id, used=0, finished_at=None
+        )
+        session.add(row)
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="open-lot",
+            entity="supply",
+            entity_id=row.id,
+            words=f"{actor.name} opened {asked.kind}, lot {asked.lot}",
+        )
+    return supplies()
+
+
+def finish_lot(actor: Actor, supply_id: int) -> SupplyList:
+    """A lot is used up, or thrown away. Raises NotFound, Conflict."""
+    actor.must("test")
+    with transaction() as session:
+        row = session.get(Supply, supply_id, with_for_update=True)
+        if row is None:
+            raise NotFound(f"there is no supply with id {supply_id}")
+        if row.finished_at is not None:
+            raise Conflict(f"lot {row.lot} was finished already")
+        row.finished_at = clock.now()
+        record(
+            session,
+            person_id=actor.id,
+            action="finish-lot",
+            entity="supply",
+            entity_id=row.id,
+            words=f"{actor.name} finished {row.kind}, lot {row.lot}, after {row.used}",
+        )
+    return supplies()
+
+
+def wears_of(method: Method) -> tuple[str, ...]:
+    """What one specimen of a method wears out, by kind."""
+    return method.guide.wears
+
+
+def worn_by(method: Method, readings: Mapping[str, Any], parameters: Mapping[str, Any]) -> int:
+    """How much a specimen with these readings wore, in the unit of its method."""
+    worn = method.guide.worn
+    return 1 if worn is None else max(worn(readings, parameters), 1)
+
+
+def unit_of(kind: str) -> str:
+    """What a kind of supply is counted in: specimens, rubs, strokes."""
+    units = (each.guide.worn_unit for each in all_methods().values() if kind in wears_of(each))
+    return next(units, "specimens")
+
+
+def in_use_for(session: Session, method: Method, station_id: int | None) -> list[Supply]:
+    """The lots that a specimen of this method uses here; those of the station before others."""
+    if not wears_of(method):
+        return []
+    rows = session.scalars(
+        select(Supply)
+        .where(
+            Supply.kind.in_(wears_of(method)),
+            Supply.finished_at.is_(None),
+            or_(Supply.station_id.is_(None), Supply.station_id == station_id),
+        )
+        .order_by(Supply.station_id.is_(None), Supply.id)
+    )
+    by_kind: dict[str, Supply] = {}
+    for row in rows:
+        by_kind.setdefault(row.kind, row)
+    return list(by_kind.values())
+
+
+def use_up(
+    session: Session, method: Method, station_id: int | None, worn: int = 1
+) -> list[SupplyFacts]:
+    """Count on every lot that a specimen uses; which they are, for the run's record."""
+    rows = in_use_for(session, method, station_id)
+    facts = [SupplyFacts(kind=row.kind, lot=row.lot, count=row.used + worn) for row in rows]
+    if rows:
+        session.execute(
+            update(Supply)
+            .where(Supply.id.in_([row.id for row in rows]))
+            .values(used=Supply.used + worn)
+            .execution_options(synchronize_session=False)
+        )
+    return facts
+
+
+def reminders(session: Session, method: Method, station_id: int | None) -> list[str]:
+    """What is due to be changed before another specimen, in words."""
+    return [says for row in in_use_for(session, method, station_id) if (says := due_says(row))]
+
+
+def due_says(row: Supply) -> str:
+    """Why a lot is due; empty while it is not."""
+    if row.limit_count is not None and row.used >= row.limit_count:
+        of = f"{row.used} of {row.limit_count} {unit_of(row.kind)}"
+        return f"Change the {row.kind}: lot {row.lot} has done {of}"
+    if row.limit_days is not None:
+        days = (clock.now() - row.opened_at) / timedelta(days=1)
+        if days >= row.limit_days:
+            return (
+                f"Change the {row.kind}: lot {row.lot} was opened {days:.0f} days ago, "
+                f"{row.limit_days} at most"
+            )
+    return ""
+
+
+def _view(row: Supply, names: dict[int, str]) -> SupplyView:
+    says = "" if row.finished_at is not None else due_says(row)
+    return SupplyView(
+        id=row.id,
+        kind=row.kind,
+        lot=row.lot,
+        station=names.get(row.station_id, "") if row.station_id else "",
+        opened_at=row.opened_at,
+        opened_by=row.opened_by.name,
+        used=row.used,
+        unit=unit_of(row.kind),
+        limit_count=row.limit_count,
+        limit_days=row.limit_days,
+        due=bool(says),
+        says=says,
+        finished_at=row.finished_at,
+    )

@@ -1,0 +1,1 @@
+"""Lab settings and tables."""

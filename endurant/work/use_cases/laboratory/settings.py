@@ -1,0 +1,386 @@
+"""The rules of the house on one page: each with what it means, changed with a reason.
+
+A rule or table that enters a figure, a verdict or a release holds once a second person has
+confirmed it; a name, an address or a way to write holds at once.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.conditioning.atmospheres import ATMOSPHERES
+from endurant.core.house_tables import AtmosphereRow, HouseTables, read_tables, usual_row
+from endurant.core.methods import all_methods
+from endurant.core.refusals import Conflict, Forbidden, Invalid
+from endurant.core.writing import DateStyle, DecimalSign, Units, Writing
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import AuditEntry, Laboratory, Person
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.facts.laboratory import laboratory, tables_of, writing_of
+from endurant.work.facts.status import refuse_stale
+from endurant.work.use_cases.preparation.set_points import keep_all_earlier
+
+CHANGED = "change-house"
+PROPOSED = "propose-house"
+DECLINED = "decline-house"
+WRITTEN = ("decimal_sign", "date_style", "units")
+RULES = (
+    "rounding",
+    "comparison",
+    "label_school",
+    "conditioning_policy",
+    "retest_by",
+    "supervisor_releases",
+    *WRITTEN,
+)
+TABLES = tuple(HouseTables.model_fields)
+AT_ONCE = ("name", "address", "hours", "shut", *WRITTEN)
+"""What a manager changes alone, since no figure and no verdict hangs on it."""
+SAYS: Mapping[str, Mapping[str, str]] = {
+    "rounding": {
+        "half-even": "A tie goes to the even digit: 24.25 is 24.2. Over many it adds nothing.",
+        "half-up": "A tie goes away from zero: 24.25 is 24.3, as most are taught at school.",
+    },
+    "comparison": {
+        "as-rounded": "Rounded to the digit of its limit, then compared: 24.96 meets 25.",
+        "unrounded": "Compared as it was computed: 24.96 does not meet 25.",
+    },
+    "label_school": {
+        "by-failing-yarn": "A specimen is called after the yarns that fail in it.",
+        "by-long-side": "A specimen is called after its long side, whatever it tests.",
+    },
+    "conditioning_policy": {
+        "restart": "After an excursion of the room the time begins anew.",
+        "subtract": "The time that a room was out of its tolerance is not counted.",
+    },
+    "retest_by": {
+        "reviewer": "A reviewer or a manager allows a retest, on what remains; both are reported.",
+        "manager": "Only a manager allows a retest, on what remains; both are reported.",
+    },
+    "supervisor_releases": {
+        "no": "A supervisor who confirmed what a trainee tested does not release it.",
+        "yes": "A supervisor who confirmed what a trainee tested may release it, if she did no "
+        "more than that.",
+    },
+    "decimal_sign": {
+        "point": "24.5, as English and most machines write; either is understood when typed.",
+        "comma": "24,5, as most of the continent writes; either is understood when typed.",
+    },
+    "date_style": {
+        "named": "27 Nov 2026: nobody takes the day for the month.",
+        "dotted": "27.11.2026, day first.",
+        "iso": "2026-11-27, which sorts by itself.",
+    },
+    "units": {
+        "metric": "As the methods compute: N, mm, MPa.",
+        "both": "Results stand in inch-pound units too: 24.0 N and 5.40 lbf. Limits stay metric.",
+    },
+}
+"""Each school of a rule and what it means; the first is what a new laboratory has."""
+
+
+class SchoolView(View):
+    """One way to follow a rule, and what it means."""
+
+    value: str
+    says: str
+
+
+class RuleView(View):
+    """A rule of the house: what it is now, and the schools there are."""
+
+    name: str
+    value: str
+    schools: list[SchoolView]
+
+
+class ChangeView(View):
+    """An earlier change of the rules."""
+
+    at: datetime
+    who: str
+    words: str
+
+
+class ProposedRules(View):
+    """Rules that are proposed, by whom, when and why; nobody has confirmed them."""
+
+    words: str
+    by: str
+    by_id: int
+    at: datetime
+    reason: str
+
+
+class HouseView(View):
+    """The laboratory, its rules and its tables; `revision` counts their changes and proposals.
+
+    `atmospheres` are those that are usual, `properties` what each method gives.
+    """
+
+    name: str
+    address: str
+    revision: int
+    rules: list[RuleView]
+    tables: HouseTables
+    atmospheres: list[AtmosphereRow]
+    properties: dict[str, list[str]]
+    proposed: ProposedRules | None
+    changes: list[ChangeView]
+
+
+class HouseAsked(Asked):
+    """The laboratory and its rules as they shall be from now on, and why."""
+
+    name: str = Field(min_length=1, max_length=120)
+    address: str = Field(min_length=1, max_length=240)
+    rounding: Literal["half-even", "half-up"]
+    comparison: Literal["as-rounded", "unrounded"]
+    label_school: Literal["by-failing-yarn", "by-long-side"]
+    conditioning_policy: Literal["restart", "subtract"]
+    retest_by: Literal["reviewer", "manager"] = "reviewer"
+    supervisor_releases: Literal["no", "yes"] = "no"
+    decimal_sign: DecimalSign = "point"
+    date_style: DateStyle = "named"
+    units: Units = "metric"
+    tables: dict[str, Any] | None = Field(
+        None, description="Every table of the house; none where they stay as they are."
+    )
+    revision: int = Field(ge=0)
+    reason: str = Field(min_length=1, max_length=300)
+
+
+class HouseSeen(Asked):
+    """The proposal that somebody has read, by the revision of the rules."""
+
+    revision: int = Field(ge=0)
+
+
+def writing() -> Writing:
+    """How the house writes figures and days."""
+    with transaction() as session:
+        return writing_of(laboratory(session))
+
+
+def house() -> HouseView:
+    """The rules as they are, and how they came to be."""
+    with transaction() as session:
+        return _view(session)
+
+
+def change_house(actor: Actor, asked: HouseAsked) -> HouseView:
+    """Change what holds at once and propose the rest; a job keeps the rules that it began with.
+
+    Raises Invalid where nothing would be changed, Conflict when someone was first.
+    """
+    actor.must("manage people")
+    with transaction() as session:
+        row = _locked(session, asked.revision)
+        given = asked.model_dump(exclude={"revision", "reason", "tables"})
+        if asked.tables is not None:
+            given |= read_tables(asked.tables).model_dump(mode="json")
+        changed = {name: value for name, value in given.items() if _as_it_is(row, name) != value}
+        if not changed:
+            raise Invalid("nothing of the house would be changed")
+        at_once = {name: value for name, value in changed.items() if name in AT_ONCE}
+        if at_once:
+            words = f"{actor.name} changed {_change_in_words(row, at_once)}"
+            _apply(session, actor, at_once, words, asked.reason)
+        proposed = {name: value for name, value in changed.items() if name not in AT_ONCE}
+        if proposed:
+            _propose(session, actor, proposed, asked.reason)
+        return _view(session)
+
+
+def confirm_house(actor: Actor, seen: HouseSeen) -> HouseView:
+    """What somebody else proposed holds from now on.
+
+    Raises Conflict where nothing is proposed, Forbidden for the person who proposed it.
+    """
+    actor.must("equip")
+    with transaction() as session:
+        row = _locked(session, seen.revision)
+        proposed = _proposed(row)
+        if proposed["by_id"] == actor.id:
+            raise Forbidden(
+                f"{actor.name} proposed these rules; another reviewer or manager confirms them"
+            )
+        row.proposed = None
+        words = (
+            f"{actor.name} confirmed {_change_in_words(row, proposed['rules'])}, "
+            f"proposed by {proposed['by']}"
+        )
+        _apply(session, actor, proposed["rules"], words, proposed["reason"])
+        return _view(session)
+
+
+def decline_house(actor: Actor, seen: HouseSeen) -> HouseView:
+    """The rules stay as they are; raises Conflict where nothing is proposed."""
+    actor.must("equip")
+    with transaction() as session:
+        row = _locked(session, seen.revision)
+        proposed = _proposed(row)
+        row.proposed = None
+        words = (
+            f"{actor.name} declined {_change_in_words(row, proposed['rules'])}, "
+            f"proposed by {proposed['by']}"
+        )
+        _note(session, actor, DECLINED, words)
+        return _view(session)
+
+
+def _locked(session: Session, revision: int) -> Laboratory:
+    row = laboratory(session)
+    session.refresh(row, with_for_update=True)
+    refuse_stale("the rules of the house", len(_changes(session)), revision)
+    return row
+
+
+def _proposed(row: Laboratory) -> dict[str, Any]:
+    if row.proposed is None:
+        raise Conflict("no change of the rules of the house is proposed")
+    return row.proposed
+
+
+def _propose(session: Session, actor: Actor, rules: dict[str, Any], reason: str) -> None:
+    row = laboratory(session)
+    row.proposed = {
+        "rules": rules,
+        "reason": reason,
+        "by_id": actor.id,
+        "by": actor.name,
+        "at": clock.now().isoformat(),
+    }
+    words = f"{actor.name} proposed {_change_in_words(row, rules)}"
+    before = {name: _as_it_is(row, name) for name in rules}
+    _note(session, actor, PROPOSED, words, reason, before=before, after=rules)
+
+
+def _apply(
+    session: Session, actor: Actor, rules: Mapping[str, Any], words: str, reason: str
+) -> None:
+    row = laboratory(session)
+    before = {name: _as_it_is(row, name) for name in rules}
+    if "atmospheres" in rules:
+        keep_all_earlier(session)
+    for name, value in rules.items():
+        if name in WRITTEN:
+            row.written = (row.written or {}) | {name: value}
+        elif name in TABLES:
+            row.tables = tables_of(row).model_dump(mode="json") | {name: value}
+        else:
+            setattr(row, name, value)
+    _note(session, actor, CHANGED, words, reason, before=before, after=rules)
+
+
+def _note(
+    session: Session,
+    actor: Actor,
+    action: str,
+    words: str,
+    reason: str | None = None,
+    *,
+    before: Mapping[str, Any] | None = None,
+    after: Mapping[str, Any] | None = None,
+) -> None:
+    session.flush()
+    record(
+        session,
+        person_id=actor.id,
+        action=action,
+        entity="laboratory",
+        entity_id=1,
+        words=(f"{words}: {reason}" if reason else words)[:400],
+        before=before,
+        after=after,
+        why=reason,
+    )
+
+
+def _changes(session: Session) -> list[tuple[AuditEntry, Person | None]]:
+    """Every change and proposal of the rules, the newest first, and who made it."""
+    rows = session.execute(
+        select(AuditEntry, Person)
+        .outerjoin(Person, AuditEntry.person_id == Person.id)
+        .where(
+            AuditEntry.entity == "laboratory",
+            AuditEntry.action.in_((CHANGED, PROPOSED, DECLINED)),
+        )
+        .order_by(AuditEntry.id.desc())
+    )
+    return [(entry, person) for entry, person in rows]
+
+
+def _view(session: Session) -> HouseView:
+    row = laboratory(session)
+    entries = _changes(session)
+    return HouseView(
+        name=row.name,
+        address=row.address,
+        revision=len(entries),
+        rules=[
+            RuleView(
+                name=name,
+                value=_as_it_is(row, name),
+                schools=[SchoolView(value=value, says=says) for value, says in SAYS[name].items()],
+            )
+            for name in RULES
+        ],
+        tables=tables_of(row),
+        atmospheres=[usual_row(known) for known in ATMOSPHERES.values()],
+        properties={
+            name: [known.name for known in method.properties]
+            for name, method in all_methods().items()
+        },
+        proposed=_proposal(row),
+        changes=[
+            ChangeView(
+                at=entry.at,
+                who=person.name if person else "",
+                words=entry.words,
+            )
+            for entry, person in entries
+        ],
+    )
+
+
+def _as_it_is(row: Laboratory, name: str) -> Any:
+    if name in TABLES:
+        return tables_of(row).model_dump(mode="json")[name]
+    if name in WRITTEN:
+        return getattr(writing_of(row), name)
+    return getattr(row, name) or _first(name)
+
+
+def _proposal(row: Laboratory) -> ProposedRules | None:
+    if row.proposed is None:
+        return None
+    facts = {name: row.proposed[name] for name in ("by", "by_id", "at", "reason")}
+    return ProposedRules(words=_change_in_words(row, row.proposed["rules"]), **facts)
+
+
+def _change_in_words(row: Laboratory, rules: Mapping[str, Any]) -> str:
+    return ", ".join(_said(name, _as_it_is(row, name), value) for name, value in rules.items())
+
+
+def _said(name: str, before: Any, after: Any) -> str:
+    """A change in words; of a table only that it is another one."""
+    title = name.replace("_", " ")
+    if isinstance(after, str):
+        return f"{title} from {before} to {after}"
+    return f"the table of {title}"
+
+
+def _first(name: str) -> str:
+    """What a rule is while nobody has said otherwise."""
+    return next(iter(SAYS[name]), "") if name in SAYS else ""

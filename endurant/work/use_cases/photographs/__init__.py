@@ -1,0 +1,1 @@
+"""Photographs of samples, specimens and instruments."""

@@ -1,0 +1,275 @@
+"""Photographs of a specimen: added, described, chosen for the report, taken off again."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+
+from pydantic import Field
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, undefer
+
+from endurant.core.bench.procedure import collected
+from endurant.core.methods import find_method
+from endurant.core.methods.voids import observations_of
+from endurant.core.refusals import Conflict, Invalid, NeedsReason, NotFound, quoted
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.equipment import Photo, PhotoUse
+from endurant.store.tables import Specimen
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.facts.bench_events import state_at_bench
+from endurant.work.facts.status import (
+    last_run,
+    refuse_released,
+    specimen_or_refuse,
+    standing_void,
+)
+from endurant.work.use_cases.photographs.encoding import Encoded
+
+MOST_OF_A_SPECIMEN = 40
+
+
+class PhotoView(View):
+    """A photograph of a specimen, and what it shows."""
+
+    id: int
+    sha256: str
+    shows: str
+    subject: str | None
+    in_report: bool
+    width: int
+    height: int
+    at: datetime
+    by: str
+
+
+class PhotoAsked(Asked):
+    """What a photograph shows, and whether the report shows it."""
+
+    shows: str = Field("", max_length=200)
+    subject: str | None = Field(None, max_length=80)
+    in_report: bool
+    reason: str = Field("", max_length=300)
+
+
+def subjects_of(specimen_id: int) -> list[str]:
+    """What of a specimen a photograph can show by itself: its looks or drops so far, its void.
+
+    Raises NotFound.
+    """
+    with transaction() as session:
+        return _subjects(session, specimen_or_refuse(session, specimen_id))
+
+
+def _subjects(session: Session, specimen: Specimen) -> list[str]:
+    state = state_at_bench(session, specimen)
+    subjects = [
+        f"{act.code} {number}{_at_count(item)}"
+        for act in state.acts
+        if act.collects
+        for number, item in enumerate(collected(state, act), start=1)
+    ]
+    void = standing_void(specimen)
+    if void is not None:
+        known = observations_of(find_method(specimen.test.method))
+        subjects += [f"void: {each.title}" for each in known if each.code == void.code]
+    return subjects
+
+
+def _at_count(item: object) -> str:
+    count = item.get("count") if isinstance(item, Mapping) else None
+    return f" at {count}" if count is not None else ""
+
+
+def _refuse_unknown(session: Session, specimen: Specimen, subject: str | None) -> None:
+    if not subject:
+        return
+    known = _subjects(session, specimen)
+    if subject not in known:
+        raise Invalid(
+            f"{quoted(subject)} is nothing that was done to {specimen.label}; expected "
+            f"{', '.join(known) or 'none yet'}",
+            field="subject",
+        )
+
+
+def photos_of(specimen_id: int) -> list[PhotoView]:
+    """The photographs of a specimen in their order. Raises NotFound."""
+    with transaction() as session:
+        specimen_or_refuse(session, specimen_id)
+        return _views(session, specimen_id)
+
+
+def add_photo(
+    actor: Actor, specimen_id: int, encoded: Encoded, shows: str, subject: str = ""
+) -> list[PhotoView]:
+    """Keep a photograph with a specimen; the same one twice is kept once.
+
+    Raises Conflict when the job was released, or the specimen has many already.
+    """
+    actor.must("test")
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        refuse_released(session, specimen.test.job_id)
+        _refuse_unknown(session, specimen, subject)
+        kept = session.scalar(
+            select(func.count()).where(
+                PhotoUse.specimen_id == specimen_id, PhotoUse.removed_at.is_(None)
+            )
+        )
+        if (kept or 0) >= MOST_OF_A_SPECIMEN:
+            raise Conflict(f"{specimen.code} has {kept} photographs already; take one off first")
+        if session.get(Photo, encoded.sha256) is None:
+            session.add(
+                Photo(
+                    sha256=encoded.sha256,
+                    jpeg=encoded.jpeg,
+                    small=encoded.small,
+                    width=encoded.width,
+                    height=encoded.height,
+                )
+            )
+            session.flush()
+        use = session.scalar(
+            select(PhotoUse).where(
+                PhotoUse.specimen_id == specimen_id, PhotoUse.sha256 == encoded.sha256
+            )
+        )
+        if use is None:
+            use = PhotoUse(sha256=encoded.sha256, specimen_id=specimen_id, in_report=False)
+            session.add(use)
+        use.shows, use.at, use.by_id, use.removed_at = shows[:200], clock.now(), actor.id, None
+        use.subject, use.small_sha256 = subject or None, encoded.small_sha256
+        session.flush()
+        _note(session, actor, use, specimen, "add-photo", f"photographed {specimen.label}: {shows}")
+        return _views(session, specimen_id)
+
+
+def change_photo(actor: Actor, photo_id: int, asked: PhotoAsked) -> list[PhotoView]:
+    """Other words, or another place. Raises NotFound, Conflict when the job was released."""
+    actor.must("test")
+    with transaction() as session:
+        use = _use_or_refuse(session, photo_id)
+        specimen = session.get_one(Specimen, use.specimen_id)
+        refuse_released(session, specimen.test.job_id)
+        if asked.subject != use.subject:
+            _refuse_unknown(session, specimen, asked.subject)
+        was = _in_words(use)
+        less = use.in_report and (not asked.in_report or asked.shows != use.shows)
+        _refuse_unsaid(specimen, asked.reason if less else "-")
+        use.shows, use.in_report, use.subject = asked.shows, asked.in_report, asked.subject
+        where = "into the report" if asked.in_report else "out of the report"
+        said = (was, _in_words(use)) if less else None
+        words = f"{asked.shows}, {where}"
+        _note(session, actor, use, specimen, "change-photo", words, said, asked.reason)
+        session.flush()
+        return _views(session, use.specimen_id)
+
+
+def remove_photo(actor: Actor, photo_id: int, reason: str = "") -> list[PhotoView]:
+    """Take a photograph off a specimen; once that was tested, with a reason.
+
+    Raises NotFound, Conflict when the job was released, NeedsReason.
+    """
+    actor.must("test")
+    with transaction() as session:
+        use = _use_or_refuse(session, photo_id)
+        specimen = session.get_one(Specimen, use.specimen_id)
+        refuse_released(session, specimen.test.job_id)
+        _refuse_unsaid(specimen, reason)
+        use.removed_at = clock.now()
+        words, said = f"a photograph of {specimen.label}", (_in_words(use), "taken away")
+        _note(session, actor, use, specimen, "remove-photo", words, said, reason)
+        session.flush()
+        return _views(session, use.specimen_id)
+
+
+def photo_bytes(sha256: str, *, small: bool) -> bytes:
+    """The JPEG of a photograph, whole or small. Raises NotFound."""
+    column = Photo.small if small else Photo.jpeg
+    with transaction() as session:
+        photo = session.get(Photo, sha256, options=[undefer(column)])
+        if photo is None:
+            raise NotFound("there is no such photograph")
+        return photo.small if small else photo.jpeg
+
+
+def reported_photos(session: Session, test_id: int) -> list[tuple[str, PhotoUse]]:
+    """The photographs of a test that its report shows, each with the label of its specimen."""
+    rows = session.execute(
+        select(Specimen.label, PhotoUse)
+        .join(Specimen, PhotoUse.specimen_id == Specimen.id)
+        .where(Specimen.test_id == test_id, PhotoUse.in_report, PhotoUse.removed_at.is_(None))
+        .order_by(Specimen.place, PhotoUse.id)
+    )
+    return [(label, use) for label, use in rows]
+
+
+def _use_or_refuse(session: Session, photo_id: int) -> PhotoUse:
+    use = session.get(PhotoUse, photo_id, with_for_update=True)
+    if use is None or use.removed_at is not None:
+        raise NotFound(f"there is no photograph with id {photo_id}")
+    return use
+
+
+def _refuse_unsaid(specimen: Specimen, reason: str) -> None:
+    """Raises NeedsReason for less to be seen of a specimen that was tested, without a reason."""
+    if last_run(specimen) is not None and not reason.strip():
+        raise NeedsReason(
+            f"{specimen.label} was tested; say why its photograph is taken away or changed: the "
+            "report states it"
+        )
+
+
+def _in_words(use: PhotoUse) -> str:
+    return f"{use.shows or 'a photograph'}, {'in the report' if use.in_report else 'not in it'}"
+
+
+def _note(
+    session: Session,
+    actor: Actor,
+    use: PhotoUse,
+    specimen: Specimen,
+    action: str,
+    words: str,
+    said: tuple[str, str] | None = None,
+    why: str = "",
+) -> None:
+    facts = {"sha256": use.sha256, "in_report": use.in_report, "specimen": specimen.id}
+    record(
+        session,
+        person_id=actor.id,
+        action=action,
+        entity="photo_use",
+        entity_id=use.id,
+        job_id=specimen.test.job_id,
+        words=f"{actor.name}, {specimen.label}: {words}"[:400],
+        after=facts if said is None else facts | {"was": said[0], "is": said[1]},
+        why=why or None,
+    )
+
+
+def _views(session: Session, specimen_id: int) -> list[PhotoView]:
+    rows = session.scalars(
+        select(PhotoUse)
+        .where(PhotoUse.specimen_id == specimen_id, PhotoUse.removed_at.is_(None))
+        .order_by(PhotoUse.id)
+    )
+    return [
+        PhotoView(
+            id=row.id,
+            sha256=row.sha256,
+            shows=row.shows,
+            subject=row.subject,
+            in_report=row.in_report,
+            width=row.photo.width,
+            height=row.photo.height,
+            at=row.at,
+            by=row.by.name,
+        )
+        for row in rows
+    ]

@@ -1,0 +1,127 @@
+"""What would be if: a station away, a job due sooner, one more job. Nothing of it is kept."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from functools import partial
+
+from pydantic import Field
+
+from endurant.core.planning.compare import Before, compare
+from endurant.core.planning.kept import plan_beside
+from endurant.core.planning.rows import PlanAnswer, WantedTest, titles_of
+from endurant.core.refusals import Invalid, NotFound
+from endurant.store import clock
+from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.use_cases.planning.lab import Lab, in_utc, lab_now
+from endurant.work.use_cases.planning.solving import Solver
+from endurant.work.use_cases.planning.today import (
+    MOVED_SHOWN,
+    TroubleView,
+    last_plan,
+    troubles,
+)
+
+ADDED = "one more "
+
+
+class AwayAsked(Asked):
+    """A station that is thought away for a while."""
+
+    station: str = Field(max_length=60)
+    start: AskedMoment
+    end: AskedMoment
+
+
+class DueAsked(Asked):
+    """A job that is thought due at another moment."""
+
+    job_id: int
+    due_at: AskedMoment
+
+
+class WhatIfAsked(Asked):
+    """What is thought to be otherwise; nothing of it is written down."""
+
+    away: list[AwayAsked] = Field(default_factory=list, max_length=20)
+    due: list[DueAsked] = Field(default_factory=list, max_length=20)
+    one_more_like: int | None = None
+
+
+class WhatIfView(View):
+    """What would move, and what would be late."""
+
+    moved: list[str]
+    later: list[str]
+    sooner: list[str]
+    stayed_percent: int
+    late: list[TroubleView]
+    added_ends: datetime | None
+
+
+async def explore(solver: Solver, asked: WhatIfAsked) -> WhatIfView:
+    """What would move, and what would be late; nothing is changed.
+
+    Raises NotFound while there is no plan, or for a job or station that is none of its own.
+    """
+    before, lab = await solver.read(lambda: imagined(asked))
+    after = await solver.solve(partial(plan_beside, before=before), lab.document)
+    return what_if(before, after, lab)
+
+
+def imagined(asked: WhatIfAsked) -> tuple[Before, Lab]:
+    """The plan that was made last, and the laboratory with what is thought otherwise.
+
+    Raises NotFound while there is no plan, or for a job or station that is none of its own.
+    """
+    before = last_plan()
+    if before is None:
+        raise NotFound("there is no plan yet; make one first")
+    with transaction() as session:
+        lab = lab_now(session, clock.now())
+    stations = {row["name"]: row for row in lab.document["stations"]}
+    for away in asked.away:
+        station = stations.get(away.station)
+        if station is None:
+            raise NotFound(f"there is no station {away.station[:60]}")
+        if away.end <= away.start:
+            raise Invalid("away: it ends before it begins", field="away")
+        stretch = [in_utc(away.start), in_utc(away.end)]
+        station["away"] = [*station.get("away", []), stretch]
+    for due in asked.due:
+        for test in _tests_of(lab, due.job_id):
+            test["due"] = in_utc(due.due_at)
+    if asked.one_more_like is not None:
+        for test in _tests_of(lab, asked.one_more_like):
+            title = test.get("title") or test["id"]
+            again: WantedTest = {
+                **test,
+                "id": f"{ADDED}{test['id']}",
+                "title": f"one more: {title}",
+            }
+            lab.document["tests"].append(again)
+            lab.job_of[again["id"]] = asked.one_more_like
+    return before, lab
+
+
+def _tests_of(lab: Lab, job_id: int) -> list[WantedTest]:
+    tests = [test for test in lab.document["tests"] if lab.job_of[test["id"]] == job_id]
+    if not tests:
+        raise NotFound(f"no open test belongs to the job with id {job_id}")
+    return tests
+
+
+def what_if(before: Before, after: PlanAnswer, lab: Lab) -> WhatIfView:
+    """What the thought-of plan moves."""
+    compared = compare(before, lab.document, after)
+    added = [row["end"] for row in after["steps"] if row["test"].startswith(ADDED)]
+    return WhatIfView(
+        moved=compared.moved_in_words(lab.document)[:MOVED_SHOWN],
+        later=list(compared.later),
+        sooner=list(compared.sooner),
+        stayed_percent=round(100 * compared.stayed),
+        late=troubles(after["late"], lab.job_of, titles_of(lab.document)),
+        added_ends=max(map(datetime.fromisoformat, added), default=None),
+    )

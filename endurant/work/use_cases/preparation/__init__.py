@@ -1,0 +1,1 @@
+"""Preparation, sizes and conditioning."""

@@ -1,0 +1,44 @@
+"""What is done to a specimen before conditioning, confirmed as it is placed."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+from sqlalchemy.orm import Session
+
+from endurant.core.bench.events import Event
+from endurant.core.refusals import Invalid
+from endurant.store import clock
+from endurant.store.tables import Specimen
+from endurant.work.base.actors import Actor
+from endurant.work.facts.bench_events import EARLY, state_at_bench
+from endurant.work.facts.early_actions import early_acts
+from endurant.work.use_cases.bench_record.events import write_event
+
+
+def confirm_early(
+    session: Session, actor: Actor, specimen: Specimen, confirmed: Collection[str]
+) -> None:
+    """Write down what was done to a specimen before it is hung; raises Invalid where it was not."""
+    acts = early_acts(specimen)
+    if specimen.stays or not acts:
+        return
+    state = state_at_bench(session, specimen)
+    number = state.last
+    for act in acts:
+        if act.code in state.done:
+            continue
+        if act.code not in confirmed:
+            raise Invalid(
+                f"{specimen.code}: “{act.title}” is not confirmed. Confirm it before conditioning",
+                field="confirmed",
+                specimen=specimen.label,
+            )
+        number += 1
+        facts = {EARLY: True, "confirmed": list(act.confirms)}
+        write_event(
+            session,
+            specimen.id,
+            Event(number, act.code, clock.now(), actor.name, facts),
+            actor=actor,
+        )

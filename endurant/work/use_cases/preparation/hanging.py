@@ -1,0 +1,161 @@
+"""Hanging specimens in enclosures, taking them out, and weighing them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from pydantic import Field
+from sqlalchemy.orm import Session
+
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import Enclosure, Stay, Weighing
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.facts.conditioning_models import ConditioningView
+from endurant.work.facts.status import (
+    is_to_cut,
+    last_run,
+    open_stay,
+    refuse_released,
+    specimen_or_refuse,
+)
+from endurant.work.use_cases.preparation.early_actions import confirm_early
+from endurant.work.views.conditioning import conditioning
+
+
+class TakeOutAsked(Asked):
+    """Specimens taken out together."""
+
+    specimen_ids: list[int] = Field(min_length=1, max_length=500)
+
+
+class HangAsked(TakeOutAsked):
+    """Specimens hung in together; `confirmed` is what was done to them before."""
+
+    confirmed: list[str] = Field([], max_length=10)
+
+
+class WeighingAsked(Asked):
+    """The mass of a specimen while it hangs."""
+
+    mass_g: float = Field(gt=0, le=1e6, allow_inf_nan=False)
+
+
+def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
+    """Hang specimens in; each one's clock starts now. All of them, or none.
+
+    One that hangs elsewhere is moved: its stay there ends now.
+    """
+    actor.must("condition")
+    now = clock.now()
+    with transaction() as session:
+        enclosure = enclosure_or_refuse(session, enclosure_id)
+        if enclosure.closed_at is not None:
+            raise Conflict(f"{enclosure.name} was closed; nothing is hung there any more")
+        for specimen_id in dict.fromkeys(asked.specimen_ids):
+            specimen = specimen_or_refuse(session, specimen_id)
+            job = refuse_released(session, specimen.test.job_id)
+            if is_to_cut(specimen):
+                raise Conflict(
+                    f"{specimen.code} is not cut yet; cut the sheet of {job.number} first"
+                )
+            if last_run(specimen) is not None:
+                raise Conflict(f"{specimen.code} was tested already; it is not hung any more")
+            confirm_early(session, actor, specimen, asked.confirmed)
+            hanging = open_stay(specimen)
+            if hanging is not None and hanging.enclosure_id == enclosure.id:
+                raise Conflict(f"{specimen.code} hangs in {hanging.enclosure.name} already")
+            if hanging is not None:
+                hanging.taken_at, hanging.open_for = now, None
+                session.flush()
+            session.add(
+                Stay(
+                    specimen_id=specimen.id,
+                    enclosure_id=enclosure.id,
+                    open_for=specimen.id,
+                    hung_at=now,
+                    hung_by_id=actor.id,
+                )
+            )
+        session.flush()
+        _note_stay(session, actor, asked.specimen_ids, "hang", f"into {enclosure.name}")
+    return conditioning()
+
+
+def take_out(actor: Actor, asked: TakeOutAsked) -> ConditioningView:
+    """Take specimens out; what they served is kept with them. All of them, or none."""
+    actor.must("condition")
+    now = clock.now()
+    with transaction() as session:
+        for specimen_id in dict.fromkeys(asked.specimen_ids):
+            specimen = specimen_or_refuse(session, specimen_id)
+            refuse_released(session, specimen.test.job_id)
+            stay = open_stay(specimen)
+            if stay is None:
+                raise Conflict(f"{specimen.code} hangs nowhere")
+            stay.taken_at, stay.open_for = now, None
+        session.flush()
+        _note_stay(session, actor, asked.specimen_ids, "take-out", "out of the enclosure")
+    return conditioning()
+
+
+def weigh_specimen(actor: Actor, specimen_id: int, asked: WeighingAsked) -> ConditioningView:
+    """Note the mass of a specimen while it hangs; two that agree are an equilibrium.
+
+    Raises Conflict for one that hangs nowhere.
+    """
+    actor.must("condition")
+    now = clock.now()
+    with transaction() as session:
+        specimen = specimen_or_refuse(session, specimen_id)
+        job = refuse_released(session, specimen.test.job_id)
+        stay = open_stay(specimen)
+        if stay is None:
+            raise Conflict(f"{specimen.code} hangs nowhere; weigh it while it is conditioned")
+        session.add(Weighing(specimen_id=specimen.id, at=now, mass_g=asked.mass_g, by_id=actor.id))
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action="weigh",
+            entity="specimen",
+            entity_id=specimen.id,
+            job_id=job.id,
+            words=f"{actor.name} weighed {specimen.label} in {stay.enclosure.name}: "
+            f"{asked.mass_g:g} g",
+            after={"mass_g": asked.mass_g},
+        )
+    return conditioning()
+
+
+def enclosure_or_refuse(session: Session, enclosure_id: int) -> Enclosure:
+    """The enclosure; raises Invalid."""
+    enclosure = session.get(Enclosure, enclosure_id)
+    if enclosure is None:
+        raise Invalid(f"there is no enclosure with id {enclosure_id}", field="enclosure_id")
+    return enclosure
+
+
+def _note_stay(
+    session: Session, actor: Actor, specimen_ids: Sequence[int], action: str, where: str
+) -> None:
+    """One entry for each job, naming its specimens."""
+    by_job: dict[int, list[str]] = {}
+    for specimen_id in dict.fromkeys(specimen_ids):
+        specimen = specimen_or_refuse(session, specimen_id)
+        by_job.setdefault(specimen.test.job_id, []).append(specimen.label)
+    for job_id, labels in by_job.items():
+        verb = "hung" if action == "hang" else "took"
+        record(
+            session,
+            person_id=actor.id,
+            action=action,
+            entity="job",
+            entity_id=job_id,
+            job_id=job_id,
+            words=f"{actor.name} {verb} {len(labels)} specimens {where}",
+            after={"specimens": labels},
+        )

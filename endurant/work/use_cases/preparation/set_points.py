@@ -1,0 +1,157 @@
+"""Setting an enclosure: asked for with a reason, confirmed by a second person."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Annotated, Any
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.refusals import Conflict, Forbidden, Invalid
+from endurant.store import clock
+from endurant.store.audit import record
+from endurant.store.tables import Enclosure, Job, Specimen, Stay, Test
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.facts.set_points import POINT, atmosphere_in
+
+Celsius = Annotated[float, Field(allow_inf_nan=False, ge=-90, le=400)]
+
+
+Tolerance = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]
+
+
+Percent = Annotated[float, Field(allow_inf_nan=False, ge=0, le=100)]
+
+
+class SetPointAsked(Asked):
+    """Set point and tolerances of an enclosure, and why; no humidity when it is null."""
+
+    temperature_c: Celsius
+    temperature_tolerance_c: Tolerance
+    humidity_percent: Percent | None = None
+    humidity_tolerance_percent: Tolerance | None = None
+    reason: str = Field(min_length=1, max_length=300)
+
+
+def keep_earlier(enclosure: Enclosure) -> None:
+    """Keep what an enclosure is set to until now, before it is set to something else."""
+    now_in = atmosphere_in(enclosure)
+    earlier = {
+        "until": clock.now().isoformat(),
+        "atmosphere": enclosure.atmosphere,
+        "own": enclosure.set_point is not None,
+        "point": {name: getattr(now_in, name) for name in POINT},
+    }
+    enclosure.earlier_settings = [*(enclosure.earlier_settings or []), earlier]
+
+
+def keep_all_earlier(session: Session) -> None:
+    """Keep the atmospheres of the house in every enclosure that has none of its own."""
+    for enclosure in session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))):
+        if enclosure.set_point is None:
+            keep_earlier(enclosure)
+
+
+def ask_for_set_point(
+    session: Session, actor: Actor, enclosure: Enclosure, asked: SetPointAsked
+) -> None:
+    """Another set point, which holds once somebody else has confirmed it. Raises Invalid."""
+    if (asked.humidity_percent is None) != (asked.humidity_tolerance_percent is None):
+        raise Invalid(
+            "a humidity comes with its tolerance; one of the two is missing",
+            field="humidity_tolerance_percent",
+        )
+    point = asked.model_dump(include=set(POINT))
+    enclosure.asked_setting = {
+        "point": point,
+        "reason": asked.reason,
+        "by_id": actor.id,
+        "by": actor.name,
+        "at": clock.now().isoformat(),
+    }
+    after = replace(atmosphere_in(enclosure), **point).in_words()
+    words = f"asked for {after}"
+    note_enclosure(session, actor, enclosure, "ask-set-point", words, after=point, why=asked.reason)
+
+
+def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> None:
+    """What was asked for holds from now on, and stands in the record of every job in there.
+
+    Raises Conflict where nothing is asked for, Forbidden for whoever asked.
+    """
+    asked = enclosure.asked_setting
+    if asked is None:
+        raise Conflict(f"no other set point is asked for {enclosure.name}")
+    if asked["by_id"] == actor.id:
+        raise Forbidden(
+            f"{actor.name} asked for it; another reviewer or manager confirms a set point"
+        )
+    before = atmosphere_in(enclosure).in_words()
+    keep_earlier(enclosure)
+    enclosure.set_point, enclosure.asked_setting = asked["point"], None
+    after = atmosphere_in(enclosure).in_words()
+    words = f"set {enclosure.name} to {after}; it was {before}; asked for by {asked['by']}"
+    note_enclosure(
+        session,
+        actor,
+        enclosure,
+        "set-point",
+        words,
+        before={"set_point": before},
+        after={"set_point": after},
+        why=asked["reason"],
+    )
+    for job in _jobs_in(session, enclosure):
+        record(
+            session,
+            person_id=None,
+            action="set-point-changed",
+            entity="enclosure",
+            entity_id=enclosure.id,
+            job_id=job.id,
+            words=f"{enclosure.name} was set to {after}; what hangs there is counted by "
+            f"{before}, as it was hung (why: {asked['reason']})"[:400],
+        )
+
+
+def _jobs_in(session: Session, enclosure: Enclosure) -> list[Job]:
+    hanging = (
+        select(Job)
+        .join(Test, Test.job_id == Job.id)
+        .join(Specimen, Specimen.test_id == Test.id)
+        .join(Stay, Stay.specimen_id == Specimen.id)
+        .where(Stay.enclosure_id == enclosure.id, Stay.open_for.is_not(None))
+        .distinct()
+    )
+    return list(session.scalars(hanging.order_by(Job.id)))
+
+
+def note_enclosure(
+    session: Session,
+    actor: Actor,
+    enclosure: Enclosure,
+    action: str,
+    words: str,
+    *,
+    before: Mapping[str, Any] | None = None,
+    after: Mapping[str, Any] | None = None,
+    why: str | None = None,
+) -> None:
+    """Write down what was done to an enclosure, and why where that is asked for."""
+    session.flush()
+    said = f"{actor.name}, {enclosure.name}: {words}: {why}" if why else f"{actor.name} {words}"
+    record(
+        session,
+        person_id=actor.id,
+        action=action,
+        entity="enclosure",
+        entity_id=enclosure.id,
+        words=said[:400],
+        before=before,
+        after=after,
+        why=why,
+    )

@@ -1,0 +1,1 @@
+"""From the counter: samples, products, limits, custody."""

@@ -1,0 +1,213 @@
+"""Where a sample is, what remains of it, what became of it, and who was told of a failure."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Literal
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from endurant.core.methods.guide import Blank
+from endurant.core.quantities import in_numbers
+from endurant.core.refusals import Conflict, Invalid
+from endurant.store import clock
+from endurant.store.asked_for import CustodyEvent
+from endurant.store.audit import record
+from endurant.store.tables import Job
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.facts.status import GONE, job_or_refuse
+from endurant.work.views.sheet_drawing import lies_of, piece_of, pieces_on
+
+Kind = Literal["kept", "split", "returned", "disposed", "told"]
+SAID: dict[str, str] = {
+    "kept": "kept at {place}",
+    "split": "split off to {place}",
+    "returned": "given back to {place}",
+    "disposed": "disposed of",
+    "told": "told {place}",
+}
+NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told")
+FAILED = "does not meet"
+
+
+class CustodyAsked(Asked):
+    """What becomes of a sample: where or to whom, how much of it, until when."""
+
+    kind: Kind
+    place: str = Field("", max_length=80)
+    amount: float | None = Field(None, gt=0, le=1e7, allow_inf_nan=False)
+    until: AskedMoment | None = None
+    words: str = Field("", max_length=300)
+
+
+class CustodyLine(View):
+    """One thing that became of it."""
+
+    kind: str
+    says: str
+    until: datetime | None
+    at: datetime
+    by: str
+
+
+class CustodyView(View):
+    """A sample: its remainder with its own code, what became of it, and who is still to be told.
+
+    `remains` is None where nobody can say by counting; `unit` is mm of the roll, pieces or g.
+    `kept_until` has passed where it is `overdue`; `is_here` is False once it was given away.
+    """
+
+    code: str
+    remains: float | None
+    unit: str
+    is_here: bool
+    place: str
+    kept_until: datetime | None
+    overdue: bool
+    tell: str
+    lines: list[CustodyLine]
+
+
+def custody(job_id: int) -> CustodyView:
+    """What there is of a sample. Raises NotFound."""
+    with transaction() as session:
+        return _view(session, job_or_refuse(session, job_id))
+
+
+def note_custody(actor: Actor, job_id: int, asked: CustodyAsked) -> CustodyView:
+    """Write down what became of a sample, released or not.
+
+    Raises NotFound, Conflict for one that is not here any more, Invalid for more than remains.
+    """
+    actor.must("receive")
+    with transaction() as session:
+        job = job_or_refuse(session, job_id, lock=True)
+        before = _view(session, job)
+        _refuse(before, job, asked)
+        row = CustodyEvent(
+            job_id=job_id, at=clock.now(), by_id=actor.id, **asked.model_dump(exclude_none=False)
+        )
+        session.add(row)
+        session.flush()
+        record(
+            session,
+            person_id=actor.id,
+            action=f"custody-{asked.kind}",
+            entity="custody_event",
+            entity_id=row.id,
+            job_id=job_id,
+            words=f"{actor.name}: {job.number} {_says(row, before.unit)}"[:400],
+        )
+        return _view(session, job)
+
+
+def remainder_of(code: str) -> int | None:
+    """The job that the code of a remainder belongs to."""
+    number = code.strip().upper().removesuffix(ENDING)
+    if number == code.strip().upper():
+        return None
+    with transaction() as session:
+        return session.scalar(select(Job.id).where(Job.number == number))
+
+
+ENDING = "-R"
+"""What the code of a remainder ends in."""
+
+
+def _refuse(before: CustodyView, job: Job, asked: CustodyAsked) -> None:
+    if asked.kind in NEEDS_PLACE and not asked.place:
+        whom = "whom" if asked.kind in ("told", "returned") else "where"
+        raise Invalid(f"place: say {whom}", field="place")
+    if asked.kind == "told":
+        return
+    if not before.is_here:
+        raise Conflict(f"{job.number} is not here any more: {before.lines[0].says}")
+    if asked.kind == "split" and asked.amount is None:
+        raise Invalid("amount: say how much is split off", field="amount")
+    if asked.amount is not None and before.remains is not None and asked.amount > before.remains:
+        raise Invalid(
+            f"amount: {in_numbers(asked.amount)} {before.unit} are more than the "
+            f"{in_numbers(before.remains)} {before.unit} that remain",
+            field="amount",
+        )
+
+
+def _view(session: Session, job: Job) -> CustodyView:
+    rows = session.scalars(
+        select(CustodyEvent).where(CustodyEvent.job_id == job.id).order_by(CustodyEvent.id.desc())
+    ).all()
+    remains, unit = _remains(job, rows)
+    ended = next((row for row in rows if row.kind in GONE), None)
+    kept = next((row for row in rows if row.kind == "kept"), None)
+    was_told = any(row.kind == "told" for row in rows)
+    until = kept.until if kept is not None and ended is None else None
+    return CustodyView(
+        code=f"{job.number}{ENDING}",
+        remains=remains,
+        unit=unit,
+        is_here=ended is None,
+        place="" if ended is not None else (kept.place if kept else job.shelf or ""),
+        kept_until=until,
+        overdue=until is not None and until < clock.now(),
+        tell=_to_tell(job, was_told=was_told),
+        lines=[
+            CustodyLine(
+                kind=row.kind,
+                says=_says(row, unit),
+                until=row.until,
+                at=row.at,
+                by=row.by.name,
+            )
+            for row in rows
+        ],
+    )
+
+
+def _to_tell(job: Job, *, was_told: bool) -> str:
+    """Who is to hear of a report that does not meet; empty once somebody was told."""
+    if was_told or job.released_at is None or not job.reports:
+        return ""
+    if job.reports[-1].verdict != FAILED:
+        return ""
+    return (
+        f"{job.number} was released as not meeting: tell {job.client} and the manager, and agree "
+        "on what comes next: a retest on what remains, or the lot held back"
+    )
+
+
+def _remains(job: Job, rows: Sequence[CustodyEvent]) -> tuple[float | None, str]:
+    """What is left after cutting, testing and splitting, as far as counting says."""
+    split = sum(row.amount or 0.0 for row in rows if row.kind == "split")
+    arrived = job.arrived or {}
+    if job.form == "sheet":
+        ends = [
+            _end_mm(lies.y_mm, lies.long_side, piece_of(specimen, place).blank)
+            for specimen, place in pieces_on(job)
+            if (lies := lies_of(specimen, place)).y_mm is not None
+        ]
+        whole = job.length_mm or 0.0
+        used = max(ends, default=0.0) if job.cut_at is not None else 0.0
+        return max(round(whole - used - split, 1), 0.0), "mm"
+    if job.form == "granules":
+        return max(float(arrived.get("mass_g", 0)) - split, 0.0), "g"
+    taken = sum(not each.spare or bool(each.runs) for test in job.tests for each in test.specimens)
+    return max(float(arrived.get("count", 0)) - taken - split, 0.0), "pieces"
+
+
+def _end_mm(middle_mm: float, long_side: str, blank: Blank) -> float:
+    """Where a specimen ends along the roll."""
+    along_mm = blank.long_mm if long_side == "warp" else blank.short_mm
+    return middle_mm + along_mm / 2
+
+
+def _says(row: CustodyEvent, unit: str) -> str:
+    much = f", {in_numbers(row.amount)} {unit}" if row.amount is not None else ""
+    until = f", until {row.until:%d %b %Y}" if row.until is not None else ""
+    words = f": {row.words}" if row.words else ""
+    return f"{SAID[row.kind].format(place=row.place)}{much}{until}{words}"

@@ -1,0 +1,364 @@
+"""Products: what a client has tested again and again, each change of it a revision of its own.
+
+A job keeps the tests and limits that it was received with, whatever its product becomes later.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from datetime import datetime
+from typing import Any, get_args
+
+from pydantic import Field
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from endurant.core.csv_dialect import Cell, as_it_was
+from endurant.core.cutting.sheet import LabelSchool
+from endurant.core.house_tables import MaterialRow
+from endurant.core.judging.verdicts import Comparison
+from endurant.core.methods import all_methods, find_method
+from endurant.core.refusals import Conflict, Invalid, quoted
+from endurant.core.tables import Table
+from endurant.store import clock
+from endurant.store.asked_for import Product
+from endurant.store.audit import record
+from endurant.store.tables import Job
+from endurant.work.base.actors import Actor
+from endurant.work.base.requests import Asked
+from endurant.work.base.transactions import transaction
+from endurant.work.base.view import View
+from endurant.work.facts.laboratory import laboratory, tables_of
+from endurant.work.facts.status import job_or_refuse
+from endurant.work.facts.test_settings import asked_parameters, partial, set_up_names
+from endurant.work.use_cases.receiving.limits import LimitAsked, checked_limit
+from endurant.work.use_cases.receiving.receiving import SampleForm, TestAsked
+
+MOST_SHOWN = 1000
+MOST_KNOWN = 300
+COLUMNS = (
+    *("client", "product", "revision", "material", "form", "method", "parameters"),
+    *("property", "direction", "criterion", "comparison", "label_school"),
+)
+OWN_RULES = {
+    "comparison": get_args(Comparison),
+    "label_school": get_args(LabelSchool),
+}
+"""Rules of the house that a product may have of its own, with the schools of each."""
+
+
+class Specification(Asked):
+    """What is asked of every lot of a product.
+
+    Without a `comparison` of its own it is compared as the house does, and without a
+    `label_school` its specimens are called as the house calls them.
+    """
+
+    material: str = Field(min_length=1, max_length=200)
+    form: SampleForm = "sheet"
+    comparison: Comparison | None = None
+    label_school: LabelSchool | None = None
+    tests: list[TestAsked] = Field(min_length=1, max_length=20)
+
+
+class ProductAsked(Asked):
+    """A product to keep; `seen` is the revision that it goes on from, 0 for a new one."""
+
+    client: str = Field(min_length=1, max_length=120)
+    name: str = Field(min_length=1, max_length=120)
+    specification: Specification
+    seen: int = Field(0, ge=0)
+
+
+class SeenAsked(Asked):
+    """The revision of the product that was seen; 0 where there was none."""
+
+    seen: int = Field(0, ge=0)
+
+
+class ProductView(View):
+    """A product in its latest revision; `gone` are its methods that are not known any more."""
+
+    client: str
+    name: str
+    revision: int
+    specification: dict[str, Any]
+    gone: list[str]
+    by: str
+    at: datetime
+
+
+class KnownAtCounter(View):
+    """What was written at the counter before, the latest first, and the materials of the house.
+
+    `lots` are lots with the newest job of each, so that a scanned lot brings what it was.
+    """
+
+    clients: list[str]
+    materials: list[str]
+    lots: dict[str, int]
+    melt_materials: list[MaterialRow]
+    products: list[ProductView]
+    last_job_id: int | None
+
+
+class JobSpecification(View):
+    """What a job asks for: whose it is, what it is called, and its tests with their limits."""
+
+    client: str
+    name: str
+    lot: str
+    specification: dict[str, Any]
+
+
+def known_at_counter() -> KnownAtCounter:
+    """What the counter completes from."""
+    with transaction() as session:
+        return KnownAtCounter(
+            clients=_latest_words(session, Job.client),
+            materials=_latest_words(session, Job.material),
+            lots=_latest_lots(session),
+            melt_materials=tables_of(laboratory(session)).materials,
+            products=_views(session),
+            last_job_id=session.scalar(select(func.max(Job.id))),
+        )
+
+
+def _latest_lots(session: Session) -> dict[str, int]:
+    newest = func.max(Job.id)
+    rows = session.execute(
+        select(Job.lot, newest).group_by(Job.lot).order_by(newest.desc()).limit(MOST_KNOWN)
+    )
+    return {lot: int(job_id) for lot, job_id in rows}
+
+
+def specification_of(job_id: int) -> JobSpecification:
+    """What a job asks for. Raises NotFound."""
+    with transaction() as session:
+        job = job_or_refuse(session, job_id)
+        return JobSpecification(
+            client=job.client, name=job.product, lot=job.lot, specification=_as_asked(job)
+        )
+
+
+def keep_product(actor: Actor, asked: ProductAsked) -> ProductView:
+    """Keep a product as a new revision.
+
+    Raises Invalid for tests or limits that make no sense, Conflict when someone was first.
+    """
+    actor.must("receive")
+    tests = [_checked(test) for test in asked.specification.tests]
+    specification = asked.specification.model_dump(mode="json") | {"tests": tests}
+    for name in OWN_RULES:
+        if specification[name] is None:
+            del specification[name]
+    with transaction() as session:
+        return _keep(session, actor, asked.client, asked.name, specification, asked.seen)
+
+
+def keep_from_job(actor: Actor, job_id: int, asked: SeenAsked) -> ProductView:
+    """Keep what a job asks for as its product. Raises NotFound, Conflict."""
+    actor.must("receive")
+    with transaction() as session:
+        job = job_or_refuse(session, job_id)
+        return _keep(session, actor, job.client, job.product, _as_asked(job), asked.seen)
+
+
+def _as_asked(job: Job) -> dict[str, Any]:
+    """The tests of a job as a specification has them, without what was set up at the bench."""
+    tests = []
+    for test in job.tests:
+        bench = set_up_names(find_method(test.method))
+        parameters = {name: value for name, value in test.parameters.items() if name not in bench}
+        tests.append({"method": test.method, "parameters": parameters, "limits": test.limits})
+    kept = job.house or {}
+    said = {name: own for name in OWN_RULES if (own := kept.get(f"{name}_asked")) is not None}
+    return {"material": job.material, "form": job.form, **said, "tests": tests}
+
+
+def products_table() -> Table:
+    """Every product in its latest revision, a row for each limit, or for each test without one."""
+    with transaction() as session:
+        views = _views(session)
+    rows: list[list[Cell]] = []
+    for view in views:
+        own = view.specification
+        for test in own["tests"]:
+            start = [
+                *(view.client, view.name, view.revision, own["material"], own["form"]),
+                *(test["method"], json.dumps(test["parameters"], sort_keys=True)),
+            ]
+            for limit in test["limits"] or [None]:
+                end: list[Cell] = ["", "", ""]
+                if limit is not None:
+                    criterion = json.dumps(limit["criterion"], sort_keys=True)
+                    end = [limit["property"], limit["direction"], criterion]
+                rows.append([*start, *end, *(own.get(name) or "" for name in OWN_RULES)])
+    return Table(COLUMNS, rows)
+
+
+def take_products_csv(actor: Actor, data: bytes) -> list[ProductView]:
+    """Take products from a table as `products_table` gives it; all of them or none.
+
+    One that is as it was makes no new revision. Raises Invalid that names the row.
+    """
+    actor.must("receive")
+    wanted = _specifications(data)
+    with transaction() as session:
+        known = {(view.client, view.name): view for view in _views(session)}
+        for (client, name), specification in wanted.items():
+            before = known.get((client, name))
+            if before is not None and before.specification == specification:
+                continue
+            seen = 0 if before is None else before.revision
+            _keep(session, actor, client, name, specification, seen)
+        return _views(session)
+
+
+def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise Invalid("the table is no UTF-8 text", field="file") from error
+    rows = csv.DictReader(io.StringIO(text))
+    there = {*OWN_RULES, *(rows.fieldnames or [])}
+    missing = [name for name in COLUMNS if name not in there]
+    if missing:
+        raise Invalid(f"the table has no column {missing[0]}; expected {', '.join(COLUMNS)}")
+    specifications: dict[tuple[str, str], dict[str, Any]] = {}
+    for number, row in enumerate(rows, start=2):
+        try:
+            cells = {name: as_it_was(cell) for name, cell in row.items() if isinstance(cell, str)}
+            _take_row(specifications, dict.fromkeys(COLUMNS, "") | cells)
+        except Invalid as refusal:
+            raise Invalid(f"row {number}: {refusal.sentence}", field=refusal.field) from refusal
+        except (ValueError, TypeError) as error:
+            raise Invalid(f"row {number}: it cannot be read: {error}", field="file") from error
+    for specification in specifications.values():
+        specification["tests"] = [
+            _checked(TestAsked.model_validate(test)) for test in specification["tests"]
+        ]
+    return specifications
+
+
+def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[str, str]) -> None:
+    if not row["client"] or not row["product"] or not row["method"]:
+        raise Invalid("client, product and method are needed", field="file")
+    for name in ("client", "product", "material"):
+        if not row[name].isprintable():
+            raise Invalid(f"{name} holds a line break; expected one line", field="file")
+    key = (row["client"], row["product"])
+    own = specifications.setdefault(
+        key, {"material": row["material"], "form": row["form"] or "sheet", "tests": []}
+    )
+    for name, schools in OWN_RULES.items():
+        said = row.get(name) or None
+        if said is not None and said not in schools:
+            raise Invalid(
+                f"{name.replace('_', ' ')} is {quoted(said)}; expected {', '.join(schools)} or "
+                "nothing",
+                field="file",
+            )
+        if said is not None:
+            own[name] = said
+    parameters = json.loads(row["parameters"] or "{}")
+    same = [
+        test
+        for test in own["tests"]
+        if test["method"] == row["method"] and test["parameters"] == parameters
+    ]
+    if not same:
+        test = {"method": row["method"], "parameters": parameters, "limits": []}
+        own["tests"].append(test)
+        same = [test]
+    if row["property"]:
+        limit = LimitAsked(
+            property=row["property"],
+            direction=row["direction"],
+            criterion=json.loads(row["criterion"]),
+        )
+        same[0]["limits"].append(limit.model_dump(mode="json", exclude={"guard"}))
+    _checked(TestAsked.model_validate(same[0]))
+
+
+def _checked(test: TestAsked) -> dict[str, Any]:
+    """The test as it is kept; raises Invalid for parameters or limits that make no sense."""
+    method = find_method(test.method)
+    wanted = {"specimens_wanted": method.guide.count_per_direction} | test.parameters
+    parameters = asked_parameters(method, wanted)
+    whole = partial(method, parameters)
+    return {
+        "method": method.id,
+        "parameters": test.parameters,
+        "limits": [checked_limit(method, whole, limit) for limit in test.limits],
+    }
+
+
+def _keep(
+    session: Session,
+    actor: Actor,
+    client: str,
+    name: str,
+    specification: dict[str, Any],
+    seen: int,
+) -> ProductView:
+    latest = session.scalar(
+        select(func.max(Product.revision)).where(Product.client == client, Product.name == name)
+    )
+    if (latest or 0) != seen:
+        raise Conflict(f"{name} is at revision {latest or 0}; look at it again")
+    row = Product(
+        client=client,
+        name=name,
+        revision=seen + 1,
+        specification=specification,
+        at=clock.now(),
+        by_id=actor.id,
+    )
+    session.add(row)
+    session.flush()
+    record(
+        session,
+        person_id=actor.id,
+        action="keep-product",
+        entity="product",
+        entity_id=row.id,
+        words=f"{actor.name} kept {name} of {client}, revision {row.revision}",
+    )
+    return _view(row)
+
+
+def _views(session: Session) -> list[ProductView]:
+    session.flush()
+    latest = select(func.max(Product.id)).group_by(Product.client, Product.name)
+    rows = session.scalars(
+        select(Product)
+        .where(Product.id.in_(latest))
+        .order_by(Product.client, Product.name)
+        .limit(MOST_SHOWN)
+    )
+    return [_view(row) for row in rows]
+
+
+def _view(row: Product) -> ProductView:
+    known = all_methods()
+    asked = [test["method"] for test in row.specification["tests"]]
+    return ProductView(
+        client=row.client,
+        name=row.name,
+        revision=row.revision,
+        specification=row.specification,
+        gone=[method for method in asked if method not in known],
+        by=row.by.name,
+        at=row.at,
+    )
+
+
+def _latest_words(session: Session, column: Any) -> list[str]:
+    newest = func.max(Job.id)
+    rows = session.scalars(
+        select(column).group_by(column).order_by(newest.desc()).limit(MOST_KNOWN)
+    )
+    return list(rows)

@@ -1,0 +1,1 @@
+"""Drafts, releases and corrections of reports."""

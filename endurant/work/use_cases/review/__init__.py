@@ -1,0 +1,1 @@
+"""Who may release what, and work under supervision."""

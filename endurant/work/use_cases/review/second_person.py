@@ -1,0 +1,104 @@
+"""Who may not release a report: everyone who had a hand in the job that it reports.
+
+Any entry of the record that names a job keeps its author from releasing it, except the few kinds
+of `NO_HAND`. A kind that is new bars too, until somebody puts it there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from sqlalchemy import or_, select
+from sqlalchemy.orm import Session
+
+from endurant.store.tables import AuditEntry, BenchEvent, Job, Person, Run, Specimen, Test
+from endurant.work.base.actors import Actor
+from endurant.work.facts.laboratory import laboratory
+
+CONFIRMS = "confirm"
+"""A supervisor confirms what a trainee tested; whether she may release it the house decides."""
+NO_HAND: Mapping[str, str] = {
+    "release": "releasing is what the second eyes do",
+    "open-correction": "a correction is opened by who releases it again",
+    "withdraw-report": "a report is withdrawn by who released it, or by another reviewer",
+    "custody-kept": "what becomes of a sample enters no figure",
+    "custody-split": "what becomes of a sample enters no figure",
+    "custody-returned": "what becomes of a sample enters no figure",
+    "custody-disposed": "what becomes of a sample enters no figure",
+    "custody-told": "who was told enters no figure",
+    "pin": "when something is tested is planned, not how",
+}
+"""The kinds of entries that bar nobody, each with why."""
+SAYS: Mapping[str, str] = {
+    "start-run": "tested specimens",
+    "bench-act": "tested specimens",
+    "bench-note": "tested specimens",
+    "take-back": "tested specimens",
+    "stop-run": "tested specimens",
+    "bring-in": "brought readings in",
+    "keep": "kept specimens",
+    "void": "voided specimens",
+    "withdraw-void": "took a void back",
+    "change-limits": "changed its limits",
+    "set-up": "set its bench up",
+    "receive": "received it",
+    "begin-study": "received it",
+    "amend": "changed what it says",
+    "amend-test": "changed its parameters",
+    "add-test": "added a test",
+    "drop-test": "dropped a test",
+    "retest": "allowed a retest",
+    "measure": "measured specimens",
+    "weigh": "weighed specimens",
+    "weigh-blanks": "weighed blanks",
+    "choose-area-rule": "chose how sections are computed",
+    "prepare": "set how it is prepared",
+    "hang": "conditioned specimens",
+    "take-out": "conditioned specimens",
+    "cut": "cut specimens",
+    CONFIRMS: "confirmed what a trainee tested",
+}
+"""What a person did, by the kind of entry; of any other it is said that she worked on the job."""
+
+
+def barred(session: Session, job: Job, actor: Actor) -> str | None:
+    """Why this person does not release this job; None when their eyes are a second pair."""
+    actions = set(
+        session.scalars(
+            select(AuditEntry.action)
+            .where(AuditEntry.job_id == job.id, AuditEntry.person_id == actor.id)
+            .distinct()
+        )
+    )
+    house = laboratory(session)
+    if house.supervisor_releases == "yes":
+        actions.discard(CONFIRMS)
+    done = {SAYS.get(action, "worked on it") for action in actions - NO_HAND.keys()}
+    if actor.id in tester_ids(session, job):
+        done.add(SAYS["start-run"])
+    if not done:
+        return None
+    return (
+        f"{actor.name} {', '.join(sorted(done))} ({job.number}); "
+        "a report is released by another person than those who had a hand in it"
+    )
+
+
+def tester_ids(session: Session, job: Job) -> set[int]:
+    """Everyone with an event on one of its specimens, those of dropped tests among them."""
+    own = select(Specimen.id).join(Test).where(Test.job_id == job.id)
+    runs = session.scalars(select(Run.by_id).where(Run.specimen_id.in_(own)))
+    acts = session.scalars(select(BenchEvent.by_id).where(BenchEvent.specimen_id.in_(own)))
+    entries = session.scalars(
+        select(AuditEntry.person_id).where(
+            AuditEntry.job_id == job.id,
+            or_(AuditEntry.entity.in_(("specimen", "run")), AuditEntry.action == "bring-in"),
+        )
+    )
+    return {person for person in (*runs, *acts, *entries) if person is not None}
+
+
+def tester_names(session: Session, job: Job) -> list[str]:
+    """Their names, as the report gives them."""
+    own = select(Person.name).where(Person.id.in_(tester_ids(session, job)))
+    return list(session.scalars(own.order_by(Person.name)))

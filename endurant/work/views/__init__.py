@@ -1,0 +1,1 @@
+"""What pages and prints show."""
