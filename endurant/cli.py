@@ -411,7 +411,7 @@ def _migrate(options: argparse.Namespace) -> None:
 def _found(options: argparse.Namespace) -> None:
     from endurant.core.reading import read_model
     from endurant.work.upkeep.founding import NewPerson, found_laboratory
-    from endurant.work.use_cases.people.staff import PersonAsked
+    from endurant.work.use_cases.people.staff import PersonRequest
 
     password = (
         getpass.getpass("Password of the manager: ")
@@ -419,14 +419,16 @@ def _found(options: argparse.Namespace) -> None:
         else sys.stdin.readline().rstrip("\n")
     )
     given = {"login": options.login, "name": options.person, "role": "manager"}
-    asked: PersonAsked = read_model(PersonAsked, given | {"password": password}, "manager")
+    request: PersonRequest = read_model(PersonRequest, given | {"password": password}, "manager")
     _migrate(options)
     found_laboratory(
         options.name[:120],
         options.address[:240],
-        NewPerson(asked.login, asked.name, "manager", asked.password),
+        NewPerson(request.login, request.name, "manager", request.password),
     )
-    print(f"{options.name} is set up; {asked.name} signs in as {asked.login} and adds the others")
+    print(
+        f"{options.name} is set up; {request.name} signs in as {request.login} and adds the others"
+    )
 
 
 def _seed(options: argparse.Namespace) -> None:

@@ -95,7 +95,7 @@ def _found(serials: list[str]) -> list[int]:
                 device=serial,
             )
         )
-    asked = receiving.SampleAsked(
+    request = receiving.SampleRequest(
         client="Bench",
         product="Bench cloth",
         lot="1",
@@ -103,9 +103,9 @@ def _found(serials: list[str]) -> list[int]:
         form="pieces",
         count=60,
         due_at=now + timedelta(days=3),
-        tests=[receiving.TestAsked(method="iso-13937-2", parameters={"specimens_wanted": 20})],
+        tests=[receiving.TestRequest(method="iso-13937-2", parameters={"specimens_wanted": 20})],
     )
-    job = receiving.receive(people["ines"], asked)
+    job = receiving.receive(people["ines"], request)
     return [specimen.id for specimen in job.tests[0].specimens][: len(serials)]
 
 
@@ -184,14 +184,14 @@ def _started(browser: httpx.Client, station: int, specimen: int) -> int:
         step = view["step"]
         if step["kind"] == "watch":
             return int(view["run_id"])
-        asked = {
+        request = {
             "act": step["act"],
             "seen": view["last"],
             "station_id": station,
             "confirmed": step["confirms"],
             "deviation": "a measurement of the program",
         }
-        browser.post(f"{path}/acts", json=asked).raise_for_status()
+        browser.post(f"{path}/acts", json=request).raise_for_status()
 
 
 def _view(browser: httpx.Client, run_id: int, frame: FastFrame, late: list[float]) -> None:

@@ -220,5 +220,7 @@ def main(minutes: float, seed: int) -> int:
 
 
 if __name__ == "__main__":
-    asked = [float(part) for part in sys.argv[1:]]
-    sys.exit(min(main(asked[0] if asked else 10, int(asked[1]) if len(asked) > 1 else 0), 1))
+    request = [float(part) for part in sys.argv[1:]]
+    sys.exit(
+        min(main(request[0] if request else 10, int(request[1]) if len(request) > 1 else 0), 1)
+    )

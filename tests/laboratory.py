@@ -150,11 +150,11 @@ class Bench:
         """A job whose specimens were cut and hung a day and an hour ago."""
         actor: Actor = self.actor
         with clock.as_if(datetime.now(UTC) - timedelta(hours=25)):
-            job = receiving.receive(actor, receiving.SampleAsked(**sample(**changes)))
-            sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceAsked(seconds=0))
+            job = receiving.receive(actor, receiving.SampleRequest(**sample(**changes)))
+            sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceRequest(seconds=0))
             cutting.confirm_cut(actor, job.id, sheet.revision)
             ids = [specimen.id for specimen in job.tests[0].specimens]
-            hanging.hang(actor, 1, hanging.HangAsked(specimen_ids=ids))
+            hanging.hang(actor, 1, hanging.HangRequest(specimen_ids=ids))
         view: dict[str, Any] = self.get(f"/jobs/{job.id}")
         return view
 
@@ -174,13 +174,15 @@ class Bench:
     def act(self, view: dict[str, Any], **changes: Any) -> dict[str, Any]:
         """Do what is next at the bench, as whoever looks at this view would; what is then."""
         step, station = view["step"], view["station"]
-        asked = {
+        request = {
             "act": step["act"],
             "seen": view["last"],
             "station_id": station["id"] if station else None,
             "confirmed": step["confirms"],
         }
-        after: dict[str, Any] = self.post(f"/specimens/{view['specimen_id']}/acts", asked | changes)
+        after: dict[str, Any] = self.post(
+            f"/specimens/{view['specimen_id']}/acts", request | changes
+        )
         return after
 
     def make_ready(self, job: dict[str, Any], label: str = "W1") -> dict[str, Any]:
@@ -359,8 +361,8 @@ def through(
     """
     while view["step"] and view["step"]["kind"] == "do" and view["step"]["act"] != until:
         step = view["step"]
-        asked = answers(step)
-        asked |= {name: values[name] for name in asked if name in values}
+        request = answers(step)
+        request |= {name: values[name] for name in request if name in values}
         why = {"deviation": WHY if step["held_until"] else deviation}
-        view = bench.act(view, values=asked, **(why if why["deviation"] else {}))
+        view = bench.act(view, values=request, **(why if why["deviation"] else {}))
     return view

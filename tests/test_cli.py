@@ -119,12 +119,12 @@ def test_a_log_may_lie_beside_the_conditioning_document(
 
 
 def test_a_sheet_is_answered_or_refused(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    asked = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}], "time_limit_s": 0}
-    assert main(["cutting", written(tmp_path, asked)]) == 0
+    request = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}], "time_limit_s": 0}
+    assert main(["cutting", written(tmp_path, request)]) == 0
     loads = json.loads(capsys.readouterr().out)
     assert loads["fits"] is True
     assert {mark["name"] for mark in loads["placements"][0]["marks"]} == {"slit", "end mark"}
-    assert main(["cutting", written(tmp_path, asked | {"width_mm": 0})]) == 2
+    assert main(["cutting", written(tmp_path, request | {"width_mm": 0})]) == 2
     assert "width_mm: must be above 0" in capsys.readouterr().err
 
 

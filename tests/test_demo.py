@@ -15,7 +15,7 @@ from endurant.demo.samples import JOBS
 from endurant.store.server import port_is_free, wait_until
 from endurant.work.upkeep.verify import verify
 from endurant.work.views import job_page
-from endurant.work.views.job_list import JobsAsked, jobs
+from endurant.work.views.job_list import JobsRequest, jobs
 from tests.conftest import StandIn, free_port
 
 
@@ -35,8 +35,8 @@ def test_the_demo_has_a_job_in_every_state_and_its_record_holds(
 ) -> None:
     load_demo("127.0.0.1", frame.port, JOBS)
     lines = [
-        *jobs(JobsAsked(limit=200)).jobs,
-        *jobs(JobsAsked(state="released", limit=200)).jobs,
+        *jobs(JobsRequest(limit=200)).jobs,
+        *jobs(JobsRequest(state="released", limit=200)).jobs,
     ]
     assert {line.stage for line in lines} >= {
         "received",

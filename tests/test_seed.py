@@ -11,7 +11,7 @@ from endurant.core.refusals import Invalid
 from endurant.demo.seed import RELEASED_SHARE, seed
 from endurant.store.engine import engine_for
 from endurant.work.upkeep.verify import verify
-from endurant.work.views.job_list import JobsAsked, jobs
+from endurant.work.views.job_list import JobsRequest, jobs
 
 JOBS = 9
 
@@ -31,10 +31,10 @@ def test_years_of_work_are_seeded_and_hold(database: str) -> None:
     counts = seed(JOBS, 3)
     assert counts[0] == JOBS
     assert counts[1] > counts[2] > 20 * JOBS
-    released = jobs(JobsAsked(state="released")).jobs
+    released = jobs(JobsRequest(state="released")).jobs
     assert len(released) == int(RELEASED_SHARE * JOBS)
     assert all(line.verdict in ("meets", "does not meet") for line in released)
-    assert all(line.trouble is None for line in jobs(JobsAsked()).jobs)
+    assert all(line.trouble is None for line in jobs(JobsRequest()).jobs)
     assert verify().sentences == []
     first = facts(database)
     assert len({row[3] for row in first}) == len(first)

@@ -86,7 +86,7 @@ class Tagged:
         if scope["type"] != "http" or scope["method"] != "GET":
             await self.app(scope, receive, send)
             return
-        asked = dict(scope["headers"]).get(b"if-none-match", b"").decode("latin-1")
+        request = dict(scope["headers"]).get(b"if-none-match", b"").decode("latin-1")
         begun: list[Message] = []
         parts: list[bytes] = []
 
@@ -100,7 +100,7 @@ class Tagged:
             parts.append(message.get("body", b""))
             if message.get("more_body"):
                 return
-            await _answer(send, begun[0], b"".join(parts), asked)
+            await _answer(send, begun[0], b"".join(parts), request)
 
         await self.app(scope, receive, held)
 
@@ -111,10 +111,10 @@ def _is_whole(start: Message) -> bool:
     return start["status"] == 200 and kind.startswith(JSON) and b"etag" not in headers
 
 
-async def _answer(send: Send, start: Message, body: bytes, asked: str) -> None:
+async def _answer(send: Send, start: Message, body: bytes, request: str) -> None:
     tag = _tag(body)
     headers = [*start["headers"], (b"etag", tag.encode()), (b"cache-control", b"no-cache")]
-    if _is_known(asked or None, tag):
+    if _is_known(request or None, tag):
         passing = (b"content-length", b"content-type")
         headers = [header for header in headers if header[0] not in passing]
         await send({"type": "http.response.start", "status": 304, "headers": headers})

@@ -14,7 +14,7 @@ from endurant.api.files import csv_response
 from endurant.api.route import Route
 from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right, same_origin, signed_in
 from endurant.core.refusals import Refusal
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.facts.models import TestView
 from endurant.work.use_cases.amending import setting_up
 from endurant.work.use_cases.bench import (
@@ -41,19 +41,19 @@ LOOKS_BETWEEN_SESSIONS = 40
 """Looks at a run between two looks at whether its viewer is still signed in."""
 
 
-class FaultAsked(Asked):
+class FaultRequest(RequestBody):
     """How the next specimen at a simulated station shall behave."""
 
     fault: str
 
 
-class Reason(Asked):
+class Reason(RequestBody):
     """Why."""
 
     reason: str = Field(max_length=500)
 
 
-class TakenBack(Asked):
+class TakenBack(RequestBody):
     """The number of the last event that was seen when a slip was taken back."""
 
     seen: int = Field(ge=0)
@@ -87,18 +87,18 @@ def scanned_at_bench(actor: SignedIn, specimen_id: int, code: str) -> scanning.S
 
 @router.post("/specimens/{specimen_id}/acts", dependencies=[right("test")])
 def act_at_bench(
-    actor: SignedIn, specimen_id: int, asked: actions.ActAsked
+    actor: SignedIn, specimen_id: int, request: actions.ActRequest
 ) -> page_models.BenchView:
     """Do one thing at the bench; it names the last event that its sender saw."""
-    return actions.act(actor, specimen_id, asked)
+    return actions.act(actor, specimen_id, request)
 
 
 @router.post("/specimens/{specimen_id}/acts/{number}/take-back", dependencies=[right("test")])
 def take_act_back(
-    actor: SignedIn, specimen_id: int, number: int, asked: TakenBack
+    actor: SignedIn, specimen_id: int, number: int, request: TakenBack
 ) -> page_models.BenchView:
     """A slip of the hand does not count; the event stays in the record."""
-    return actions.take_back(actor, specimen_id, number, asked.seen)
+    return actions.take_back(actor, specimen_id, number, request.seen)
 
 
 @router.get("/densities")
@@ -109,16 +109,16 @@ def list_densities(actor: SignedIn) -> list[densities.DensityView]:
 
 @router.post("/tests/{test_id}/density", dependencies=[right("approve densities")], status_code=201)
 def enter_density(
-    actor: SignedIn, test_id: int, asked: densities.FormulationAsked
+    actor: SignedIn, test_id: int, request: densities.FormulationRequest
 ) -> list[densities.DensityView]:
     """Enter what a test found into the register."""
-    return densities.enter_density(actor, test_id, asked)
+    return densities.enter_density(actor, test_id, request)
 
 
 @router.post("/tests/{test_id}/use-density", dependencies=[right("test")])
-def use_density(actor: SignedIn, test_id: int, asked: densities.FormulationAsked) -> TestView:
+def use_density(actor: SignedIn, test_id: int, request: densities.FormulationRequest) -> TestView:
     """Set a test up with the density of this very formulation and revision."""
-    return densities.use_density(actor, test_id, asked)
+    return densities.use_density(actor, test_id, request)
 
 
 @router.post("/densities/{density_id}/withdraw", dependencies=[right("approve densities")])
@@ -134,21 +134,21 @@ def list_sequences(actor: SignedIn) -> list[sequences.SequenceView]:
 
 
 @router.post("/sequences/understand")
-def understand_moves(actor: SignedIn, asked: sequences.MovesAsked) -> sequences.MovesRead:
+def understand_moves(actor: SignedIn, request: sequences.MovesRequest) -> sequences.MovesRead:
     """How a text of moves is understood, and the way it takes; nothing is kept."""
-    return sequences.understand(asked)
+    return sequences.understand(request)
 
 
 @router.post("/sequences", dependencies=[right("test")], status_code=201)
-def keep_sequence(actor: SignedIn, asked: sequences.SequenceAsked) -> sequences.SequenceView:
+def keep_sequence(actor: SignedIn, request: sequences.SequenceRequest) -> sequences.SequenceView:
     """Keep a sequence of moves as a new revision of its name."""
-    return sequences.keep_sequence(actor, asked)
+    return sequences.keep_sequence(actor, request)
 
 
 @router.post("/stations/{station_id}/pretend", dependencies=[right("test")], status_code=204)
-def pretend(actor: SignedIn, station_id: int, asked: FaultAsked) -> None:
+def pretend(actor: SignedIn, station_id: int, request: FaultRequest) -> None:
     """Simulated stations only: how the next specimen shall behave."""
-    stations.pretend(actor, station_id, asked.fault)
+    stations.pretend(actor, station_id, request.fault)
 
 
 @router.post(
@@ -206,23 +206,23 @@ def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
 
 
 @router.post("/specimens/{specimen_id}/note", dependencies=[right("test")], status_code=204)
-def note_seen(actor: SignedIn, specimen_id: int, asked: observations.NoteAsked) -> None:
+def note_seen(actor: SignedIn, specimen_id: int, request: observations.NoteRequest) -> None:
     """What was seen of a specimen that still counts."""
-    observations.note_seen(actor, specimen_id, asked)
+    observations.note_seen(actor, specimen_id, request)
 
 
 @router.post("/specimens/{specimen_id}/void", dependencies=[right("test")], status_code=204)
-def void_specimen(actor: SignedIn, specimen_id: int, asked: voids.VoidAsked) -> None:
+def void_specimen(actor: SignedIn, specimen_id: int, request: voids.VoidRequest) -> None:
     """The specimen does not count."""
-    voids.void(actor, specimen_id, asked)
+    voids.void(actor, specimen_id, request)
 
 
 @router.post(
     "/specimens/{specimen_id}/void/withdraw", dependencies=[right("test")], status_code=204
 )
-def withdraw_void(actor: SignedIn, specimen_id: int, asked: Reason) -> None:
+def withdraw_void(actor: SignedIn, specimen_id: int, request: Reason) -> None:
     """Take a void back, with a reason."""
-    voids.withdraw_void(actor, specimen_id, asked.reason)
+    voids.withdraw_void(actor, specimen_id, request.reason)
 
 
 @router.get("/tests/{test_id}/document.json")

@@ -16,9 +16,13 @@ from endurant.core.cutting.document import cut_document
 from endurant.reports.full_size import Paper, sheet_dxf, svg_sheet
 from endurant.reports.labels import STOCKS, find_stock
 from endurant.reports.pdf import full_size_pdf, labels_pdf, sheet_pdf
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.view import View
-from endurant.work.use_cases.receiving.required_size import HowMuchAsked, HowMuchView, how_much
+from endurant.work.use_cases.receiving.required_size import (
+    HowMuchView,
+    RequiredSizeRequest,
+    how_much,
+)
 from endurant.work.use_cases.sheets import cutting
 from endurant.work.views.labels import labels_of
 from endurant.work.views.sheet_drawing import BrokenRuleView, SheetView
@@ -28,29 +32,29 @@ CUTTING_WITHIN_S = 120.0
 router = APIRouter(route_class=Route, tags=["cutting"])
 
 
-class SheetSeen(Asked):
+class SheetSeen(RequestBody):
     """The sheet as it was seen, so that nobody's work is overwritten."""
 
     revision: int
 
 
-class PlaceSeen(cutting.PlaceAsked):
+class PlaceSeen(cutting.PlaceRequest):
     """How to place, and the sheet as it was seen."""
 
     revision: int
 
 
-class LaidSeen(Asked):
+class LaidSeen(RequestBody):
     """Specimens put down by hand, and the sheet as it was seen."""
 
-    laid: list[cutting.LaidAsked] = Field(min_length=1, max_length=400)
+    laid: list[cutting.LaidRequest] = Field(min_length=1, max_length=400)
     revision: int
 
 
-class AreasSeen(Asked):
+class AreasSeen(RequestBody):
     """The areas to avoid, and the sheet as it was seen."""
 
-    areas: list[cutting.AreaAsked]
+    areas: list[cutting.AreaRequest]
     revision: int
 
 
@@ -74,9 +78,9 @@ async def answer_cutting(
 
 
 @router.post("/how-much")
-async def ask_how_much(actor: SignedIn, asked: HowMuchAsked) -> HowMuchView:
+async def ask_how_much(actor: SignedIn, request: RequiredSizeRequest) -> HowMuchView:
     """The least length off the roll for some tests, before anything has arrived."""
-    return await in_long_thread(lambda: how_much(asked))
+    return await in_long_thread(lambda: how_much(request))
 
 
 @router.get("/jobs/{job_id}/sheet", response_model=SheetView)
@@ -133,33 +137,35 @@ def list_label_stocks(actor: SignedIn) -> list[StockView]:
 
 
 @router.post("/jobs/{job_id}/sheet/place", dependencies=[right("cut")])
-async def place_specimens(actor: SignedIn, job_id: int, asked: PlaceSeen) -> SheetView:
+async def place_specimens(actor: SignedIn, job_id: int, request: PlaceSeen) -> SheetView:
     """Place every specimen anew around those that are locked."""
-    return await in_long_thread(lambda: cutting.place_all(actor, job_id, asked.revision, asked))
+    return await in_long_thread(lambda: cutting.place_all(actor, job_id, request.revision, request))
 
 
 @router.put("/jobs/{job_id}/sheet/layout", dependencies=[right("cut")])
-def lay_specimens(actor: SignedIn, job_id: int, asked: LaidSeen) -> SheetView:
+def lay_specimens(actor: SignedIn, job_id: int, request: LaidSeen) -> SheetView:
     """Put specimens down by hand, turn them or lock them."""
-    return cutting.lay(actor, job_id, asked.laid, asked.revision)
+    return cutting.lay(actor, job_id, request.laid, request.revision)
 
 
 @router.post("/jobs/{job_id}/sheet/check")
-def check_specimen(actor: SignedIn, job_id: int, asked: cutting.LaidAsked) -> list[BrokenRuleView]:
+def check_specimen(
+    actor: SignedIn, job_id: int, request: cutting.LaidRequest
+) -> list[BrokenRuleView]:
     """The rules that a move would break; nothing is stored."""
-    return cutting.check_move(job_id, asked)
+    return cutting.check_move(job_id, request)
 
 
 @router.put("/jobs/{job_id}/sheet/areas", dependencies=[right("cut")])
-def mark_areas(actor: SignedIn, job_id: int, asked: AreasSeen) -> SheetView:
+def mark_areas(actor: SignedIn, job_id: int, request: AreasSeen) -> SheetView:
     """Replace the areas to avoid."""
-    return cutting.mark_areas(actor, job_id, asked.areas, asked.revision)
+    return cutting.mark_areas(actor, job_id, request.areas, request.revision)
 
 
 @router.post("/jobs/{job_id}/sheet/cut", dependencies=[right("cut")])
-def confirm_cut(actor: SignedIn, job_id: int, asked: SheetSeen) -> SheetView:
+def confirm_cut(actor: SignedIn, job_id: int, request: SheetSeen) -> SheetView:
     """The specimens were cut as they lie."""
-    return cutting.confirm_cut(actor, job_id, asked.revision)
+    return cutting.confirm_cut(actor, job_id, request.revision)
 
 
 @router.post(

@@ -23,9 +23,9 @@ def list_instruments(actor: SignedIn) -> list[equipment.InstrumentView]:
 
 
 @router.post("/instruments", dependencies=[right("equip")], status_code=201)
-def add_instrument(actor: SignedIn, asked: equipment.NewAsked) -> equipment.InstrumentView:
+def add_instrument(actor: SignedIn, request: equipment.NewRequest) -> equipment.InstrumentView:
     """A new instrument."""
-    return equipment.add(actor, asked)
+    return equipment.add(actor, request)
 
 
 @router.delete("/instruments/{serial}", dependencies=[right("equip")], status_code=204)
@@ -36,42 +36,42 @@ def delete_instrument(actor: SignedIn, serial: str) -> None:
 
 @router.post("/instruments/{serial}/calibrate", dependencies=[right("equip")])
 def calibrate_instrument(
-    actor: SignedIn, serial: str, asked: equipment.CalibrationAsked
+    actor: SignedIn, serial: str, request: equipment.CalibrationRequest
 ) -> equipment.InstrumentView:
     """A calibration takes the place of the one before."""
-    return equipment.calibrate(actor, serial, asked)
+    return equipment.calibrate(actor, serial, request)
 
 
 @router.post("/instruments/{serial}/out", dependencies=[right("test")])
 def take_instrument_out(
-    actor: SignedIn, serial: str, asked: equipment.WhyAsked
+    actor: SignedIn, serial: str, request: equipment.WhyRequest
 ) -> equipment.InstrumentView:
     """Out of service until it is back."""
-    return equipment.take_out(actor, serial, asked)
+    return equipment.take_out(actor, serial, request)
 
 
 @router.post("/instruments/{serial}/back", dependencies=[right("equip")])
 def bring_instrument_back(
-    actor: SignedIn, serial: str, asked: equipment.WhyAsked
+    actor: SignedIn, serial: str, request: equipment.WhyRequest
 ) -> equipment.InstrumentView:
     """In service again."""
-    return equipment.bring_back(actor, serial, asked)
+    return equipment.bring_back(actor, serial, request)
 
 
 @router.post("/instruments/{serial}/retire", dependencies=[right("equip")])
 def retire_instrument(
-    actor: SignedIn, serial: str, asked: equipment.WhyAsked
+    actor: SignedIn, serial: str, request: equipment.WhyRequest
 ) -> equipment.InstrumentView:
     """Never used again; what it measured stays."""
-    return equipment.retire(actor, serial, asked)
+    return equipment.retire(actor, serial, request)
 
 
 @router.put("/instruments/{serial}/room", dependencies=[right("equip")])
 def set_instrument_room(
-    actor: SignedIn, serial: str, asked: equipment.RoomAsked
+    actor: SignedIn, serial: str, request: equipment.RoomRequest
 ) -> equipment.InstrumentView:
     """Which logger stands nearest."""
-    return equipment.set_room(actor, serial, asked)
+    return equipment.set_room(actor, serial, request)
 
 
 @router.get("/instruments/{serial}/log")
@@ -82,10 +82,10 @@ def show_instrument_log(actor: SignedIn, serial: str) -> list[equipment.Instrume
 
 @router.post("/instruments/{serial}/log", dependencies=[right("test")], status_code=201)
 def write_instrument_log(
-    actor: SignedIn, serial: str, asked: equipment.LogAsked
+    actor: SignedIn, serial: str, request: equipment.LogRequest
 ) -> list[equipment.InstrumentEventView]:
     """Something that was done to it."""
-    return equipment.write_log(actor, serial, asked)
+    return equipment.write_log(actor, serial, request)
 
 
 @router.get("/instruments/{serial}/checks")
@@ -96,18 +96,18 @@ def list_checks(actor: SignedIn, serial: str) -> list[checks.ReferenceCheckView]
 
 @router.post("/instruments/{serial}/checks", dependencies=[right("equip")], status_code=201)
 def begin_check(
-    actor: SignedIn, serial: str, asked: checks.CheckAsked
+    actor: SignedIn, serial: str, request: checks.CheckRequest
 ) -> list[checks.ReferenceCheckView]:
     """A check that is kept up from now on."""
-    return checks.begin_check(actor, serial, asked)
+    return checks.begin_check(actor, serial, request)
 
 
 @router.post("/checks/{check_id}/readings", dependencies=[right("test")], status_code=201)
 def read_check(
-    actor: SignedIn, check_id: int, asked: checks.ReadingAsked
+    actor: SignedIn, check_id: int, request: checks.ReadingRequest
 ) -> list[checks.ReferenceCheckView]:
     """One reading of a check."""
-    return checks.read_check(actor, check_id, asked)
+    return checks.read_check(actor, check_id, request)
 
 
 @router.post("/checks/{check_id}/close", dependencies=[right("equip")])
@@ -130,10 +130,10 @@ def list_barrel_checks(actor: SignedIn, serial: str) -> list[barrel.BarrelView]:
 
 @router.post("/instruments/{serial}/barrel", dependencies=[right("test")], status_code=201)
 def check_barrel(
-    actor: SignedIn, serial: str, asked: barrel.BarrelAsked
+    actor: SignedIn, serial: str, request: barrel.BarrelRequest
 ) -> list[barrel.BarrelView]:
     """One check of a barrel: the new offsets."""
-    return barrel.check_barrel(actor, serial, asked)
+    return barrel.check_barrel(actor, serial, request)
 
 
 @router.get("/supplies")
@@ -143,9 +143,9 @@ def list_supplies(actor: SignedIn) -> consumables.SupplyList:
 
 
 @router.post("/supplies", dependencies=[right("test")], status_code=201)
-def open_supply(actor: SignedIn, asked: consumables.SupplyAsked) -> consumables.SupplyList:
+def open_supply(actor: SignedIn, request: consumables.SupplyRequest) -> consumables.SupplyList:
     """Open a lot."""
-    return consumables.open_lot(actor, asked)
+    return consumables.open_lot(actor, request)
 
 
 @router.post("/supplies/{supply_id}/finish", dependencies=[right("test")])

@@ -14,7 +14,7 @@ from endurant.api.route import Route
 from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
 from endurant.reports.tables import study_table
 from endurant.reports.workbook import table_of
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.view import View
 from endurant.work.facts.models import (
     JobList,
@@ -25,24 +25,24 @@ from endurant.work.facts.models import (
 from endurant.work.use_cases.amending import amending, setting_up
 from endurant.work.use_cases.bench import voids
 from endurant.work.use_cases.receiving import custody, products, receiving
-from endurant.work.use_cases.receiving.limits import LimitAsked, change_limits
+from endurant.work.use_cases.receiving.limits import LimitRequest, change_limits
 from endurant.work.views import job_page, studies, test_page
-from endurant.work.views.job_list import JobsAsked, jobs, waiting
+from endurant.work.views.job_list import JobsRequest, jobs, waiting
 
 TABLE_WITHIN_S = 20.0
 
 router = APIRouter(route_class=Route, tags=["jobs"])
 
 
-class LimitsAsked(Asked):
+class LimitsRequest(RequestBody):
     """New limits for a test, and the test as it was seen."""
 
-    limits: list[LimitAsked] = Field(max_length=40)
+    limits: list[LimitRequest] = Field(max_length=40)
     revision: int
     reason: str | None = Field(None, max_length=300)
 
 
-class OneMoreAsked(Asked):
+class OneMoreRequest(RequestBody):
     """The direction that lacks one; empty where there is none."""
 
     direction: str = Field("", max_length=16)
@@ -57,9 +57,9 @@ class Found(View):
 
 
 @router.get("/jobs")
-def list_jobs(actor: SignedIn, asked: Annotated[JobsAsked, Query()]) -> JobList:
+def list_jobs(actor: SignedIn, request: Annotated[JobsRequest, Query()]) -> JobList:
     """A page of jobs: open ones by due date, released ones apart, the newest first."""
-    return jobs(asked)
+    return jobs(request)
 
 
 @router.get("/jobs/waiting")
@@ -69,9 +69,9 @@ def count_waiting(actor: SignedIn) -> dict[str, int]:
 
 
 @router.post("/jobs", dependencies=[right("receive")], status_code=201)
-def receive_sample(actor: SignedIn, asked: receiving.SampleAsked) -> JobView:
+def receive_sample(actor: SignedIn, request: receiving.SampleRequest) -> JobView:
     """Write a new job down."""
-    return receiving.receive(actor, asked)
+    return receiving.receive(actor, request)
 
 
 @router.get("/jobs/{job_id}", response_model=JobView)
@@ -102,21 +102,21 @@ def show_test(actor: SignedIn, test_id: int) -> TestView:
 
 
 @router.put("/tests/{test_id}/limits", dependencies=[right("set limits")])
-def set_limits(actor: SignedIn, test_id: int, asked: LimitsAsked) -> TestView:
+def set_limits(actor: SignedIn, test_id: int, request: LimitsRequest) -> TestView:
     """Replace the limits of a test."""
-    return change_limits(actor, test_id, asked.limits, asked.revision, asked.reason)
+    return change_limits(actor, test_id, request.limits, request.revision, request.reason)
 
 
 @router.put("/tests/{test_id}/set-up", dependencies=[right("test")])
-def set_up(actor: SignedIn, test_id: int, asked: setting_up.SetUpAsked) -> TestView:
+def set_up(actor: SignedIn, test_id: int, request: setting_up.SetUpRequest) -> TestView:
     """Settle what exists only at the bench."""
-    return setting_up.set_up(actor, test_id, asked)
+    return setting_up.set_up(actor, test_id, request)
 
 
 @router.post("/tests/{test_id}/one-more", dependencies=[right("test")], status_code=201)
-def ask_for_one_more(actor: SignedIn, test_id: int, asked: OneMoreAsked) -> TestView:
+def ask_for_one_more(actor: SignedIn, test_id: int, request: OneMoreRequest) -> TestView:
     """One more specimen of a sample that comes ready, for a void without a spare."""
-    return voids.ask_for_one_more(actor, test_id, asked.direction)
+    return voids.ask_for_one_more(actor, test_id, request.direction)
 
 
 @router.get("/specimens/by-code/{code}")
@@ -130,33 +130,33 @@ def find_by_code(actor: SignedIn, code: str) -> Found | None:
 
 
 @router.put("/jobs/{job_id}", dependencies=[right("receive")])
-def amend_job(actor: SignedIn, job_id: int, asked: amending.JobAmended) -> JobView:
+def amend_job(actor: SignedIn, job_id: int, request: amending.JobAmended) -> JobView:
     """Another due date, priority, lot or client's word."""
-    return amending.amend_job(actor, job_id, asked)
+    return amending.amend_job(actor, job_id, request)
 
 
 @router.post("/jobs/{job_id}/cancel", dependencies=[right("receive")])
-def cancel_job(actor: SignedIn, job_id: int, asked: amending.WhyAsked) -> JobView:
+def cancel_job(actor: SignedIn, job_id: int, request: amending.WhyRequest) -> JobView:
     """The job is not done any more."""
-    return amending.cancel(actor, job_id, asked)
+    return amending.cancel(actor, job_id, request)
 
 
 @router.post("/jobs/{job_id}/reinstate", dependencies=[right("receive")])
-def reinstate_job(actor: SignedIn, job_id: int, asked: amending.WhyAsked) -> JobView:
+def reinstate_job(actor: SignedIn, job_id: int, request: amending.WhyRequest) -> JobView:
     """A cancelled job goes on."""
-    return amending.reinstate(actor, job_id, asked)
+    return amending.reinstate(actor, job_id, request)
 
 
 @router.post("/jobs/{job_id}/tests", dependencies=[right("receive")], status_code=201)
-def add_test(actor: SignedIn, job_id: int, asked: amending.TestAdded) -> JobView:
+def add_test(actor: SignedIn, job_id: int, request: amending.TestAdded) -> JobView:
     """One more test of a job."""
-    return amending.add_to_job(actor, job_id, asked)
+    return amending.add_to_job(actor, job_id, request)
 
 
 @router.put("/tests/{test_id}", dependencies=[right("receive")])
-def amend_test(actor: SignedIn, test_id: int, asked: amending.TestAmended) -> JobView:
+def amend_test(actor: SignedIn, test_id: int, request: amending.TestAmended) -> JobView:
     """Other parameters that were asked for, or another count."""
-    return amending.amend_test(actor, test_id, asked)
+    return amending.amend_test(actor, test_id, request)
 
 
 @router.get("/jobs/{job_id}/custody")
@@ -166,9 +166,11 @@ def show_custody(actor: SignedIn, job_id: int) -> custody.CustodyView:
 
 
 @router.post("/jobs/{job_id}/custody", dependencies=[right("receive")])
-def note_custody(actor: SignedIn, job_id: int, asked: custody.CustodyAsked) -> custody.CustodyView:
+def note_custody(
+    actor: SignedIn, job_id: int, request: custody.CustodyRequest
+) -> custody.CustodyView:
     """What becomes of a sample, or who was told of its failure."""
-    return custody.note_custody(actor, job_id, asked)
+    return custody.note_custody(actor, job_id, request)
 
 
 @router.get("/remainders/{code}")
@@ -178,27 +180,27 @@ def find_remainder(actor: SignedIn, code: str) -> dict[str, int | None]:
 
 
 @router.post("/tests/{test_id}/retest", dependencies=[right("release")])
-def allow_retest(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
+def allow_retest(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> JobView:
     """The same test once more, on what remains; both results are reported."""
-    return amending.retest(actor, test_id, asked)
+    return amending.retest(actor, test_id, request)
 
 
 @router.post("/tests/{test_id}/drop", dependencies=[right("receive")])
-def drop_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
+def drop_test(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> JobView:
     """A test is asked for no more."""
-    return amending.drop(actor, test_id, asked)
+    return amending.drop(actor, test_id, request)
 
 
 @router.post("/tests/{test_id}/hold", dependencies=[right("receive")])
-def hold_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
+def hold_test(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> JobView:
     """A test waits."""
-    return amending.hold(actor, test_id, asked)
+    return amending.hold(actor, test_id, request)
 
 
 @router.post("/tests/{test_id}/resume", dependencies=[right("receive")])
-def resume_test(actor: SignedIn, test_id: int, asked: amending.WhyAsked) -> JobView:
+def resume_test(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> JobView:
     """A test that waited goes on."""
-    return amending.resume(actor, test_id, asked)
+    return amending.resume(actor, test_id, request)
 
 
 @router.get("/counter")
@@ -208,9 +210,9 @@ def known_at_counter(actor: SignedIn) -> products.KnownAtCounter:
 
 
 @router.post("/products", dependencies=[right("receive")], status_code=201)
-def keep_product(actor: SignedIn, asked: products.ProductAsked) -> products.ProductView:
+def keep_product(actor: SignedIn, request: products.ProductRequest) -> products.ProductView:
     """Keep a product as a new revision."""
-    return products.keep_product(actor, asked)
+    return products.keep_product(actor, request)
 
 
 @router.get("/jobs/{job_id}/specification")
@@ -221,10 +223,10 @@ def show_specification(actor: SignedIn, job_id: int) -> products.JobSpecificatio
 
 @router.post("/jobs/{job_id}/product", dependencies=[right("receive")], status_code=201)
 def keep_product_of_job(
-    actor: SignedIn, job_id: int, asked: products.SeenAsked
+    actor: SignedIn, job_id: int, request: products.SeenRequest
 ) -> products.ProductView:
     """Keep what a job asks for as its product."""
-    return products.keep_from_job(actor, job_id, asked)
+    return products.keep_from_job(actor, job_id, request)
 
 
 @router.get("/products.csv", response_class=Response)

@@ -122,9 +122,9 @@ def list_mappings(actor: SignedIn) -> list[importing.MappingView]:
 
 
 @router.post("/mappings", dependencies=[right("test")], status_code=201)
-def keep_mapping(actor: SignedIn, asked: importing.MappingAsked) -> importing.MappingView:
+def keep_mapping(actor: SignedIn, request: importing.MappingRequest) -> importing.MappingView:
     """Keep a mapping as a new revision of its name."""
-    return importing.keep_mapping(actor, asked)
+    return importing.keep_mapping(actor, request)
 
 
 @router.post(
@@ -133,10 +133,10 @@ def keep_mapping(actor: SignedIn, asked: importing.MappingAsked) -> importing.Ma
     status_code=201,
 )
 async def bring_in_readings(
-    actor: SignedIn, test_id: int, asked: readings.ReadingsAsked
+    actor: SignedIn, test_id: int, request: readings.ReadingsRequest
 ) -> TestView:
     """Take the readings of specimens from a document."""
-    return await in_long_thread(lambda: readings.bring_in_readings(actor, test_id, asked))
+    return await in_long_thread(lambda: readings.bring_in_readings(actor, test_id, request))
 
 
 @router.post("/tests/{test_id}/keep", dependencies=[right("test")])

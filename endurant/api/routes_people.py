@@ -9,7 +9,7 @@ from endurant.api.route import Route
 from endurant.api.session import COOKIE, SignedIn, right
 from endurant.core.writing import Writing
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.view import View
 from endurant.work.use_cases.laboratory import settings
 from endurant.work.use_cases.people import staff
@@ -18,7 +18,7 @@ from endurant.work.use_cases.people.sign_in import SESSION_LASTS, sign_in, sign_
 router = APIRouter(route_class=Route, tags=["people"])
 
 
-class Credentials(Asked):
+class Credentials(RequestBody):
     """A login name and its password."""
 
     login: str = Field(min_length=1, max_length=40)
@@ -36,10 +36,10 @@ class Me(View):
 
 
 @router.post("/session")
-def begin_session(asked: Credentials, request: Request, response: Response) -> Me:
+def begin_session(body: Credentials, request: Request, response: Response) -> Me:
     """Sign in; the session is kept in a cookie that scripts cannot read."""
     address = request.client.host if request.client else ""
-    token, actor = sign_in(asked.login, asked.password, address)
+    token, actor = sign_in(body.login, body.password, address)
     response.set_cookie(
         COOKIE,
         token,
@@ -73,37 +73,39 @@ def list_people(actor: SignedIn) -> list[staff.PersonView]:
 
 
 @router.post("/people", dependencies=[right("manage people")], status_code=201)
-def add_person(actor: SignedIn, asked: staff.PersonAsked) -> list[staff.PersonView]:
+def add_person(actor: SignedIn, request: staff.PersonRequest) -> list[staff.PersonView]:
     """Someone new."""
-    return staff.add(actor, asked)
+    return staff.add(actor, request)
 
 
 @router.put("/people/{person_id}/hours", dependencies=[right("manage people")])
-def set_hours(actor: SignedIn, person_id: int, asked: staff.HoursAsked) -> list[staff.PersonView]:
+def set_hours(
+    actor: SignedIn, person_id: int, request: staff.HoursRequest
+) -> list[staff.PersonView]:
     """When somebody is in, and when they are away."""
-    return staff.set_hours(actor, person_id, asked)
+    return staff.set_hours(actor, person_id, request)
 
 
 @router.put("/people/{person_id}", dependencies=[right("manage people")])
 def change_person(
-    actor: SignedIn, person_id: int, asked: staff.PersonChanged
+    actor: SignedIn, person_id: int, request: staff.PersonChanged
 ) -> list[staff.PersonView]:
     """Another name, role or supervisor, or whether they still work here."""
-    return staff.change(actor, person_id, asked)
+    return staff.change(actor, person_id, request)
 
 
 @router.put("/people/{person_id}/password", status_code=204)
-def set_password(actor: SignedIn, person_id: int, asked: staff.PasswordAsked) -> None:
+def set_password(actor: SignedIn, person_id: int, request: staff.PasswordRequest) -> None:
     """A new password; one's own asks for the old one too."""
-    staff.set_password(actor, person_id, asked)
+    staff.set_password(actor, person_id, request)
 
 
 @router.post("/people/{person_id}/authorisations", dependencies=[right("equip")], status_code=201)
 def authorise(
-    actor: SignedIn, person_id: int, asked: staff.AuthorisationAsked
+    actor: SignedIn, person_id: int, request: staff.AuthorisationRequest
 ) -> list[staff.PersonView]:
     """Somebody may run a method."""
-    return staff.authorise(actor, person_id, asked)
+    return staff.authorise(actor, person_id, request)
 
 
 @router.post("/authorisations/{authorisation_id}/withdraw", dependencies=[right("equip")])
@@ -119,21 +121,21 @@ def show_house(actor: SignedIn) -> settings.HouseView:
 
 
 @router.put("/house", dependencies=[right("manage people")])
-def change_house(actor: SignedIn, asked: settings.HouseAsked) -> settings.HouseView:
+def change_house(actor: SignedIn, request: settings.HouseRequest) -> settings.HouseView:
     """Other rules from now on."""
-    return settings.change_house(actor, asked)
+    return settings.change_house(actor, request)
 
 
 @router.post("/house/confirm", dependencies=[right("equip")])
-def confirm_house(actor: SignedIn, asked: settings.HouseSeen) -> settings.HouseView:
+def confirm_house(actor: SignedIn, request: settings.HouseSeen) -> settings.HouseView:
     """What somebody else proposed holds from now on."""
-    return settings.confirm_house(actor, asked)
+    return settings.confirm_house(actor, request)
 
 
 @router.post("/house/decline", dependencies=[right("equip")])
-def decline_house(actor: SignedIn, asked: settings.HouseSeen) -> settings.HouseView:
+def decline_house(actor: SignedIn, request: settings.HouseSeen) -> settings.HouseView:
     """The rules stay as they are."""
-    return settings.decline_house(actor, asked)
+    return settings.decline_house(actor, request)
 
 
 def _me(actor: Actor) -> Me:

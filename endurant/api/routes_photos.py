@@ -56,10 +56,10 @@ def list_photo_subjects(actor: SignedIn, specimen_id: int) -> list[str]:
 
 @router.put("/photos/{photo_id}", dependencies=[right("test")])
 def change_photo(
-    actor: SignedIn, photo_id: int, asked: photos.PhotoAsked
+    actor: SignedIn, photo_id: int, request: photos.PhotoRequest
 ) -> list[photos.PhotoView]:
     """What it shows, and whether the report shows it."""
-    return photos.change_photo(actor, photo_id, asked)
+    return photos.change_photo(actor, photo_id, request)
 
 
 @router.delete("/photos/{photo_id}", dependencies=[right("test")])

@@ -47,31 +47,31 @@ async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
 
 
 @router.post("/today/pin", dependencies=[right("test")])
-def pin_step(actor: SignedIn, asked: pins.PinAsked) -> planning.TodayView:
+def pin_step(actor: SignedIn, request: pins.PinRequest) -> planning.TodayView:
     """Pin a step to a moment, and to a person."""
-    return pins.pin(actor, asked)
+    return pins.pin(actor, request)
 
 
 @router.post("/today/unpin", dependencies=[right("test")])
-def unpin_step(actor: SignedIn, asked: pins.UnpinAsked) -> planning.TodayView:
+def unpin_step(actor: SignedIn, request: pins.UnpinRequest) -> planning.TodayView:
     """Let the plan move a step again."""
-    return pins.unpin(actor, asked)
+    return pins.unpin(actor, request)
 
 
 @router.post("/today/what-if")
 async def think_of(
-    actor: SignedIn, request: Request, asked: what_if.WhatIfAsked
+    actor: SignedIn, request: Request, body: what_if.WhatIfRequest
 ) -> what_if.WhatIfView:
     """What would move, and what would be late; nothing is changed."""
-    return await what_if.explore(BesideTheServer(request, LONGEST_S, whose=actor.id), asked)
+    return await what_if.explore(BesideTheServer(request, LONGEST_S, whose=actor.id), body)
 
 
 @router.post("/today/promise")
 async def promise(
-    actor: SignedIn, request: Request, asked: promising.PromiseAsked
+    actor: SignedIn, request: Request, body: promising.PromiseRequest
 ) -> promising.PromiseView:
     """When tests that may be asked for can be through, by the plan as it stands."""
-    return await promising.promise_for(BesideTheServer(request, LONGEST_S, whose=actor.id), asked)
+    return await promising.promise_for(BesideTheServer(request, LONGEST_S, whose=actor.id), body)
 
 
 @router.get("/today/order")

@@ -11,11 +11,11 @@ from endurant.api.answers import page_of_board
 from endurant.api.files import csv_response
 from endurant.api.route import Route
 from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.facts import conditioning_models as preparation_views
 from endurant.work.use_cases.preparation import chain as preparation
 from endurant.work.use_cases.preparation import enclosures, hanging, measuring
-from endurant.work.use_cases.preparation.set_points import SetPointAsked
+from endurant.work.use_cases.preparation.set_points import SetPointRequest
 from endurant.work.views import clock_rail, conditioning
 
 router = APIRouter(route_class=Route, tags=["preparation"])
@@ -23,7 +23,7 @@ router = APIRouter(route_class=Route, tags=["preparation"])
 MOST_OFFSET_MINUTES = 18 * 60
 
 
-class Behaviour(Asked):
+class Behaviour(RequestBody):
     """How a simulated device shall behave from now on."""
 
     fault: str = Field(max_length=40)
@@ -37,18 +37,18 @@ def show_conditioning(actor: SignedIn, request: Request) -> Response:
 
 @router.post("/enclosures", dependencies=[right("set limits")], status_code=201)
 def add_enclosure(
-    actor: SignedIn, asked: enclosures.EnclosureAsked
+    actor: SignedIn, request: enclosures.EnclosureRequest
 ) -> preparation_views.ConditioningView:
     """A new enclosure."""
-    return enclosures.add_enclosure(actor, asked)
+    return enclosures.add_enclosure(actor, request)
 
 
 @router.put("/enclosures/{enclosure_id}", dependencies=[right("set limits")])
 def mend_enclosure(
-    actor: SignedIn, enclosure_id: int, asked: enclosures.EnclosureMended
+    actor: SignedIn, enclosure_id: int, request: enclosures.EnclosureMended
 ) -> preparation_views.ConditioningView:
     """Another name, atmosphere or address."""
-    return enclosures.mend_enclosure(actor, enclosure_id, asked)
+    return enclosures.mend_enclosure(actor, enclosure_id, request)
 
 
 @router.post("/enclosures/{enclosure_id}/close", dependencies=[right("set limits")])
@@ -59,10 +59,10 @@ def close_enclosure(actor: SignedIn, enclosure_id: int) -> preparation_views.Con
 
 @router.put("/enclosures/{enclosure_id}/set-point", dependencies=[right("condition")])
 def change_set_point(
-    actor: SignedIn, enclosure_id: int, asked: SetPointAsked
+    actor: SignedIn, enclosure_id: int, request: SetPointRequest
 ) -> preparation_views.ConditioningView:
     """Ask for another set point or tolerance, with a reason."""
-    return enclosures.set_point(actor, enclosure_id, asked)
+    return enclosures.set_point(actor, enclosure_id, request)
 
 
 @router.post("/enclosures/{enclosure_id}/set-point/confirm", dependencies=[right("equip")])
@@ -110,35 +110,35 @@ def read_loggers(actor: SignedIn) -> preparation_views.ConditioningView:
 
 
 @router.post("/enclosures/{enclosure_id}/pretend", dependencies=[right("test")], status_code=204)
-def pretend_room(actor: SignedIn, enclosure_id: int, asked: Behaviour) -> None:
+def pretend_room(actor: SignedIn, enclosure_id: int, request: Behaviour) -> None:
     """Simulated enclosures only: how the room shall behave from now on."""
-    enclosures.pretend_room(actor, enclosure_id, asked.fault)
+    enclosures.pretend_room(actor, enclosure_id, request.fault)
 
 
 @router.post("/enclosures/{enclosure_id}/hang", dependencies=[right("condition")])
 def hang_specimens(
-    actor: SignedIn, enclosure_id: int, asked: hanging.HangAsked
+    actor: SignedIn, enclosure_id: int, request: hanging.HangRequest
 ) -> preparation_views.ConditioningView:
     """Hang specimens in; their clock starts now."""
-    return hanging.hang(actor, enclosure_id, asked)
+    return hanging.hang(actor, enclosure_id, request)
 
 
 @router.post("/enclosures/take-out", dependencies=[right("condition")])
 def take_out_specimens(
-    actor: SignedIn, asked: hanging.TakeOutAsked
+    actor: SignedIn, request: hanging.TakeOutRequest
 ) -> preparation_views.ConditioningView:
     """Take specimens out."""
-    return hanging.take_out(actor, asked)
+    return hanging.take_out(actor, request)
 
 
 @router.post(
     "/specimens/{specimen_id}/weighings", dependencies=[right("condition")], status_code=201
 )
 def weigh_specimen(
-    actor: SignedIn, specimen_id: int, asked: hanging.WeighingAsked
+    actor: SignedIn, specimen_id: int, request: hanging.WeighingRequest
 ) -> preparation_views.ConditioningView:
     """The mass of a specimen while it hangs."""
-    return hanging.weigh_specimen(actor, specimen_id, asked)
+    return hanging.weigh_specimen(actor, specimen_id, request)
 
 
 @router.get("/clocks")
@@ -155,10 +155,10 @@ def show_preparation(actor: SignedIn, test_id: int) -> preparation.PreparationVi
 
 @router.put("/tests/{test_id}/preparation", dependencies=[right("condition")])
 def prepare_test(
-    actor: SignedIn, test_id: int, asked: preparation.PreparationAsked
+    actor: SignedIn, test_id: int, request: preparation.PreparationRequest
 ) -> preparation.PreparationView:
     """Set how a test is prepared."""
-    return preparation.prepare_test(actor, test_id, asked)
+    return preparation.prepare_test(actor, test_id, request)
 
 
 @router.get("/tests/{test_id}/measuring")
@@ -169,37 +169,37 @@ def show_measuring(actor: SignedIn, test_id: int) -> measuring.MeasuringView:
 
 @router.put("/specimens/{specimen_id}/dimensions", dependencies=[right("test")])
 def measure_specimen(
-    actor: SignedIn, specimen_id: int, asked: measuring.SizesAsked
+    actor: SignedIn, specimen_id: int, request: measuring.SizesRequest
 ) -> measuring.MeasuringView:
     """Keep the sizes of a specimen."""
-    return measuring.measure(actor, specimen_id, asked)
+    return measuring.measure(actor, specimen_id, request)
 
 
 @router.post("/tests/{test_id}/grammage", dependencies=[right("test")])
 def weigh_blanks(
-    actor: SignedIn, test_id: int, asked: measuring.GrammageAsked
+    actor: SignedIn, test_id: int, request: measuring.GrammageRequest
 ) -> measuring.MeasuringView:
     """Grammage from the mass of blanks."""
-    return measuring.weigh_blanks(actor, test_id, asked)
+    return measuring.weigh_blanks(actor, test_id, request)
 
 
 @router.put("/tests/{test_id}/area-rule", dependencies=[right("set limits")])
 def choose_area_rule(
-    actor: SignedIn, test_id: int, asked: measuring.AreaRuleAsked
+    actor: SignedIn, test_id: int, request: measuring.AreaRuleRequest
 ) -> measuring.MeasuringView:
     """Sections by their mean or by the smallest."""
-    return measuring.choose_area_rule(actor, test_id, asked)
+    return measuring.choose_area_rule(actor, test_id, request)
 
 
 @router.post("/gauges/{gauge_id}/read", dependencies=[right("test")])
 def read_gauge(
-    actor: SignedIn, gauge_id: int, asked: measuring.ReadAsked
+    actor: SignedIn, gauge_id: int, request: measuring.ReadRequest
 ) -> measuring.GaugeReadingView:
     """What a gauge reads now."""
-    return measuring.read_gauge(actor, gauge_id, asked)
+    return measuring.read_gauge(actor, gauge_id, request)
 
 
 @router.post("/gauges/{gauge_id}/pretend", dependencies=[right("test")], status_code=204)
-def pretend_gauge(actor: SignedIn, gauge_id: int, asked: Behaviour) -> None:
+def pretend_gauge(actor: SignedIn, gauge_id: int, request: Behaviour) -> None:
     """Simulated gauges only: how it shall behave from now on."""
-    measuring.pretend_gauge(actor, gauge_id, asked.fault)
+    measuring.pretend_gauge(actor, gauge_id, request.fault)

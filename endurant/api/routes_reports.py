@@ -43,9 +43,11 @@ async def study_report(actor: SignedIn, study_id: int) -> Response:
 
 
 @router.post("/jobs/{job_id}/release", dependencies=[right("release")])
-async def release_report(actor: SignedIn, job_id: int, asked: releasing.ReleaseAsked) -> JobView:
+async def release_report(
+    actor: SignedIn, job_id: int, request: releasing.ReleaseRequest
+) -> JobView:
     """Release the report, for good; the password is asked for again."""
-    return await in_long_thread(lambda: releasing.release(actor, job_id, asked, report_pdf))
+    return await in_long_thread(lambda: releasing.release(actor, job_id, request, report_pdf))
 
 
 @router.post("/jobs/{job_id}/confirm", dependencies=[right("test")])
@@ -55,9 +57,9 @@ def confirm_supervised(actor: SignedIn, job_id: int) -> JobView:
 
 
 @router.post("/jobs/{job_id}/correction", dependencies=[right("release")])
-def open_correction(actor: SignedIn, job_id: int, asked: Reason) -> JobView:
+def open_correction(actor: SignedIn, job_id: int, request: Reason) -> JobView:
     """Open a released job for a new revision."""
-    return releasing.open_correction(actor, job_id, asked.reason)
+    return releasing.open_correction(actor, job_id, request.reason)
 
 
 @router.get("/reports/{report_id}.pdf", response_class=Response)
@@ -68,9 +70,9 @@ def report_as_pdf(actor: SignedIn, report_id: int) -> Response:
 
 
 @router.post("/reports/{report_id}/withdraw", dependencies=[right("release")])
-def withdraw_report(actor: SignedIn, report_id: int, asked: releasing.WithdrawAsked) -> JobView:
+def withdraw_report(actor: SignedIn, report_id: int, request: releasing.WithdrawRequest) -> JobView:
     """A released report holds no longer; it stays readable, and says so."""
-    return releasing.withdraw(actor, report_id, asked)
+    return releasing.withdraw(actor, report_id, request)
 
 
 @router.get("/reports/{report_id}.json")

@@ -199,11 +199,11 @@ def house_defaults(
 
 def with_factors(tables: HouseTables, parameters: dict[str, Any]) -> dict[str, Any]:
     """Parameters in which a stack factor without a figure has the one that the house gives it."""
-    asked = parameters.get("stack_factors")
-    if not isinstance(asked, dict):
+    named = parameters.get("stack_factors")
+    if not isinstance(named, dict):
         return parameters
     own = {row.name: row.factor for row in tables.stack_factors}
-    factors = {name: own.get(name) if factor is None else factor for name, factor in asked.items()}
+    factors = {name: own.get(name) if factor is None else factor for name, factor in named.items()}
     return parameters | {"stack_factors": factors}
 
 

@@ -215,22 +215,22 @@ def equip(people: dict[str, Actor], rooms: dict[str, int], now: datetime) -> Non
     """Where the stations stand, their checks with some weeks of readings, and what wears out."""
     manager, technician = people["ruben"], people["ines"]
     for serial, room in STANDS_IN.items():
-        equipment.set_room(manager, serial, equipment.RoomAsked(enclosure_id=rooms[room]))
+        equipment.set_room(manager, serial, equipment.RoomRequest(enclosure_id=rooms[room]))
     for serial, title, unit, target, warn, limit, days, readings in CHECKS:
-        asked = checks.CheckAsked(
+        request = checks.CheckRequest(
             title=title, unit=unit, target=target, warn=warn, limit=limit, every_days=days
         )
         first = now - timedelta(days=days * len(readings))
         with clock.as_if(first):
-            check = checks.begin_check(manager, serial, asked)[-1]
+            check = checks.begin_check(manager, serial, request)[-1]
         for place, value in enumerate(readings):
             with clock.as_if(first + timedelta(days=days * (place + 0.6))):
-                checks.read_check(technician, check.id, checks.ReadingAsked(value=value))
+                checks.read_check(technician, check.id, checks.ReadingRequest(value=value))
     for kind, lot, count, most_days in SUPPLIES:
         with clock.as_if(now - timedelta(days=40)):
             consumables.open_lot(
                 technician,
-                consumables.SupplyAsked(
+                consumables.SupplyRequest(
                     kind=kind, lot=lot, limit_count=count, limit_days=most_days
                 ),
             )

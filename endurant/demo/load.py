@@ -85,42 +85,42 @@ def _load(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...]) -
 def lay_out(
     technician: Actor,
     start: datetime,
-    sample: receiving.SampleAsked,
-    areas: list[cutting.AreaAsked],
+    sample: receiving.SampleRequest,
+    areas: list[cutting.AreaRequest],
 ) -> int:
     """A sample with many tests whose specimens are placed and not cut yet."""
     with clock.as_if(start - timedelta(hours=3)):
-        asked = sample.model_copy(update={"due_at": start + timedelta(days=4.2)})
-        job = receiving.receive(technician, asked)
+        request = sample.model_copy(update={"due_at": start + timedelta(days=4.2)})
+        job = receiving.receive(technician, request)
         sheet = cutting.sheet(job.id)
         if areas:
             sheet = cutting.mark_areas(technician, job.id, areas, sheet.revision)
-        cutting.place_all(technician, job.id, sheet.revision, cutting.PlaceAsked(seconds=0))
+        cutting.place_all(technician, job.id, sheet.revision, cutting.PlaceRequest(seconds=0))
         return job.id
 
 
 def pieces(
     technician: Actor,
     start: datetime,
-    sample: receiving.SampleAsked,
+    sample: receiving.SampleRequest,
     room: int | None,
     sizes: dict[str, list[float]] | None = None,
 ) -> None:
     """A sample that came as ready specimens, long enough in its room to be tested now."""
     with clock.as_if(start - timedelta(hours=100)):
-        asked = sample.model_copy(update={"due_at": start + timedelta(days=2.8)})
-        specimens = receiving.receive(technician, asked).tests[0].specimens
+        request = sample.model_copy(update={"due_at": start + timedelta(days=2.8)})
+        specimens = receiving.receive(technician, request).tests[0].specimens
         if room is not None:
             ids = [specimen.id for specimen in specimens]
             hanging.hang(
-                technician, room, hanging.HangAsked(specimen_ids=ids, confirmed=BEFORE_HANGING)
+                technician, room, hanging.HangRequest(specimen_ids=ids, confirmed=BEFORE_HANGING)
             )
     with clock.as_if(start - timedelta(hours=2)):
         for specimen in specimens if sizes else []:
             measuring.measure(
                 technician,
                 specimen.id,
-                measuring.SizesAsked(dimensions=sizes or {}, revision=specimen.revision),
+                measuring.SizesRequest(dimensions=sizes or {}, revision=specimen.revision),
             )
 
 
@@ -128,16 +128,16 @@ def cut_and_hang(technician: Actor, job_id: int, room: int) -> None:
     """Say that a sheet was cut, and hang everything that came off it."""
     cutting.confirm_cut(technician, job_id, cutting.sheet(job_id).revision)
     ids = [specimen.id for test in job_page.job(job_id).tests for specimen in test.specimens]
-    hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids, confirmed=BEFORE_HANGING))
+    hanging.hang(technician, room, hanging.HangRequest(specimen_ids=ids, confirmed=BEFORE_HANGING))
 
 
 def bring_in(
-    technician: Actor, start: datetime, sample: receiving.SampleAsked, file_name: str, keep: bool
+    technician: Actor, start: datetime, sample: receiving.SampleRequest, file_name: str, keep: bool
 ) -> None:
     """A sample whose readings came from another instrument: the method's worked example."""
     with clock.as_if(start - timedelta(hours=6)):
-        asked = sample.model_copy(update={"due_at": start + timedelta(days=2.2)})
-        test = receiving.receive(technician, asked).tests[0]
+        request = sample.model_copy(update={"due_at": start + timedelta(days=2.2)})
+        test = receiving.receive(technician, request).tests[0]
     document = example_document(test.method)[1]
     planned = list(test.specimens)
     for specimen in document["specimens"]:
@@ -151,7 +151,7 @@ def bring_in(
     with clock.as_if(start - timedelta(hours=1)):
         why = "dried and cooled beside the hood, before the oven had its logger"
         asked_why = why if test.method == FLANNEL.tests[0].method else None
-        brought = readings.ReadingsAsked(
+        brought = readings.ReadingsRequest(
             document=document, source_name=file_name, deviation=asked_why
         )
         readings.bring_in_readings(technician, test.id, brought)

@@ -10,7 +10,7 @@ from endurant.work.base.actors import Actor
 from endurant.work.use_cases.bench import readings
 from endurant.work.use_cases.preparation import hanging
 from endurant.work.use_cases.receiving import receiving
-from endurant.work.use_cases.receiving.limits import LimitAsked
+from endurant.work.use_cases.receiving.limits import LimitRequest
 from endurant.work.views import job_page, studies
 
 ENERGIES_J = {
@@ -23,7 +23,7 @@ ENERGIES_J = {
 }
 """Energy to break of each bar, in J, by how it was printed."""
 STRUCK_ALREADY = 5
-BRACKETS = receiving.SampleAsked(
+BRACKETS = receiving.SampleRequest(
     client="Plinth & Cap Closures",
     product="Hinge bracket, printed",
     lot="HB-2",
@@ -32,11 +32,11 @@ BRACKETS = receiving.SampleAsked(
     count=12,
     due_at=datetime(2199, 1, 1, tzinfo=UTC),
     tests=[
-        receiving.TestAsked(
+        receiving.TestRequest(
             method="iso-180",
             parameters={"pendulum_j": 1.0, "friction_j": 0.006, "specimens_wanted": 5},
             limits=[
-                LimitAsked(
+                LimitRequest(
                     property="impact_strength",
                     direction="",
                     criterion=Criterion(on="mean", op=">=", limit="4.0"),
@@ -44,7 +44,7 @@ BRACKETS = receiving.SampleAsked(
             ],
         )
     ],
-    variants=[receiving.VariantAsked(name=name) for name in ENERGIES_J],
+    variants=[receiving.VariantRequest(name=name) for name in ENERGIES_J],
     reports="one",
 )
 
@@ -52,15 +52,15 @@ BRACKETS = receiving.SampleAsked(
 def study_of_prints(technician: Actor, start: datetime, room: int) -> None:
     """Six samples received together; all but the last are struck."""
     with clock.as_if(start - timedelta(hours=100)):
-        asked = BRACKETS.model_copy(update={"due_at": start + timedelta(days=3.1)})
-        first = receiving.receive(technician, asked)
+        request = BRACKETS.model_copy(update={"due_at": start + timedelta(days=3.1)})
+        first = receiving.receive(technician, request)
     if first.study_id is None:
         return
     for place, sample in enumerate(studies.study(first.study_id).samples):
         test = job_page.job(sample.job.id).tests[0]
         with clock.as_if(start - timedelta(hours=90)):
             ids = [specimen.id for specimen in test.specimens]
-            hanging.hang(technician, room, hanging.HangAsked(specimen_ids=ids))
+            hanging.hang(technician, room, hanging.HangRequest(specimen_ids=ids))
         if place >= STRUCK_ALREADY:
             continue
         document = {
@@ -80,6 +80,6 @@ def study_of_prints(technician: Actor, start: datetime, room: int) -> None:
             ],
         }
         with clock.as_if(start - timedelta(hours=3)):
-            brought = readings.ReadingsAsked(document=document, source_name="pendulum-hb2.json")
+            brought = readings.ReadingsRequest(document=document, source_name="pendulum-hb2.json")
             readings.bring_in_readings(technician, test.id, brought)
             readings.keep_all(technician, test.id)

@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 
 from endurant.core.judging.criteria import Criterion
 from endurant.work.use_cases.receiving import receiving
-from endurant.work.use_cases.receiving.limits import LimitAsked
+from endurant.work.use_cases.receiving.limits import LimitRequest
 from endurant.work.use_cases.sheets import cutting
 
 
@@ -138,7 +138,7 @@ JOBS = (
 )
 
 
-RESIN = receiving.SampleAsked(
+RESIN = receiving.SampleRequest(
     client="Plinth & Cap Closures",
     product="Cap regrind, grey",
     lot="RG-12",
@@ -147,18 +147,18 @@ RESIN = receiving.SampleAsked(
     mass_g=900,
     due_at=datetime(2199, 1, 1, tzinfo=UTC),
     tests=[
-        receiving.TestAsked(
+        receiving.TestRequest(
             method="iso-1133-1-a",
             parameters={"temperature_c": 190.0, "load_kg": 2.16, "cut_interval_s": 20.0},
             limits=[
-                LimitAsked(
+                LimitRequest(
                     property="mfr",
                     direction="",
                     criterion=Criterion(on="mean", op="between", low="1.5", high="2.0"),
                 )
             ],
         ),
-        receiving.TestAsked(method="barrel-check"),
+        receiving.TestRequest(method="barrel-check"),
     ],
 )
 FLANNEL = RESIN.model_copy(
@@ -172,11 +172,11 @@ FLANNEL = RESIN.model_copy(
         "width_mm": 1480,
         "length_mm": 900,
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="16-cfr-1610",
                 parameters={"surface": "raised"},
                 limits=[
-                    LimitAsked(
+                    LimitRequest(
                         property="class",
                         direction="",
                         criterion=Criterion(on="class", limit="1"),
@@ -199,11 +199,13 @@ LAMINATE = RESIN.model_copy(
         "width_mm": 620,
         "length_mm": 5200,
         "tests": [
-            receiving.TestAsked(method="astm-d882"),
-            receiving.TestAsked(method="iso-6383-2", parameters={"capacity_n": 16.0}),
-            receiving.TestAsked(method="astm-f88", parameters={"technique": "A"}),
-            receiving.TestAsked(method="astm-f1306"),
-            receiving.TestAsked(method="astm-d1709", parameters={"start_g": 150.0, "step_g": 15.0}),
+            receiving.TestRequest(method="astm-d882"),
+            receiving.TestRequest(method="iso-6383-2", parameters={"capacity_n": 16.0}),
+            receiving.TestRequest(method="astm-f88", parameters={"technique": "A"}),
+            receiving.TestRequest(method="astm-f1306"),
+            receiving.TestRequest(
+                method="astm-d1709", parameters={"start_g": 150.0, "step_g": 15.0}
+            ),
         ],
     }
 )
@@ -219,12 +221,12 @@ COVER = RESIN.model_copy(
         "width_mm": 1500,
         "length_mm": 1700,
         "tests": [
-            receiving.TestAsked(method="iso-13937-2"),
-            receiving.TestAsked(method="iso-13934-1"),
-            receiving.TestAsked(method="iso-13934-2"),
-            receiving.TestAsked(method="iso-13936-1"),
-            receiving.TestAsked(method="iso-13938-1"),
-            receiving.TestAsked(method="iso-12947-2", parameters={"pressure_kpa": 12.0}),
+            receiving.TestRequest(method="iso-13937-2"),
+            receiving.TestRequest(method="iso-13934-1"),
+            receiving.TestRequest(method="iso-13934-2"),
+            receiving.TestRequest(method="iso-13936-1"),
+            receiving.TestRequest(method="iso-13938-1"),
+            receiving.TestRequest(method="iso-12947-2", parameters={"pressure_kpa": 12.0}),
         ],
     }
 )
@@ -238,11 +240,11 @@ BOAT = RESIN.model_copy(
         "lot": "GL-377",
         "material": "woven polyester, coated, 300 g/m²",
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="iso-13938-1",
                 parameters={"diaphragm_pressure_kpa": 24.5},
                 limits=[
-                    LimitAsked(
+                    LimitRequest(
                         property="bursting_strength",
                         direction="",
                         criterion=Criterion(on="mean", op=">=", limit="350"),
@@ -259,7 +261,7 @@ SACK = BOAT.model_copy(
         "product": "Sack paper, brown",
         "lot": "WM-90",
         "material": "kraft paper, 90 g/m²",
-        "tests": [receiving.TestAsked(method="iso-535")],
+        "tests": [receiving.TestRequest(method="iso-535")],
     }
 )
 BARS = BOAT.model_copy(
@@ -270,7 +272,7 @@ BARS = BOAT.model_copy(
         "lot": "SB-4",
         "material": "mild steel, 12.5 mm in its parallel part",
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="astm-e8",
                 parameters={
                     "gauge_length_mm": 50.0,
@@ -289,7 +291,7 @@ COVERS = BOAT.model_copy(
         "lot": "MC-21",
         "material": "moulded bars, polypropylene with chalk",
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="iso-180", parameters={"pendulum_j": 5.5, "friction_j": 0.02}
             )
         ],
@@ -301,7 +303,7 @@ PELLETS = RESIN.model_copy(
         "lot": "CW-4",
         "material": "polyethylene, pellets",
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="iso-1133-1-a",
                 parameters={"temperature_c": 190.0, "load_kg": 2.16, "cut_interval_s": 20.0},
             )
@@ -317,10 +319,10 @@ CARTONS = BOAT.model_copy(
         "lot": "JC-9",
         "material": "single wall board, filled",
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="iso-2248", parameters={"sequence": ["3", "2-3", "2-3-5", "5", "1"]}
             ),
-            receiving.TestAsked(method="bubble-leak", parameters={"vacuum_kpa": 60.0}),
+            receiving.TestRequest(method="bubble-leak", parameters={"vacuum_kpa": 60.0}),
         ],
     }
 )
@@ -332,8 +334,10 @@ PRINTED = BOAT.model_copy(
         "lot": "RB-71",
         "material": "folding board, printed and varnished",
         "tests": [
-            receiving.TestAsked(method="scuff", parameters={"weight_n": 9.0, "preset_count": 200}),
-            receiving.TestAsked(method="iso-105-x12"),
+            receiving.TestRequest(
+                method="scuff", parameters={"weight_n": 9.0, "preset_count": 200}
+            ),
+            receiving.TestRequest(method="iso-105-x12"),
         ],
     }
 )
@@ -345,7 +349,7 @@ DARTS = BOAT.model_copy(
         "lot": "SF-15",
         "material": "polyethylene film, 60 µm",
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="astm-d1709", parameters={"dart": "A", "start_g": 150.0, "step_g": 15.0}
             )
         ],
@@ -358,7 +362,7 @@ SEAMS = BOAT.model_copy(
         "product": "Settle cloth, moss, sewn",
         "lot": "5561-A",
         "material": "woven wool and viscose, 410 g/m², pairs as sewn",
-        "tests": [receiving.TestAsked(method="iso-13936-1")],
+        "tests": [receiving.TestRequest(method="iso-13936-1")],
     }
 )
 STRAP = BOAT.model_copy(
@@ -369,7 +373,7 @@ STRAP = BOAT.model_copy(
         "lot": "CS-8",
         "material": "elastic webbing, 25 mm",
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="hysteresis",
                 parameters={"target_mm": 60.0, "cycles": 3, "gauge_length_mm": 100.0},
             )
@@ -384,7 +388,7 @@ PALLETS = BOAT.model_copy(
         "lot": "P-31",
         "material": "softwood, nailed, 1200 x 1000 mm",
         "tests": [
-            receiving.TestAsked(
+            receiving.TestRequest(
                 method="iso-8611",
                 parameters={
                     "full_load_n": 6000.0,
@@ -397,8 +401,8 @@ PALLETS = BOAT.model_copy(
     }
 )
 COVER_AREAS = [
-    cutting.AreaAsked(reason="crease", corners=[(0, 610), (1500, 660), (1500, 690), (0, 640)]),
-    cutting.AreaAsked(
+    cutting.AreaRequest(reason="crease", corners=[(0, 610), (1500, 660), (1500, 690), (0, 640)]),
+    cutting.AreaRequest(
         reason="stain",
         corners=[(820, 180), (905, 165), (950, 215), (915, 270), (840, 262), (805, 225)],
     ),

@@ -39,8 +39,8 @@ from endurant.work.upkeep.founding import (
 )
 from endurant.work.upkeep.rebuild import rebuild
 from endurant.work.use_cases.preparation.enclosures import store_readings
-from endurant.work.use_cases.receiving.limits import LimitAsked
-from endurant.work.use_cases.receiving.receiving import SampleAsked, TestAsked, write_down
+from endurant.work.use_cases.receiving.limits import LimitRequest
+from endurant.work.use_cases.receiving.receiving import SampleRequest, TestRequest, write_down
 from endurant.work.use_cases.reporting.content import content_of, with_working
 from endurant.work.use_cases.reporting.release import keep_report
 
@@ -322,12 +322,12 @@ class _Seeded:
             for test in job.tests:
                 test_figures(test)
 
-    def _asked(self) -> SampleAsked:
+    def _asked(self) -> SampleRequest:
         kind, rng = self.kind, self.rng
         sizes: dict[str, Any] = {"width_mm": 1500.0, "length_mm": 4000.0}
         if kind.form != "sheet":
             sizes = {"count": 120}
-        return SampleAsked(
+        return SampleRequest(
             client=CLIENTS[int(rng.integers(len(CLIENTS)))],
             product=kind.products[int(rng.integers(len(kind.products)))],
             lot=f"{self.received_at:%y%m}-{int(rng.integers(100, 999))}",
@@ -338,11 +338,11 @@ class _Seeded:
             **sizes,
         )
 
-    def _test_asked(self, method_id: str, judged: str, limit: str) -> TestAsked:
-        return TestAsked(
+    def _test_asked(self, method_id: str, judged: str, limit: str) -> TestRequest:
+        return TestRequest(
             method=method_id,
             parameters=PARAMETERS.get(method_id, {}) | {"specimens_wanted": self.kind.wanted},
-            limits=[LimitAsked(property=judged, direction="", criterion=Criterion(limit=limit))],
+            limits=[LimitRequest(property=judged, direction="", criterion=Criterion(limit=limit))],
         )
 
     def _cut(self, job: Job) -> None:

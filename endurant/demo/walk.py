@@ -27,9 +27,9 @@ from endurant.work.use_cases.bench import runs, voids
 from endurant.work.use_cases.bench.live import close_run, delete_pieces
 from endurant.work.use_cases.preparation import hanging
 from endurant.work.use_cases.receiving import receiving
-from endurant.work.use_cases.receiving.limits import LimitAsked, change_limits
+from endurant.work.use_cases.receiving.limits import LimitRequest, change_limits
 from endurant.work.use_cases.reporting.release import (
-    ReleaseAsked,
+    ReleaseRequest,
     draft,
     open_correction,
     release,
@@ -81,10 +81,12 @@ class Walk:
     def _receive(self) -> None:
         job = self.job
         limits = [
-            LimitAsked(property="tear_force", direction=direction, criterion=Criterion(limit=limit))
+            LimitRequest(
+                property="tear_force", direction=direction, criterion=Criterion(limit=limit)
+            )
             for direction, limit in (("warp", job.warp_limit), ("weft", job.weft_limit))
         ]
-        asked = receiving.SampleAsked(
+        request = receiving.SampleRequest(
             client=job.client,
             product=job.product,
             lot=job.lot,
@@ -94,11 +96,11 @@ class Walk:
             length_mm=job.length_mm,
             due_at=self.due_at,
             tests=[
-                receiving.TestAsked(method=METHOD, parameters=dict(job.parameters), limits=limits)
+                receiving.TestRequest(method=METHOD, parameters=dict(job.parameters), limits=limits)
             ],
         )
         with clock.as_if(self.moment):
-            self.job_id = receiving.receive(self.technician, asked).id
+            self.job_id = receiving.receive(self.technician, request).id
 
     def _place(self) -> None:
         with clock.as_if(self._later(8)):
@@ -106,10 +108,10 @@ class Walk:
             if self.job.crease is not None:
                 left, near, right, far = self.job.crease
                 corners = [(left, near), (right, near), (right, far), (left, far)]
-                area = cutting.AreaAsked(reason="crease", corners=corners)
+                area = cutting.AreaRequest(reason="crease", corners=corners)
                 sheet = cutting.mark_areas(self.technician, self.job_id, [area], sheet.revision)
             cutting.place_all(
-                self.technician, self.job_id, sheet.revision, cutting.PlaceAsked(seconds=0)
+                self.technician, self.job_id, sheet.revision, cutting.PlaceRequest(seconds=0)
             )
 
     def _cut(self) -> None:
@@ -124,7 +126,7 @@ class Walk:
                 for test in job_page.job(self.job_id).tests
                 for specimen in test.specimens
             ]
-            hanging.hang(self.technician, self.room, hanging.HangAsked(specimen_ids=ids))
+            hanging.hang(self.technician, self.room, hanging.HangRequest(specimen_ids=ids))
 
     def _wait(self) -> None:
         self._later(24 * 60 + 20)
@@ -177,7 +179,7 @@ class Walk:
             voids.void(
                 self.technician,
                 specimen_id,
-                voids.VoidAsked(
+                voids.VoidRequest(
                     code="jaw-slip", words="the left leg slipped in its jaw at half way"
                 ),
             )
@@ -202,12 +204,12 @@ class Walk:
     def _release(self, login: str) -> None:
         with clock.as_if(self._later(90)):
             seen = draft(self.people[login], self.job_id)
-            asked = ReleaseAsked(
+            request = ReleaseRequest(
                 password=PASSWORD,
                 revision=seen.job.revision,
                 content_sha256=seen.content_sha256,
             )
-            release(self.people[login], self.job_id, asked, report_pdf)
+            release(self.people[login], self.job_id, request, report_pdf)
 
     def _correct(self) -> None:
         with clock.as_if(self._later(26 * 60)):
@@ -215,7 +217,7 @@ class Walk:
             open_correction(self.people["maren"], self.job_id, why)
             test = job_page.job(self.job_id).tests[0]
             other_limits = [
-                LimitAsked(
+                LimitRequest(
                     property="tear_force", direction=direction, criterion=Criterion(limit=limit)
                 )
                 for direction, limit in (("warp", "23"), ("weft", self.job.weft_limit))

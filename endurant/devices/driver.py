@@ -141,7 +141,7 @@ class Indicator(Protocol):
         """Heat, charge, fan off …; raises DeviceRefused with its own words."""
 
     def read(
-        self, specimen: str, method: str, asked: Mapping[str, float | str]
+        self, specimen: str, method: str, request: Mapping[str, float | str]
     ) -> Mapping[str, float | bool | str]:
         """What it reads of a specimen now, by the names of the readings."""
 

@@ -13,13 +13,13 @@ class LineIndicator(LineStation):
     """One device that shows what it reads, by its address and serial number."""
 
     def read(
-        self, specimen: str, method: str, asked: Mapping[str, float | str]
+        self, specimen: str, method: str, request: Mapping[str, float | str]
     ) -> dict[str, float | bool | str]:
         """What it reads of a specimen now, by the names of the readings.
 
         `asked` is what is due: a mass, a count. Raises LineLost for rubbish.
         """
-        order = {"specimen": specimen, "method": method} | plain(asked)
+        order = {"specimen": specimen, "method": method} | plain(request)
         answer = self.ask(self.message("READ", order))
         shown = {name: fact(text) for name, text in answer.fields.items()}
         for name, value in shown.items():

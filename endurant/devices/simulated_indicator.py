@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping
 from random import Random
 from typing import ClassVar, Literal, get_args
 
-from endurant.core.simulate.shown import Asked, Shown, luck_of
+from endurant.core.simulate.shown import ReadRequest, Shown, luck_of
 from endurant.devices.line import Message, encode
 from endurant.devices.standin import RUBBISH, no
 from endurant.devices.station import fact, plain
@@ -33,7 +33,7 @@ class SimulatedIndicator(ABC):
         return (time.monotonic() - self._began) * self.pace
 
     @abstractmethod
-    def shows(self, luck: Random, asked: Asked) -> Shown:
+    def shows(self, luck: Random, request: ReadRequest) -> Shown:
         """What a specimen with this luck shows of what is asked for."""
 
     def facts(self) -> dict[str, str]:
@@ -64,8 +64,8 @@ class SimulatedIndicator(ABC):
             yield encode(no("unknown-word", says))
 
     def _read(self, message: Message) -> dict[str, str]:
-        asked = {name: fact(text) for name, text in message.fields.items() if name != "device"}
-        shown = self.shows(luck_of(message.text("specimen")), asked)
+        request = {name: fact(text) for name, text in message.fields.items() if name != "device"}
+        shown = self.shows(luck_of(message.text("specimen")), request)
         count = shown.get("count")
         if self.fault == "jumps-back" and isinstance(count, float):
             shown["count"] = round(JUMPS_BACK_TO * count)

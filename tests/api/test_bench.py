@@ -95,8 +95,8 @@ def test_a_slip_of_the_hand_is_taken_back_and_stays_in_the_record(bench: Bench) 
 
 
 def test_loops_stop_at_the_force_limit_and_say_so(bench: Bench) -> None:
-    asked = {"target_mm": 60.0, "gauge_length_mm": 100.0, "force_limit_n": 4.0, "cycles": 3}
-    job = bench.post("/jobs", pieces("hysteresis", asked))
+    request = {"target_mm": 60.0, "gauge_length_mm": 100.0, "force_limit_n": 4.0, "cycles": 3}
+    job = bench.post("/jobs", pieces("hysteresis", request))
     view = through(bench, bench.at_bench(job, "S1"), until="start")
     assert "It stops at 4 N" in view["step"]["why"]
     bench.recorded(through(bench, view))
@@ -111,8 +111,8 @@ def test_loops_stop_at_the_force_limit_and_say_so(bench: Bench) -> None:
 
 
 def test_a_grip_that_was_confirmed_by_mistake_is_opened_again(bench: Bench, rig: int) -> None:
-    asked = {"gauge_length_mm": 50.0, "speed_mm_min": 5.0, "extensometer_off_strain": 0.02}
-    job = bench.post("/jobs", pieces("astm-e8", asked))
+    request = {"gauge_length_mm": 50.0, "speed_mm_min": 5.0, "extensometer_off_strain": 0.02}
+    job = bench.post("/jobs", pieces("astm-e8", request))
     view = through(bench, bench.at_bench(job, "S1"), until="upper-gripped")
     view = bench.act(view)
     assert view["step"]["act"] == "grips-relieved"
@@ -266,11 +266,11 @@ def test_every_live_method_goes_from_its_first_act_to_its_figure(
     room = method.guide.atmosphere
     why = {"deviation": "dried and cooled elsewhere"} if method.guide.stages else {}
     few = {"specimens_wanted": 2} if "specimens_wanted" in method.parameters.model_fields else {}
-    asked = few | PARAMETERS.get(method_id, {}) | ASKED.get(method_id, {})
+    request = few | PARAMETERS.get(method_id, {}) | ASKED.get(method_id, {})
     if room is None:
-        job = bench.post("/jobs", pieces(method_id, asked))
+        job = bench.post("/jobs", pieces(method_id, request))
     else:
-        job = ready(bench, method_id, room, **asked)
+        job = ready(bench, method_id, room, **request)
     specimen = job["tests"][0]["specimens"][0]
     simulated = PULLS.get(method_id)
     sizes = (simulated.beside if simulated else {}).get("dimensions", SIZES.get(method_id, {}))
@@ -324,8 +324,8 @@ def test_the_clocks_of_the_bench_are_on_the_rail_of_every_screen(bench: Bench) -
 
 
 def test_a_cold_bar_is_struck_in_time_or_void_and_its_rest_is_kept(bench: Bench) -> None:
-    asked = PENDULUM | {"temperatures_c": [-30.0]}
-    job = ready(bench, "iso-180", "plastics-23-50", **asked)
+    request = PENDULUM | {"temperatures_c": [-30.0]}
+    job = ready(bench, "iso-180", "plastics-23-50", **request)
     for label, seconds, late in (("S1", 3.5, False), ("S2", 7.5, True)):
         specimen = bench.specimen(job, label)
         sizes = {"dimensions": BAR, "revision": specimen["revision"]}
@@ -419,9 +419,9 @@ def test_the_fourth_specimen_at_a_frame_takes_two_acts_and_its_holds_stay(bench:
     while view["step"]["kind"] == "do":
         acts.append(view["step"]["act"])
         if view["step"]["act"] == "start":
-            asked = {"act": "start", "seen": view["last"], "station_id": 1}
+            request = {"act": "start", "seen": view["last"], "station_id": 1}
             path = f"/specimens/{view['specimen_id']}/acts"
-            halfway = asked | {"confirmed": ["fingers-clear"]}
+            halfway = request | {"confirmed": ["fingers-clear"]}
             missing = bench.refused("POST", path, 422, json=halfway)
             assert "A leg centred in each jaw" in missing
         view = bench.act(view)
@@ -473,9 +473,9 @@ def test_a_pallet_goes_through_its_schedule_and_is_read_on_time(bench: Bench, ri
     job = bench.post("/jobs", pieces("iso-8611", {"test": "stiffness", **holds}))
     view = bench.at_bench(job, "S1")
     assert [ask["name"] for ask in view["step"]["asks"]] == ["full_load_n"]
-    asked = {"act": "lowered", "seen": 0, "station_id": view["station"]["id"]}
+    request = {"act": "lowered", "seen": 0, "station_id": view["station"]["id"]}
     path = f"/specimens/{view['specimen_id']}/acts"
-    assert "Full load (N) is not set" in bench.refused("POST", path, 422, json=asked)
+    assert "Full load (N) is not set" in bench.refused("POST", path, 422, json=request)
     job = bench.post("/jobs", pieces("iso-8611", {"full_load_n": 5000.0, **holds}))
     bench.recorded(through(bench, bench.at_bench(job, "S1")))
     view = bench.removed(job, "S1")
@@ -545,8 +545,8 @@ def test_a_slip_is_pointed_at_and_left_to_the_technician(bench: Bench) -> None:
 
 
 def test_whoever_leaves_a_paused_run_is_let_go(bench: Bench, rig: int) -> None:
-    asked = {"gauge_length_mm": 50.0, "speed_mm_min": 5.0, "extensometer_off_strain": 0.02}
-    job = bench.post("/jobs", pieces("astm-e8", asked))
+    request = {"gauge_length_mm": 50.0, "speed_mm_min": 5.0, "extensometer_off_strain": 0.02}
+    job = bench.post("/jobs", pieces("astm-e8", request))
     view = through(bench, bench.at_bench(job, "S1"))
     path = f"/specimens/{view['specimen_id']}/bench"
     wait_until(lambda: bench.get(path)["phase"] == "paused", 60, "it did not pause")

@@ -309,20 +309,20 @@ def test_a_set_point_holds_from_its_confirmation_on_and_never_counts_backwards(
     job = bench.job_ready_to_test()
     bring_log(bench, log_of((26, 0, 23)))
     assert not room(bench)["groups"][0]["ready"]
-    asked: dict[str, Any] = {
+    request: dict[str, Any] = {
         "temperature_c": 23,
         "temperature_tolerance_c": 2,
         "humidity_percent": 65,
         "humidity_tolerance_percent": 4,
     }
     path = "/enclosures/1/set-point"
-    assert "reason: is missing" in bench.refused("PUT", path, 422, json=asked)
-    asked["reason"] = "the new standard"
+    assert "reason: is missing" in bench.refused("PUT", path, 422, json=request)
+    request["reason"] = "the new standard"
     maren = bench.as_("maren")
-    maren.put(path, asked)
+    maren.put(path, request)
     assert "another reviewer or manager" in maren.refused("POST", f"{path}/confirm", 403)
     assert "may not equip" in bench.refused("POST", f"{path}/confirm", 403)
-    bench.put(path, asked)
+    bench.put(path, request)
     assert room(bench)["temperature_c"] == 20
     assert "asked for by Ines Tester: the new standard" in room(bench)["asked"]
     maren.post(f"{path}/confirm")
@@ -333,7 +333,7 @@ def test_a_set_point_holds_from_its_confirmation_on_and_never_counts_backwards(
     (said,) = [each for each in words if "was set to 23" in each]
     assert "counted by 20" in said
     assert verify().sentences == []
-    half = asked | {"humidity_tolerance_percent": None}
+    half = request | {"humidity_tolerance_percent": None}
     assert "comes with its tolerance" in bench.refused(
         "PUT", "/enclosures/1/set-point", 422, json=half
     )
@@ -368,8 +368,8 @@ def test_loggers_are_read_over_their_line_and_their_silence_is_told(
 
 
 def test_an_enclosure_is_added_once_and_not_by_a_trainee(bench: Bench) -> None:
-    asked = {"name": "Paper room", "atmosphere": "paper-23-50"}
-    assert "may not" in bench.as_("pelle").refused("POST", "/enclosures", 403, json=asked)
+    request = {"name": "Paper room", "atmosphere": "paper-23-50"}
+    assert "may not" in bench.as_("pelle").refused("POST", "/enclosures", 403, json=request)
     maren = bench.as_("maren")
-    assert maren.post("/enclosures", asked)["enclosures"][1]["name"] == "Paper room"
-    assert "there already" in maren.refused("POST", "/enclosures", 409, json=asked)
+    assert maren.post("/enclosures", request)["enclosures"][1]["name"] == "Paper room"
+    assert "there already" in maren.refused("POST", "/enclosures", 409, json=request)

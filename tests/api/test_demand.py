@@ -21,8 +21,13 @@ from tests.laboratory import Bench, sample
 
 
 def sheet_of(bench: Bench, *tests: dict[str, Any], **changes: Any) -> Any:
-    asked = {"material": "film", "width_mm": 900, "length_mm": 6000, "tests": list(tests)} | changes
-    job = bench.post("/jobs", sample(**asked))
+    request = {
+        "material": "film",
+        "width_mm": 900,
+        "length_mm": 6000,
+        "tests": list(tests),
+    } | changes
+    job = bench.post("/jobs", sample(**request))
     body = {"revision": job["revision"], "seconds": 0}
     return bench.post(f"/jobs/{job['id']}/sheet/place", body)
 
@@ -85,8 +90,8 @@ def test_each_half_of_a_seam_pair_has_its_label(bench: Bench) -> None:
 
 def test_later_rounds_of_a_flame_test_are_kept_and_asked_for(bench: Bench) -> None:
     fire = {"method": "16-cfr-1610", "parameters": {"surface": "raised"}}
-    asked = {"width_mm": 1500, "seconds": 0, "tests": [fire]}
-    answer = bench.post("/how-much", asked)
+    request = {"width_mm": 1500, "seconds": 0, "tests": [fire]}
+    answer = bench.post("/how-much", request)
     assert "2 tried before the first round" in answer["says"][0]
     sheet = sheet_of(bench, fire, material="woven", width_mm=1500)
     counted = Counter((piece["direction"], piece["spare"]) for piece in sheet["specimens"])

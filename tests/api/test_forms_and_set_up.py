@@ -15,8 +15,8 @@ IZOD = {"method": "iso-180", "parameters": {"specimens_wanted": 2}}
 
 def ready(form: str, *tests: dict[str, Any], **sizes: Any) -> dict[str, Any]:
     """A sample that comes ready, in this form."""
-    asked = sample(tests=list(tests), form=form)
-    plain = {name: value for name, value in asked.items() if not name.endswith("_mm")}
+    request = sample(tests=list(tests), form=form)
+    plain = {name: value for name, value in request.items() if not name.endswith("_mm")}
     return plain | sizes
 
 
@@ -59,8 +59,8 @@ def test_set_up_is_settled_at_the_bench_or_by_the_document(bench: Bench) -> None
     readings = f"/tests/{test['id']}/readings"
     body: dict[str, Any] = {"document": {"specimens": bars("S1")}, "deviation": "not hung"}
     assert "pendulum_j is missing" in bench.refused("POST", readings, 422, json=body)
-    asked = {"parameters": {"notch": "B"}, "revision": test["revision"]}
-    refusal = bench.refused("PUT", f"/tests/{test['id']}/set-up", 422, json=asked)
+    request = {"parameters": {"notch": "B"}, "revision": test["revision"]}
+    refusal = bench.refused("PUT", f"/tests/{test['id']}/set-up", 422, json=request)
     assert "notch is not set at the bench" in refusal
     body["document"]["parameters"] = {"pendulum_j": 2.75, "friction_j": 0.02}
     test = bench.post(readings, body)

@@ -17,7 +17,7 @@ from tests.laboratory import Bench, sample
 REASON = "the accreditor asked for it"
 
 
-def asked(bench: Bench, **changes: Any) -> dict[str, Any]:
+def request(bench: Bench, **changes: Any) -> dict[str, Any]:
     house = bench.get("/house")
     rules = {rule["name"]: rule["value"] for rule in house["rules"]}
     kept = {name: house[name] for name in ("name", "address", "revision")}
@@ -26,7 +26,7 @@ def asked(bench: Bench, **changes: Any) -> dict[str, Any]:
 
 def changed(bench: Bench, **changes: Any) -> dict[str, Any]:
     """The rules after the manager proposed others and the reviewer confirmed them."""
-    proposed = bench.as_("greta").put("/house", asked(bench, **changes))
+    proposed = bench.as_("greta").put("/house", request(bench, **changes))
     seen = {"revision": proposed["revision"]}
     after: dict[str, Any] = bench.as_("maren").post("/house/confirm", seen)
     return after
@@ -40,7 +40,7 @@ def test_a_rule_that_enters_a_figure_waits_for_a_second_person(bench: Bench) -> 
     greta, maren = bench.as_("greta"), bench.as_("maren")
     nothing = {"revision": 0}
     assert "no change" in maren.refused("POST", "/house/confirm", 409, json=nothing)
-    after = greta.put("/house", asked(bench, name="Another House", rounding="half-up"))
+    after = greta.put("/house", request(bench, name="Another House", rounding="half-up"))
     assert after["name"] == "Another House"
     assert rule(after, "rounding") == "half-even"
     assert after["proposed"]["words"] == "rounding from half-even to half-up"
@@ -87,8 +87,8 @@ def test_every_school_says_what_it_means(bench: Bench) -> None:
 
 def test_nothing_and_two_at_once_are_refused(bench: Bench) -> None:
     greta = bench.as_("greta")
-    assert "nothing" in greta.refused("PUT", "/house", 422, json=asked(bench))
-    first = asked(bench, name="Another House")
+    assert "nothing" in greta.refused("PUT", "/house", 422, json=request(bench))
+    first = request(bench, name="Another House")
     greta.put("/house", first)
     says = greta.refused("PUT", "/house", 409, json=first | {"name": "A third"})
     assert "changed by someone else" in says
@@ -110,7 +110,7 @@ def test_tables_enter_new_tests_and_leave_old_ones_alone(bench: Bench) -> None:
     assert again["tests"][0]["parameters"]["interval_table"] == "iso-newer"
     assert later["tests"][0]["parameters"]["interval_table"] == "iso-older"
     twice = tables | {"materials": [tables["materials"][0]] * 2}
-    says = greta.refused("PUT", "/house", 422, json=asked(bench, tables=twice))
+    says = greta.refused("PUT", "/house", 422, json=request(bench, tables=twice))
     assert "materials: pe stands there twice" in says
     assert verify().sentences == []
 
@@ -142,7 +142,7 @@ def test_a_room_of_the_house_and_what_an_excursion_does_are_kept_by_the_job(benc
 
 def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
     written = {"decimal_sign": "comma", "date_style": "dotted", "units": "both"}
-    bench.as_("greta").put("/house", asked(bench, **written))
+    bench.as_("greta").put("/house", request(bench, **written))
     assert bench.get("/session")["writing"] == written
     job = bench.tested_job(lot="10.25", limits={"warp": "20.5", "weft": "15.0"})
     words = "".join(

@@ -388,7 +388,7 @@ def test_a_charge_is_cleaned_into_the_log_and_its_density_into_the_register(benc
     greta = bench.as_("greta")
     greta.post("/instruments", new(name="Melt rig", kind="melt-rig", serial="M-1"))
     melt = {"temperature_c": 190.0, "load_kg": 2.16, "cut_interval_s": 20.0}
-    asked = sample(
+    request = sample(
         form="granules",
         mass_g=900,
         width_mm=None,
@@ -398,7 +398,7 @@ def test_a_charge_is_cleaned_into_the_log_and_its_density_into_the_register(benc
             {"method": "iso-1133-1-b", "parameters": {"temperature_c": 190.0, "load_kg": 2.16}},
         ],
     )
-    job = bench.post("/jobs", asked)
+    job = bench.post("/jobs", request)
     finds, needs = (test["id"] for test in job["tests"])
     formulation = {"formulation": "PE-7 white", "revision": "C"}
     path = f"/tests/{finds}/density"

@@ -184,13 +184,13 @@ def test_a_guarded_limit_is_met_only_beyond_the_uncertainty(bench: Bench) -> Non
 
     def judged(limit: str, guard: dict[str, Any] | None) -> dict[str, Any]:
         now = bench.get(f"/tests/{test['id']}")
-        asked = {
+        request = {
             "property": "tear_force",
             "direction": "warp",
             "criterion": {"on": "mean", "op": ">=", "limit": limit},
             "guard": guard,
         }
-        body = {"limits": [asked], "revision": now["revision"], "reason": "to see its guard"}
+        body = {"limits": [request], "revision": now["revision"], "reason": "to see its guard"}
         rows = bench.put(f"/tests/{test['id']}/limits", body)["rows"]
         return next(row for row in rows if row["direction"] == "warp")
 

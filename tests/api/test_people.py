@@ -97,8 +97,8 @@ def test_guesses_at_once_are_counted_before_they_are_looked_at(bench: Bench) -> 
 
 def test_the_old_password_is_not_guessed_for_ever(bench: Bench) -> None:
     me = bench.get("/session")["id"]
-    asked = {"password": "a-new-one-of-mine", "old_password": "guess"}
+    request = {"password": "a-new-one-of-mine", "old_password": "guess"}
     for _ in range(GUESSES):
-        assert bench.call("PUT", f"/people/{me}/password", json=asked).status_code == 403
-    said = bench.refused("PUT", f"/people/{me}/password", 409, json=asked)
+        assert bench.call("PUT", f"/people/{me}/password", json=request).status_code == 403
+    said = bench.refused("PUT", f"/people/{me}/password", 409, json=request)
     assert "too many wrong passwords" in said

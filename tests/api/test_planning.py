@@ -302,8 +302,8 @@ def test_racks_and_heats_are_listed_in_their_order(bench: Bench) -> None:
     bag = {"form": "granules", "width_mm": None, "length_mm": None, "mass_g": 200}
     for heat in (230.0, 190.0):
         melt = {"temperature_c": heat, "load_kg": 2.16}
-        asked = {"method": "iso-1133-1-a", "parameters": melt}
-        bench.post("/jobs", sample(tests=[asked], **bag))
+        request = {"method": "iso-1133-1-a", "parameters": melt}
+        bench.post("/jobs", sample(tests=[request], **bag))
     order = bench.get("/today/order")
     assert [(turn["temperature_c"], turn["bars"]) for turn in order["racks"]] == [
         (23.0, 2),
@@ -355,5 +355,5 @@ def test_a_test_is_planned_at_a_frame_that_takes_its_force(
     frames: list[tuple[float, bool]], method: str, kind: str
 ) -> None:
     there = [Frame(capacity_n, is_out) for capacity_n, is_out in frames]
-    asked = "frame" if kind.startswith("frame") else kind
-    assert kind_for(find_method(method), asked, there) == kind
+    request = "frame" if kind.startswith("frame") else kind
+    assert kind_for(find_method(method), request, there) == kind

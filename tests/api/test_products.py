@@ -111,8 +111,8 @@ def test_a_product_may_have_a_comparison_and_labels_of_its_own(bench: Bench) -> 
     wrong = table.replace(b",unrounded", b",by-mood")
     answer = bench.call("POST", "/products/import", files={"file": ("p.csv", wrong)})
     assert "row 2: comparison is “by-mood”; expected as-rounded" in answer.json()["detail"]
-    asked = {name: kept["specification"][name] for name in ("comparison", "label_school")}
-    job = bench.post("/jobs", sample(tests=kept["specification"]["tests"], **asked))
+    request = {name: kept["specification"][name] for name in ("comparison", "label_school")}
+    job = bench.post("/jobs", sample(tests=kept["specification"]["tests"], **request))
     copied = bench.get(f"/jobs/{job['id']}/specification")["specification"]
     assert copied["comparison"] == "unrounded"
     assert copied["label_school"] == job["tests"][0]["label_school"] == "by-long-side"

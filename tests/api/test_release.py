@@ -11,8 +11,8 @@ from tests.laboratory import PASSWORD, Bench
 
 def limits_of(test: dict[str, Any], limit: str, **more: Any) -> dict[str, Any]:
     criterion = {"on": "mean", "op": ">=", "limit": limit}
-    asked = {"property": "tear_force", "direction": "warp", "criterion": criterion}
-    return {"revision": test["revision"], "limits": [asked], **more}
+    request = {"property": "tear_force", "direction": "warp", "criterion": criterion}
+    return {"revision": test["revision"], "limits": [request], **more}
 
 
 def test_a_draft_that_changed_after_it_was_opened_is_not_released(bench: Bench) -> None:

@@ -176,7 +176,7 @@ def routes(bench: Bench) -> list[str]:
     ]
 
 
-def asked(bench: Bench, route: str) -> int:
+def request(bench: Bench, route: str) -> int:
     """What a route answers to a body that is read before the person is looked at."""
     verb, path = route.split(" ")
     address = re.sub(r"\{[^}]+\}", str(NOWHERE), path)
@@ -195,7 +195,7 @@ def test_a_role_may_what_the_table_says_and_nothing_else(bench: Bench, login: st
     person = bench.as_(login)
     for act, own in ACTS.items():
         for route in own:
-            status = asked(person, route)
+            status = request(person, route)
             allowed = ROLES[login] in MAY[act]
             if route in SIGNED_WITH_A_PASSWORD and allowed:
                 assert status == 403  # the password that goes with it is a wrong one
@@ -256,7 +256,7 @@ def test_nobody_who_is_not_signed_in_reads_or_changes_anything(bench: Bench) -> 
     for route in routes(bench):
         if route in ANYONE or route == "DELETE /session":
             continue
-        assert asked(bench, route) == 401, route
+        assert request(bench, route) == 401, route
 
 
 def test_the_table_is_printed_in_the_documents() -> None:

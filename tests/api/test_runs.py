@@ -381,7 +381,7 @@ def test_two_people_voiding_the_same_specimen(bench: Bench) -> None:
 
 def test_two_voids_at_the_same_moment_make_one(bench: Bench) -> None:
     from endurant.core.refusals import Conflict
-    from endurant.work.use_cases.bench.voids import VoidAsked, void
+    from endurant.work.use_cases.bench.voids import VoidRequest, void
 
     job = bench.job_ready_to_test()
     run = bench.bring_in(job, "W1", keep=False)
@@ -389,7 +389,7 @@ def test_two_voids_at_the_same_moment_make_one(bench: Bench) -> None:
 
     def attempt(place: int) -> str:
         try:
-            void(actors[place], run["specimen_id"], VoidAsked(code="jaw-slip"))
+            void(actors[place], run["specimen_id"], VoidRequest(code="jaw-slip"))
         except Conflict as refusal:
             return refusal.sentence
         return "voided"

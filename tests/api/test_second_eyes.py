@@ -107,8 +107,8 @@ def test_a_reviewer_does_not_release_what_she_changed_after_the_test(bench: Benc
     job = bench.tested_job()
     maren = bench.as_("maren")
     test = bench.get(f"/jobs/{job['id']}")["tests"][0]
-    asked = {"parameters": {"peak_floor": 0.3}, "revision": test["revision"], "reason": "noise"}
-    maren.put(f"/tests/{test['id']}", asked)
+    request = {"parameters": {"peak_floor": 0.3}, "revision": test["revision"], "reason": "noise"}
+    maren.put(f"/tests/{test['id']}", request)
     assert "changed its parameters" in refused_to(bench, job["id"])
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     said = [words for words in deviations if "peak floor" in words]
@@ -123,8 +123,8 @@ def test_client_and_lot_changed_after_the_test_are_said_with_what_they_were(benc
     maren = bench.as_("maren")
     now = bench.get(f"/jobs/{job['id']}")
     names = ("client", "product", "material", "due_at", "priority", "client_words", "shelf")
-    asked = {name: now[name] for name in names} | {"lot": "B-9"}
-    maren.put(f"/jobs/{job['id']}", asked | {"revision": now["revision"], "reason": "a slip"})
+    request = {name: now[name] for name in names} | {"lot": "B-9"}
+    maren.put(f"/jobs/{job['id']}", request | {"revision": now["revision"], "reason": "a slip"})
     assert "changed what it says" in refused_to(bench, job["id"])
     (said,) = [
         words
@@ -138,8 +138,8 @@ def test_client_and_lot_changed_after_the_test_are_said_with_what_they_were(benc
 def test_what_was_changed_before_the_first_run_is_no_deviation(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     test = bench.get(f"/jobs/{job['id']}")["tests"][0]
-    asked = {"parameters": {"peak_floor": 0.3}, "revision": test["revision"], "reason": "noise"}
-    bench.put(f"/tests/{test['id']}", asked)
+    request = {"parameters": {"peak_floor": 0.3}, "revision": test["revision"], "reason": "noise"}
+    bench.put(f"/tests/{test['id']}", request)
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     assert not any("after testing had begun" in words for words in deviations)
 
@@ -154,8 +154,8 @@ def test_a_corrected_report_says_what_changed_and_both_verdicts(bench: Bench) ->
     test = bench.get(path)["tests"][0]
     criterion = {"on": "mean", "limit": "1.0"}
     body = [{"property": "tear_force", "direction": "warp", "criterion": criterion}]
-    asked = {"limits": body, "revision": test["revision"], "reason": "as in the order"}
-    bench.put(f"/tests/{test['id']}/limits", asked)
+    request = {"limits": body, "revision": test["revision"], "reason": "as in the order"}
+    bench.put(f"/tests/{test['id']}/limits", request)
     draft = bench.get(f"{path}/draft")
     assert draft["corrects"]["verdict"] == first["verdict"]
     fields = {line["field"]: line for line in draft["changes"]}
@@ -179,16 +179,16 @@ def test_a_withdrawn_report_stays_readable_and_says_so_on_every_page(bench: Benc
     bench.as_("maren").release(job["id"])
     report = bench.get(f"/jobs/{job['id']}")["reports"][0]
     path = f"/reports/{report['id']}"
-    asked = {"reason": "the cell was out of service", "password": PASSWORD}
-    assert "may not release" in bench.refused("POST", f"{path}/withdraw", 403, json=asked)
+    request = {"reason": "the cell was out of service", "password": PASSWORD}
+    assert "may not release" in bench.refused("POST", f"{path}/withdraw", 403, json=request)
     maren = bench.as_("maren")
-    wrong = asked | {"password": "guess"}
+    wrong = request | {"password": "guess"}
     assert "nothing was withdrawn" in maren.refused("POST", f"{path}/withdraw", 403, json=wrong)
-    job = maren.post(f"{path}/withdraw", asked)
+    job = maren.post(f"{path}/withdraw", request)
     said = job["reports"][0]["withdrawn"]
     assert said.startswith("Withdrawn on ")
     assert said.endswith("by Maren Reviewer: the cell was out of service")
-    assert "Withdrawn" in maren.refused("POST", f"{path}/withdraw", 409, json=asked)
+    assert "Withdrawn" in maren.refused("POST", f"{path}/withdraw", 409, json=request)
     assert bench.get(f"{path}.json")["withdrawn"] == said
     pages = PdfReader(BytesIO(bench.call("GET", f"{path}.pdf").content)).pages
     assert all("Withdrawn on" in page.extract_text() for page in pages)
@@ -216,9 +216,9 @@ def test_a_grammage_changed_after_the_test_needs_a_reason_and_is_said(bench: Ben
     bring_in(bench, job_id, ["L1"], round="preliminary", burn_time_s=4.0)
     test = bench.get(f"/jobs/{job_id}")["tests"][0]
     path = f"/tests/{test['id']}/grammage"
-    asked: dict[str, Any] = {"masses_g": [2.0, 2.1], "revision": test["revision"]}
-    assert "say why they change" in bench.refused("POST", path, 409, json=asked)
-    bench.post(path, asked | {"reason": "the balance was not levelled"})
+    request: dict[str, Any] = {"masses_g": [2.0, 2.1], "revision": test["revision"]}
+    assert "say why they change" in bench.refused("POST", path, 409, json=request)
+    bench.post(path, request | {"reason": "the balance was not levelled"})
     (said,) = [
         words for words in bench.get(f"/jobs/{job_id}/draft")["deviations"] if "grammage" in words
     ]

@@ -25,22 +25,22 @@ def test_a_sequence_is_kept_by_name_and_each_change_is_a_revision(bench: Bench) 
 
 
 def test_a_text_of_moves_is_drawn_before_it_is_kept(bench: Bench) -> None:
-    asked = {"moves": "to 2 % at 60; hold 5 s; to break at 60", "gauge_mm": 50}
-    read = bench.post("/sequences/understand", asked)
+    request = {"moves": "to 2 % at 60; hold 5 s; to break at 60", "gauge_mm": 50}
+    read = bench.post("/sequences/understand", request)
     assert [point["known"] for point in read["path"]] == [True, True, True, False]
     assert read["path"][1] == {"time_s": 1.0, "extension_mm": 1.0, "known": True}
     assert bench.get("/sequences") == []
 
 
 def test_a_test_runs_the_sequence_that_it_was_set_up_with(bench: Bench) -> None:
-    asked = sample(
+    request = sample(
         form="pieces",
         count=6,
         width_mm=None,
         length_mm=None,
         tests=[{"method": "hysteresis", "parameters": {"gauge_length_mm": 100.0}}],
     )
-    job = bench.post("/jobs", asked)
+    job = bench.post("/jobs", request)
     test = job["tests"][0]
     view = bench.at_bench(job, "S1")
     assert view["path"] is None
@@ -65,9 +65,9 @@ def test_a_test_runs_the_sequence_that_it_was_set_up_with(bench: Bench) -> None:
 
 
 def test_moves_that_cannot_be_read_do_not_set_a_test_up(bench: Bench) -> None:
-    asked = sample(form="pieces", count=6, width_mm=None, length_mm=None)
-    asked["tests"] = [{"method": "hysteresis", "parameters": {}}]
-    test = bench.post("/jobs", asked)["tests"][0]
+    request = sample(form="pieces", count=6, width_mm=None, length_mm=None)
+    request["tests"] = [{"method": "hysteresis", "parameters": {}}]
+    test = bench.post("/jobs", request)["tests"][0]
     wrong = {"parameters": {"moves": "up a bit"}, "revision": test["revision"]}
     refusal = bench.refused("PUT", f"/tests/{test['id']}/set-up", 422, json=wrong)
     assert "line 1, “up a bit” is no move" in refusal

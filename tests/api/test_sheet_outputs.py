@@ -134,9 +134,9 @@ def test_labels_carry_code_long_side_work_test_and_number(laid_out: Any) -> None
         ("sheet-full-size.pdf?paper=A3", "paper"),
     ],
 )
-def test_what_cannot_be_printed_is_refused(laid_out: Any, asked: str, words: str) -> None:
+def test_what_cannot_be_printed_is_refused(laid_out: Any, request: str, words: str) -> None:
     bench, sheet = laid_out
-    assert words in bench.refused("GET", f"/jobs/{sheet['job_id']}/{asked}", 422)
+    assert words in bench.refused("GET", f"/jobs/{sheet['job_id']}/{request}", 422)
 
 
 def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:

@@ -69,9 +69,9 @@ def test_who_is_not_authorised_is_told_who_is(bench: Bench) -> None:
     greta = bench.as_("greta")
     olga = person(bench, "olga")["id"]
     until = (datetime.now(UTC) + timedelta(days=300)).isoformat()
-    asked = {"method": "iso-13937-2", "until": until}
-    greta.post(f"/people/{olga}/authorisations", asked)
-    assert greta.refused("POST", f"/people/{olga}/authorisations", 409, json=asked)
+    request = {"method": "iso-13937-2", "until": until}
+    greta.post(f"/people/{olga}/authorisations", request)
+    assert greta.refused("POST", f"/people/{olga}/authorisations", 409, json=request)
     view = bench.at_bench(job, "W1")
     act = {"act": "prepare", "seen": 0, "station_id": 1}
     path = f"/specimens/{view['specimen_id']}/acts"

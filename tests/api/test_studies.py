@@ -22,16 +22,16 @@ VARIANTS = [
 
 
 def bars(**changes: Any) -> dict[str, Any]:
-    asked = pieces("iso-180", PENDULUM) | {"count": 10}
+    request = pieces("iso-180", PENDULUM) | {"count": 10}
     density = {"method": "scuff", "parameters": {"weight_n": 9.0}}
-    return {**asked, "tests": [*asked["tests"], density], "variants": VARIANTS, **changes}
+    return {**request, "tests": [*request["tests"], density], "variants": VARIANTS, **changes}
 
 
 def test_samples_are_received_together_each_as_a_job_of_its_own(bench: Bench) -> None:
-    asked = bars(request_key="one-parcel")
-    first = bench.post("/jobs", asked)
-    assert bench.post("/jobs", asked)["id"] == first["id"]
-    other = asked | {"variants": asked["variants"][:2]}
+    request = bars(request_key="one-parcel")
+    first = bench.post("/jobs", request)
+    assert bench.post("/jobs", request)["id"] == first["id"]
+    other = request | {"variants": request["variants"][:2]}
     assert "with another request" in bench.refused("POST", "/jobs", 422, json=other)
     study = bench.get(f"/studies/{first['study_id']}")
     jobs = [bench.get(f"/jobs/{each['job']['id']}") for each in study["samples"]]
@@ -58,10 +58,10 @@ def test_a_study_that_makes_no_sense_is_refused_whole(bench: Bench) -> None:
 
 def struck(bench: Bench, reports: str = "each") -> dict[str, Any]:
     """Two samples of two bars each that hung long enough."""
-    asked = pieces("iso-180", PENDULUM | {"specimens_wanted": 2})
+    request = pieces("iso-180", PENDULUM | {"specimens_wanted": 2})
     variants = [{"name": "flat"}, {"name": "upright"}]
     with clock.as_if(datetime.now(UTC) - timedelta(hours=80)):
-        first = bench.post("/jobs", asked | {"variants": variants, "reports": reports})
+        first = bench.post("/jobs", request | {"variants": variants, "reports": reports})
         room = add_enclosure("Room", "plastics-23-50")
         study: dict[str, Any] = bench.get(f"/studies/{first['study_id']}")
         for each in study["samples"]:

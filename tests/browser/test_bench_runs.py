@@ -71,12 +71,12 @@ def arrived(
     """A job of pieces that came ready three days ago, measured and hung where it asks for that."""
     _, actor = sign_in("ines", PASSWORD)
     with clock.as_if(datetime.now(UTC) - timedelta(hours=80)):
-        asked = sample(width_mm=None, length_mm=None, tests=[test], form=form, count=count)
-        job = receiving.receive(actor, receiving.SampleAsked(**asked))
+        request = sample(width_mm=None, length_mm=None, tests=[test], form=form, count=count)
+        job = receiving.receive(actor, receiving.SampleRequest(**request))
         if room is not None:
             ids = [specimen.id for specimen in job.tests[0].specimens]
             enclosure = add_enclosure("Room", room)
-            hanging.hang(actor, enclosure, hanging.HangAsked(specimen_ids=ids))
+            hanging.hang(actor, enclosure, hanging.HangRequest(specimen_ids=ids))
     if sizes is not None:
         measure(actor, job.id, sizes)
     return job.id
@@ -87,8 +87,8 @@ def measure(actor: Actor, job_id: int, sizes: dict[str, list[float]]) -> None:
         rows = session.query(Specimen).filter(Specimen.test.has(job_id=job_id))
         found = [(row.id, row.revision) for row in rows]
     for specimen_id, revision in found:
-        asked = measuring.SizesAsked(dimensions=sizes, revision=revision)
-        measuring.measure(actor, specimen_id, asked)
+        request = measuring.SizesRequest(dimensions=sizes, revision=revision)
+        measuring.measure(actor, specimen_id, request)
 
 
 def go(page: Page, until: str) -> list[str]:

@@ -20,11 +20,11 @@ MELT = {"temperature_c": 190.0, "load_kg": 2.16, "cut_interval_s": 20.0}
 def received(test: dict[str, Any], room: str | None = None, **form: Any) -> int:
     """A job of one test whose specimens came ready, hung where it asks for that."""
     _, actor = sign_in("ines", PASSWORD)
-    asked = sample(width_mm=None, length_mm=None, tests=[test], **form)
-    job = receiving.receive(actor, receiving.SampleAsked(**asked))
+    request = sample(width_mm=None, length_mm=None, tests=[test], **form)
+    job = receiving.receive(actor, receiving.SampleRequest(**request))
     if room is not None:
         ids = [specimen.id for specimen in job.tests[0].specimens]
-        hanging.hang(actor, add_enclosure("Room", room), hanging.HangAsked(specimen_ids=ids))
+        hanging.hang(actor, add_enclosure("Room", room), hanging.HangRequest(specimen_ids=ids))
     return job.id
 
 

@@ -17,7 +17,7 @@ from tests.laboratory import PASSWORD, csv_of, sample
 
 def received(**changes: Any) -> JobView:
     _, actor = sign_in("ines", PASSWORD)
-    return receiving.receive(actor, receiving.SampleAsked(**sample(**changes)))
+    return receiving.receive(actor, receiving.SampleRequest(**sample(**changes)))
 
 
 def test_a_check_is_begun_fails_and_puts_its_station_out(site: Site) -> None:

@@ -30,9 +30,10 @@ def cut_job(*tests: Mapping[str, object]) -> tuple[Actor, list[str]]:
     """A job whose specimens were cut, and their codes."""
     _, actor = sign_in("ines", PASSWORD)
     job = receiving.receive(
-        actor, receiving.SampleAsked(**sample(tests=[dict(test) for test in tests], length_mm=2000))
+        actor,
+        receiving.SampleRequest(**sample(tests=[dict(test) for test in tests], length_mm=2000)),
     )
-    sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceAsked(seconds=0))
+    sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceRequest(seconds=0))
     cutting.confirm_cut(actor, job.id, sheet.revision)
     return actor, [specimen.code for test in job.tests for specimen in test.specimens]
 
@@ -154,7 +155,7 @@ def test_specimens_are_measured_with_one_key_a_reading(site: Site) -> None:
     actor, _ = cut_job(STRIPS)
     gauge(site.standin.port, "CAL-7", "caliper")
     ids = [specimen.id for specimen in job_page.job(1).tests[0].specimens]
-    hanging.hang(actor, film, hanging.HangAsked(specimen_ids=ids))
+    hanging.hang(actor, film, hanging.HangRequest(specimen_ids=ids))
     page = site.page("ines")
     page.goto(f"{site.address}/jobs/1")
     page.get_by_role("link", name="width, thickness: 0 of 2 measured").click()

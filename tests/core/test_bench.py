@@ -154,8 +154,8 @@ def test_a_clock_that_was_not_kept_is_said(seconds: float, says: str) -> None:
 
 def test_a_cold_bar_comes_from_its_chamber_and_a_warm_one_does_not() -> None:
     method = find_method("iso-180")
-    asked = {"max_transfer_s": 5.0, "soak_min": 30.0, "temperatures_c": [23.0, -30.0]}
-    begun = begin(picture_of(method), method, asked, "S1")
+    request = {"max_transfer_s": 5.0, "soak_min": 30.0, "temperatures_c": [23.0, -30.0]}
+    begun = begin(picture_of(method), method, request, "S1")
     warm = done(begun, "temperature", temperature_c=23.0)
     assert next_step(warm, None, {}).act == "pendulum"
     with pytest.raises(OutOfOrder, match="not part of this test"):
@@ -185,8 +185,8 @@ def test_every_live_method_has_a_picture_a_start_and_readings_that_exist() -> No
         state = begin(picture, method, method.defaults | {"cut_interval_s": 10.0}, "S1")
         records = [act for act in state.acts if act.records]
         assert len(records) == (picture.device is not None), method.id
-        asked = {ask.name: 1.0 for act in state.acts for ask in act.asks}
-        kept = picture.readings(method, replace(state, facts=asked))
+        request = {ask.name: 1.0 for act in state.acts for ask in act.asks}
+        kept = picture.readings(method, replace(state, facts=request))
         assert set(kept) <= set(method.readings.model_fields), method.id
         holds = {code for act in state.acts if act.hold for code in act.confirms}
         assert {check.code for check in method.guide.ready_checks if check.hold} <= holds, method.id

@@ -51,31 +51,31 @@ def document(**changes: Any) -> dict[str, Any]:
 
 
 def test_a_whole_sheet_keeps_every_rule() -> None:
-    asked = document()
-    answer = cut_document(asked)
+    request = document()
+    answer = cut_document(request)
     assert answer["fits"]
     assert answer["relaxation"] is None
     assert len(answer["placements"]) == 24
-    assert wrong_with(asked, answer) == []
+    assert wrong_with(request, answer) == []
     assert answer["length_bound_mm"] <= answer["length_needed_mm"] <= 1200
     assert answer["tests_that_fit"] == ["tear", "burst", "angle"]
 
 
 def test_the_solver_keeps_every_rule_and_is_no_longer() -> None:
     first = cut_document(document())
-    asked = document(time_limit_s=2)
-    solved = cut_document(asked)
-    assert wrong_with(asked, solved) == []
+    request = document(time_limit_s=2)
+    solved = cut_document(request)
+    assert wrong_with(request, solved) == []
     assert solved["length_needed_mm"] <= first["length_needed_mm"]
 
 
 def test_what_is_locked_stays_and_the_rest_goes_around_it() -> None:
     locked = [{"test": "tear", "direction": "warp", "number": 1, "x_mm": 700.5, "y_mm": 200}]
-    asked = document(locked=locked)
-    answer = cut_document(asked)
+    request = document(locked=locked)
+    answer = cut_document(request)
     first = answer["placements"][0]
     assert (first["number"], first["x_mm"], first["y_mm"], first["locked"]) == (1, 700.5, 200, True)
-    assert wrong_with(asked, answer) == []
+    assert wrong_with(request, answer) == []
 
 
 def test_a_locked_specimen_that_breaks_a_rule_is_said() -> None:
@@ -87,25 +87,25 @@ def test_a_locked_specimen_that_breaks_a_rule_is_said() -> None:
 
 
 def test_without_a_length_the_least_is_looked_for() -> None:
-    asked = document(length_mm=None)
-    answer = cut_document(asked)
+    request = document(length_mm=None)
+    answer = cut_document(request)
     assert answer["fits"]
-    assert wrong_with(asked, answer) == []
+    assert wrong_with(request, answer) == []
     again = cut_document(document(length_mm=answer["length_needed_mm"]))
     assert again["fits"]
 
 
 def test_too_short_a_sample_names_the_length_and_the_tests_that_fit() -> None:
-    asked = document(length_mm=320, avoid=[])
-    answer = cut_document(asked)
+    request = document(length_mm=320, avoid=[])
+    answer = cut_document(request)
     assert not answer["fits"]
     assert answer["relaxation"]["rule"] == "length"
     assert answer["relaxation"]["needs_mm"] > 320
     assert "mm too short" in answer["relaxation"]["words"]
     assert answer["unplaced"]
-    assert wrong_with(asked, answer) == []
+    assert wrong_with(request, answer) == []
     assert 0 < len(answer["tests_that_fit"]) < 3
-    enough = cut_document(asked | {"length_mm": answer["relaxation"]["needs_mm"]})
+    enough = cut_document(request | {"length_mm": answer["relaxation"]["needs_mm"]})
     assert enough["fits"]
 
 
@@ -131,10 +131,10 @@ def test_a_concave_area_is_gone_around() -> None:
         "reason": "splice",
         "polygon": [[300, 100], [900, 100], [900, 160], [360, 160], [360, 500], [300, 500]],
     }
-    asked = document(avoid=[hook])
-    answer = cut_document(asked)
+    request = document(avoid=[hook])
+    answer = cut_document(request)
     assert answer["fits"]
-    assert wrong_with(asked, answer) == []
+    assert wrong_with(request, answer) == []
 
 
 @settings(max_examples=20, deadline=None)
@@ -151,7 +151,7 @@ def test_whatever_is_placed_keeps_every_rule(
     width: float, corners: list[Any], long: float, short: float, stagger: str
 ) -> None:
     shape = {"kind": "rectangle", "long_mm": max(long, short), "short_mm": min(long, short)}
-    asked = document(
+    request = document(
         width_mm=width,
         length_mm=1000,
         avoid=[{"reason": "hole", "polygon": [list(corner) for corner in corners]}],
@@ -162,22 +162,22 @@ def test_whatever_is_placed_keeps_every_rule(
         ],
     )
     try:
-        answer = cut_document(asked)
+        answer = cut_document(request)
     except Invalid as refusal:
         assert refusal.field == "avoid"  # noqa: PT017 - hardly any area, or none on the sheet
         return
-    assert wrong_with(asked, answer) == []
+    assert wrong_with(request, answer) == []
     assert answer["fits"] == (answer["relaxation"] is None)
 
 
 def test_a_piece_without_a_direction_is_turned_where_that_helps() -> None:
     long = {"kind": "rectangle", "long_mm": 400, "short_mm": 30}
-    asked = {
+    request = {
         "width_mm": 200,
         "groups": [group("bar", None, long, selvedge_margin_mm=10, stagger="none")],
         "time_limit_s": 0,
     }
-    answer = cut_document(asked)
+    answer = cut_document(request)
     assert answer["fits"]
     assert {placement["long_side"] for placement in answer["placements"]} == {"warp"}
 

@@ -24,15 +24,15 @@ from endurant.core.statistics import Measured, summarise
 from tests.examples import example, names
 
 
-def rounded(asked: dict[str, Any]) -> str:
-    rule = asked.get("rule", "half-even")
-    if "step" in asked:
-        return round_to_step(asked["value"], asked["step"], rule)
-    if "significant" in asked:
+def rounded(request: dict[str, Any]) -> str:
+    rule = request.get("rule", "half-even")
+    if "step" in request:
+        return round_to_step(request["value"], request["step"], rule)
+    if "significant" in request:
         return round_to_significant(
-            asked["value"], asked["significant"], rule, asked.get("most_decimals")
+            request["value"], request["significant"], rule, request.get("most_decimals")
         )
-    return round_to_decimals(asked["value"], asked["decimals"], rule)
+    return round_to_decimals(request["value"], request["decimals"], rule)
 
 
 @pytest.mark.parametrize("name", names("judging--rounding"))
@@ -54,8 +54,8 @@ def test_rounding_examples(name: str) -> None:
         ({"value": 1.2345, "significant": 3, "most_decimals": 1}, "1.2"),
     ],
 )
-def test_rounding_by_hand(asked: dict[str, Any], text: str) -> None:
-    assert rounded(asked) == text
+def test_rounding_by_hand(request: dict[str, Any], text: str) -> None:
+    assert rounded(request) == text
 
 
 @given(st.floats(-1e6, 1e6), st.integers(0, 4))

@@ -52,8 +52,8 @@ def test_what_the_house_says_enters_a_new_test() -> None:
 
 def test_a_stack_factor_without_a_figure_has_that_of_the_house() -> None:
     own = tables(stack_factors=[{"name": "humidity-85", "factor": 2.1}])
-    asked = {"stack_factors": {"humidity-85": None, "own": 1.5}}
-    assert with_factors(own, asked) == {"stack_factors": {"humidity-85": 2.1, "own": 1.5}}
+    request = {"stack_factors": {"humidity-85": None, "own": 1.5}}
+    assert with_factors(own, request) == {"stack_factors": {"humidity-85": 2.1, "own": 1.5}}
 
 
 def test_an_atmosphere_of_the_house_is_its_own() -> None:

@@ -218,8 +218,8 @@ def test_rubber_marks_followed_by_hand_and_strains_not_reached() -> None:
     assert value(by_hand, "tensile_strength") == pytest.approx(5)
     broke = computed("iso-37", dumbbell | trace)
     assert codes(first(broke)) == ["no-extensometer", "no-strain-column"]
-    asked = {"specimen_form": "ring", "gauge_length_mm": 10.0}
-    ring = computed("iso-37", dumbbell | trace, parameters=asked)
+    request = {"specimen_form": "ring", "gauge_length_mm": 10.0}
+    ring = computed("iso-37", dumbbell | trace, parameters=request)
     assert codes(first(ring)) == []
     assert value(broke, "stress_at_100") is None
     assert value(ring, "stress_at_100") == pytest.approx(60 * 10 / 40 / 12)

@@ -39,7 +39,7 @@ def hours(*days: int) -> list[list[str]]:
     return [[f"2026-03-{day:02d}T08:00:00Z", f"2026-03-{day:02d}T16:30:00Z"] for day in days]
 
 
-def asked(name: str = "one", method: str = "tear", **changes: Any) -> dict[str, Any]:
+def request(name: str = "one", method: str = "tear", **changes: Any) -> dict[str, Any]:
     pull = {"id": "pull", "station": "frame", "hands_on_minutes": 45}
     return {"id": name, "method": method, "steps": [pull]} | changes
 
@@ -95,7 +95,7 @@ def test_conditioning_runs_overnight_and_the_pull_waits_for_it() -> None:
 def test_set_ups_are_put_together_but_never_before_a_due_date() -> None:
     wanted = [("a", "jaws 60"), ("b", "jaws 50"), ("c", "jaws 60"), ("d", "jaws 50")]
     pull = {"id": "pull", "station": "frame", "hands_on_minutes": 30}
-    tests = [asked(name, steps=[pull | {"set_up": set_up}]) for name, set_up in wanted]
+    tests = [request(name, steps=[pull | {"set_up": set_up}]) for name, set_up in wanted]
     answer = planned(lab(tests=tests))
     assert answer["changes"] == 1
     assert answer["ends"] == f"{DAY}T10:15:00Z"
@@ -108,7 +108,8 @@ def test_set_ups_are_put_together_but_never_before_a_due_date() -> None:
 def melts(*heats: int) -> list[dict[str, Any]]:
     step = {"id": "run", "station": "frame", "hands_on_minutes": 30}
     return [
-        asked(str(heat), steps=[step | {"set_up": f"{heat} °C", "heat_c": heat}]) for heat in heats
+        request(str(heat), steps=[step | {"set_up": f"{heat} °C", "heat_c": heat}])
+        for heat in heats
     ]
 
 
@@ -130,7 +131,7 @@ def test_a_heat_that_stands_already_spares_a_change_before_it_spares_cooling() -
 
 
 def test_priority_decides_who_is_late() -> None:
-    tests = [asked("low", due=f"{DAY}T08:45:00Z"), asked("high", due=f"{DAY}T08:45:00Z")]
+    tests = [request("low", due=f"{DAY}T08:45:00Z"), request("high", due=f"{DAY}T08:45:00Z")]
     tests[1]["priority"] = 3
     answer = planned(lab(tests=tests))
     (late,) = answer["late"]
@@ -140,19 +141,19 @@ def test_priority_decides_who_is_late() -> None:
 
 
 def test_what_is_due_already_is_late_even_alone() -> None:
-    answer = planned(lab(tests=[asked(due="2026-03-01T08:00:00Z")]))
+    answer = planned(lab(tests=[request(due="2026-03-01T08:00:00Z")]))
     assert answer["late"][0]["minutes"] == 1440 + 45
     assert answer["late"][0]["why"].startswith("even with nothing else to do it ends at 08:45")
 
 
 def test_a_due_date_between_two_minutes_is_counted_to_the_second() -> None:
-    answer = planned(lab(tests=[asked(due=f"{DAY}T08:30:15Z")]))
+    answer = planned(lab(tests=[request(due=f"{DAY}T08:30:15Z")]))
     assert (answer["late"][0]["minutes"], answer["lateness"]) == (14.75, 14.75)
 
 
 def test_a_pin_stays_and_the_others_go_round_it() -> None:
     pin = {"test": "two", "step": "pull", "start": f"{DAY}T08:30:30Z", "person": "A"}
-    answer = planned(lab(tests=[asked("one"), asked("two")], pinned=[pin]))
+    answer = planned(lab(tests=[request("one"), request("two")], pinned=[pin]))
     (one, two) = sorted(answer["steps"], key=lambda row: str(row["test"]))
     assert two["start"] == f"{DAY}T08:30:30Z"
     assert one["start"] == f"{DAY}T09:15:30Z"
@@ -161,7 +162,7 @@ def test_a_pin_stays_and_the_others_go_round_it() -> None:
 
 def test_tests_pinned_whole_stand_with_the_set_ups_that_they_had() -> None:
     pull = {"id": "pull", "station": "frame", "set_up": "jaws 60", "hands_on_minutes": 30}
-    tests = [asked("later", steps=[pull]), asked("sooner", steps=[pull])]
+    tests = [request("later", steps=[pull]), request("sooner", steps=[pull])]
     pinned = [
         {"test": "later", "step": "pull", "start": f"{DAY}T10:00:00Z", "station": "frame 1"},
         {"test": "sooner", "step": "pull", "start": f"{DAY}T08:15:00Z", "station": "frame 1"},
@@ -175,7 +176,7 @@ def test_tests_pinned_whole_stand_with_the_set_ups_that_they_had() -> None:
 
 def test_what_a_plan_before_holds_is_late_for_that_and_for_nothing_of_its_own() -> None:
     pin = {"test": "one", "step": "pull", "start": f"{DAY}T10:00:00Z", "held": True}
-    late = asked("one", due=f"{DAY}T09:00:00Z")
+    late = request("one", due=f"{DAY}T09:00:00Z")
     answer = planned(lab(tests=[late], pinned=[pin]))
     assert answer["late"][0]["why"] == "pull: it stood there in the plan before"
     assert answer["steps"][0]["why"]["rule"] == "kept"
@@ -186,13 +187,13 @@ def test_what_a_plan_before_holds_is_late_for_that_and_for_nothing_of_its_own() 
 def test_a_pin_that_names_a_station_is_run_there() -> None:
     frames = [{"name": name, "kind": "frame"} for name in ("frame 1", "frame 2")]
     pin = {"test": "one", "step": "pull", "start": f"{DAY}T09:00:00Z", "station": "frame 2"}
-    answer = planned(lab(tests=[asked("one")], stations=frames, pinned=[pin]))
+    answer = planned(lab(tests=[request("one")], stations=frames, pinned=[pin]))
     assert answer["steps"][0]["station"] == "frame 2"
 
 
 def test_a_pin_behind_us_leaves_its_test_out_with_the_reason() -> None:
     pin = {"test": "two", "step": "pull", "start": f"{DAY}T07:00:00Z"}
-    answer = planned(lab(tests=[asked("one"), asked("two")], pinned=[pin]))
+    answer = planned(lab(tests=[request("one"), request("two")], pinned=[pin]))
     (left,) = answer["unplanned"]
     words = "pull: it is pinned to 07:00, outside 08:00 to Thu 05 Mar, 08:00"
     assert left == {"test": "two", "why": words}
@@ -200,7 +201,7 @@ def test_a_pin_behind_us_leaves_its_test_out_with_the_reason() -> None:
 
 def test_what_lasts_nothing_takes_no_place() -> None:
     look = {"id": "look", "enclosure": "textile room", "places": 15}
-    answer = planned(lab(tests=[hung("one"), asked("two", steps=[look])]))
+    answer = planned(lab(tests=[hung("one"), request("two", steps=[look])]))
     assert answer["unplanned"] == []
     assert [row["start"] for row in answer["steps"]][:2] == [f"{DAY}T08:00:00Z"] * 2
 
@@ -210,7 +211,7 @@ def test_nobody_works_across_two_stretches_even_where_they_touch() -> None:
         [f"{DAY}T08:00:00Z", f"{DAY}T08:30:00Z"],
         [f"{DAY}T08:30:00Z", f"{DAY}T09:20:00Z"],
     ]
-    answer = planned(lab(people=[{"name": "A", "hours": touching}], tests=[asked()]))
+    answer = planned(lab(people=[{"name": "A", "hours": touching}], tests=[request()]))
     assert answer["steps"][0]["start"] == f"{DAY}T08:30:00Z"
     assert why(answer, "one") == "A is in from 08:30; only A may do it"
 
@@ -226,7 +227,7 @@ def test_an_enclosure_that_is_full_is_waited_for() -> None:
 def test_a_station_that_is_away_is_waited_for() -> None:
     away = [[f"{DAY}T07:00:00Z", f"{DAY}T11:00:00Z"]]
     frame = {"name": "frame 1", "kind": "frame", "away": away}
-    answer = planned(lab(stations=[frame], tests=[asked()]))
+    answer = planned(lab(stations=[frame], tests=[request()]))
     assert why(answer, "one") == "frame 1 is away until 11:00"
 
 
@@ -236,41 +237,40 @@ def test_a_step_is_held_back_by_the_greatest_wait_of_the_next() -> None:
         {"id": "strike", "station": "frame", "hands_on_minutes": 20, "most_minutes": 10},
     ]
     frame = {"name": "frame 1", "kind": "frame", "away": [[f"{DAY}T08:00:00Z", f"{DAY}T12:00:00Z"]]}
-    answer = planned(lab(stations=[frame], tests=[asked(steps=steps)]))
+    answer = planned(lab(stations=[frame], tests=[request(steps=steps)]))
     words = "strike has to begin within 10 min of it, and begins at 12:00"
     assert why(answer, "one", "soak") == words
 
 
 NEVER = {
-    "nobody may do flow": asked(method="flow"),
-    "hang: textile room has 20 places, 30 are needed": asked(
+    "nobody may do flow": request(method="flow"),
+    "hang: textile room has 20 places, 30 are needed": request(
         steps=[{"id": "hang", "enclosure": "textile room", "places": 30}]
     ),
-    "pull: there is no station of the kind pendulum": asked(
+    "pull: there is no station of the kind pendulum": request(
         steps=[{"id": "pull", "station": "pendulum", "hands_on_minutes": 5}]
     ),
-    "pull: it has to begin within 10 min of the step before, and 30 min at the earliest": asked(
+    "pull: it has to begin within 10 min of the step before, and 30 min at the earliest": request(
         steps=[{"id": "cut"}, {"id": "pull", "least_minutes": 30, "most_minutes": 10}]
     ),
     "pull: it takes 10 h of one person, and nobody who may do it is in for more than 8 h 30 at a "
-    "stretch": asked(steps=[{"id": "pull", "hands_on_minutes": 600}]),
-    "its steps do not fit between 08:00 and Thu 05 Mar, 08:00, even with nothing else to do": asked(
-        steps=[{"id": "rest", "unattended_minutes": 5000}]
-    ),
+    "stretch": request(steps=[{"id": "pull", "hands_on_minutes": 600}]),
+    "its steps do not fit between 08:00 and Thu 05 Mar, 08:00, even with nothing else to "
+    "do": request(steps=[{"id": "rest", "unattended_minutes": 5000}]),
 }
 
 
 @pytest.mark.parametrize("words", NEVER)
 def test_what_cannot_be_planned_is_said_and_the_rest_is_planned(words: str) -> None:
     people = [{"name": "A", "hours": hours(2, 3, 4), "may": ["tear"]}]
-    answer = planned(lab(people=people, tests=[NEVER[words] | {"id": "odd"}, asked("good")]))
+    answer = planned(lab(people=people, tests=[NEVER[words] | {"id": "odd"}, request("good")]))
     assert answer["unplanned"] == [{"test": "odd", "why": words}]
     assert [row["test"] for row in answer["steps"]] == ["good"]
 
 
 def test_a_month_without_anyone_plans_what_needs_nobody() -> None:
-    alone = asked("alone", steps=[{"id": "rest", "unattended_minutes": 60}])
-    answer = planned(lab(people=[{"name": "A", "hours": []}], tests=[alone, asked("pulled")]))
+    alone = request("alone", steps=[{"id": "rest", "unattended_minutes": 60}])
+    answer = planned(lab(people=[{"name": "A", "hours": []}], tests=[alone, request("pulled")]))
     assert [row["test"] for row in answer["steps"]] == ["alone"]
     (left,) = answer["unplanned"]
     assert left["why"] == "pull: nobody who may do it is in before Thu 05 Mar, 08:00"
@@ -278,10 +278,10 @@ def test_a_month_without_anyone_plans_what_needs_nobody() -> None:
 
 def test_the_most_tests_are_planned_and_each_other_has_its_reason() -> None:
     short = [[f"{DAY}T08:00:00Z", f"{DAY}T09:30:00Z"]]
-    long = asked("long", due=f"{DAY}T08:50:00Z", priority=9)
+    long = request("long", due=f"{DAY}T08:50:00Z", priority=9)
     long["steps"] = [{"id": "pull", "station": "frame", "hands_on_minutes": 85}]
     answer = planned(
-        lab(people=[{"name": "A", "hours": short}], tests=[long, asked("b"), asked("c")])
+        lab(people=[{"name": "A", "hours": short}], tests=[long, request("b"), request("c")])
     )
     assert sorted({row["test"] for row in answer["steps"]}) == ["b", "c"]
     (left,) = answer["unplanned"]
@@ -300,29 +300,29 @@ def test_a_lived_week_goes_better_by_plan_than_as_tests_come() -> None:
 BAD: dict[str, tuple[dict[str, Any], str, str]] = {
     "backwards": ({"until": f"{DAY}T07:00:00Z"}, "until", "until lies before now"),
     "no offset": ({"now": "2026-03-02T08:00:00"}, "now", "with Z or an offset"),
-    "twice": ({"tests": [asked(), asked()]}, "tests", "“one” is named twice"),
+    "twice": ({"tests": [request(), request()]}, "tests", "“one” is named twice"),
     "half minutes": (
-        {"tests": [asked(steps=[{"id": "a", "hands_on_minutes": 2.5}])]},
+        {"tests": [request(steps=[{"id": "a", "hands_on_minutes": 2.5}])]},
         "hands_on_minutes",
         "2.5",
     ),
     "less than none": (
-        {"tests": [asked(steps=[{"id": "a", "most_minutes": -1}])]},
+        {"tests": [request(steps=[{"id": "a", "most_minutes": -1}])]},
         "most_minutes",
         "-1",
     ),
     "a room that is none": (
-        {"tests": [asked(steps=[{"id": "a", "enclosure": "cellar"}])]},
+        {"tests": [request(steps=[{"id": "a", "enclosure": "cellar"}])]},
         "enclosure",
         "one, a: enclosure “cellar” is none of those that are listed",
     ),
     "a set-up by nobody": (
-        {"tests": [asked(steps=[{"id": "a", "station": "frame", "set_up": "x"}])]},
+        {"tests": [request(steps=[{"id": "a", "station": "frame", "set_up": "x"}])]},
         "hands_on_minutes",
         "a step with a set-up has hands-on minutes",
     ),
     "a heat without a set-up": (
-        {"tests": [asked(steps=[{"id": "a", "station": "frame", "heat_c": 190}])]},
+        {"tests": [request(steps=[{"id": "a", "station": "frame", "heat_c": 190}])]},
         "heat_c",
         "a step with a heat needs a set-up",
     ),
@@ -333,7 +333,7 @@ BAD: dict[str, tuple[dict[str, Any], str, str]] = {
     ),
     "a pin to a station of another kind": (
         {
-            "tests": [asked()],
+            "tests": [request()],
             "stations": [{"name": "rig", "kind": "rig"}],
             "pinned": [
                 {"test": "one", "step": "pull", "start": f"{DAY}T08:00:00Z", "station": "rig"}

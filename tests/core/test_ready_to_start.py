@@ -89,13 +89,13 @@ def test_a_start_without_a_required_value_is_refused_with_its_name(method: Metho
 @pytest.mark.parametrize("method", LIVE.values(), ids=LIVE)
 def test_a_start_without_a_size_that_the_method_computes_with_is_refused(method: Method) -> None:
     document = documents_of(method)[0]
-    asked = method.parameters.model_validate(document.get("parameters", {}))
+    request = method.parameters.model_validate(document.get("parameters", {}))
     entry = document["specimens"][0]
     parameters, own = whole_of(method)
     for name in entry.get("dimensions") or {}:
         sizes = {key: each for key, each in entry["dimensions"].items() if key != name}
         try:
-            method.analyse(read_specimen(method, {**entry, "dimensions": sizes}, 1), asked)
+            method.analyse(read_specimen(method, {**entry, "dimensions": sizes}, 1), request)
         except Invalid:
             kept = {key: each for key, each in own["dimensions"].items() if key != name}
             lacking = {

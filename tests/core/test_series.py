@@ -271,9 +271,9 @@ def test_a_pack_falls_in_the_order_that_was_fixed() -> None:
     titles = []
     while walk.step.act == "drop":
         titles.append(walk.step.title)
-        asked = [ask.name for ask in walk.step.asks]
-        assert ("damage_inside" in asked) == (len(titles) == 3)
-        inside = {"damage_inside": "none"} if "damage_inside" in asked else {}
+        request = [ask.name for ask in walk.step.asks]
+        assert ("damage_inside" in request) == (len(titles) == 3)
+        inside = {"damage_inside": "none"} if "damage_inside" in request else {}
         walk.do("", 1, height_mm=600.0, damage_outside="slight", leak="tight", **inside)
     assert titles[1:] == ["Drop 2 of 3: on edge 2-3", "Drop 3 of 3: on corner 2-3-5"]
     assert walk.entry()["drops"][2]["position"] == "2-3-5"

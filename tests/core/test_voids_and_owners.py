@@ -100,8 +100,8 @@ def test_fabric_tension_reports_by_the_band_of_the_unrounded_mean(
 
 
 def test_a_step_that_is_a_number_shows_the_decimals_it_needs() -> None:
-    def text(**asked: Any) -> str:
-        answer: str = judge_document({"kind": "rounding", **asked})["text"]
+    def text(**request: Any) -> str:
+        answer: str = judge_document({"kind": "rounding", **request})["text"]
         return answer
 
     assert text(value=14.0, step=10) == "10"

@@ -182,8 +182,8 @@ def holds_of(checks: Sequence[ReadyCheck]) -> dict[str, str]:
 
 def reads_of(checks: Sequence[ReadyCheck], *names: str) -> tuple[str, ...]:
     """Which of these the ready check has the device tick."""
-    asked = {check.reads for check in checks}
-    return tuple(name for name in names if name in asked)
+    read = {check.reads for check in checks}
+    return tuple(name for name in names if name in read)
 
 
 def asks_for(method: Method, names: Sequence[str], gauge: str = "") -> tuple[Ask, ...]:

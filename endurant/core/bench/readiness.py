@@ -121,9 +121,9 @@ def _found_by_rehearsal(
 def _refused(method: Method, parameters: Mapping[str, Any], entry: Mapping[str, Any]) -> Any:
     """The refusal of the method for this entry; None where it can be computed."""
     try:
-        asked = method.parameters.model_validate(own_parameters(method, parameters))
+        checked = method.parameters.model_validate(own_parameters(method, parameters))
         with np.errstate(all="ignore"):
-            method.analyse(read_specimen(method, dict(entry), 1), asked)
+            method.analyse(read_specimen(method, dict(entry), 1), checked)
     except Invalid as refusal:
         return refusal
     except (ValidationError, ArithmeticError):
@@ -196,20 +196,20 @@ def _made_up(ask: Ask) -> Any:
 def _yet_to_come(method: Method, parameters: Mapping[str, Any], state: State) -> dict[str, Any]:
     """Made-up answers to what the acts that are not done yet will ask for."""
     scale = scale_of(method, parameters)
-    asked: dict[str, Any] = {}
+    needed: dict[str, Any] = {}
     for act in state.acts:
         if act.code in state.done:
             continue
         for ask in act.asks:
             if ask.name in method.readings.model_fields and ask.name not in state.facts:
-                asked[ask.name] = _made_up(ask)
-    if scale is not None and scale.reading in asked:
-        asked[scale.reading] = CONSTANT * scale.full
-    if "final_gauge_mm" in asked:
-        asked = {name: value for name, value in asked.items() if name not in _HALVES}
-    if "length_at_break_mm" in asked:
-        asked.pop("length_at_break_mm")
-    return asked
+                needed[ask.name] = _made_up(ask)
+    if scale is not None and scale.reading in needed:
+        needed[scale.reading] = CONSTANT * scale.full
+    if "final_gauge_mm" in needed:
+        needed = {name: value for name, value in needed.items() if name not in _HALVES}
+    if "length_at_break_mm" in needed:
+        needed.pop("length_at_break_mm")
+    return needed
 
 
 _HALVES = ("final_gauge_mm", "neck_diameter_mm", "neck_width_mm", "neck_thickness_mm")

@@ -146,9 +146,9 @@ def has_extensometer(frame: FrameGuide, parameters: Mapping[str, Any]) -> bool:
 
 def speed_of(frame: FrameGuide, parameters: Mapping[str, Any]) -> float:
     """The speed of the crosshead in mm per minute: as asked for, by a rate, or the usual one."""
-    asked = float(parameters.get("speed_mm_min") or 0)
-    if asked:
-        return asked
+    speed = float(parameters.get("speed_mm_min") or 0)
+    if speed:
+        return speed
     rate = float(parameters.get("rate_percent_per_min") or 0)
     start_mm = start_mm_of(frame, parameters)
     return rate / 100 * start_mm if rate and start_mm else frame.usual_speed_mm_min

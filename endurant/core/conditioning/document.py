@@ -50,7 +50,7 @@ Percent = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=100)
 Mass = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=1e-6, le=1e8)]
 
 
-class AtmosphereAsked(Strict):
+class AtmosphereRequest(Strict):
     """Set point, tolerances and least stay; no humidity when it is null."""
 
     temperature_c: Number
@@ -60,13 +60,13 @@ class AtmosphereAsked(Strict):
     least_minutes: Positive
 
 
-class LogAsked(Strict):
+class LogRequest(Strict):
     """A stay in an enclosure with its log."""
 
     columns: ClassVar = {"log": ("time", "temperature_c", "humidity_percent")}
 
     kind: Literal["conditioning"] = "conditioning"
-    atmosphere: str | AtmosphereAsked
+    atmosphere: str | AtmosphereRequest
     log: Annotated[list[tuple[Moment, Temperature, Percent | None]], Field(max_length=2_000_000)]
     hung_at: Moment
     now: Moment
@@ -75,7 +75,7 @@ class LogAsked(Strict):
     max_outside_percent: Percent = 5
 
 
-class WeighingsAsked(Strict):
+class WeighingsRequest(Strict):
     """Weighings of a specimen."""
 
     columns: ClassVar = {"weighings": ("time", "mass_g")}
@@ -91,25 +91,25 @@ def condition_document(data: Any) -> dict[str, Any]:
     if not isinstance(data, dict):
         raise Invalid("a conditioning document is an object with a log, or with weighings")
     if "weighings" in data:
-        answer = weigh(read_model(WeighingsAsked, data, "conditioning"))
+        answer = weigh(read_model(WeighingsRequest, data, "conditioning"))
     else:
-        answer = serve(read_model(LogAsked, data, "conditioning"))
+        answer = serve(read_model(LogRequest, data, "conditioning"))
     refuse_what_is_not_finite(answer, "conditioning")
     return answer
 
 
-def serve(asked: LogAsked) -> dict[str, Any]:
+def serve(request: LogRequest) -> dict[str, Any]:
     """What a log proves of a stay, under both schools."""
-    if asked.now < asked.hung_at:
+    if request.now < request.hung_at:
         raise Invalid("now lies before hung_at; expected a later time", field="now")
-    rules = LogRules(_atmosphere_of(asked), asked.max_gap_min, asked.max_outside_percent)
-    check_log(asked.log, rules.atmosphere)
-    stretches = stretches_of(asked.log, (asked.hung_at, asked.now), rules)
-    tally = Tally(asked.hung_at)
+    rules = LogRules(_atmosphere_of(request), request.max_gap_min, request.max_outside_percent)
+    check_log(request.log, rules.atmosphere)
+    stretches = stretches_of(request.log, (request.hung_at, request.now), rules)
+    tally = Tally(request.hung_at)
     for stretch in stretches:
         tally = tally.with_stretch(stretch, rules)
-    counted = Counted(tally, asked.now, rules.atmosphere.least_minutes)
-    school = counted.school(asked.policy)
+    counted = Counted(tally, request.now, rules.atmosphere.least_minutes)
+    school = counted.school(request.policy)
     return {
         "least_minutes": float(counted.least_minutes),
         "minutes_in_tolerance": tally.inside_minutes,
@@ -136,8 +136,8 @@ def serve(asked: LogAsked) -> dict[str, Any]:
         ],
         "restart": _school_in_words(counted, "restart"),
         "subtract": _school_in_words(counted, "subtract"),
-        "policy": asked.policy,
-        "ready": counted.is_ready(asked.policy),
+        "policy": request.policy,
+        "ready": counted.is_ready(request.policy),
         "minutes_left": max(counted.least_minutes - school.minutes, 0.0),
     }
 
@@ -152,10 +152,10 @@ def _school_in_words(counted: Counted, policy: Policy) -> dict[str, Any]:
     }
 
 
-def _atmosphere_of(asked: LogAsked) -> Atmosphere:
-    if isinstance(asked.atmosphere, str):
-        return find_atmosphere(asked.atmosphere)
-    return Atmosphere(id="asked", title="", **asked.atmosphere.model_dump())
+def _atmosphere_of(request: LogRequest) -> Atmosphere:
+    if isinstance(request.atmosphere, str):
+        return find_atmosphere(request.atmosphere)
+    return Atmosphere(id="asked", title="", **request.atmosphere.model_dump())
 
 
 def check_log(log: Sequence[Reading], atmosphere: Atmosphere) -> None:
@@ -176,16 +176,16 @@ def check_log(log: Sequence[Reading], atmosphere: Atmosphere) -> None:
                 )
 
 
-def weigh(asked: WeighingsAsked) -> dict[str, Any]:
+def weigh(request: WeighingsRequest) -> dict[str, Any]:
     """Whether two weighings far enough apart agree, and which."""
-    for place, (row, after) in enumerate(pairwise(asked.weighings), start=2):
+    for place, (row, after) in enumerate(pairwise(request.weighings), start=2):
         if after[0] <= row[0]:
             raise Invalid(
                 f"weighings: row {place}: time is not after the row before; "
                 "times rise from row to row",
                 field="time",
             )
-    reached = equilibrium(asked.weighings, asked.min_hours, asked.max_percent)
+    reached = equilibrium(request.weighings, request.min_hours, request.max_percent)
     return {
         "reached": reached.reached,
         "at": None if reached.at is None else in_utc(reached.at),

@@ -49,14 +49,14 @@ Apart = Annotated[
 FABRIC_MARGIN_MM, FILM_MARGIN_MM = 50.0, 10.0
 
 
-class AvoidAsked(Strict):
+class AvoidRequest(Strict):
     """An area to avoid."""
 
     reason: Name = "marked"
     polygon: Annotated[list[Point], Field(max_length=500)]
 
 
-class ShapeAsked(Strict):
+class ShapeRequest(Strict):
     """The outline of a specimen; `points` from its middle, the long side along y."""
 
     kind: Literal["rectangle", "disc", "outline"]
@@ -66,7 +66,7 @@ class ShapeAsked(Strict):
     points: Annotated[list[Point], Field(min_length=3, max_length=500)] | None = None
 
     @model_validator(mode="after")
-    def _has_its_sizes(self) -> ShapeAsked:
+    def _has_its_sizes(self) -> ShapeRequest:
         sizes = {"rectangle": ("long_mm", "short_mm"), "disc": ("diameter_mm",)}
         for name in sizes.get(self.kind, ("points",)):
             if getattr(self, name) is None:
@@ -74,7 +74,7 @@ class ShapeAsked(Strict):
         return self
 
 
-class GroupAsked(Strict):
+class GroupRequest(Strict):
     """Specimens of one test whose long sides lie one way."""
 
     test: Name
@@ -84,10 +84,10 @@ class GroupAsked(Strict):
     selvedge_margin_mm: Margin | None = None
     stagger: Stagger | None = None
     die_cut: bool = False
-    shape: ShapeAsked
+    shape: ShapeRequest
 
 
-class TestAsked(Strict):
+class TestRequest(Strict):
     """A test of a known method: its specimens are those of its guide."""
 
     __test__ = False
@@ -97,7 +97,7 @@ class TestAsked(Strict):
     parameters: dict[str, Any] = {}
 
 
-class LockedAsked(Strict):
+class LockedRequest(Strict):
     """A specimen that stays where it is."""
 
     test: Name
@@ -108,7 +108,7 @@ class LockedAsked(Strict):
     long_side: LongSide | None = None
 
 
-class CuttingAsked(Strict):
+class CuttingRequest(Strict):
     """A sheet, areas to avoid, and what is to be cut; lengths in mm."""
 
     width_mm: Width
@@ -116,11 +116,11 @@ class CuttingAsked(Strict):
     end_margin_mm: Margin = 50.0
     kerf_mm: Apart = 3.0
     clearance_mm: Apart = 5.0
-    avoid: Annotated[list[AvoidAsked], Field(max_length=100)] = []
-    groups: Annotated[list[GroupAsked], Field(max_length=100)] = []
-    tests: Annotated[list[TestAsked], Field(max_length=40)] = []
+    avoid: Annotated[list[AvoidRequest], Field(max_length=100)] = []
+    groups: Annotated[list[GroupRequest], Field(max_length=100)] = []
+    tests: Annotated[list[TestRequest], Field(max_length=40)] = []
     label_school: LabelSchool = "by-failing-yarn"
-    locked: Annotated[list[LockedAsked], Field(max_length=400)] = []
+    locked: Annotated[list[LockedRequest], Field(max_length=400)] = []
     time_limit_s: Annotated[float, Field(strict=True, ge=0, le=60)] = 10.0
 
 
@@ -128,12 +128,12 @@ def cut_document(data: Any) -> dict[str, Any]:
     """The object that answers a cutting document; raises Invalid."""
     if not isinstance(data, dict):
         raise Invalid("a cutting document is an object with a width and groups of specimens")
-    asked = read_model(CuttingAsked, data, "cutting")
-    groups = [*map(_group, asked.groups), *_of_tests(asked)]
+    request = read_model(CuttingRequest, data, "cutting")
+    groups = [*map(_group, request.groups), *_of_tests(request)]
     if not groups:
         raise Invalid("cutting: neither groups nor tests say what to cut", field="groups")
     _refuse_doubles(groups)
-    sheet = sheet_asked(asked)
+    sheet = sheet_asked(request)
     names: dict[int, tuple[PieceGroup, int]] = {}
     pieces: dict[int, Piece] = {}
     for group in groups:
@@ -141,10 +141,10 @@ def cut_document(data: Any) -> dict[str, Any]:
         for number, piece in enumerate(group.pieces(len(pieces) + 1), start=first):
             names[piece.key] = (group, number)
             pieces[piece.key] = piece
-    locked = _locked(asked.locked, names, pieces)
+    locked = _locked(request.locked, names, pieces)
     fixed = {placement.piece.key for placement in locked}
     free = [piece for key, piece in pieces.items() if key not in fixed]
-    plan = place(sheet, free, locked, asked.time_limit_s)
+    plan = place(sheet, free, locked, request.time_limit_s)
     whole = answer(plan, [*plan.placements, *locked], names)
     whole |= {"tests_that_fit": tests_that_fit(sheet, free, locked, plan)}
     refuse_what_is_not_finite(whole, "cutting")
@@ -166,17 +166,17 @@ def tests_that_fit(
     return fitting
 
 
-def sheet_asked(asked: CuttingAsked) -> Sheet:
+def sheet_asked(request: CuttingRequest) -> Sheet:
     """The sheet with its areas; raises Invalid for an area that makes no sense."""
     avoided: list[AvoidedArea] = []
-    for area in asked.avoid:
-        avoided += marked_areas(area.reason, area.polygon, asked.width_mm, asked.length_mm)
+    for area in request.avoid:
+        avoided += marked_areas(area.reason, area.polygon, request.width_mm, request.length_mm)
     return Sheet(
-        asked.width_mm,
-        asked.length_mm,
-        asked.end_margin_mm,
-        asked.kerf_mm,
-        asked.clearance_mm,
+        request.width_mm,
+        request.length_mm,
+        request.end_margin_mm,
+        request.kerf_mm,
+        request.clearance_mm,
         tuple(avoided),
     )
 
@@ -237,15 +237,15 @@ def _unplaced(
     return list(missing.values())
 
 
-def _group(asked: GroupAsked) -> PieceGroup:
-    direction = asked.direction or ""
+def _group(request: GroupRequest) -> PieceGroup:
+    direction = request.direction or ""
     side = lies_along(direction)
     fabric = direction in ("warp", "weft")
     margin = FABRIC_MARGIN_MM if fabric else FILM_MARGIN_MM
     stagger: Stagger = "lengthwise" if fabric else "none"
-    shape = asked.shape
-    given = margin if asked.selvedge_margin_mm is None else asked.selvedge_margin_mm
-    long, short = _size(asked.test, shape)
+    shape = request.shape
+    given = margin if request.selvedge_margin_mm is None else request.selvedge_margin_mm
+    long, short = _size(request.test, shape)
     cut = Blank(
         outline={"rectangle": "rectangle", "disc": "disc", "outline": "die"}[shape.kind],  # type: ignore[arg-type]
         long_mm=long,
@@ -253,16 +253,16 @@ def _group(asked: GroupAsked) -> PieceGroup:
         works_on="",
         points_mm=_middled(shape.points) if shape.points else (),
         selvedge_margin_mm=given,
-        stagger=asked.stagger or stagger,
-        die_cut=asked.die_cut,
+        stagger=request.stagger or stagger,
+        die_cut=request.die_cut,
     )
     turnable = is_turnable(cut, direction)
     return PieceGroup(
-        asked.test, direction, cut, side or "warp", asked.count, asked.spares, turnable
+        request.test, direction, cut, side or "warp", request.count, request.spares, turnable
     )
 
 
-def _size(test: str, shape: ShapeAsked) -> tuple[float, float]:
+def _size(test: str, shape: ShapeRequest) -> tuple[float, float]:
     if shape.kind == "disc":
         return shape.diameter_mm or 0, shape.diameter_mm or 0
     if shape.kind == "rectangle":
@@ -283,12 +283,12 @@ def _middled(points: Sequence[Point]) -> tuple[tuple[float, float], ...]:
     return tuple((x - middle_x, y - middle_y) for x, y in points)
 
 
-def _of_tests(asked: CuttingAsked) -> list[PieceGroup]:
+def _of_tests(request: CuttingRequest) -> list[PieceGroup]:
     return [
         group
-        for test in asked.tests
+        for test in request.tests
         for group in groups_of_method(
-            find_method(test.method), test.specimens_wanted, asked.label_school, test.parameters
+            find_method(test.method), test.specimens_wanted, request.label_school, test.parameters
         )
     ]
 
@@ -309,13 +309,13 @@ def _refuse_doubles(groups: Sequence[PieceGroup]) -> None:
 
 
 def _locked(
-    asked: Sequence[LockedAsked],
+    request: Sequence[LockedRequest],
     names: dict[int, tuple[PieceGroup, int]],
     pieces: dict[int, Piece],
 ) -> list[Placement]:
     keys = {(group.test, group.direction, number): key for key, (group, number) in names.items()}
     locked: dict[int, Placement] = {}
-    for placement in asked:
+    for placement in request:
         key = keys.get((placement.test, placement.direction or "", placement.number))
         words = f"{placement.test} {placement.direction or ''} {placement.number}".replace(
             "  ", " "

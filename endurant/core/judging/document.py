@@ -41,7 +41,7 @@ Share = Annotated[float, Field(strict=True, gt=0, lt=1)]
 _NUMBER = re.compile(r"[+-]?\d{1,30}(\.\d{0,30})?([eE][+-]?\d{1,2})?")
 
 
-class StatisticsAsked(Strict):
+class StatisticsRequest(Strict):
     """`statistics`: values, and what their uncertainty is made of."""
 
     kind: Literal["statistics"]
@@ -58,7 +58,7 @@ class StatisticsAsked(Strict):
         return answer
 
 
-class GrubbsAsked(Strict):
+class GrubbsRequest(Strict):
     """`grubbs`: is one value too far out."""
 
     kind: Literal["grubbs"]
@@ -87,7 +87,7 @@ class GrubbsAsked(Strict):
         }
 
 
-class SampleSizeAsked(Strict):
+class SampleSizeRequest(Strict):
     """`sample-size`: how many specimens a wished half width asks for."""
 
     kind: Literal["sample-size"]
@@ -116,7 +116,7 @@ Places = Annotated[int, Field(strict=True, ge=-30, le=30)]
 SignificantDigits = Annotated[int, Field(strict=True, ge=1, le=30)]
 
 
-class RoundingAsked(Strict):
+class RoundingRequest(Strict):
     """`rounding`: one figure to decimals, significant digits or a step."""
 
     kind: Literal["rounding"]
@@ -180,7 +180,7 @@ class CriterionRow(Strict):
     result: RowResult | None = None
 
 
-class CriterionAsked(Rules):
+class CriterionRequest(Rules):
     """`criterion`: rows against their limits."""
 
     kind: Literal["criterion"]
@@ -253,11 +253,11 @@ def measured_value(
 
 
 KINDS: dict[str, type[Strict]] = {
-    "statistics": StatisticsAsked,
-    "grubbs": GrubbsAsked,
-    "sample-size": SampleSizeAsked,
-    "rounding": RoundingAsked,
-    "criterion": CriterionAsked,
+    "statistics": StatisticsRequest,
+    "grubbs": GrubbsRequest,
+    "sample-size": SampleSizeRequest,
+    "rounding": RoundingRequest,
+    "criterion": CriterionRequest,
 }
 
 
@@ -268,7 +268,7 @@ def judge_document(data: Any) -> dict[str, Any]:
     kind = data.get("kind")
     if not isinstance(kind, str) or kind not in KINDS:
         raise Invalid(f"kind is missing; expected one of {', '.join(KINDS)}", field="kind")
-    asked = read_model(KINDS[kind], data, kind)
-    answer: dict[str, Any] = asked.answer()
+    request = read_model(KINDS[kind], data, kind)
+    answer: dict[str, Any] = request.answer()
     refuse_what_is_not_finite(answer, kind)
     return answer

@@ -39,10 +39,10 @@ def order_of_burning(
     way, side = _quickest(members)
     first, further = _rounds(members)
     counted = first if round_name == FIRST else further
-    asked = {FIRST: "First five", FURTHER: "Five further"}[round_name]
+    strips = {FIRST: "First five", FURTHER: "Five further"}[round_name]
     return Advice(
         (
-            f"{asked}, {state}: {len(counted)} of {ROUND_SIZE} burned. The quickest way is the "
+            f"{strips}, {state}: {len(counted)} of {ROUND_SIZE} burned. The quickest way is the "
             f"{way} with the {side} up",
             *_guess(first, further, surface),
         )

@@ -77,18 +77,18 @@ class DartReadings(Readings):
 
 def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | None:
     """The mass that is due, by the last drop; None when the series is done."""
-    asked = DartParameters.model_validate(dict(parameters))
-    due_g, says = asked.start_g, "The first drop, near the mass at which half fail."
+    settings = DartParameters.model_validate(dict(parameters))
+    due_g, says = settings.start_g, "The first drop, near the mass at which half fail."
     if drops:
         taken = DartReadings(label="S", drops=[Drop.model_validate(drop) for drop in drops])
-        series = climb(taken, asked)
+        series = climb(taken, settings)
         if series.done:
             return None
         failed = len(series.failures())
         due_g = series.next_g
         says = (
-            f"{failed} failed and {len(drops) - failed} held; {asked.failures_needed} failures end "
-            f"it, after {asked.drops_planned} drops at least."
+            f"{failed} failed and {len(drops) - failed} held; {settings.failures_needed} failures "
+            f"end it, after {settings.drops_planned} drops at least."
         )
     return Turn(
         title=f"Drop {len(drops) + 1}: {in_numbers(due_g)} g",

@@ -63,17 +63,17 @@ class ScratchReadings(Readings):
 
 def next_trace(parameters: Mapping[str, Any], traces: Sequence[Any]) -> Turn | None:
     """The largest force first, then by halving; None once both sides lie a step apart."""
-    asked = ScratchParameters.model_validate(dict(parameters))
-    force_n, says = asked.max_force_n, "The largest force first, then by halving."
+    settings = ScratchParameters.model_validate(dict(parameters))
+    force_n, says = settings.max_force_n, "The largest force first, then by halving."
     if traces:
         drawn = [Scratch.model_validate(trace) for trace in traces]
-        result = analyse(ScratchReadings(label="S", traces=drawn), asked)
+        result = analyse(ScratchReadings(label="S", traces=drawn), settings)
         least = min((trace.force_n for trace in drawn if trace.visible), default=None)
         if least is None:
             return None
         next_n = result.figure("next_force")
         if result.figure("no_trace_force") is None:
-            next_n = max(round(least / 2 / asked.step_n), 1) * asked.step_n
+            next_n = max(round(least / 2 / settings.step_n), 1) * settings.step_n
             next_n = None if next_n >= least else next_n
         if next_n is None:
             return None

@@ -36,7 +36,7 @@ def _refuse_backwards(stretches: Sequence[tuple[datetime, datetime]], name: str)
             )
 
 
-class PersonAsked(Strict):
+class PersonRequest(Strict):
     """Who is in when, and which methods they may run; all where `may` is left out."""
 
     name: Label
@@ -49,7 +49,7 @@ class PersonAsked(Strict):
         return self
 
 
-class StationAsked(Strict):
+class StationRequest(Strict):
     """A station of a kind: what it is set up for now, what a change costs, when it is away."""
 
     name: Label
@@ -64,14 +64,14 @@ class StationAsked(Strict):
         return self
 
 
-class EnclosureAsked(Strict):
+class EnclosureRequest(Strict):
     """An enclosure and how many places it has."""
 
     name: Label
     places: Annotated[int, Field(strict=True, ge=0, le=1_000_000)]
 
 
-class StepAsked(Strict):
+class StepRequest(Strict):
     """One step of a test: hands on first, then by itself.
 
     `heat_c` is the heat that its station is brought to; a station is rather warmed than cooled.
@@ -101,7 +101,7 @@ class StepAsked(Strict):
         return self
 
 
-class TestAsked(Strict):
+class TestRequest(Strict):
     """One test: its method, when it is due, and its steps in their order.
 
     `title` is what sentences call it, where that is not its id.
@@ -115,10 +115,10 @@ class TestAsked(Strict):
     due: Moment | None = None
     priority: Annotated[int, Field(strict=True, ge=1, le=1000)] = 1
     not_before: Moment | None = None
-    steps: Annotated[list[StepAsked], Field(min_length=1, max_length=MOST_STEPS)]
+    steps: Annotated[list[StepRequest], Field(min_length=1, max_length=MOST_STEPS)]
 
 
-class PinAsked(Strict):
+class PinRequest(Strict):
     """A step that starts then, whatever else; by that person and there, where they are named.
 
     One that is `held` stood there in a plan before, and nobody asked for it.
@@ -132,32 +132,32 @@ class PinAsked(Strict):
     held: bool = False
 
 
-class PlanAsked(Strict):
+class PlanRequest(Strict):
     """Everything that a plan is made of."""
 
     now: Moment
     until: Moment
     time_limit_s: Annotated[float, Field(gt=0, le=600, allow_inf_nan=False)] = 10
-    people: Annotated[list[PersonAsked], Field(max_length=MOST_PEOPLE)]
-    stations: Annotated[list[StationAsked], Field(max_length=MOST_STATIONS)] = []
-    enclosures: Annotated[list[EnclosureAsked], Field(max_length=MOST_STATIONS)] = []
-    tests: Annotated[list[TestAsked], Field(max_length=MOST_TESTS)]
-    pinned: Annotated[list[PinAsked], Field(max_length=MOST_TESTS * MOST_STEPS)] = []
+    people: Annotated[list[PersonRequest], Field(max_length=MOST_PEOPLE)]
+    stations: Annotated[list[StationRequest], Field(max_length=MOST_STATIONS)] = []
+    enclosures: Annotated[list[EnclosureRequest], Field(max_length=MOST_STATIONS)] = []
+    tests: Annotated[list[TestRequest], Field(max_length=MOST_TESTS)]
+    pinned: Annotated[list[PinRequest], Field(max_length=MOST_TESTS * MOST_STEPS)] = []
 
 
-def read_plan(data: Any) -> PlanAsked:
+def read_plan(data: Any) -> PlanRequest:
     """The document as it is planned; raises Invalid that names the field."""
     if not isinstance(data, dict):
         raise Invalid("a planning document is an object with people, stations and tests")
-    asked: PlanAsked = read_model(PlanAsked, data, "plan")
-    if asked.until <= asked.now:
+    request: PlanRequest = read_model(PlanRequest, data, "plan")
+    if request.until <= request.now:
         raise Invalid("until lies before now; expected a later time", field="until")
-    _once((person.name for person in asked.people), "people")
-    _once((station.name for station in asked.stations), "stations")
-    _once((enclosure.name for enclosure in asked.enclosures), "enclosures")
-    _once((test.id for test in asked.tests), "tests")
-    rooms = {enclosure.name for enclosure in asked.enclosures}
-    for test in asked.tests:
+    _once((person.name for person in request.people), "people")
+    _once((station.name for station in request.stations), "stations")
+    _once((enclosure.name for enclosure in request.enclosures), "enclosures")
+    _once((test.id for test in request.tests), "tests")
+    rooms = {enclosure.name for enclosure in request.enclosures}
+    for test in request.tests:
         _once((step.id for step in test.steps), f"tests, {test.id}: steps")
         for step in test.steps:
             if step.enclosure is not None and step.enclosure not in rooms:
@@ -166,8 +166,8 @@ def read_plan(data: Any) -> PlanAsked:
                     "those that are listed",
                     field="enclosure",
                 )
-    _refuse_unknown_pins(asked)
-    return asked
+    _refuse_unknown_pins(request)
+    return request
 
 
 def _once(names: Iterable[str], field: str) -> None:
@@ -180,12 +180,12 @@ def _once(names: Iterable[str], field: str) -> None:
         seen.add(name)
 
 
-def _refuse_unknown_pins(asked: PlanAsked) -> None:
-    steps = {(test.id, step.id): step.station for test in asked.tests for step in test.steps}
-    kinds = {station.name: station.kind for station in asked.stations}
-    people = {person.name for person in asked.people}
+def _refuse_unknown_pins(request: PlanRequest) -> None:
+    steps = {(test.id, step.id): step.station for test in request.tests for step in test.steps}
+    kinds = {station.name: station.kind for station in request.stations}
+    people = {person.name for person in request.people}
     seen: set[tuple[str, str]] = set()
-    for pin in asked.pinned:
+    for pin in request.pinned:
         key = (pin.test, pin.step)
         where = f"pinned: {pin.test}, {pin.step}"
         if key not in steps:

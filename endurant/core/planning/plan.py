@@ -36,8 +36,8 @@ def plan_json(data: bytes) -> PlanAnswer:
 def plan_document(data: Any) -> PlanAnswer:
     """The plan of a document; raises Invalid."""
     began = monotonic()
-    asked = read_plan(data)
-    problem = problem_of(asked)
+    request = read_plan(data)
+    problem = problem_of(request)
     steps = sum(len(test.steps) for test in problem.tests)
     if steps > MOST_STEPS:
         raise Invalid(
@@ -46,7 +46,7 @@ def plan_document(data: Any) -> PlanAnswer:
         )
 
     def left_s() -> float:
-        return asked.time_limit_s - FOR_WORDS_S - (monotonic() - began)
+        return request.time_limit_s - FOR_WORDS_S - (monotonic() - began)
 
     best = planned_in(problem, usual_order(problem))
     is_large = size_of(problem) > LARGEST

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from math import ceil, floor, gcd
 
-from endurant.core.planning.document import PersonAsked, PlanAsked, StepAsked, TestAsked
+from endurant.core.planning.document import PersonRequest, PlanRequest, StepRequest, TestRequest
 
 Span = tuple[int, int]
 
@@ -127,21 +127,21 @@ class Problem:
         return ceil(units * self.unit_s / 60)
 
 
-def problem_of(asked: PlanAsked) -> Problem:
+def problem_of(request: PlanRequest) -> Problem:
     """The document as numbers."""
-    now = asked.now if not asked.now.microsecond else _next_second(asked.now)
-    pins = {(pin.test, pin.step): pin for pin in asked.pinned}
+    now = request.now if not request.now.microsecond else _next_second(request.now)
+    pins = {(pin.test, pin.step): pin for pin in request.pinned}
     unit_s = 60
-    for pin in asked.pinned:
+    for pin in request.pinned:
         unit_s = gcd(unit_s, round((pin.start - now).total_seconds()))
     scale = _Scale(now, unit_s, 60 // unit_s)
-    names = [person.name for person in asked.people]
+    names = [person.name for person in request.people]
     people = tuple(
         Person(
             person.name,
             _apart([(scale.up(start), scale.down(end)) for start, end in person.hours]),
         )
-        for person in asked.people
+        for person in request.people
     )
     stations = tuple(
         Station(
@@ -151,14 +151,14 @@ def problem_of(asked: PlanAsked) -> Problem:
             scale.units(station.set_up_minutes),
             _together([(scale.down(start), scale.up(end)) for start, end in station.away]),
         )
-        for station in asked.stations
+        for station in request.stations
     )
-    rooms = [room.name for room in asked.enclosures]
+    rooms = [room.name for room in request.enclosures]
 
-    def step_of(test: TestAsked, place: int, number: int, step: StepAsked) -> Step:
+    def step_of(test: TestRequest, place: int, number: int, step: StepRequest) -> Step:
         pin = pins.get((test.id, step.id))
         pinned = None if pin is None or pin.person is None else names.index(pin.person)
-        able = _able(asked.people, test.method) if step.hands_on_minutes else ()
+        able = _able(request.people, test.method) if step.hands_on_minutes else ()
         return Step(
             test=place,
             place=number,
@@ -166,7 +166,7 @@ def problem_of(asked: PlanAsked) -> Problem:
             kind=step.station,
             stations=tuple(
                 index
-                for index, each in enumerate(asked.stations)
+                for index, each in enumerate(request.stations)
                 if each.kind == step.station and (pin is None or pin.station in (None, each.name))
             ),
             set_up=step.set_up,
@@ -188,10 +188,10 @@ def problem_of(asked: PlanAsked) -> Problem:
     return Problem(
         now=now,
         unit_s=unit_s,
-        until=scale.down(asked.until),
+        until=scale.down(request.until),
         people=people,
         stations=stations,
-        enclosures=tuple(Enclosure(room.name, room.places) for room in asked.enclosures),
+        enclosures=tuple(Enclosure(room.name, room.places) for room in request.enclosures),
         tests=tuple(
             Test(
                 id=test.id,
@@ -205,7 +205,7 @@ def problem_of(asked: PlanAsked) -> Problem:
                     step_of(test, place, number, step) for number, step in enumerate(test.steps)
                 ),
             )
-            for place, test in enumerate(asked.tests)
+            for place, test in enumerate(request.tests)
         ),
     )
 
@@ -230,7 +230,7 @@ def _next_second(at: datetime) -> datetime:
     return at.replace(microsecond=0) + timedelta(seconds=1)
 
 
-def _able(people: Sequence[PersonAsked], method: str) -> tuple[int, ...]:
+def _able(people: Sequence[PersonRequest], method: str) -> tuple[int, ...]:
     return tuple(
         place for place, person in enumerate(people) if person.may is None or method in person.may
     )

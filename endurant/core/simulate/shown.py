@@ -12,9 +12,9 @@ from collections.abc import Callable, Mapping
 from math import exp
 from random import Random
 
-Asked = Mapping[str, float | str]
+ReadRequest = Mapping[str, float | str]
 Shown = dict[str, float | bool | str]
-Show = Callable[[Random, Asked], Shown]
+Show = Callable[[Random, ReadRequest], Shown]
 
 HOLDS_G, HOLDS_SD_G = 152.0, 14.0
 USUAL_FLOW = 1.7
@@ -27,16 +27,16 @@ def luck_of(code: str) -> Random:
     return Random(hashlib.sha256(code.encode()).hexdigest())  # noqa: S311 - a simulated specimen
 
 
-def number(asked: Asked, name: str, otherwise: float) -> float:
+def number(request: ReadRequest, name: str, otherwise: float) -> float:
     """What is asked for as a number."""
-    value = asked.get(name, otherwise)
+    value = request.get(name, otherwise)
     return float(value) if isinstance(value, int | float) else otherwise
 
 
-def blow(luck: Random, asked: Asked) -> Shown:
+def blow(luck: Random, request: ReadRequest) -> Shown:
     """A bar, a sheet or a board struck by a pendulum: tougher when it is warm."""
-    warmth = 1 / (1 + exp(-(number(asked, "temperature_c", 23.0) + 5) / 9))
-    full = number(asked, "pendulum_j", 0.0) or number(asked, "capacity_j", 0.0)
+    warmth = 1 / (1 + exp(-(number(request, "temperature_c", 23.0) + 5) / 9))
+    full = number(request, "pendulum_j", 0.0) or number(request, "capacity_j", 0.0)
     part = (0.22 + 0.3 * warmth) * (1 + 0.06 * luck.gauss(0, 1))
     kinds = ("C", "H", "P") if warmth > 0.5 else ("C", "C", "H")
     return {
@@ -47,35 +47,35 @@ def blow(luck: Random, asked: Asked) -> Shown:
     }
 
 
-def dart(luck: Random, asked: Asked) -> Shown:
+def dart(luck: Random, request: ReadRequest) -> Shown:
     """A film under a falling dart: each place holds up to a mass of its own."""
-    place = Random(f"{luck.random()} {asked.get('turn')}")  # noqa: S311 - a simulated film
-    return {"failed": number(asked, "mass_g", 0.0) > place.gauss(HOLDS_G, HOLDS_SD_G)}
+    place = Random(f"{luck.random()} {request.get('turn')}")  # noqa: S311 - a simulated film
+    return {"failed": number(request, "mass_g", 0.0) > place.gauss(HOLDS_G, HOLDS_SD_G)}
 
 
-def flow(luck: Random, asked: Asked) -> Shown:
+def flow(luck: Random, request: ReadRequest) -> Shown:
     """Melt through a die: the piston comes down at a steady pace, now and then with a bubble."""
     flow_rate = USUAL_FLOW * (1 + 0.02 * luck.gauss(0, 1))
-    turn = Random(f"{luck.random()} {asked.get('turn')}")  # noqa: S311 - a simulated melt
+    turn = Random(f"{luck.random()} {request.get('turn')}")  # noqa: S311 - a simulated melt
     here = flow_rate * (1 + 0.01 * turn.gauss(0, 1))
-    interval_s = number(asked, "cut_interval_s", 20.0)
+    interval_s = number(request, "cut_interval_s", 20.0)
     mass_g = here * interval_s / 600
-    travel_mm = number(asked, "travel_mm", 6.35)
+    travel_mm = number(request, "travel_mm", 6.35)
     return {
         "length_mm": round(10 * mass_g / (0.711 * 0.7636), 2)
-        if asked.get("method") == "melt-density"
+        if request.get("method") == "melt-density"
         else round(10 * mass_g / (0.04 * 0.92), 1)
-        if "cut_interval_s" in asked
+        if "cut_interval_s" in request
         else travel_mm,
         "time_s": round(600 * 0.711 * travel_mm / 10 / (here / 0.7636), 2),
         "bubbles": turn.random() < 0.08,
     }
 
 
-def flame(luck: Random, asked: Asked) -> Shown:
+def flame(luck: Random, request: ReadRequest) -> Shown:
     """A cloth at 45 degrees: plain ones often go out, raised ones flash."""
     burn_time_s = round(max(luck.gauss(5.6, 1.1), 1.2), 1)
-    if asked.get("surface") == "raised":
+    if request.get("surface") == "raised":
         code = luck.choice(("SFuc", "SFonly", "SFonly", "SFBBpoi", "SFBB"))
         return {"code": code} | ({} if code == "SFuc" else {"burn_time_s": burn_time_s})
     if luck.random() < 0.35:
@@ -83,24 +83,24 @@ def flame(luck: Random, asked: Asked) -> Shown:
     return {"code": "BURN", "burn_time_s": burn_time_s}
 
 
-def wear(luck: Random, asked: Asked) -> Shown:
+def wear(luck: Random, request: ReadRequest) -> Shown:
     """A surface that is rubbed, scratched or graded: it lasts to a count or a force of its own."""
-    usual = WEARS_AT if asked.get("method") == "iso-12947-2" else SCUFFS_AT
+    usual = WEARS_AT if request.get("method") == "iso-12947-2" else SCUFFS_AT
     lasts = usual * (1 + 0.15 * luck.gauss(0, 1))
     seen_from_n = SEEN_FROM_N * (1 + 0.08 * luck.gauss(0, 1))
-    looker = Random(f"{lasts} {asked.get('turn')}")  # noqa: S311 - a simulated assessor
+    looker = Random(f"{lasts} {request.get('turn')}")  # noqa: S311 - a simulated assessor
     step = 7 + looker.choice((0, 0, 0, 1, -1))
     return {
-        "count": number(asked, "count", 0.0),
-        "acceptable": number(asked, "count", 0.0) < lasts,
-        "visible": number(asked, "force_n", 0.0) >= seen_from_n,
+        "count": number(request, "count", 0.0),
+        "acceptable": number(request, "count", 0.0) < lasts,
+        "visible": number(request, "force_n", 0.0) >= seen_from_n,
         "grade": f"{(step + 1) // 2}" if step % 2 else f"{step // 2}-{step // 2 + 1}",
     }
 
 
-def pack(luck: Random, asked: Asked) -> Shown:
+def pack(luck: Random, request: ReadRequest) -> Shown:
     """A pack that is dropped, shaken, or held under vacuum: dents come with every blow."""
-    blows = number(asked, "turn", 1.0) + number(asked, "minutes", 0.0) / 20
+    blows = number(request, "turn", 1.0) + number(request, "minutes", 0.0) / 20
     dents = min(int(blows * luck.uniform(0.15, 0.4)), 3)
     leaks = luck.random() < 0.07
     return {
@@ -109,6 +109,6 @@ def pack(luck: Random, asked: Asked) -> Shown:
         "leak": False,
         "bubbles": "stream" if leaks else luck.choice(("none", "none", "clinging")),
         "place": luck.choice(("corner", "end-seal")) if leaks else "",
-        "height_mm": number(asked, "height_mm", 600.0),
-        "minutes": number(asked, "minutes", 0.0),
+        "height_mm": number(request, "height_mm", 600.0),
+        "minutes": number(request, "minutes", 0.0),
     }

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from random import Random
 
-from endurant.core.simulate.shown import Asked, Shown, pack
+from endurant.core.simulate.shown import ReadRequest, Shown, pack
 from endurant.devices.simulated_indicator import SimulatedIndicator
 
 
 class SimulatedDropTester(SimulatedIndicator):
     """The device itself."""
 
-    def shows(self, luck: Random, asked: Asked) -> Shown:
+    def shows(self, luck: Random, request: ReadRequest) -> Shown:
         """What the specimen's code makes of it."""
-        return pack(luck, asked)
+        return pack(luck, request)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from random import Random
 
-from endurant.core.simulate.shown import Asked, Shown, flame
+from endurant.core.simulate.shown import ReadRequest, Shown, flame
 from endurant.devices.line import Message
 from endurant.devices.simulated_indicator import SimulatedIndicator
 
@@ -30,6 +30,6 @@ class SimulatedFlameCabinet(SimulatedIndicator):
             self.fan_on = act == "fan-on"
         return "" if act in self.acts else super().do(act, message)
 
-    def shows(self, luck: Random, asked: Asked) -> Shown:
+    def shows(self, luck: Random, request: ReadRequest) -> Shown:
         """What the specimen's code makes of it."""
-        return flame(luck, asked)
+        return flame(luck, request)

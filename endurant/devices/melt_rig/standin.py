@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import exp, log
 from random import Random
 
-from endurant.core.simulate.shown import Asked, Shown, flow
+from endurant.core.simulate.shown import ReadRequest, Shown, flow
 from endurant.devices.line import Message
 from endurant.devices.simulated_indicator import SimulatedIndicator
 
@@ -72,7 +72,7 @@ class SimulatedMeltRig(SimulatedIndicator):
         since_s = now_s - self.charged_at_s
         return barrel_c - DIP_C * (1 - exp(-since_s / DIPS_IN_S)) * exp(-since_s / RETURNS_IN_S)
 
-    def shows(self, luck: Random, asked: Asked) -> Shown:
+    def shows(self, luck: Random, request: ReadRequest) -> Shown:
         """What the specimen's code makes of it."""
         own = {name: float(value) for name, value in self.facts().items()}
-        return flow(luck, asked) | own
+        return flow(luck, request) | own

@@ -10,7 +10,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
 from endurant.core.conditioning.document import EARLIEST, LATEST
 
 
-class Asked(BaseModel):
+class RequestBody(BaseModel):
     """Unknown fields are refused, and text that cannot be written as UTF-8."""
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
@@ -56,5 +56,5 @@ def _within_reach(given: datetime) -> datetime:
     return given.astimezone(UTC)
 
 
-AskedMoment = Annotated[datetime, AfterValidator(_within_reach)]
+Moment = Annotated[datetime, AfterValidator(_within_reach)]
 """A moment that somebody gave; it has a zone, and calendars can count from it."""

@@ -59,8 +59,8 @@ def _of_pilot(specimen: Specimen) -> dict[str, Any]:
             continue
         if other.id == specimen.id:
             return {"is_pilot": True}
-        asked = method.parameters.model_validate(test.parameters)
-        return {"pretension_n": round(asked.pretension_from(most_force_n(run)), 1)}
+        request = method.parameters.model_validate(test.parameters)
+        return {"pretension_n": round(request.pretension_from(most_force_n(run)), 1)}
     return {"is_pilot": True}
 
 

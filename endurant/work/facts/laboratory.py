@@ -79,8 +79,8 @@ def kept_by_job(
     house: Laboratory, comparison: Comparison | None, labels: LabelSchool | None
 ) -> dict[str, Any]:
     """The rules that a job which begins now keeps; some may be asked for with it."""
-    asked = {"comparison_asked": comparison, "label_school_asked": labels}
-    return {name: own for name, own in asked.items() if own is not None} | {
+    request = {"comparison_asked": comparison, "label_school_asked": labels}
+    return {name: own for name, own in request.items() if own is not None} | {
         "comparison": comparison or house.comparison,
         "rounding": house.rounding,
         "policy": house.conditioning_policy,
@@ -106,8 +106,8 @@ def label_school(session: Session) -> LabelSchool:
 
 def school_for(house: Laboratory, job: Job) -> LabelSchool:
     """How the specimens of a job are labelled: as was asked for with it, else as here."""
-    asked = (job.house or {}).get("label_school_asked")
-    return school_of(house) if asked is None else asked
+    request = (job.house or {}).get("label_school_asked")
+    return school_of(house) if request is None else request
 
 
 def school_of(house: Laboratory) -> LabelSchool:

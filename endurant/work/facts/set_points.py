@@ -72,8 +72,8 @@ def _past(enclosure: Enclosure, at: datetime) -> Mapping[str, Any] | None:
 
 def asked_in_words(enclosure: Enclosure) -> str:
     """What is asked for and not confirmed yet, by whom and why; empty where nothing is."""
-    asked = enclosure.asked_setting
-    if asked is None:
+    request = enclosure.asked_setting
+    if request is None:
         return ""
-    point = replace(atmosphere_in(enclosure), **asked["point"]).in_words()
-    return f"{point}, asked for by {asked['by']}: {asked['reason']}"
+    point = replace(atmosphere_in(enclosure), **request["point"]).in_words()
+    return f"{point}, asked for by {request['by']}: {request['reason']}"

@@ -65,10 +65,10 @@ def out_of_enclosure(specimen: Specimen, room: RoomFacts | None, now: datetime) 
 
 def _departs(specimen: Specimen, reading: EnclosureReading) -> str:
     """What lies outside the atmosphere that the method asks for; empty where nothing does."""
-    asked = find_method(specimen.test.method).guide.atmosphere
-    if asked is None:
+    request = find_method(specimen.test.method).guide.atmosphere
+    if request is None:
         return ""
-    wanted = atmosphere_by(tables_for(specimen.test.job), asked)
+    wanted = atmosphere_by(tables_for(specimen.test.job), request)
     off = []
     if wanted.is_off_temperature(reading.temperature_c):
         off.append(f"{in_numbers(reading.temperature_c)} °C")

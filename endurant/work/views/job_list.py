@@ -11,7 +11,7 @@ from sqlalchemy import ColumnElement, and_, func, or_, select
 from endurant.core.refusals import Invalid, quoted
 from endurant.store import clock
 from endurant.store.tables import Job, JobCard
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.models import JobLine, JobList, NextPlace
 from endurant.work.facts.next_step import NEXT, next_of
@@ -25,7 +25,7 @@ SCREENS: dict[NextPlace, tuple[NextPlace, ...]] = {"bench": ("bench", "readings"
 """Where readings are brought in is a screen of the bench; every other place is its own."""
 
 
-class JobsAsked(Asked):
+class JobsRequest(RequestBody):
     """Which jobs are looked for: open or released, by the screen they wait at, and by words.
 
     Every word must stand in the number, client, product, lot or material.
@@ -42,13 +42,13 @@ OWN_FACTS = ("number", "client", "product", "variant", "study_id", "priority", "
 """What a line of the list shows that stands in the job itself."""
 
 
-def jobs(asked: JobsAsked) -> JobList:
+def jobs(request: JobsRequest) -> JobList:
     """A page of jobs: open ones by due date, released ones by number, the newest first.
 
     Raises Invalid for a page that no list has.
     """
-    released = asked.state == "released"
-    wanted = [JobCard.released.is_(released), *_filters(asked)]
+    released = request.state == "released"
+    wanted = [JobCard.released.is_(released), *_filters(request)]
     with transaction() as session:
         refresh_turned(session, clock.now())
         total = session.scalar(select(func.count()).select_from(JobCard).where(*wanted)) or 0
@@ -56,17 +56,17 @@ def jobs(asked: JobsAsked) -> JobList:
             select(JobCard, *(getattr(Job, name) for name in OWN_FACTS))
             .join(Job, Job.id == JobCard.job_id)
             .where(*wanted)
-            .limit(asked.limit + 1)
+            .limit(request.limit + 1)
         )
-        if asked.after is not None:
-            page = page.where(_beyond(asked.after, released=released))
+        if request.after is not None:
+            page = page.where(_beyond(request.after, released=released))
         order = (
             [JobCard.job_id.desc()] if released else [JobCard.due_at.asc(), JobCard.job_id.asc()]
         )
         rows = session.execute(page.order_by(*order)).all()
-    shown = rows[: asked.limit]
+    shown = rows[: request.limit]
     lines = [_line(card, dict(zip(OWN_FACTS, facts, strict=True))) for card, *facts in shown]
-    goes_on = len(rows) > asked.limit
+    goes_on = len(rows) > request.limit
     return JobList(jobs=lines, total=total, after=_place_of(shown[-1][0]) if goes_on else None)
 
 
@@ -87,13 +87,13 @@ def waiting() -> dict[str, int]:
     return counts
 
 
-def _filters(asked: JobsAsked) -> list[ColumnElement[bool]]:
+def _filters(request: JobsRequest) -> list[ColumnElement[bool]]:
     filters: list[ColumnElement[bool]] = []
-    if asked.place is not None:
-        places = SCREENS.get(asked.place, (asked.place,))
+    if request.place is not None:
+        places = SCREENS.get(request.place, (request.place,))
         codes = [code for code, (_, place) in NEXT.items() if place in places]
         filters.append(JobCard.next_code.in_(codes))
-    for word in asked.search.lower().split()[:MOST_WORDS]:
+    for word in request.search.lower().split()[:MOST_WORDS]:
         filters.append(JobCard.search.contains(word, autoescape=True))
     return filters
 

@@ -3093,14 +3093,14 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * ActAsked
+         * ActRequest
          * @description One act; `seen` is the number of the last event that its sender saw, 0 before any.
          *
          *     `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
          *     the serial numbers of what they were read off, by value;
          *     `deviation` names why a rule of the preparation was not kept.
          */
-        ActAsked: {
+        ActRequest: {
             /** Act */
             act: string;
             /** Confirmed */
@@ -3123,10 +3123,10 @@ export interface components {
             };
         };
         /**
-         * AreaAsked
+         * AreaRequest
          * @description An area to avoid: a box, a band or any polygon, by its corners.
          */
-        AreaAsked: {
+        AreaRequest: {
             /** Corners */
             corners: [
                 number,
@@ -3136,10 +3136,10 @@ export interface components {
             reason: string;
         };
         /**
-         * AreaRuleAsked
+         * AreaRuleRequest
          * @description The school by which sections are computed, and the test as it was seen.
          */
-        AreaRuleAsked: {
+        AreaRuleRequest: {
             /**
              * Area Rule
              * @enum {string}
@@ -3164,7 +3164,7 @@ export interface components {
          */
         AreasSeen: {
             /** Areas */
-            areas: components["schemas"]["AreaAsked"][];
+            areas: components["schemas"]["AreaRequest"][];
             /** Revision */
             revision: number;
         };
@@ -3216,10 +3216,10 @@ export interface components {
             temperature_tolerance_c: number;
         };
         /**
-         * AuthorisationAsked
+         * AuthorisationRequest
          * @description A method that somebody may run from now on, until a day where there is one.
          */
-        AuthorisationAsked: {
+        AuthorisationRequest: {
             /** Method */
             method: string;
             /** Until */
@@ -3247,10 +3247,10 @@ export interface components {
             until: string | null;
         };
         /**
-         * AwayAsked
+         * AwayRequest
          * @description A station that is thought away for a while.
          */
-        AwayAsked: {
+        AwayRequest: {
             /**
              * End
              * Format: date-time
@@ -3298,14 +3298,14 @@ export interface components {
             unit: string;
         };
         /**
-         * BarrelAsked
+         * BarrelRequest
          * @description One check of both sensors.
          */
-        BarrelAsked: {
+        BarrelRequest: {
             /** Reference Serial */
             reference_serial: string;
             /** Sensors */
-            sensors: components["schemas"]["SensorAsked"][];
+            sensors: components["schemas"]["SensorRequest"][];
         };
         /**
          * BarrelView
@@ -3596,10 +3596,10 @@ export interface components {
             where: components["schemas"]["BoxView"];
         };
         /**
-         * CalibrationAsked
+         * CalibrationRequest
          * @description A calibration that was done.
          */
-        CalibrationAsked: {
+        CalibrationRequest: {
             /**
              * Calibrated At
              * Format: date-time
@@ -3657,24 +3657,6 @@ export interface components {
             words: string;
         };
         /**
-         * CheckAsked
-         * @description A check that is kept up from now on.
-         */
-        CheckAsked: {
-            /** Every Days */
-            every_days: number;
-            /** Limit */
-            limit: number;
-            /** Target */
-            target: number;
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Warn */
-            warn: number;
-        };
-        /**
          * CheckFacts
          * @description One item of the ready check as it was gone through.
          */
@@ -3687,6 +3669,24 @@ export interface components {
             says: string;
             /** Title */
             title: string;
+        };
+        /**
+         * CheckRequest
+         * @description A check that is kept up from now on.
+         */
+        CheckRequest: {
+            /** Every Days */
+            every_days: number;
+            /** Limit */
+            limit: number;
+            /** Target */
+            target: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Warn */
+            warn: number;
         };
         /**
          * CheckView
@@ -4006,10 +4006,29 @@ export interface components {
             y_unit: string;
         };
         /**
-         * CustodyAsked
+         * CustodyLine
+         * @description One thing that became of it.
+         */
+        CustodyLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Until */
+            until: string | null;
+        };
+        /**
+         * CustodyRequest
          * @description What becomes of a sample: where or to whom, how much of it, until when.
          */
-        CustodyAsked: {
+        CustodyRequest: {
             /** Amount */
             amount?: number | null;
             /**
@@ -4029,25 +4048,6 @@ export interface components {
              * @default
              */
             words: string;
-        };
-        /**
-         * CustodyLine
-         * @description One thing that became of it.
-         */
-        CustodyLine: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Kind */
-            kind: string;
-            /** Says */
-            says: string;
-            /** Until */
-            until: string | null;
         };
         /**
          * CustodyView
@@ -4206,10 +4206,10 @@ export interface components {
             up_to_kg: number;
         };
         /**
-         * DueAsked
+         * DueRequest
          * @description A job that is thought due at another moment.
          */
-        DueAsked: {
+        DueRequest: {
             /**
              * Due At
              * Format: date-time
@@ -4263,27 +4263,6 @@ export interface components {
             title: string;
         };
         /**
-         * EnclosureAsked
-         * @description A new enclosure; its logger may answer at an address.
-         */
-        EnclosureAsked: {
-            /** Atmosphere */
-            atmosphere: string;
-            /** Device */
-            device?: string | null;
-            /** Host */
-            host?: string | null;
-            /** Name */
-            name: string;
-            /**
-             * Places
-             * @description Specimens that it has room for; none: unknown.
-             */
-            places?: number | null;
-            /** Port */
-            port?: number | null;
-        };
-        /**
          * EnclosureMended
          * @description An enclosure as it shall be from now on, and the revision that was looked at.
          */
@@ -4305,6 +4284,27 @@ export interface components {
             port?: number | null;
             /** Revision */
             revision?: string | null;
+        };
+        /**
+         * EnclosureRequest
+         * @description A new enclosure; its logger may answer at an address.
+         */
+        EnclosureRequest: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Device */
+            device?: string | null;
+            /** Host */
+            host?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Places
+             * @description Specimens that it has room for; none: unknown.
+             */
+            places?: number | null;
+            /** Port */
+            port?: number | null;
         };
         /**
          * EnclosureView
@@ -4460,10 +4460,10 @@ export interface components {
             name: string;
         };
         /**
-         * FaultAsked
+         * FaultRequest
          * @description How the next specimen at a simulated station shall behave.
          */
-        FaultAsked: {
+        FaultRequest: {
             /** Fault */
             fault: string;
         };
@@ -4500,10 +4500,10 @@ export interface components {
             text: string;
         };
         /**
-         * FormulationAsked
+         * FormulationRequest
          * @description Which formulation, in which revision: base, colourant, filler, regrind share.
          */
-        FormulationAsked: {
+        FormulationRequest: {
             /** Formulation */
             formulation: string;
             /** Revision */
@@ -4575,10 +4575,10 @@ export interface components {
             y: number[];
         };
         /**
-         * GrammageAsked
+         * GrammageRequest
          * @description Masses of pieces of the test's own blank.
          */
-        GrammageAsked: {
+        GrammageRequest: {
             /** Masses G */
             masses_g: number[];
             /**
@@ -4605,10 +4605,10 @@ export interface components {
             k: number;
         };
         /**
-         * HangAsked
+         * HangRequest
          * @description Specimens hung in together; `confirmed` is what was done to them before.
          */
-        HangAsked: {
+        HangRequest: {
             /**
              * Confirmed
              * @default []
@@ -4726,19 +4726,19 @@ export interface components {
             tests: string[];
         };
         /**
-         * HoursAsked
+         * HoursRequest
          * @description When somebody is in; without hours of their own they are those of the house.
          */
-        HoursAsked: {
+        HoursRequest: {
             /** Away */
             away?: components["schemas"]["AwayRow"][];
             hours?: components["schemas"]["WorkingHours"] | null;
         };
         /**
-         * HouseAsked
+         * HouseRequest
          * @description The laboratory and its rules as they shall be from now on, and why.
          */
-        HouseAsked: {
+        HouseRequest: {
             /** Address */
             address: string;
             /**
@@ -4983,23 +4983,6 @@ export interface components {
             /** Rules */
             rules: components["schemas"]["RuleView"][];
             tables: components["schemas"]["HouseTables"];
-        };
-        /**
-         * HowMuchAsked
-         * @description The tests, and the roll; its length where a sample lies there already.
-         */
-        HowMuchAsked: {
-            /** Length Mm */
-            length_mm?: number | null;
-            /**
-             * Seconds
-             * @default 1
-             */
-            seconds: number;
-            /** Tests */
-            tests: components["schemas"]["TestThought"][];
-            /** Width Mm */
-            width_mm: number;
         };
         /**
          * HowMuchView
@@ -5475,13 +5458,13 @@ export interface components {
             products: components["schemas"]["ProductView"][];
         };
         /**
-         * LaidAsked
+         * LaidRequest
          * @description A piece put down with its centre here, or taken off the sheet (without a place).
          *
          *     `specimen_id` is the id that it has on the sheet: that of its specimen, where it is in one
          *     piece.
          */
-        LaidAsked: {
+        LaidRequest: {
             /**
              * Locked
              * @default false
@@ -5502,7 +5485,7 @@ export interface components {
          */
         LaidSeen: {
             /** Laid */
-            laid: components["schemas"]["LaidAsked"][];
+            laid: components["schemas"]["LaidRequest"][];
             /** Revision */
             revision: number;
         };
@@ -5534,10 +5517,10 @@ export interface components {
             why: string;
         };
         /**
-         * LimitAsked
+         * LimitRequest
          * @description A limit on one property in one direction.
          */
-        LimitAsked: {
+        LimitRequest: {
             criterion: components["schemas"]["Criterion"];
             /** Direction */
             direction: string;
@@ -5581,12 +5564,12 @@ export interface components {
             voids: number[];
         };
         /**
-         * LimitsAsked
+         * LimitsRequest
          * @description New limits for a test, and the test as it was seen.
          */
-        LimitsAsked: {
+        LimitsRequest: {
             /** Limits */
-            limits: components["schemas"]["LimitAsked"][];
+            limits: components["schemas"]["LimitRequest"][];
             /** Reason */
             reason?: string | null;
             /** Revision */
@@ -5613,10 +5596,10 @@ export interface components {
             y: number[];
         };
         /**
-         * LogAsked
+         * LogRequest
          * @description Something that was done to an instrument.
          */
-        LogAsked: {
+        LogRequest: {
             /**
              * Kind
              * @enum {string}
@@ -5675,10 +5658,10 @@ export interface components {
             start: string;
         };
         /**
-         * MappingAsked
+         * MappingRequest
          * @description A mapping to keep; `seen` is the revision that it goes on from, 0 for a new one.
          */
-        MappingAsked: {
+        MappingRequest: {
             /** Columns */
             columns: {
                 [key: string]: string;
@@ -5975,19 +5958,6 @@ export interface components {
             title: string;
         };
         /**
-         * MovesAsked
-         * @description A text of moves, and the distance of the jaws that its percents count from.
-         */
-        MovesAsked: {
-            /**
-             * Gauge Mm
-             * @default 100
-             */
-            gauge_mm: number;
-            /** Moves */
-            moves: string;
-        };
-        /**
          * MovesRead
          * @description Moves as they are understood, and the way that they take.
          */
@@ -5998,10 +5968,23 @@ export interface components {
             path: components["schemas"]["PathPointView"][];
         };
         /**
-         * NewAsked
+         * MovesRequest
+         * @description A text of moves, and the distance of the jaws that its percents count from.
+         */
+        MovesRequest: {
+            /**
+             * Gauge Mm
+             * @default 100
+             */
+            gauge_mm: number;
+            /** Moves */
+            moves: string;
+        };
+        /**
+         * NewRequest
          * @description A new instrument; one without an address is worked and read by a person.
          */
-        NewAsked: {
+        NewRequest: {
             /**
              * Calibrated At
              * Format: date-time
@@ -6046,10 +6029,10 @@ export interface components {
             unit: string;
         };
         /**
-         * NoteAsked
+         * NoteRequest
          * @description A code that was seen, or was not after all.
          */
-        NoteAsked: {
+        NoteRequest: {
             /** Code */
             code: string;
             /** Seen */
@@ -6070,10 +6053,10 @@ export interface components {
             title: string;
         };
         /**
-         * OneMoreAsked
+         * OneMoreRequest
          * @description The direction that lacks one; empty where there is none.
          */
-        OneMoreAsked: {
+        OneMoreRequest: {
             /**
              * Direction
              * @default
@@ -6119,10 +6102,10 @@ export interface components {
             value: string;
         };
         /**
-         * PasswordAsked
+         * PasswordRequest
          * @description A new password; one's own asks for the old one too.
          */
-        PasswordAsked: {
+        PasswordRequest: {
             /**
              * Old Password
              * @default
@@ -6156,23 +6139,6 @@ export interface components {
             title: string;
         };
         /**
-         * PersonAsked
-         * @description Someone new.
-         */
-        PersonAsked: {
-            /** Login */
-            login: string;
-            /** Name */
-            name: string;
-            /** Password */
-            password: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "trainee" | "technician" | "reviewer" | "manager";
-        };
-        /**
          * PersonChanged
          * @description Another name, role or supervisor, or whether they still work here.
          */
@@ -6188,6 +6154,23 @@ export interface components {
             role: "trainee" | "technician" | "reviewer" | "manager";
             /** Supervisor Id */
             supervisor_id?: number | null;
+        };
+        /**
+         * PersonRequest
+         * @description Someone new.
+         */
+        PersonRequest: {
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "trainee" | "technician" | "reviewer" | "manager";
         };
         /**
          * PersonView
@@ -6215,10 +6198,10 @@ export interface components {
             supervisor_id: number | null;
         };
         /**
-         * PhotoAsked
+         * PhotoRequest
          * @description What a photograph shows, and whether the report shows it.
          */
-        PhotoAsked: {
+        PhotoRequest: {
             /** In Report */
             in_report: boolean;
             /**
@@ -6262,10 +6245,10 @@ export interface components {
             width: number;
         };
         /**
-         * PinAsked
+         * PinRequest
          * @description A step that is wanted at a moment, by somebody where one is named.
          */
-        PinAsked: {
+        PinRequest: {
             /** Person */
             person?: string | null;
             /**
@@ -6413,18 +6396,18 @@ export interface components {
             y: number;
         };
         /**
-         * PreparationAsked
+         * PreparationRequest
          * @description The preparation of a test; without stages the chain that its method asks for.
          *
          *     `made_at`: when the material was vulcanised or made, where the method has an age.
          */
-        PreparationAsked: {
+        PreparationRequest: {
             /** Made At */
             made_at?: string | null;
             /** Revision */
             revision: number;
             /** Stages */
-            stages?: components["schemas"]["StageAsked"][] | null;
+            stages?: components["schemas"]["StageRequest"][] | null;
             /**
              * State
              * @default original
@@ -6495,10 +6478,10 @@ export interface components {
             type: string;
         };
         /**
-         * ProductAsked
+         * ProductRequest
          * @description A product to keep; `seen` is the revision that it goes on from, 0 for a new one.
          */
-        ProductAsked: {
+        ProductRequest: {
             /** Client */
             client: string;
             /** Name */
@@ -6536,10 +6519,10 @@ export interface components {
             };
         };
         /**
-         * PromiseAsked
+         * PromiseRequest
          * @description What may be received: its form, and the tests that are thought of.
          */
-        PromiseAsked: {
+        PromiseRequest: {
             /**
              * Form
              * @default sheet
@@ -6641,20 +6624,20 @@ export interface components {
             test: string;
         };
         /**
-         * ReadAsked
+         * ReadRequest
          * @description What a gauge is held to: a specimen and a size, or a mass; near it a stand-in reads.
          */
-        ReadAsked: {
+        ReadRequest: {
             /** Field */
             field: string;
             /** Specimen Id */
             specimen_id: number;
         };
         /**
-         * ReadingAsked
+         * ReadingRequest
          * @description One reading; `unit` is that of the check, where it is named.
          */
-        ReadingAsked: {
+        ReadingRequest: {
             /**
              * Is Sure
              * @description The value is right, though it looks like a slip.
@@ -6680,12 +6663,12 @@ export interface components {
             value: number;
         };
         /**
-         * ReadingsAsked
+         * ReadingsRequest
          * @description A test document (its method and parameters may be left out), and where it came from.
          *
          *     `instrument` is the serial number of what it was read off.
          */
-        ReadingsAsked: {
+        ReadingsRequest: {
             /** Deviation */
             deviation?: string | null;
             /** Document */
@@ -6781,10 +6764,10 @@ export interface components {
             verdict: string;
         };
         /**
-         * ReleaseAsked
+         * ReleaseRequest
          * @description The releaser's own password again, and the job as they saw it.
          */
-        ReleaseAsked: {
+        ReleaseRequest: {
             /** Content Sha256 */
             content_sha256: string;
             /** Password */
@@ -7033,12 +7016,21 @@ export interface components {
             view: components["schemas"]["TestView"];
         };
         /**
-         * RoomAsked
-         * @description The enclosure whose logger stands nearest to a station; None where there is none.
+         * RequiredSizeRequest
+         * @description The tests, and the roll; its length where a sample lies there already.
          */
-        RoomAsked: {
-            /** Enclosure Id */
-            enclosure_id: number | null;
+        RequiredSizeRequest: {
+            /** Length Mm */
+            length_mm?: number | null;
+            /**
+             * Seconds
+             * @default 1
+             */
+            seconds: number;
+            /** Tests */
+            tests: components["schemas"]["TestThought"][];
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * RoomFacts
@@ -7058,6 +7050,14 @@ export interface components {
             room: string;
             /** Temperature C */
             temperature_c?: number | null;
+        };
+        /**
+         * RoomRequest
+         * @description The enclosure whose logger stands nearest to a station; None where there is none.
+         */
+        RoomRequest: {
+            /** Enclosure Id */
+            enclosure_id: number | null;
         };
         /**
          * RuleStretchView
@@ -7158,10 +7158,19 @@ export interface components {
             stop_wanted: boolean;
         };
         /**
-         * SampleAsked
+         * SampleLine
+         * @description One sample of a study and where it stands.
+         */
+        SampleLine: {
+            job: components["schemas"]["JobLine"];
+            /** Variant */
+            variant: string;
+        };
+        /**
+         * SampleRequest
          * @description What is written down at the counter; with `variants` it is several samples of a study.
          */
-        SampleAsked: {
+        SampleRequest: {
             /**
              * Arrival State
              * @default as it should be
@@ -7247,20 +7256,11 @@ export interface components {
                 number
             ] | null;
             /** Tests */
-            tests: components["schemas"]["TestAsked"][];
+            tests: components["schemas"]["TestRequest"][];
             /** Variants */
-            variants?: components["schemas"]["VariantAsked"][];
+            variants?: components["schemas"]["VariantRequest"][];
             /** Width Mm */
             width_mm?: number | null;
-        };
-        /**
-         * SampleLine
-         * @description One sample of a study and where it stands.
-         */
-        SampleLine: {
-            job: components["schemas"]["JobLine"];
-            /** Variant */
-            variant: string;
         };
         /**
          * ScaleView
@@ -7332,10 +7332,10 @@ export interface components {
             mean: number;
         };
         /**
-         * SeenAsked
+         * SeenRequest
          * @description The revision of the product that was seen; 0 where there was none.
          */
-        SeenAsked: {
+        SeenRequest: {
             /**
              * Seen
              * @default 0
@@ -7343,10 +7343,10 @@ export interface components {
             seen: number;
         };
         /**
-         * SensorAsked
+         * SensorRequest
          * @description What one sensor shows, what the reference shows beside it, and the offset that is set.
          */
-        SensorAsked: {
+        SensorRequest: {
             /** Displayed C */
             displayed_c: number;
             /** Old Offset C */
@@ -7360,10 +7360,10 @@ export interface components {
             sensor: "upper" | "lower";
         };
         /**
-         * SequenceAsked
+         * SequenceRequest
          * @description A sequence to keep; `seen` is the revision that it goes on from, 0 for a new one.
          */
-        SequenceAsked: {
+        SequenceRequest: {
             /** Moves */
             moves: string;
             /** Name */
@@ -7416,10 +7416,10 @@ export interface components {
             reading: string;
         };
         /**
-         * SetPointAsked
+         * SetPointRequest
          * @description Set point and tolerances of an enclosure, and why; no humidity when it is null.
          */
-        SetPointAsked: {
+        SetPointRequest: {
             /** Humidity Percent */
             humidity_percent?: number | null;
             /** Humidity Tolerance Percent */
@@ -7432,10 +7432,10 @@ export interface components {
             temperature_tolerance_c: number;
         };
         /**
-         * SetUpAsked
+         * SetUpRequest
          * @description Other set-up; a reason once specimens count that were tested under the one before.
          */
-        SetUpAsked: {
+        SetUpRequest: {
             /** Parameters */
             parameters: {
                 [key: string]: unknown;
@@ -7576,12 +7576,12 @@ export interface components {
             title: string;
         };
         /**
-         * SizesAsked
+         * SizesRequest
          * @description All readings of one specimen by size, and the specimen as it was seen.
          *
          *     `with_gauges` names the gauges that were used, for the record.
          */
-        SizesAsked: {
+        SizesRequest: {
             /** Dimensions */
             dimensions: {
                 [key: string]: number[];
@@ -7617,7 +7617,7 @@ export interface components {
             /** Material */
             material: string;
             /** Tests */
-            tests: components["schemas"]["TestAsked"][];
+            tests: components["schemas"]["TestRequest"][];
         };
         /**
          * SpecimenView
@@ -7662,10 +7662,10 @@ export interface components {
             works_on: string;
         };
         /**
-         * StageAsked
+         * StageRequest
          * @description One stage; see core.chains.Stage.
          */
-        StageAsked: {
+        StageRequest: {
             /** Atmosphere */
             atmosphere: string;
             /** Least Minutes */
@@ -7928,22 +7928,6 @@ export interface components {
             name: string;
         };
         /**
-         * SupplyAsked
-         * @description A lot that is opened; the one of its kind at the same place is finished by it.
-         */
-        SupplyAsked: {
-            /** Kind */
-            kind: string;
-            /** Limit Count */
-            limit_count?: number | null;
-            /** Limit Days */
-            limit_days?: number | null;
-            /** Lot */
-            lot: string;
-            /** Station Id */
-            station_id?: number | null;
-        };
-        /**
          * SupplyFacts
          * @description A lot that was used, and how many specimens it had done with this one.
          */
@@ -7966,6 +7950,22 @@ export interface components {
             in_use: components["schemas"]["SupplyView"][];
             /** Kinds */
             kinds: string[];
+        };
+        /**
+         * SupplyRequest
+         * @description A lot that is opened; the one of its kind at the same place is finished by it.
+         */
+        SupplyRequest: {
+            /** Kind */
+            kind: string;
+            /** Limit Count */
+            limit_count?: number | null;
+            /** Limit Days */
+            limit_days?: number | null;
+            /** Lot */
+            lot: string;
+            /** Station Id */
+            station_id?: number | null;
         };
         /**
          * SupplyView
@@ -8017,10 +8017,10 @@ export interface components {
             says: string;
         };
         /**
-         * TakeOutAsked
+         * TakeOutRequest
          * @description Specimens taken out together.
          */
-        TakeOutAsked: {
+        TakeOutRequest: {
             /** Specimen Ids */
             specimen_ids: number[];
         };
@@ -8053,7 +8053,7 @@ export interface components {
             reason: string;
             /** Revision */
             revision: number;
-            test: components["schemas"]["TestAsked"];
+            test: components["schemas"]["TestRequest"];
         };
         /**
          * TestAmended
@@ -8070,12 +8070,12 @@ export interface components {
             revision: number;
         };
         /**
-         * TestAsked
+         * TestRequest
          * @description One test of a new job.
          */
-        TestAsked: {
+        TestRequest: {
             /** Limits */
-            limits?: components["schemas"]["LimitAsked"][];
+            limits?: components["schemas"]["LimitRequest"][];
             /** Method */
             method: string;
             /** Parameters */
@@ -8332,10 +8332,10 @@ export interface components {
             title: string;
         };
         /**
-         * UnpinAsked
+         * UnpinRequest
          * @description A step that the plan may move again.
          */
-        UnpinAsked: {
+        UnpinRequest: {
             /** Step */
             step: string;
             /** Test Id */
@@ -8352,12 +8352,12 @@ export interface components {
             why: string;
         };
         /**
-         * VariantAsked
+         * VariantRequest
          * @description One of several samples: what sets it apart, and its own lot and sizes where they differ.
          *
          *     `tests` are the places, from 0, of the tests that are asked of it; all where they are left out.
          */
-        VariantAsked: {
+        VariantRequest: {
             /** Count */
             count?: number | null;
             /** Length Mm */
@@ -8374,10 +8374,10 @@ export interface components {
             width_mm?: number | null;
         };
         /**
-         * VoidAsked
+         * VoidRequest
          * @description Why a specimen does not count.
          */
-        VoidAsked: {
+        VoidRequest: {
             /** Code */
             code: string;
             /**
@@ -8450,10 +8450,10 @@ export interface components {
             label: string;
         };
         /**
-         * WeighingAsked
+         * WeighingRequest
          * @description The mass of a specimen while it hangs.
          */
-        WeighingAsked: {
+        WeighingRequest: {
             /** Mass G */
             mass_g: number;
         };
@@ -8471,14 +8471,14 @@ export interface components {
             mass_g: number;
         };
         /**
-         * WhatIfAsked
+         * WhatIfRequest
          * @description What is thought to be otherwise; nothing of it is written down.
          */
-        WhatIfAsked: {
+        WhatIfRequest: {
             /** Away */
-            away?: components["schemas"]["AwayAsked"][];
+            away?: components["schemas"]["AwayRequest"][];
             /** Due */
-            due?: components["schemas"]["DueAsked"][];
+            due?: components["schemas"]["DueRequest"][];
             /** One More Like */
             one_more_like?: number | null;
         };
@@ -8511,10 +8511,10 @@ export interface components {
             y: number[];
         };
         /**
-         * WithdrawAsked
+         * WithdrawRequest
          * @description Why a report holds no longer, and the own password again.
          */
-        WithdrawAsked: {
+        WithdrawRequest: {
             /** Password */
             password: string;
             /** Reason */
@@ -8583,10 +8583,10 @@ export interface components {
             units: "metric" | "both";
         };
         /**
-         * WhyAsked
+         * WhyRequest
          * @description Why, and the revision that was seen.
          */
-        endurant__work__use_cases__amending__amending__WhyAsked: {
+        endurant__work__use_cases__amending__amending__WhyRequest: {
             /** Reason */
             reason: string;
             /** Revision */
@@ -8627,10 +8627,10 @@ export interface components {
             sensor: string;
         };
         /**
-         * WhyAsked
+         * WhyRequest
          * @description Why something is done to an instrument.
          */
-        endurant__work__use_cases__instruments__equipment__WhyAsked: {
+        endurant__work__use_cases__instruments__equipment__WhyRequest: {
             /** Reason */
             reason: string;
         };
@@ -8817,7 +8817,7 @@ export interface operations {
                  *       "value": 1
                  *     }
                  */
-                "application/json": components["schemas"]["ReadingAsked"];
+                "application/json": components["schemas"]["ReadingRequest"];
             };
         };
         responses: {
@@ -9143,7 +9143,7 @@ export interface operations {
                  *       "name": "Another room"
                  *     }
                  */
-                "application/json": components["schemas"]["EnclosureAsked"];
+                "application/json": components["schemas"]["EnclosureRequest"];
             };
         };
         responses: {
@@ -9230,7 +9230,7 @@ export interface operations {
                  *       ]
                  *     }
                  */
-                "application/json": components["schemas"]["TakeOutAsked"];
+                "application/json": components["schemas"]["TakeOutRequest"];
             };
         };
         responses: {
@@ -9371,7 +9371,7 @@ export interface operations {
                  *       ]
                  *     }
                  */
-                "application/json": components["schemas"]["HangAsked"];
+                "application/json": components["schemas"]["HangRequest"];
             };
         };
         responses: {
@@ -9597,7 +9597,7 @@ export interface operations {
                  *       "temperature_tolerance_c": 2
                  *     }
                  */
-                "application/json": components["schemas"]["SetPointAsked"];
+                "application/json": components["schemas"]["SetPointRequest"];
             };
         };
         responses: {
@@ -9734,7 +9734,7 @@ export interface operations {
                  *       "specimen_id": 1
                  *     }
                  */
-                "application/json": components["schemas"]["ReadAsked"];
+                "application/json": components["schemas"]["ReadRequest"];
             };
         };
         responses: {
@@ -9868,7 +9868,7 @@ export interface operations {
                  *       "rounding": "half-up"
                  *     }
                  */
-                "application/json": components["schemas"]["HouseAsked"];
+                "application/json": components["schemas"]["HouseRequest"];
             };
         };
         responses: {
@@ -10016,7 +10016,7 @@ export interface operations {
                  *       "width_mm": 1480
                  *     }
                  */
-                "application/json": components["schemas"]["HowMuchAsked"];
+                "application/json": components["schemas"]["RequiredSizeRequest"];
             };
         };
         responses: {
@@ -10148,7 +10148,7 @@ export interface operations {
                  *       "serial": "P-1"
                  *     }
                  */
-                "application/json": components["schemas"]["NewAsked"];
+                "application/json": components["schemas"]["NewRequest"];
             };
         };
         responses: {
@@ -10235,7 +10235,7 @@ export interface operations {
                  *       "reason": "it is whole"
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyRequest"];
             };
         };
         responses: {
@@ -10332,7 +10332,7 @@ export interface operations {
                  *       ]
                  *     }
                  */
-                "application/json": components["schemas"]["BarrelAsked"];
+                "application/json": components["schemas"]["BarrelRequest"];
             };
         };
         responses: {
@@ -10383,7 +10383,7 @@ export interface operations {
                  *       "certificate": "C-1"
                  *     }
                  */
-                "application/json": components["schemas"]["CalibrationAsked"];
+                "application/json": components["schemas"]["CalibrationRequest"];
             };
         };
         responses: {
@@ -10477,7 +10477,7 @@ export interface operations {
                  *       "warn": 0.001
                  *     }
                  */
-                "application/json": components["schemas"]["CheckAsked"];
+                "application/json": components["schemas"]["CheckRequest"];
             };
         };
         responses: {
@@ -10567,7 +10567,7 @@ export interface operations {
                  *       "words": "as new"
                  *     }
                  */
-                "application/json": components["schemas"]["LogAsked"];
+                "application/json": components["schemas"]["LogRequest"];
             };
         };
         responses: {
@@ -10616,7 +10616,7 @@ export interface operations {
                  *       "reason": "it was hit"
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyRequest"];
             };
         };
         responses: {
@@ -10665,7 +10665,7 @@ export interface operations {
                  *       "reason": "it is sold"
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__instruments__equipment__WhyRequest"];
             };
         };
         responses: {
@@ -10714,7 +10714,7 @@ export interface operations {
                  *       "enclosure_id": null
                  *     }
                  */
-                "application/json": components["schemas"]["RoomAsked"];
+                "application/json": components["schemas"]["RoomRequest"];
             };
         };
         responses: {
@@ -10876,7 +10876,7 @@ export interface operations {
                  *       "width_mm": 1480
                  *     }
                  */
-                "application/json": components["schemas"]["SampleAsked"];
+                "application/json": components["schemas"]["SampleRequest"];
             };
         };
         responses: {
@@ -11061,7 +11061,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyRequest"];
             };
         };
         responses: {
@@ -11239,7 +11239,7 @@ export interface operations {
                  *       "kind": "disposed"
                  *     }
                  */
-                "application/json": components["schemas"]["CustodyAsked"];
+                "application/json": components["schemas"]["CustodyRequest"];
             };
         };
         responses: {
@@ -11407,7 +11407,7 @@ export interface operations {
                  *       "seen": 0
                  *     }
                  */
-                "application/json": components["schemas"]["SeenAsked"];
+                "application/json": components["schemas"]["SeenRequest"];
             };
         };
         responses: {
@@ -11457,7 +11457,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyRequest"];
             };
         };
         responses: {
@@ -11508,7 +11508,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["ReleaseAsked"];
+                "application/json": components["schemas"]["ReleaseRequest"];
             };
         };
         responses: {
@@ -11804,7 +11804,7 @@ export interface operations {
                  *       "y_mm": 100
                  *     }
                  */
-                "application/json": components["schemas"]["LaidAsked"];
+                "application/json": components["schemas"]["LaidRequest"];
             };
         };
         responses: {
@@ -12219,7 +12219,7 @@ export interface operations {
                  *       "name": "Old frame"
                  *     }
                  */
-                "application/json": components["schemas"]["MappingAsked"];
+                "application/json": components["schemas"]["MappingRequest"];
             };
         };
         responses: {
@@ -12425,7 +12425,7 @@ export interface operations {
                  *       "role": "technician"
                  *     }
                  */
-                "application/json": components["schemas"]["PersonAsked"];
+                "application/json": components["schemas"]["PersonRequest"];
             };
         };
         responses: {
@@ -12525,7 +12525,7 @@ export interface operations {
                  *       "method": "iso-180"
                  *     }
                  */
-                "application/json": components["schemas"]["AuthorisationAsked"];
+                "application/json": components["schemas"]["AuthorisationRequest"];
             };
         };
         responses: {
@@ -12575,7 +12575,7 @@ export interface operations {
                  *       "hours": null
                  *     }
                  */
-                "application/json": components["schemas"]["HoursAsked"];
+                "application/json": components["schemas"]["HoursRequest"];
             };
         };
         responses: {
@@ -12625,7 +12625,7 @@ export interface operations {
                  *       "password": "another password"
                  *     }
                  */
-                "application/json": components["schemas"]["PasswordAsked"];
+                "application/json": components["schemas"]["PasswordRequest"];
             };
         };
         responses: {
@@ -12712,7 +12712,7 @@ export interface operations {
                  *       "in_report": true
                  *     }
                  */
-                "application/json": components["schemas"]["PhotoAsked"];
+                "application/json": components["schemas"]["PhotoRequest"];
             };
         };
         responses: {
@@ -12848,7 +12848,7 @@ export interface operations {
                  *       }
                  *     }
                  */
-                "application/json": components["schemas"]["ProductAsked"];
+                "application/json": components["schemas"]["ProductRequest"];
             };
         };
         responses: {
@@ -13246,7 +13246,7 @@ export interface operations {
                  *       "reason": "a slip"
                  *     }
                  */
-                "application/json": components["schemas"]["WithdrawAsked"];
+                "application/json": components["schemas"]["WithdrawRequest"];
             };
         };
         responses: {
@@ -13575,7 +13575,7 @@ export interface operations {
                  *       "name": "Slow"
                  *     }
                  */
-                "application/json": components["schemas"]["SequenceAsked"];
+                "application/json": components["schemas"]["SequenceRequest"];
             };
         };
         responses: {
@@ -13623,7 +13623,7 @@ export interface operations {
                  *       "moves": "to 20 at 10; to break at 50"
                  *     }
                  */
-                "application/json": components["schemas"]["MovesAsked"];
+                "application/json": components["schemas"]["MovesRequest"];
             };
         };
         responses: {
@@ -13838,7 +13838,7 @@ export interface operations {
                  *       "station_id": 1
                  *     }
                  */
-                "application/json": components["schemas"]["ActAsked"];
+                "application/json": components["schemas"]["ActRequest"];
             };
         };
         responses: {
@@ -14061,7 +14061,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["SizesAsked"];
+                "application/json": components["schemas"]["SizesRequest"];
             };
         };
         responses: {
@@ -14111,7 +14111,7 @@ export interface operations {
                  *       "seen": true
                  *     }
                  */
-                "application/json": components["schemas"]["NoteAsked"];
+                "application/json": components["schemas"]["NoteRequest"];
             };
         };
         responses: {
@@ -14327,7 +14327,7 @@ export interface operations {
                  *       "words": "it was nicked"
                  *     }
                  */
-                "application/json": components["schemas"]["VoidAsked"];
+                "application/json": components["schemas"]["VoidRequest"];
             };
         };
         responses: {
@@ -14421,7 +14421,7 @@ export interface operations {
                  *       "mass_g": 4.2
                  *     }
                  */
-                "application/json": components["schemas"]["WeighingAsked"];
+                "application/json": components["schemas"]["WeighingRequest"];
             };
         };
         responses: {
@@ -14508,7 +14508,7 @@ export interface operations {
                  *       "fault": "none"
                  *     }
                  */
-                "application/json": components["schemas"]["FaultAsked"];
+                "application/json": components["schemas"]["FaultRequest"];
             };
         };
         responses: {
@@ -14710,7 +14710,7 @@ export interface operations {
                  *       "lot": "F-1"
                  *     }
                  */
-                "application/json": components["schemas"]["SupplyAsked"];
+                "application/json": components["schemas"]["SupplyRequest"];
             };
         };
         responses: {
@@ -14893,7 +14893,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["AreaRuleAsked"];
+                "application/json": components["schemas"]["AreaRuleRequest"];
             };
         };
         responses: {
@@ -14943,7 +14943,7 @@ export interface operations {
                  *       "revision": "B"
                  *     }
                  */
-                "application/json": components["schemas"]["FormulationAsked"];
+                "application/json": components["schemas"]["FormulationRequest"];
             };
         };
         responses: {
@@ -15035,7 +15035,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyRequest"];
             };
         };
         responses: {
@@ -15087,7 +15087,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["GrammageAsked"];
+                "application/json": components["schemas"]["GrammageRequest"];
             };
         };
         responses: {
@@ -15137,7 +15137,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyRequest"];
             };
         };
         responses: {
@@ -15271,7 +15271,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["LimitsAsked"];
+                "application/json": components["schemas"]["LimitsRequest"];
             };
         };
         responses: {
@@ -15360,7 +15360,7 @@ export interface operations {
                  *       "direction": "warp"
                  *     }
                  */
-                "application/json": components["schemas"]["OneMoreAsked"];
+                "application/json": components["schemas"]["OneMoreRequest"];
             };
         };
         responses: {
@@ -15449,7 +15449,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["PreparationAsked"];
+                "application/json": components["schemas"]["PreparationRequest"];
             };
         };
         responses: {
@@ -15500,7 +15500,7 @@ export interface operations {
                  *       }
                  *     }
                  */
-                "application/json": components["schemas"]["ReadingsAsked"];
+                "application/json": components["schemas"]["ReadingsRequest"];
             };
         };
         responses: {
@@ -15591,7 +15591,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyRequest"];
             };
         };
         responses: {
@@ -15641,7 +15641,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyAsked"];
+                "application/json": components["schemas"]["endurant__work__use_cases__amending__amending__WhyRequest"];
             };
         };
         responses: {
@@ -15691,7 +15691,7 @@ export interface operations {
                  *       "revision": 1
                  *     }
                  */
-                "application/json": components["schemas"]["SetUpAsked"];
+                "application/json": components["schemas"]["SetUpRequest"];
             };
         };
         responses: {
@@ -15781,7 +15781,7 @@ export interface operations {
                  *       "revision": "B"
                  *     }
                  */
-                "application/json": components["schemas"]["FormulationAsked"];
+                "application/json": components["schemas"]["FormulationRequest"];
             };
         };
         responses: {
@@ -16059,7 +16059,7 @@ export interface operations {
                  *       "test_id": 999999
                  *     }
                  */
-                "application/json": components["schemas"]["PinAsked"];
+                "application/json": components["schemas"]["PinRequest"];
             };
         };
         responses: {
@@ -16111,7 +16111,7 @@ export interface operations {
                  *       ]
                  *     }
                  */
-                "application/json": components["schemas"]["PromiseAsked"];
+                "application/json": components["schemas"]["PromiseRequest"];
             };
         };
         responses: {
@@ -16159,7 +16159,7 @@ export interface operations {
                  *       "test_id": 999999
                  *     }
                  */
-                "application/json": components["schemas"]["UnpinAsked"];
+                "application/json": components["schemas"]["UnpinRequest"];
             };
         };
         responses: {
@@ -16214,7 +16214,7 @@ export interface operations {
                  *       "one_more_like": 1
                  *     }
                  */
-                "application/json": components["schemas"]["WhatIfAsked"];
+                "application/json": components["schemas"]["WhatIfRequest"];
             };
         };
         responses: {

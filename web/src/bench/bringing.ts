@@ -20,7 +20,7 @@ export function useBringing(
   const needsWhy = computed(() => refusedFor.value === 'needs-reason')
 
   async function bring(document: unknown, source: string | null, said: string[]) {
-    const body: Schemas['ReadingsAsked'] = {
+    const body: Schemas['ReadingsRequest'] = {
       document: document as Record<string, unknown>,
       source_name: source,
       said,

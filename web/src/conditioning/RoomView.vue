@@ -42,7 +42,7 @@ const weigh = (specimen_id: number, mass_g: number) =>
       }),
     ),
   )
-const setPoint = (asked: Schemas['SetPointAsked']) =>
+const setPoint = (asked: Schemas['SetPointRequest']) =>
   props.act(() =>
     ask(
       client.PUT('/api/enclosures/{enclosure_id}/set-point', {

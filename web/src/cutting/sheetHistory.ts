@@ -1,8 +1,8 @@
 import { computed, ref } from 'vue'
 import { ask, client, type Schemas, type SheetView } from '@/api/client'
 
-type Laid = Schemas['LaidAsked']
-type Area = Schemas['AreaAsked']
+type Laid = Schemas['LaidRequest']
+type Area = Schemas['AreaRequest']
 const MOST = 50
 
 interface Step {

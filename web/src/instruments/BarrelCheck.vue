@@ -16,7 +16,7 @@ const checks = useQuery({
   queryKey: ['instrument', computed(() => props.serial), 'barrel'],
   queryFn: () => ask(client.GET('/api/instruments/{serial}/barrel', { params })),
 })
-const SENSORS: Schemas['SensorAsked']['sensor'][] = ['upper', 'lower']
+const SENSORS: Schemas['SensorRequest']['sensor'][] = ['upper', 'lower']
 const typed = reactive(
   Object.fromEntries(SENSORS.map((name) => [name, { displayed: '', reference: '', old: '' }])),
 )

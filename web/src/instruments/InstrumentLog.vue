@@ -13,14 +13,14 @@ const props = defineProps<{
   mayWrite: boolean
 }>()
 const { act, refused, busy } = useAct()
-const KINDS: [Schemas['LogAsked']['kind'], string][] = [
+const KINDS: [Schemas['LogRequest']['kind'], string][] = [
   ['cleaned', 'cleaned'],
   ['heater-changed', 'heater changed'],
   ['tuned', 'tuned'],
   ['repaired', 'repaired'],
   ['note', 'note'],
 ]
-const kind = ref<Schemas['LogAsked']['kind']>('cleaned')
+const kind = ref<Schemas['LogRequest']['kind']>('cleaned')
 const words = ref('')
 
 async function write() {

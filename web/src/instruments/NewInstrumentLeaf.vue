@@ -12,7 +12,7 @@ import RefusalNote from '@/ui/RefusalNote.vue'
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ added: [serial: string] }>()
 const { act, refused, busy } = useAct()
-const KINDS: Schemas['NewAsked']['kind'][] = [
+const KINDS: Schemas['NewRequest']['kind'][] = [
   'frame',
   'burst-rig',
   'compression-rig',
@@ -30,7 +30,7 @@ const KINDS: Schemas['NewAsked']['kind'][] = [
 ]
 const empty = () => ({
   name: '',
-  kind: 'pendulum' as Schemas['NewAsked']['kind'],
+  kind: 'pendulum' as Schemas['NewRequest']['kind'],
   serial: '',
   least: '',
   most: '',

@@ -5,7 +5,7 @@ import type { TypedSample } from '@/jobs/typedSample'
 import { figureFrom } from '@/ui/numbers'
 
 /** What arrived, drawn: the pieces laid side by side, or the bag with its share of regrind. */
-const props = defineProps<{ form: Schemas['SampleAsked']['form']; sample: TypedSample }>()
+const props = defineProps<{ form: Schemas['SampleRequest']['form']; sample: TypedSample }>()
 const MOST_DRAWN = 24
 const PITCH = 16
 const count = computed(() => Math.floor(figureFrom(props.sample.count)))

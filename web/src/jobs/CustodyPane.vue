@@ -16,7 +16,7 @@ const custody = useQuery({
   queryFn: () =>
     ask(client.GET('/api/jobs/{job_id}/custody', { params: { path: { job_id: props.jobId } } })),
 })
-type Kind = Schemas['CustodyAsked']['kind']
+type Kind = Schemas['CustodyRequest']['kind']
 const KINDS: { value: Kind; title: string; place: string }[] = [
   { value: 'kept', title: 'what remains is kept', place: 'Where' },
   { value: 'split', title: 'a part is split off', place: 'To where' },
@@ -29,7 +29,7 @@ const kind = computed(() => KINDS.find((each) => each.value === typed.kind)!)
 const until = computed(() => momentFrom(typed.until))
 
 async function save() {
-  const body: Schemas['CustodyAsked'] = {
+  const body: Schemas['CustodyRequest'] = {
     kind: typed.kind,
     place: typed.place,
     amount: typed.amount.trim() ? figureFrom(typed.amount) : null,

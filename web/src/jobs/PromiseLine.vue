@@ -7,7 +7,7 @@ import type { Wanted } from '@/jobs/wanted'
 import { moment } from '@/ui/words'
 
 /** By when it can be tested, from the plan as it stands: what a client can be told at the counter. */
-const props = defineProps<{ form: Schemas['SampleAsked']['form']; wanted: Wanted[] }>()
+const props = defineProps<{ form: Schemas['SampleRequest']['form']; wanted: Wanted[] }>()
 const WAIT_MS = 700
 const asked = computed(() => ({
   form: props.form,

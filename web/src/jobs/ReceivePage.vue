@@ -30,7 +30,7 @@ const { act, refused, busy } = useAct()
 const requestKey = crypto.randomUUID()
 
 const sample = reactive(emptySample(String(route.query.width ?? '1480')))
-const form = ref<Schemas['SampleAsked']['form']>('sheet')
+const form = ref<Schemas['SampleRequest']['form']>('sheet')
 const tried = ref(false)
 const picked = ref<string | null>(null)
 
@@ -72,8 +72,8 @@ const counter = useQuery({
   queryFn: () => ask(client.GET('/api/counter')),
 })
 /** The product whose specification fills the rest in. */
-const comparison = ref<Schemas['SampleAsked']['comparison']>(null)
-const labels = ref<Schemas['SampleAsked']['label_school']>(null)
+const comparison = ref<Schemas['SampleRequest']['comparison']>(null)
+const labels = ref<Schemas['SampleRequest']['label_school']>(null)
 const specified = ref<Schemas['ProductView'] | null>(null)
 const productChoices = computed(() =>
   (counter.data.value?.products ?? []).map((each) => ({

@@ -11,7 +11,7 @@ import { figureFrom } from '@/ui/numbers'
 const props = defineProps<{ tried: boolean }>()
 const sample = defineModel<TypedSample>('sample', { required: true })
 const form = defineModel<Form>('form', { required: true })
-type Form = Schemas['SampleAsked']['form']
+type Form = Schemas['SampleRequest']['form']
 /** What arrives is not always a roll: each form is asked for what it is. */
 const FORMS: { value: Form; words: string }[] = [
   { value: 'sheet', words: 'Sheet' },

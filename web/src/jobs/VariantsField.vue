@@ -4,7 +4,7 @@ import { OWN_SIZE, type TypedVariant } from '@/jobs/variants'
 import type { Wanted } from '@/jobs/wanted'
 
 /** Several samples in one go: colours, print orientations, suppliers, positions. */
-const props = defineProps<{ form: Schemas['SampleAsked']['form']; wanted: Wanted[] }>()
+const props = defineProps<{ form: Schemas['SampleRequest']['form']; wanted: Wanted[] }>()
 const variants = defineModel<TypedVariant[]>('variants', { required: true })
 const reports = defineModel<'one' | 'each'>('reports', { required: true })
 let keys = 0

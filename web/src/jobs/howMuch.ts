@@ -3,7 +3,7 @@ import { ref, watch, type Ref } from 'vue'
 import { ask, client, sentence, type Schemas } from '@/api/client'
 
 export type HowMuch = Schemas['HowMuchView']
-type Asked = Schemas['HowMuchAsked']
+type Asked = Schemas['RequiredSizeRequest']
 const WAIT_MS = 450
 
 /** The least length for what is asked for, found again shortly after it changes. */

@@ -2,7 +2,7 @@ import { withPoint } from '@/ui/numbers'
 import type { JudgedRow, Schemas } from '@/api/client'
 
 export type Criterion = NonNullable<JudgedRow['criterion']>
-type LimitAsked = Schemas['LimitAsked']
+type LimitRequest = Schemas['LimitRequest']
 
 /** One limit as it is written on a form; empty figures are no limit. */
 export interface LimitTyped {
@@ -50,7 +50,7 @@ export function limitFrom(
   property: string,
   direction: string,
   typed: LimitTyped | undefined,
-): LimitAsked | null {
+): LimitRequest | null {
   const first = withPoint(typed?.first ?? '')
   if (!typed || !first) return null
   if (typed.kind === 'no-failures')

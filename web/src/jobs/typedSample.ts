@@ -31,8 +31,8 @@ export function emptySample(width: string) {
 }
 export type TypedSample = ReturnType<typeof emptySample>
 
-type Form = Schemas['SampleAsked']['form']
-type PieceKind = NonNullable<Schemas['SampleAsked']['piece_kind']>
+type Form = Schemas['SampleRequest']['form']
+type PieceKind = NonNullable<Schemas['SampleRequest']['piece_kind']>
 export const PIECE_KINDS: PieceKind[] = [
   'bars',
   'turned rods',

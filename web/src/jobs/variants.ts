@@ -10,10 +10,10 @@ export interface TypedVariant {
   without: number[]
 }
 
-type Form = Schemas['SampleAsked']['form']
+type Form = Schemas['SampleRequest']['form']
 
 /** Which of the sizes of a form differs from sample to sample. */
-export const OWN_SIZE: Record<Form, { name: keyof Schemas['VariantAsked']; words: string }> = {
+export const OWN_SIZE: Record<Form, { name: keyof Schemas['VariantRequest']; words: string }> = {
   sheet: { name: 'length_mm', words: 'length, mm' },
   pieces: { name: 'count', words: 'how many' },
   packs: { name: 'count', words: 'how many' },
@@ -25,7 +25,7 @@ export function variantsOf(
   typed: TypedVariant[],
   form: Form,
   keys: number[],
-): Schemas['VariantAsked'][] {
+): Schemas['VariantRequest'][] {
   return typed
     .filter((variant) => variant.name.trim())
     .map((variant) => ({

@@ -8,11 +8,11 @@ export interface Wanted {
   parameters: Record<string, unknown>
   limits: Record<string, LimitTyped>
   /** The limits of a product's specification, which are taken as they stand. */
-  specified?: Schemas['LimitAsked'][]
+  specified?: Schemas['LimitRequest'][]
 }
 
 /** A test of a product as the counter asks for it. */
-export function wantedOf(test: Schemas['TestAsked'], method: MethodLine, key: number): Wanted {
+export function wantedOf(test: Schemas['TestRequest'], method: MethodLine, key: number): Wanted {
   return { key, method, parameters: { ...test.parameters }, limits: {}, specified: test.limits }
 }
 

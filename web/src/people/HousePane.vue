@@ -54,7 +54,7 @@ async function save() {
     tables: tables.value,
     revision: house.data.value!.revision,
     reason: reason.value,
-  } as Schemas['HouseAsked']
+  } as Schemas['HouseRequest']
   await act(async () => {
     await ask(client.PUT('/api/house', { body }))
     reason.value = ''

@@ -16,7 +16,7 @@ import { dayOf } from '@/ui/words'
 
 /** The people of the laboratory: roles, supervisors, passwords, and what each is authorised for. */
 type Person = Schemas['PersonView']
-const ROLES: Schemas['PersonAsked']['role'][] = ['trainee', 'technician', 'reviewer', 'manager']
+const ROLES: Schemas['PersonRequest']['role'][] = ['trainee', 'technician', 'reviewer', 'manager']
 const { me } = useSession()
 const { act, refused, busy } = useAct()
 const methods = useMethods()
@@ -37,7 +37,7 @@ watch(
     if (person)
       Object.assign(typed, {
         name: person.name,
-        role: person.role as Schemas['PersonAsked']['role'],
+        role: person.role as Schemas['PersonRequest']['role'],
         supervisor: person.supervisor_id ?? 0,
       })
   },

@@ -28,7 +28,7 @@ const dueAt = computed(() => momentFrom(typed.dueAt))
 
 async function think() {
   answer.value = null
-  const body: Schemas['WhatIfAsked'] = {
+  const body: Schemas['WhatIfRequest'] = {
     away:
       typed.station && until.value
         ? [

@@ -17,7 +17,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Job, Specimen, Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.laboratory import laboratory, rounding_for, school_for
 from endurant.work.facts.models import JobView
@@ -35,7 +35,7 @@ from endurant.work.facts.status import (
 from endurant.work.facts.test_settings import asked_parameters
 from endurant.work.facts.test_status import test_view
 from endurant.work.use_cases.receiving.receiving import (
-    TestAsked,
+    TestRequest,
     add_specimen,
     add_test,
     place_of,
@@ -48,14 +48,14 @@ FREE = ("rounding", "reported_to")
 """Parameters that change no specimen and no reading."""
 
 
-class JobAmended(Asked):
+class JobAmended(RequestBody):
     """What a job says of its sample and its client, as it shall stand now."""
 
     client: str = Field(min_length=1, max_length=120)
     product: str = Field(min_length=1, max_length=120)
     lot: str = Field(min_length=1, max_length=60)
     material: str = Field(min_length=1, max_length=200)
-    due_at: AskedMoment
+    due_at: Moment
     priority: int = Field(0, ge=0, le=9)
     client_words: str = Field("", max_length=500)
     shelf: str = Field("", max_length=80)
@@ -63,24 +63,24 @@ class JobAmended(Asked):
     reason: str = Reason
 
 
-class WhyAsked(Asked):
+class WhyRequest(RequestBody):
     """Why, and the revision that was seen."""
 
     revision: int
     reason: str = Reason
 
 
-class TestAdded(Asked):
+class TestAdded(RequestBody):
     """One more test of a job."""
 
     __test__ = False
 
-    test: TestAsked
+    test: TestRequest
     revision: int
     reason: str = Reason
 
 
-class TestAmended(Asked):
+class TestAmended(RequestBody):
     """Other parameters of a test that client and method own, or another count."""
 
     __test__ = False
@@ -90,12 +90,12 @@ class TestAmended(Asked):
     reason: str = Reason
 
 
-def amend_job(actor: Actor, job_id: int, asked: JobAmended) -> JobView:
+def amend_job(actor: Actor, job_id: int, request: JobAmended) -> JobView:
     """Another due date, priority, lot or client's word. Raises Conflict, NotFound."""
     actor.must("receive")
     with transaction() as session:
-        job = _open_job(session, job_id, asked.revision)
-        given = asked.model_dump(exclude={"revision", "reason"})
+        job = _open_job(session, job_id, request.revision)
+        given = request.model_dump(exclude={"revision", "reason"})
         before = {name: getattr(job, name) for name in given}
         changed = {
             name: value
@@ -107,39 +107,39 @@ def amend_job(actor: Actor, job_id: int, asked: JobAmended) -> JobView:
         if not changed:
             raise Invalid("nothing of this job would be changed")
         words = ", ".join(f"{_said(name)} {_plain(value)}" for name, value in changed.items())
-        _write(session, actor, job, "amend", words, asked.reason, before, changed)
+        _write(session, actor, job, "amend", words, request.reason, before, changed)
         return job_view(session, job)
 
 
-def cancel(actor: Actor, job_id: int, asked: WhyAsked) -> JobView:
+def cancel(actor: Actor, job_id: int, request: WhyRequest) -> JobView:
     """The job is not done any more; what it has stays. Raises Conflict, NotFound."""
     actor.must("receive")
     with transaction() as session:
-        job = _open_job(session, job_id, asked.revision)
+        job = _open_job(session, job_id, request.revision)
         _refuse_running(job.tests)
-        job.cancelled_at, job.cancelled_reason = clock.now(), asked.reason
+        job.cancelled_at, job.cancelled_reason = clock.now(), request.reason
         for specimen in (specimen for test in job.tests for specimen in test.specimens):
             for stay in specimen.stays:
                 if stay.open_for is not None:
                     stay.taken_at, stay.open_for = clock.now(), None
-        _write(session, actor, job, "cancel", "cancelled it", asked.reason)
+        _write(session, actor, job, "cancel", "cancelled it", request.reason)
         return job_view(session, job)
 
 
-def reinstate(actor: Actor, job_id: int, asked: WhyAsked) -> JobView:
+def reinstate(actor: Actor, job_id: int, request: WhyRequest) -> JobView:
     """A cancelled job goes on. Raises Conflict for one that is not, NotFound."""
     actor.must("receive")
     with transaction() as session:
         job = job_or_refuse(session, job_id, lock=True)
         if job.cancelled_at is None:
             raise Conflict(f"{job.number} is not cancelled")
-        refuse_stale(job.number, job.revision, asked.revision)
+        refuse_stale(job.number, job.revision, request.revision)
         job.cancelled_at = job.cancelled_reason = None
-        _write(session, actor, job, "reinstate", "took the cancelling back", asked.reason)
+        _write(session, actor, job, "reinstate", "took the cancelling back", request.reason)
         return job_view(session, job)
 
 
-def add_to_job(actor: Actor, job_id: int, asked: TestAdded) -> JobView:
+def add_to_job(actor: Actor, job_id: int, request: TestAdded) -> JobView:
     """One more test, or one for each state that is asked for, as at the counter.
 
     Its specimens are planned, and cut where there is still room.
@@ -148,19 +148,19 @@ def add_to_job(actor: Actor, job_id: int, asked: TestAdded) -> JobView:
     """
     actor.must("receive")
     with transaction() as session:
-        job = _open_job(session, job_id, asked.revision)
+        job = _open_job(session, job_id, request.revision)
         house = laboratory(session)
         known = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
         school, rounding = school_for(house, job), rounding_for(house, job)
-        for place, wanted in enumerate(split([asked.test]), start=known + 1):
+        for place, wanted in enumerate(split([request.test]), start=known + 1):
             add_test(job, wanted, school, rounding, place)
         session.flush()
-        words = f"added {find_method(asked.test.method).title}"
-        _write(session, actor, job, "add-test", words, asked.reason)
+        words = f"added {find_method(request.test.method).title}"
+        _write(session, actor, job, "add-test", words, request.reason)
         return job_view(session, job)
 
 
-def retest(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+def retest(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     """The same test once more, on what remains of the sample; both results stand in the report.
 
     Raises Forbidden where the house leaves that to a manager, Conflict while the test is not
@@ -168,7 +168,7 @@ def retest(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
     """
     actor.must("release")
     with transaction() as session:
-        test, job = _open_test(session, test_id, asked.revision)
+        test, job = _open_test(session, test_id, request.revision)
         house = laboratory(session)
         title = find_method(test.method).title
         if (house.retest_by or "reviewer") == "manager" and actor.role != "manager":
@@ -179,65 +179,65 @@ def retest(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
         if known is not None and known.dropped_at is None:
             raise Conflict(f"{title} is done once more already")
         count = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
-        again = TestAsked(method=test.method, parameters=dict(test.parameters))
+        again = TestRequest(method=test.method, parameters=dict(test.parameters))
         new = add_test(job, again, school_for(house, job), rounding_for(house, job), count + 1)
         new.limits = list(test.limits)
-        new.retest_of_id, new.retest_reason, new.retest_by_id = test.id, asked.reason, actor.id
+        new.retest_of_id, new.retest_reason, new.retest_by_id = test.id, request.reason, actor.id
         session.flush()
         words = f"allowed a retest of {title}"
-        _write(session, actor, job, "retest", words, asked.reason)
+        _write(session, actor, job, "retest", words, request.reason)
         return job_view(session, job)
 
 
-def drop(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+def drop(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     """A test is asked for no more; what was cut or tested of it stays, and the report says so.
 
     Raises Conflict for the last test of a job and while one of its specimens runs, NotFound.
     """
     actor.must("receive")
     with transaction() as session:
-        test, job = _open_test(session, test_id, asked.revision)
+        test, job = _open_test(session, test_id, request.revision)
         if len(job.tests) == 1:
             raise Conflict(f"it is the only test of {job.number}; cancel the job instead")
         _refuse_running([test])
         tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
-        test.dropped_at, test.dropped_reason = clock.now(), asked.reason
+        test.dropped_at, test.dropped_reason = clock.now(), request.reason
         session.flush()
         session.expire(job, ["tests"])
         words = f"dropped {find_method(test.method).title}"
         if tested:
             words += f", of which {', '.join(tested)} had been tested"
-        _write(session, actor, job, "drop-test", words, asked.reason, after={"test": test.id})
+        _write(session, actor, job, "drop-test", words, request.reason, after={"test": test.id})
         return job_view(session, job)
 
 
-def hold(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+def hold(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     """A test waits: none of its specimens is called. Raises Conflict, NotFound."""
     actor.must("receive")
     with transaction() as session:
-        test, job = _open_test(session, test_id, asked.revision)
+        test, job = _open_test(session, test_id, request.revision)
         if test.held_at is not None:
             raise Conflict(f"{find_method(test.method).title} is held already: {test.held_reason}")
-        test.held_at, test.held_reason = clock.now(), asked.reason
+        test.held_at, test.held_reason = clock.now(), request.reason
         words = f"holds {find_method(test.method).title}"
-        _write(session, actor, job, "hold-test", words, asked.reason)
+        _write(session, actor, job, "hold-test", words, request.reason)
         return job_view(session, job)
 
 
-def resume(actor: Actor, test_id: int, asked: WhyAsked) -> JobView:
+def resume(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     """A test that waited goes on. Raises Conflict, NotFound."""
     actor.must("receive")
     with transaction() as session:
-        test, job = _open_test(session, test_id, asked.revision)
+        test, job = _open_test(session, test_id, request.revision)
         if test.held_at is None:
             raise Conflict(f"{find_method(test.method).title} is not held")
         test.held_at = test.held_reason = None
         words = f"goes on with {find_method(test.method).title}"
-        _write(session, actor, job, "resume-test", words, asked.reason)
+        _write(session, actor, job, "resume-test", words, request.reason)
         return job_view(session, job)
 
 
-def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
+def amend_test(actor: Actor, test_id: int, request: TestAmended) -> JobView:
     """Other parameters that the client asked for, or another count of specimens.
 
     A change of the blank before cutting takes its specimens off the sheet, to be placed again.
@@ -246,27 +246,27 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
     """
     actor.must("receive")
     with transaction() as session:
-        test, job = _open_test(session, test_id, asked.revision)
+        test, job = _open_test(session, test_id, request.revision)
         method = find_method(test.method)
-        for name in asked.parameters:
+        for name in request.parameters:
             known = name in method.parameters.model_fields
             if not known or owner_of(method.parameters, name) == "set-up":
                 raise Invalid(
                     f"parameters: {name[:40]} is nothing that is asked of {method.title}",
                     field=name[:40],
                 )
-        before = {name: test.parameters.get(name) for name in asked.parameters}
+        before = {name: test.parameters.get(name) for name in request.parameters}
         blank = blank_of(test)
         demand = method.demand_for(test.parameters)
-        test.parameters = asked_parameters(method, {**test.parameters, **asked.parameters})
+        test.parameters = asked_parameters(method, {**test.parameters, **request.parameters})
         after = method.demand_for(test.parameters)
         if blank_of(test) != blank or after.pieces != demand.pieces:
             take_off_the_sheet(job, test)
-        if "specimens_wanted" in asked.parameters or after != demand:
+        if "specimens_wanted" in request.parameters or after != demand:
             _recount(test, method.planned_for(test.parameters), after.treated)
-        words = ", ".join(f"{name} {test.parameters[name]}" for name in asked.parameters)
+        words = ", ".join(f"{name} {test.parameters[name]}" for name in request.parameters)
         tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
-        if tested and not set(asked.parameters) <= {*FREE, "specimens_wanted"}:
+        if tested and not set(request.parameters) <= {*FREE, "specimens_wanted"}:
             words += f"; tested before: {', '.join(tested)}"
         _write(
             session,
@@ -274,9 +274,9 @@ def amend_test(actor: Actor, test_id: int, asked: TestAmended) -> JobView:
             job,
             "amend-test",
             f"changed {method.title}: {words}",
-            asked.reason,
+            request.reason,
             before,
-            {"test": test.id, "tested_before": tested, **asked.parameters},
+            {"test": test.id, "tested_before": tested, **request.parameters},
         )
         return job_view(session, job)
 

@@ -18,7 +18,7 @@ from endurant.store.audit import record
 from endurant.store.equipment import StationSetUp
 from endurant.store.tables import Station, Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.models import TestView
@@ -43,7 +43,7 @@ class EarlierSetUp(View):
     parameters: dict[str, Any]
 
 
-class SetUpAsked(Asked):
+class SetUpRequest(RequestBody):
     """Other set-up; a reason once specimens count that were tested under the one before."""
 
     parameters: dict[str, Any] = Field(max_length=40)
@@ -51,7 +51,7 @@ class SetUpAsked(Asked):
     reason: str = Field("", max_length=300)
 
 
-def set_up(actor: Actor, test_id: int, asked: SetUpAsked) -> TestView:
+def set_up(actor: Actor, test_id: int, request: SetUpRequest) -> TestView:
     """Settle parameters that exist only at the bench.
 
     Raises Conflict when someone was first, and once specimens count unless a reason is given:
@@ -62,8 +62,8 @@ def set_up(actor: Actor, test_id: int, asked: SetUpAsked) -> TestView:
         test = test_or_refuse(session, test_id)
         refuse_released(session, test.job_id)
         session.refresh(test)
-        refuse_stale("this test", test.revision, asked.revision)
-        change_set_up(session, actor, test, asked.parameters, asked.reason.strip())
+        refuse_stale("this test", test.revision, request.revision)
+        change_set_up(session, actor, test, request.parameters, request.reason.strip())
         return test_view(session, test)
 
 

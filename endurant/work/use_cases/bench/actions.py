@@ -46,7 +46,7 @@ from endurant.store.engine import open_session
 from endurant.store.tables import BenchEvent, Specimen, Station
 from endurant.work.base.actors import Actor
 from endurant.work.base.read_scope import looking
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import committed, transaction
 from endurant.work.facts.bench_events import (
     EARLY,
@@ -107,7 +107,7 @@ TOLD_WITH: Mapping[str, tuple[str, ...]] = {
 """What a recorder is told of its set-up with each act."""
 
 
-class ActAsked(Asked):
+class ActRequest(RequestBody):
     """One act; `seen` is the number of the last event that its sender saw, 0 before any.
 
     `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
@@ -149,27 +149,27 @@ def _look(session: Session, specimen: Specimen, station_id: int | None) -> Bench
     return view if question is None else view.model_copy(update={"shows": shown_by(question)})
 
 
-def act(actor: Actor, specimen_id: int, asked: ActAsked) -> BenchView:
+def act(actor: Actor, specimen_id: int, request: ActRequest) -> BenchView:
     """Do one thing.
 
     Raises OutOfOrder, Conflict for whoever acts on an older state, Invalid for a value that is
     none, Unavailable when a device does not answer.
     """
     actor.must("test")
-    if asked.act in ("keep", "stop"):
-        _settle(actor, specimen_id, asked.act)
-        return look(specimen_id, asked.station_id)
+    if request.act in ("keep", "stop"):
+        _settle(actor, specimen_id, request.act)
+        return look(specimen_id, request.station_id)
     with open_session() as session:
         starts: tuple[int, str] | None = None
         with committed(session, cards_at_once=False):
             specimen = specimen_with_job(session, specimen_id, lock=True)
             happened = events_of(session, specimen_id)
-            if not _is_repeated(happened, asked):
+            if not _is_repeated(happened, request):
                 refuse_unauthorised(session, actor, specimen.test.method)
-                starts = _do(session, actor, specimen, happened, asked)
+                starts = _do(session, actor, specimen, happened, request)
         if starts is not None:
             carry_in_background(*starts)
-        return _look(session, specimen, asked.station_id)
+        return _look(session, specimen, request.station_id)
 
 
 def _do(
@@ -177,24 +177,24 @@ def _do(
     actor: Actor,
     specimen: Specimen,
     happened: list[Event],
-    asked: ActAsked,
+    request: ActRequest,
 ) -> tuple[int, str] | None:
     """One thing; the run and the lease of a recording that it starts."""
-    state = _open_state(specimen, happened, asked)
-    station = None if asked.station_id is None else session.get(Station, asked.station_id)
-    if asked.act == NOTED:
-        note_values(session, actor, specimen, state, station, asked.values)
-    elif asked.act == REASON:
+    state = _open_state(specimen, happened, request)
+    station = None if request.station_id is None else session.get(Station, request.station_id)
+    if request.act == NOTED:
+        note_values(session, actor, specimen, state, station, request.values)
+    elif request.act == REASON:
         departed = readiness_of(session, specimen, station, state).departed
         if not departed:
             raise Conflict(f"{specimen.code} needs no reason now")
-        why = str(asked.values.get("why") or asked.deviation or "")
+        why = str(request.values.get("why") or request.deviation or "")
         write_reason(session, actor, specimen, state, departed, why)
-    elif asked.act == UNLOAD:
-        for out in unload(session, actor, specimen, state, station, asked.confirmed):
+    elif request.act == UNLOAD:
+        for out in unload(session, actor, specimen, state, station, request.confirmed):
             _tell(station, out, {})
     else:
-        return _do_step(session, actor, specimen, state, happened, asked)
+        return _do_step(session, actor, specimen, state, happened, request)
     return None
 
 
@@ -204,25 +204,25 @@ def _do_step(
     specimen: Specimen,
     state: State,
     happened: list[Event],
-    asked: ActAsked,
+    request: ActRequest,
 ) -> tuple[int, str] | None:
     """One act of the procedure; the run and the lease of a recording that it starts.
 
     All that could refuse it is asked before the device is told anything.
     """
-    wanted = _wanted(state, asked.act)
-    station = station_for(session, specimen, asked.station_id, wanted, asked.deviation)
-    state, ready = _made_ready(session, actor, specimen, state, asked, wanted, station)
-    event = _event_of(asked, actor, state, wanted, specimen)
+    wanted = _wanted(state, request.act)
+    station = station_for(session, specimen, request.station_id, wanted, request.deviation)
+    state, ready = _made_ready(session, actor, specimen, state, request, wanted, station)
+    event = _event_of(request, actor, state, wanted, specimen)
     held = held_by_clock(state, wanted, event.at)
     if held and ran_through(state, wanted, status_of(station)[0]):
         event = replace(event, facts={**event.facts, RAN_THROUGH: True})
     after = apply(state, event)
-    _refuse_without_reason(state, wanted, event, after.facts, asked)
+    _refuse_without_reason(state, wanted, event, after.facts, request)
     method = find_method(specimen.test.method)
     refuse_values(method, after.facts)
     aims = aims_for(specimen, happened)
-    told = _told(state, wanted, asked.act)
+    told = _told(state, wanted, request.act)
     setup = picture_of(method).setup(method, aims) | turn_setup(state, wanted)
     if station is not None:
         setup |= limits_of(station, setup)
@@ -264,7 +264,7 @@ def _made_ready(
     actor: Actor,
     specimen: Specimen,
     state: State,
-    asked: ActAsked,
+    request: ActRequest,
     wanted: Act,
     station: Station | None,
 ) -> tuple[State, Readiness | None]:
@@ -288,20 +288,20 @@ def _made_ready(
         )
     if not ready.departed:
         return state, ready
-    if not asked.deviation:
+    if not request.deviation:
         raise NeedsReason(
             f"{'; '.join(says for _, says in ready.departed)}. Wait, or give the reason: the "
             "report states it"
         )
-    after = write_reason(session, actor, specimen, state, ready.departed, asked.deviation)
+    after = write_reason(session, actor, specimen, state, ready.departed, request.deviation)
     return after, replace(ready, departed=[], reasons={**ready.reasons, **after.reasons})
 
 
 def _refuse_without_reason(
-    state: State, wanted: Act, event: Event, facts: Mapping[str, Any], asked: ActAsked
+    state: State, wanted: Act, event: Event, facts: Mapping[str, Any], request: ActRequest
 ) -> None:
     """Raises NeedsReason for a clock cut short, answers off a rule, or a second grade."""
-    if asked.deviation:
+    if request.deviation:
         return
     held = ""
     if not event.kind.startswith(GO) and not event.facts.get(RAN_THROUGH):
@@ -382,12 +382,12 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
         stop(actor, run_id)
 
 
-def _open_state(specimen: Specimen, happened: list[Event], asked: ActAsked) -> State:
+def _open_state(specimen: Specimen, happened: list[Event], request: ActRequest) -> State:
     """The state that an act builds on; raises Conflict where nothing can be done any more."""
     run = last_run(specimen)
     if run is None or run.state == "settled" or standing_void(specimen):
         refuse_unfit(specimen, clock.now())
-    _refuse_unseen(happened, asked.seen)
+    _refuse_unseen(happened, request.seen)
     if run is not None and not happened:
         raise Conflict(f"{specimen.code} was brought in already; keep or void it")
     return state_after(specimen, happened)
@@ -407,34 +407,34 @@ def _refuse_unseen(happened: list[Event], seen: int) -> None:
     )
 
 
-def _is_repeated(happened: list[Event], asked: ActAsked) -> bool:
+def _is_repeated(happened: list[Event], request: ActRequest) -> bool:
     """True when this very request has been written down already."""
-    return asked.request_key is not None and any(
-        event.facts.get("request_key") == asked.request_key for event in happened
+    return request.request_key is not None and any(
+        event.facts.get("request_key") == request.request_key for event in happened
     )
 
 
 def _event_of(
-    asked: ActAsked, actor: Actor, state: State, wanted: Act, specimen: Specimen
+    request: ActRequest, actor: Actor, state: State, wanted: Act, specimen: Specimen
 ) -> Event:
-    facts: dict[str, Any] = {k: v for k, v in asked.values.items() if v is not None}
-    if asked.confirmed:
-        facts["confirmed"] = asked.confirmed
-    if asked.read:
-        facts["read"] = asked.read
-    if asked.request_key:
-        facts["request_key"] = asked.request_key
-    if asked.deviation:
-        facts["why"] = asked.deviation
+    facts: dict[str, Any] = {k: v for k, v in request.values.items() if v is not None}
+    if request.confirmed:
+        facts["confirmed"] = request.confirmed
+    if request.read:
+        facts["read"] = request.read
+    if request.request_key:
+        facts["request_key"] = request.request_key
+    if request.deviation:
+        facts["why"] = request.deviation
     turn = turn_of(state, wanted)
     if turn is not None and turn.sets:
         facts["set"] = dict(turn.sets)
     if wanted.early and is_untouched(state):
-        return Event(state.last + 1, asked.act, clock.now(), actor.name, {**facts, EARLY: True})
+        return Event(state.last + 1, request.act, clock.now(), actor.name, {**facts, EARLY: True})
     if state.folded and is_untouched(state):
         facts["folded"] = True
     facts |= given_at_first(state, specimen)
-    return Event(state.last + 1, asked.act, clock.now(), actor.name, facts)
+    return Event(state.last + 1, request.act, clock.now(), actor.name, facts)
 
 
 def _tell(station: Station | None, wanted: Act, setup: Mapping[str, float | str]) -> Status | None:

@@ -17,7 +17,7 @@ from endurant.store.audit import record
 from endurant.store.equipment import MeltDensity
 from endurant.store.tables import Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.models import TestView
@@ -47,7 +47,7 @@ class DensityView(View):
     in_force: bool
 
 
-class FormulationAsked(Asked):
+class FormulationRequest(RequestBody):
     """Which formulation, in which revision: base, colourant, filler, regrind share."""
 
     formulation: str = Field(min_length=1, max_length=80)
@@ -60,7 +60,7 @@ def densities() -> list[DensityView]:
         return _views(session)
 
 
-def enter_density(actor: Actor, test_id: int, asked: FormulationAsked) -> list[DensityView]:
+def enter_density(actor: Actor, test_id: int, request: FormulationRequest) -> list[DensityView]:
     """Enter what a test found; it takes the place of the one before.
 
     Whoever ran the test does not approve it. Raises Forbidden for those; Conflict for another
@@ -89,11 +89,11 @@ def enter_density(actor: Actor, test_id: int, asked: FormulationAsked) -> list[D
         _refuse_tester(test, actor)
         values = [float(result.figure(DENSITY) or 0) for result in kept]
         now = clock.now()
-        for row in _in_force(session, asked):
+        for row in _in_force(session, request):
             row.withdrawn_at = now
         row = MeltDensity(
-            formulation=asked.formulation,
-            revision=asked.revision,
+            formulation=request.formulation,
+            revision=request.revision,
             temperature_c=float(test.parameters["temperature_c"]),
             density_g_cm3=round(float(np.mean(values)), 4),
             sd_g_cm3=float(np.std(values, ddof=1)) if len(values) > 1 else None,
@@ -111,13 +111,13 @@ def enter_density(actor: Actor, test_id: int, asked: FormulationAsked) -> list[D
             entity="melt_density",
             entity_id=row.id,
             job_id=test.job_id,
-            words=f"{actor.name} entered {row.density_g_cm3} g/cm³ for {asked.formulation}, "
-            f"revision {asked.revision}",
+            words=f"{actor.name} entered {row.density_g_cm3} g/cm³ for {request.formulation}, "
+            f"revision {request.revision}",
         )
         return _views(session)
 
 
-def use_density(actor: Actor, test_id: int, asked: FormulationAsked) -> TestView:
+def use_density(actor: Actor, test_id: int, request: FormulationRequest) -> TestView:
     """Set a test up with the density that is in force for this very formulation and revision.
 
     Raises NotFound where there is none, Conflict where it was found at another temperature.
@@ -128,11 +128,11 @@ def use_density(actor: Actor, test_id: int, asked: FormulationAsked) -> TestView
         refuse_released(session, test.job_id)
         if "melt_density_g_cm3" not in find_method(test.method).parameters.model_fields:
             raise Conflict(f"{find_method(test.method).title} needs no melt density")
-        row = next(iter(_in_force(session, asked)), None)
+        row = next(iter(_in_force(session, request)), None)
         if row is None:
             raise NotFound(
-                f"the register has no density of {asked.formulation}, revision "
-                f"{asked.revision}; any change of a formulation asks for a new one"
+                f"the register has no density of {request.formulation}, revision "
+                f"{request.revision}; any change of a formulation asks for a new one"
             )
         at_c = test.parameters.get("temperature_c")
         if at_c is None or above(abs(float(at_c) - row.temperature_c), MOST_APART_C):
@@ -140,7 +140,7 @@ def use_density(actor: Actor, test_id: int, asked: FormulationAsked) -> TestView
                 f"it was found at {in_numbers(row.temperature_c)} °C; this test runs at "
                 f"{in_numbers(float(at_c or 0))} °C"
             )
-        why = f"register, {asked.formulation} {asked.revision}"
+        why = f"register, {request.formulation} {request.revision}"
         change_set_up(session, actor, test, {"melt_density_g_cm3": row.density_g_cm3}, why)
         return test_view(session, test)
 
@@ -179,13 +179,13 @@ def _refuse_tester(test: Test, actor: Actor) -> None:
         raise Forbidden("You ran this test. Another reviewer enters its density in the register")
 
 
-def _in_force(session: Session, asked: FormulationAsked) -> list[MeltDensity]:
+def _in_force(session: Session, request: FormulationRequest) -> list[MeltDensity]:
     return list(
         session.scalars(
             select(MeltDensity)
             .where(
-                MeltDensity.formulation == asked.formulation,
-                MeltDensity.revision == asked.revision,
+                MeltDensity.formulation == request.formulation,
+                MeltDensity.revision == request.revision,
                 MeltDensity.withdrawn_at.is_(None),
             )
             .order_by(MeltDensity.id.desc())

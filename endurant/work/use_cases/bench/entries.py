@@ -64,8 +64,8 @@ def note_values(
     if not by_place:
         raise Invalid(f"{missing[0].says}. Enter it", field=missing[0].name)
     if "set-up" in by_place:
-        asked = _as_fields(specimen.test, by_place["set-up"])
-        change_set_up(session, actor, specimen.test, asked, "", missing=tuple(asked))
+        request = _as_fields(specimen.test, by_place["set-up"])
+        change_set_up(session, actor, specimen.test, request, "", missing=tuple(request))
     if "size" in by_place:
         _keep_sizes(session, actor, specimen, by_place["size"])
     if "age" in by_place:

@@ -17,7 +17,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.equipment import ColumnMapping
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.called_specimens import called_specimens
@@ -62,7 +62,7 @@ class MappingView(View):
     at: datetime
 
 
-class MappingAsked(Asked):
+class MappingRequest(RequestBody):
     """A mapping to keep; `seen` is the revision that it goes on from, 0 for a new one."""
 
     name: str = Field(min_length=1, max_length=60)
@@ -144,13 +144,13 @@ def mapping_or_refuse(name: str) -> dict[str, str]:
     raise NotFound(f"there is no mapping called {name[:60]}")
 
 
-def keep_mapping(actor: Actor, asked: MappingAsked) -> MappingView:
+def keep_mapping(actor: Actor, request: MappingRequest) -> MappingView:
     """Keep a mapping as a new revision of its name.
 
     Raises Invalid for a column that is none, Conflict when someone was first.
     """
     actor.must("test")
-    for header, column in asked.columns.items():
+    for header, column in request.columns.items():
         if column not in BY_NAME:
             raise Invalid(
                 f"{header[:60]} cannot be taken as {column[:60]}; expected one of "
@@ -159,14 +159,14 @@ def keep_mapping(actor: Actor, asked: MappingAsked) -> MappingView:
             )
     with transaction() as session:
         latest = session.scalar(
-            select(func.max(ColumnMapping.revision)).where(ColumnMapping.name == asked.name)
+            select(func.max(ColumnMapping.revision)).where(ColumnMapping.name == request.name)
         )
-        if (latest or 0) != asked.seen:
-            raise Conflict(f"{asked.name} is at revision {latest or 0}; look at it again")
+        if (latest or 0) != request.seen:
+            raise Conflict(f"{request.name} is at revision {latest or 0}; look at it again")
         row = ColumnMapping(
-            name=asked.name,
-            revision=asked.seen + 1,
-            columns=dict(asked.columns),
+            name=request.name,
+            revision=request.seen + 1,
+            columns=dict(request.columns),
             at=clock.now(),
             by_id=actor.id,
         )
@@ -178,7 +178,7 @@ def keep_mapping(actor: Actor, asked: MappingAsked) -> MappingView:
             action="keep-mapping",
             entity="column_mapping",
             entity_id=row.id,
-            words=f"{actor.name} kept the mapping {asked.name}, revision {row.revision}",
+            words=f"{actor.name} kept the mapping {request.name}, revision {row.revision}",
         )
         return _view(row)
 

@@ -10,19 +10,19 @@ from endurant.core.refusals import Conflict, Invalid, quoted
 from endurant.store.audit import record
 from endurant.store.tables import Run, Specimen
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.status import last_run, refuse_released, specimen_or_refuse
 
 
-class NoteAsked(Asked):
+class NoteRequest(RequestBody):
     """A code that was seen, or was not after all."""
 
     code: str = Field(max_length=40)
     seen: bool
 
 
-def note_seen(actor: Actor, specimen_id: int, asked: NoteAsked) -> None:
+def note_seen(actor: Actor, specimen_id: int, request: NoteRequest) -> None:
     """Keep what was seen with the specimen; it counts as its method says.
 
     Raises Invalid for a code that voids, Conflict for a specimen that was not tested.
@@ -36,21 +36,21 @@ def note_seen(actor: Actor, specimen_id: int, asked: NoteAsked) -> None:
             for observation in observations_of(find_method(specimen.test.method))
             if observation.severity != "void"
         }
-        if asked.code not in codes:
+        if request.code not in codes:
             known = ", ".join(codes) or "none"
             raise Invalid(
-                f"{quoted(asked.code)} is nothing that is noted of this method; expected {known}",
+                f"{quoted(request.code)} is nothing that is noted of this method; expected {known}",
                 field="code",
             )
         run = last_run(specimen)
         if run is None or run.state not in ("ended", "settled"):
             raise Conflict(f"{specimen.code} has no finished run to note this of")
         before = noted(run)
-        after = [code for code in before if code != asked.code]
-        after += [asked.code] if asked.seen else []
+        after = [code for code in before if code != request.code]
+        after += [request.code] if request.seen else []
         run.beside = {**(run.beside or {}), "observations": after}
         session.flush()
-        how = "noted of" if asked.seen else "took back of"
+        how = "noted of" if request.seen else "took back of"
         record(
             session,
             person_id=actor.id,
@@ -58,7 +58,7 @@ def note_seen(actor: Actor, specimen_id: int, asked: NoteAsked) -> None:
             entity="run",
             entity_id=run.id,
             job_id=job.id,
-            words=f"{actor.name} {how} {specimen.label}: {codes[asked.code]}",
+            words=f"{actor.name} {how} {specimen.label}: {codes[request.code]}",
             before={"observations": before},
             after={"observations": after},
         )

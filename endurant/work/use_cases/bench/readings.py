@@ -16,7 +16,7 @@ from endurant.store.audit import record
 from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.models import TestView
 from endurant.work.facts.results import test_result
@@ -30,7 +30,7 @@ from endurant.work.use_cases.people.staff import refuse_unauthorised
 MOST_LABEL = 16
 
 
-class ReadingsAsked(Asked):
+class ReadingsRequest(RequestBody):
     """A test document (its method and parameters may be left out), and where it came from.
 
     `instrument` is the serial number of what it was read off.
@@ -43,7 +43,7 @@ class ReadingsAsked(Asked):
     deviation: str | None = Field(None, max_length=300)
 
 
-def bring_in_readings(actor: Actor, test_id: int, asked: ReadingsAsked) -> TestView:
+def bring_in_readings(actor: Actor, test_id: int, request: ReadingsRequest) -> TestView:
     """Take the readings of specimens; all of them or, when one makes no sense, none.
 
     Raises Invalid, and Conflict for a specimen that is not to be tested now.
@@ -55,18 +55,20 @@ def bring_in_readings(actor: Actor, test_id: int, asked: ReadingsAsked) -> TestV
         job = refuse_released(session, test.job_id)
         session.refresh(test)
         refuse_unauthorised(session, actor, test.method)
-        entries = _entries(session, actor, test, asked.document)
+        entries = _entries(session, actor, test, request.document)
         specimens = {specimen.label: specimen for specimen in test.specimens}
         for entry in entries:
             specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
             _refuse_other_direction(specimen, entry)
             refuse_unfit(specimen, now)
-            specimen.runs.append(_run(session, actor, specimen, entry, asked, now))
+            specimen.runs.append(_run(session, actor, specimen, entry, request, now))
             end_stay(specimen, now)
         session.flush()
         test_result(test)
         labels = ", ".join(entry["label"] for entry in entries)
-        how = f"brought in {asked.source_name} for" if asked.source_name else "typed readings of"
+        how = (
+            f"brought in {request.source_name} for" if request.source_name else "typed readings of"
+        )
         record(
             session,
             person_id=actor.id,
@@ -75,7 +77,7 @@ def bring_in_readings(actor: Actor, test_id: int, asked: ReadingsAsked) -> TestV
             entity_id=test.id,
             job_id=job.id,
             words=f"{actor.name} {how} {labels}"[:400],
-            after={"specimens": [entry["label"] for entry in entries], "said": asked.said},
+            after={"specimens": [entry["label"] for entry in entries], "said": request.said},
         )
         return test_view(session, test)
 
@@ -115,14 +117,14 @@ def _run(
     actor: Actor,
     specimen: Specimen,
     entry: dict[str, Any],
-    asked: ReadingsAsked,
+    request: ReadingsRequest,
     now: datetime,
 ) -> Run:
     """The run that holds the readings of one specimen."""
     kept = {name: value for name, value in entry.items() if name not in _OWN_FIELDS}
     packed, sha256 = pack_entry(kept)
     settings, instrument_id = brought_in_with(
-        session, actor, specimen, asked.instrument, now, asked.deviation
+        session, actor, specimen, request.instrument, now, request.deviation
     )
     return Run(
         state="ended",
@@ -130,11 +132,11 @@ def _run(
         instrument_id=instrument_id,
         settings=settings.model_dump(mode="json"),
         checks=[],
-        source_name=asked.source_name,
-        source_said=asked.said,
+        source_name=request.source_name,
+        source_said=request.said,
         started_at=now,
         ended_at=now,
-        end_reason="brought in" if asked.source_name else "typed",
+        end_reason="brought in" if request.source_name else "typed",
         by_id=actor.id,
         samples=_samples_in(kept),
         entry=packed,

@@ -14,7 +14,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import MoveSequence
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 
@@ -37,7 +37,7 @@ class SequenceView(View):
     at: datetime
 
 
-class MovesAsked(Asked):
+class MovesRequest(RequestBody):
     """A text of moves, and the distance of the jaws that its percents count from."""
 
     moves: str = Field(max_length=LONGEST_TEXT)
@@ -51,7 +51,7 @@ class MovesRead(View):
     path: list[PathPointView]
 
 
-class SequenceAsked(Asked):
+class SequenceRequest(RequestBody):
     """A sequence to keep; `seen` is the revision that it goes on from, 0 for a new one."""
 
     name: str = Field(min_length=1, max_length=60)
@@ -78,23 +78,23 @@ def sequences() -> list[SequenceView]:
         return [_view(row) for row in rows]
 
 
-def understand(asked: MovesAsked) -> MovesRead:
+def understand(request: MovesRequest) -> MovesRead:
     """How a text of moves is understood; raises Invalid that names the line."""
-    moves = read_moves(asked.moves)
-    path = [PathPointView.model_validate(point) for point in path_of(moves, asked.gauge_mm)]
+    moves = read_moves(request.moves)
+    path = [PathPointView.model_validate(point) for point in path_of(moves, request.gauge_mm)]
     return MovesRead(moves=words_of(moves), path=path)
 
 
-def keep_sequence(actor: Actor, asked: SequenceAsked) -> SequenceView:
+def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
     """Keep a sequence as a new revision of its name.
 
     Raises Invalid for moves that cannot be read, Conflict when somebody was first.
     """
     actor.must("test")
-    name = " ".join(asked.name.split())
+    name = " ".join(request.name.split())
     if not name:
         raise Invalid("name: a sequence needs a name", field="name")
-    moves = words_of(read_moves(asked.moves))
+    moves = words_of(read_moves(request.moves))
     with transaction() as session:
         newest = session.scalar(
             select(MoveSequence)
@@ -103,10 +103,10 @@ def keep_sequence(actor: Actor, asked: SequenceAsked) -> SequenceView:
             .limit(1)
         )
         number = newest.revision if newest else 0
-        if number != asked.seen:
+        if number != request.seen:
             who = f"by {newest.by.name}" if newest else "by nobody"
             raise Conflict(
-                f"{name} is at revision {number}, {who}; you saw {asked.seen}. Look at it again"
+                f"{name} is at revision {number}, {who}; you saw {request.seen}. Look at it again"
             )
         row = MoveSequence(
             name=name, revision=number + 1, moves=moves, at=clock.now(), by_id=actor.id

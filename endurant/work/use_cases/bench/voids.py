@@ -11,7 +11,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Void
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.models import TestView
 from endurant.work.facts.status import (
@@ -28,14 +28,14 @@ from endurant.work.use_cases.bench.runs import end_stay
 from endurant.work.use_cases.receiving.receiving import add_replacement
 
 
-class VoidAsked(Asked):
+class VoidRequest(RequestBody):
     """Why a specimen does not count."""
 
     code: str
     words: str = Field("", max_length=500)
 
 
-def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
+def void(actor: Actor, specimen_id: int, request: VoidRequest) -> None:
     """The specimen does not count, with a code; its data stays and a spare is called.
 
     It may be voided at every state but while a device records. Raises Conflict when it is void
@@ -51,12 +51,13 @@ def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
             for observation in observations_of(find_method(specimen.test.method))
             if observation.severity == "void"
         }
-        if asked.code not in codes:
+        if request.code not in codes:
             raise Invalid(
-                f"{quoted(asked.code)} is no void code of this method; expected {', '.join(codes)}",
+                f"{quoted(request.code)} is no void code of this method; "
+                f"expected {', '.join(codes)}",
                 field="code",
             )
-        if asked.code == SET_ASIDE.code and not asked.words.strip():
+        if request.code == SET_ASIDE.code and not request.words.strip():
             raise Invalid("a specimen is set aside only with words that say why", field="words")
         standing = standing_void(specimen)
         if standing is not None:
@@ -79,8 +80,8 @@ def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
             Void(
                 specimen_id=specimen.id,
                 open_for=specimen.id,
-                code=asked.code,
-                words=asked.words or codes[asked.code].says,
+                code=request.code,
+                words=request.words or codes[request.code].says,
                 at=clock.now(),
                 by_id=actor.id,
             )
@@ -93,8 +94,8 @@ def void(actor: Actor, specimen_id: int, asked: VoidAsked) -> None:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            words=f"{actor.name} voided {specimen.label}: {codes[asked.code].says}",
-            after={"code": asked.code, "words": asked.words},
+            words=f"{actor.name} voided {specimen.label}: {codes[request.code].says}",
+            after={"code": request.code, "words": request.words},
         )
 
 

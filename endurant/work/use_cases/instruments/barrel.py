@@ -15,7 +15,7 @@ from endurant.core.quantities import in_numbers
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store.equipment import InstrumentEvent
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.use_cases.instruments.equipment import note, owned_or_refuse
@@ -24,7 +24,7 @@ KIND = "barrel-check"
 SHOWN = 30
 
 
-class SensorAsked(Asked):
+class SensorRequest(RequestBody):
     """What one sensor shows, what the reference shows beside it, and the offset that is set."""
 
     sensor: Literal["upper", "lower"]
@@ -33,10 +33,10 @@ class SensorAsked(Asked):
     old_offset_c: float = Field(ge=-100, le=100)
 
 
-class BarrelAsked(Asked):
+class BarrelRequest(RequestBody):
     """One check of both sensors."""
 
-    sensors: list[SensorAsked] = Field(min_length=1, max_length=2)
+    sensors: list[SensorRequest] = Field(min_length=1, max_length=2)
     reference_serial: str = Field(min_length=1, max_length=40)
 
 
@@ -69,13 +69,13 @@ def barrel_checks(serial: str) -> list[BarrelView]:
         return _views(session, serial)
 
 
-def check_barrel(actor: Actor, serial: str, asked: BarrelAsked) -> list[BarrelView]:
+def check_barrel(actor: Actor, serial: str, request: BarrelRequest) -> list[BarrelView]:
     """Write a check down. Raises Conflict for what has no barrel, Invalid for a sensor twice."""
     actor.must("test")
-    names = [sensor.sensor for sensor in asked.sensors]
+    names = [sensor.sensor for sensor in request.sensors]
     if len(set(names)) < len(names):
         raise Invalid("sensors: each is read once", field="sensors")
-    figured = [_figured(sensor) for sensor in asked.sensors]
+    figured = [_figured(sensor) for sensor in request.sensors]
     with transaction() as session:
         owned = owned_or_refuse(session, serial)
         if owned.kind != "melt-rig":
@@ -86,7 +86,7 @@ def check_barrel(actor: Actor, serial: str, asked: BarrelAsked) -> list[BarrelVi
             actor,
             serial,
             KIND,
-            f"{words} (reference {asked.reference_serial})",
+            f"{words} (reference {request.reference_serial})",
             sensors=[view.model_dump() for view in figured],
             review=any(view.review for view in figured),
         )
@@ -106,7 +106,7 @@ def bad_barrel_since(session: Session, serial: str) -> datetime | None:
     return rows[1].at if len(rows) > 1 else EARLIEST
 
 
-def _figured(sensor: SensorAsked) -> SensorView:
+def _figured(sensor: SensorRequest) -> SensorView:
     document = read_document(
         {
             "method": KIND,

@@ -14,7 +14,7 @@ from endurant.store import clock
 from endurant.store.equipment import ReferenceCheck, ReferenceReading
 from endurant.store.tables import Job, Run, Specimen, Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.instrument_status import due_of
@@ -26,7 +26,7 @@ MOST_TOUCHED = 200
 JUDGED_WITH = 8
 
 
-class CheckAsked(Asked):
+class CheckRequest(RequestBody):
     """A check that is kept up from now on."""
 
     title: str = Field(min_length=1, max_length=80)
@@ -37,7 +37,7 @@ class CheckAsked(Asked):
     every_days: int = Field(ge=1, le=3650)
 
 
-class ReadingAsked(Asked):
+class ReadingRequest(RequestBody):
     """One reading; `unit` is that of the check, where it is named."""
 
     value: float = Field(ge=-1e12, le=1e12)
@@ -89,20 +89,20 @@ def checks_of(serial: str) -> list[ReferenceCheckView]:
         return _views(session, serial)
 
 
-def begin_check(actor: Actor, serial: str, asked: CheckAsked) -> list[ReferenceCheckView]:
+def begin_check(actor: Actor, serial: str, request: CheckRequest) -> list[ReferenceCheckView]:
     """Keep a check up from now on. Raises Invalid for limits that cannot be, Conflict, NotFound."""
     actor.must("equip")
-    refuse_aim(Aim(asked.target, asked.warn, asked.limit, asked.unit))
+    refuse_aim(Aim(request.target, request.warn, request.limit, request.unit))
     with transaction() as session:
         owned_or_refuse(session, serial)
         same = select(ReferenceCheck.id).where(
-            ReferenceCheck.serial == serial, ReferenceCheck.title == asked.title
+            ReferenceCheck.serial == serial, ReferenceCheck.title == request.title
         )
         if session.scalar(same) is not None:
-            raise Conflict(f"{asked.title} is checked already")
-        session.add(ReferenceCheck(serial=serial, since=clock.now(), **asked.model_dump()))
+            raise Conflict(f"{request.title} is checked already")
+        session.add(ReferenceCheck(serial=serial, since=clock.now(), **request.model_dump()))
         session.flush()
-        words = f"{asked.title}: {asked.target:g} ± {asked.limit:g} {asked.unit}"
+        words = f"{request.title}: {request.target:g} ± {request.limit:g} {request.unit}"
         note(session, actor, serial, "check-begun", words)
         return _views(session, serial)
 
@@ -119,7 +119,7 @@ def close_check(actor: Actor, check_id: int) -> list[ReferenceCheckView]:
         return _views(session, check.serial)
 
 
-def read_check(actor: Actor, check_id: int, asked: ReadingAsked) -> list[ReferenceCheckView]:
+def read_check(actor: Actor, check_id: int, request: ReadingRequest) -> list[ReferenceCheckView]:
     """Take a reading down.
 
     Raises Invalid for one in another unit, NeedsReason for one that looks so, NotFound.
@@ -128,23 +128,23 @@ def read_check(actor: Actor, check_id: int, asked: ReadingAsked) -> list[Referen
     with transaction() as session:
         check = _check_or_refuse(session, check_id)
         aim = Aim(check.target, check.warn, check.limit, check.unit)
-        refuse_unit(asked.value, asked.unit, aim, is_sure=asked.is_sure)
+        refuse_unit(request.value, request.unit, aim, is_sure=request.is_sure)
         before = [row.value for row in _latest(session, check, JUDGED_WITH)]
-        judged = judge(before, asked.value, aim)
+        judged = judge(before, request.value, aim)
         now = clock.now()
         session.add(
             ReferenceReading(
                 check_id=check.id,
                 at=now,
                 by_id=actor.id,
-                value=asked.value,
+                value=request.value,
                 verdict=judged.verdict,
                 says=judged.says,
             )
         )
         check.last_at, check.last_verdict, check.last_says = now, judged.verdict, judged.says
         session.flush()
-        words = f"{check.title} {asked.value:g} {check.unit}: {judged.says}"
+        words = f"{check.title} {request.value:g} {check.unit}: {judged.says}"
         note(session, actor, check.serial, "checked", words, verdict=judged.verdict)
         return _views(session, check.serial)
 

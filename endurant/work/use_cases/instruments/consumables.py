@@ -18,7 +18,7 @@ from endurant.store.audit import record
 from endurant.store.equipment import Supply
 from endurant.store.tables import Station
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.run_facts import SupplyFacts
@@ -52,7 +52,7 @@ class SupplyList(View):
     kinds: list[str]
 
 
-class SupplyAsked(Asked):
+class SupplyRequest(RequestBody):
     """A lot that is opened; the one of its kind at the same place is finished by it."""
 
     kind: str = Field(min_length=1, max_length=40)
@@ -83,22 +83,22 @@ def supplies() -> SupplyList:
         )
 
 
-def open_lot(actor: Actor, asked: SupplyAsked) -> SupplyList:
+def open_lot(actor: Actor, request: SupplyRequest) -> SupplyList:
     """Open a lot. Raises NotFound for a station that is none."""
     actor.must("test")
     with transaction() as session:
-        if asked.station_id is not None and session.get(Station, asked.station_id) is None:
-            raise NotFound(f"there is no station with id {asked.station_id}")
+        if request.station_id is not None and session.get(Station, request.station_id) is None:
+            raise NotFound(f"there is no station with id {request.station_id}")
         now = clock.now()
-        same = Supply.station_id.is_not_distinct_from(asked.station_id)
+        same = Supply.station_id.is_not_distinct_from(request.station_id)
         for row in session.scalars(
             select(Supply)
-            .where(Supply.kind == asked.kind, Supply.finished_at.is_(None), same)
+            .where(Supply.kind == request.kind, Supply.finished_at.is_(None), same)
             .with_for_update()
         ):
             row.finished_at = now
         row = Supply(
-            **asked.model_dump(), opened_at=now, opened_by_id=actor.id, used=0, finished_at=None
+            **request.model_dump(), opened_at=now, opened_by_id=actor.id, used=0, finished_at=None
         )
         session.add(row)
         session.flush()
@@ -108,7 +108,7 @@ def open_lot(actor: Actor, asked: SupplyAsked) -> SupplyList:
             action="open-lot",
             entity="supply",
             entity_id=row.id,
-            words=f"{actor.name} opened {asked.kind}, lot {asked.lot}",
+            words=f"{actor.name} opened {request.kind}, lot {request.lot}",
         )
     return supplies()
 

@@ -28,7 +28,7 @@ from endurant.store.tables import (
     Station,
 )
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.instrument_status import Standing, standing_checks, standing_of
@@ -75,7 +75,7 @@ class InstrumentEventView(View):
     words: str
 
 
-class NewAsked(Asked):
+class NewRequest(RequestBody):
     """A new instrument; one without an address is worked and read by a person."""
 
     name: str = Field(min_length=1, max_length=60)
@@ -88,32 +88,32 @@ class NewAsked(Asked):
     most: float | None = Field(None, gt=0, le=1e9)
     unit: str = Field("", max_length=16)
     certificate: str = Field(min_length=1, max_length=60)
-    calibrated_at: AskedMoment
-    calibration_due_at: AskedMoment
+    calibrated_at: Moment
+    calibration_due_at: Moment
 
 
-class CalibrationAsked(Asked):
+class CalibrationRequest(RequestBody):
     """A calibration that was done."""
 
     certificate: str = Field(min_length=1, max_length=60)
-    calibrated_at: AskedMoment
-    calibration_due_at: AskedMoment
+    calibrated_at: Moment
+    calibration_due_at: Moment
 
 
-class WhyAsked(Asked):
+class WhyRequest(RequestBody):
     """Why something is done to an instrument."""
 
     reason: str = Field(min_length=1, max_length=300)
 
 
-class LogAsked(Asked):
+class LogRequest(RequestBody):
     """Something that was done to an instrument."""
 
     kind: Literal["cleaned", "heater-changed", "tuned", "repaired", "note"]
     words: str = Field(min_length=1, max_length=300)
 
 
-class RoomAsked(Asked):
+class RoomRequest(RequestBody):
     """The enclosure whose logger stands nearest to a station; None where there is none."""
 
     enclosure_id: int | None
@@ -163,82 +163,84 @@ def events_of_instrument(serial: str) -> list[InstrumentEventView]:
         ]
 
 
-def add(actor: Actor, asked: NewAsked) -> InstrumentView:
+def add(actor: Actor, request: NewRequest) -> InstrumentView:
     """A new instrument. Raises Invalid for dates or a range that cannot be, Conflict for twins."""
     actor.must("equip")
-    _refuse_dates(asked.calibrated_at, asked.calibration_due_at)
-    if asked.least is not None and asked.most is not None and asked.least >= asked.most:
+    _refuse_dates(request.calibrated_at, request.calibration_due_at)
+    if request.least is not None and request.most is not None and request.least >= request.most:
         raise Invalid("least: the range has to begin below its end", field="least")
     with transaction() as session:
-        _refuse_known(session, asked)
+        _refuse_known(session, request)
         kept: dict[str, Any] = {
-            "serial": asked.serial,
-            "certificate": asked.certificate,
-            "calibrated_at": asked.calibrated_at,
-            "calibration_due_at": asked.calibration_due_at,
-            "least": asked.least,
-            "most": asked.most,
-            "unit": asked.unit or None,
+            "serial": request.serial,
+            "certificate": request.certificate,
+            "calibrated_at": request.calibrated_at,
+            "calibration_due_at": request.calibration_due_at,
+            "least": request.least,
+            "most": request.most,
+            "unit": request.unit or None,
         }
-        if asked.kind in GAUGE_KINDS:
-            line = {"host": asked.host, "port": asked.port, "simulated": False}
-            gauge = Gauge(name=asked.name, kind=asked.kind, **kept, **line)
+        if request.kind in GAUGE_KINDS:
+            line = {"host": request.host, "port": request.port, "simulated": False}
+            gauge = Gauge(name=request.name, kind=request.kind, **kept, **line)
             session.add(gauge)
         else:
-            force_n = asked.most if asked.unit == "N" and asked.most else 0.0
-            instrument = Instrument(name=asked.instrument or asked.name, capacity_n=force_n, **kept)
+            force_n = request.most if request.unit == "N" and request.most else 0.0
+            instrument = Instrument(
+                name=request.instrument or request.name, capacity_n=force_n, **kept
+            )
             session.add(instrument)
             session.flush()
             session.add(
                 Station(
-                    name=asked.name,
-                    kind=asked.kind,
-                    host=asked.host,
-                    port=asked.port,
+                    name=request.name,
+                    kind=request.kind,
+                    host=request.host,
+                    port=request.port,
                     device=None,
                     simulated=False,
                     instrument_id=instrument.id,
                 )
             )
         session.flush()
-        note(session, actor, asked.serial, "added", f"{asked.name} was added")
-        return view_of(session, asked.serial)
+        note(session, actor, request.serial, "added", f"{request.name} was added")
+        return view_of(session, request.serial)
 
 
-def calibrate(actor: Actor, serial: str, asked: CalibrationAsked) -> InstrumentView:
+def calibrate(actor: Actor, serial: str, request: CalibrationRequest) -> InstrumentView:
     """A calibration takes the place of the one before. Raises NotFound, Invalid."""
     actor.must("equip")
-    _refuse_dates(asked.calibrated_at, asked.calibration_due_at)
+    _refuse_dates(request.calibrated_at, request.calibration_due_at)
     with transaction() as session:
         row = owned_or_refuse(session, serial, lock=True).row
         before = row.certificate
-        row.certificate = asked.certificate
-        row.calibrated_at = asked.calibrated_at
-        row.calibration_due_at = asked.calibration_due_at
+        row.certificate = request.certificate
+        row.calibrated_at = request.calibrated_at
+        row.calibration_due_at = request.calibration_due_at
         note(
             session,
             actor,
             serial,
             "calibrated",
-            f"certificate {asked.certificate} in place of {before}",
-            due=asked.calibration_due_at.isoformat(),
+            f"certificate {request.certificate} in place of {before}",
+            due=request.calibration_due_at.isoformat(),
         )
         return view_of(session, serial)
 
 
-def take_out(actor: Actor, serial: str, asked: WhyAsked) -> InstrumentView:
+def take_out(actor: Actor, serial: str, request: WhyRequest) -> InstrumentView:
     """Out of service: nothing is tested with it until it is back. Raises Conflict, NotFound."""
     actor.must("test")
     with transaction() as session:
         row = owned_or_refuse(session, serial, lock=True).row
         if row.out_since is not None:
             raise Conflict(f"{row.name} is out of service already: {row.out_reason}")
-        row.out_since, row.out_reason = clock.now(), asked.reason
-        note(session, actor, serial, "out", asked.reason)
+        row.out_since, row.out_reason = clock.now(), request.reason
+        note(session, actor, serial, "out", request.reason)
         return view_of(session, serial)
 
 
-def bring_back(actor: Actor, serial: str, asked: WhyAsked) -> InstrumentView:
+def bring_back(actor: Actor, serial: str, request: WhyRequest) -> InstrumentView:
     """In service again. Raises Conflict for one that is, NotFound."""
     actor.must("equip")
     with transaction() as session:
@@ -246,18 +248,18 @@ def bring_back(actor: Actor, serial: str, asked: WhyAsked) -> InstrumentView:
         if row.out_since is None:
             raise Conflict(f"{row.name} is in service")
         row.out_since = row.out_reason = None
-        note(session, actor, serial, "back", asked.reason)
+        note(session, actor, serial, "back", request.reason)
         return view_of(session, serial)
 
 
-def retire(actor: Actor, serial: str, asked: WhyAsked) -> InstrumentView:
+def retire(actor: Actor, serial: str, request: WhyRequest) -> InstrumentView:
     """Never used again; what it measured stays in the record. Raises Conflict while it is used."""
     actor.must("equip")
     with transaction() as session:
         owned = owned_or_refuse(session, serial, lock=True)
         _refuse_in_use(session, owned)
         owned.row.retired_at = clock.now()
-        note(session, actor, serial, "retired", asked.reason)
+        note(session, actor, serial, "retired", request.reason)
         return view_of(session, serial)
 
 
@@ -278,16 +280,16 @@ def delete_unused(actor: Actor, serial: str) -> None:
         session.delete(row)
 
 
-def write_log(actor: Actor, serial: str, asked: LogAsked) -> list[InstrumentEventView]:
+def write_log(actor: Actor, serial: str, request: LogRequest) -> list[InstrumentEventView]:
     """Write down what was done to an instrument. Raises NotFound."""
     actor.must("test")
     with transaction() as session:
         owned_or_refuse(session, serial)
-        note(session, actor, serial, asked.kind, asked.words)
+        note(session, actor, serial, request.kind, request.words)
     return events_of_instrument(serial)
 
 
-def set_room(actor: Actor, serial: str, asked: RoomAsked) -> InstrumentView:
+def set_room(actor: Actor, serial: str, request: RoomRequest) -> InstrumentView:
     """Which logger stands nearest to a station. Raises NotFound, Conflict for a gauge."""
     actor.must("equip")
     with transaction() as session:
@@ -295,10 +297,10 @@ def set_room(actor: Actor, serial: str, asked: RoomAsked) -> InstrumentView:
         if owned.station is None:
             raise Conflict(f"{owned.row.name} is carried about; it stands in no room")
         room = None
-        if asked.enclosure_id is not None:
-            room = session.get(Enclosure, asked.enclosure_id)
+        if request.enclosure_id is not None:
+            room = session.get(Enclosure, request.enclosure_id)
             if room is None:
-                raise NotFound(f"there is no enclosure with id {asked.enclosure_id}")
+                raise NotFound(f"there is no enclosure with id {request.enclosure_id}")
         owned.station.room_id = None if room is None else room.id
         says = "no room" if room is None else room.name
         note(session, actor, serial, "room", f"{owned.station.name} stands in {says}")
@@ -423,13 +425,13 @@ def _refuse_dates(calibrated_at: datetime, due_at: datetime) -> None:
         raise Invalid("due: it comes after the calibration", field="calibration_due_at")
 
 
-def _refuse_known(session: Session, asked: NewAsked) -> None:
+def _refuse_known(session: Session, request: NewRequest) -> None:
     for table in (Instrument, Gauge):
-        if session.scalar(select(table.id).where(table.serial == asked.serial)) is not None:
-            raise Conflict(f"{asked.serial} is there already")
+        if session.scalar(select(table.id).where(table.serial == request.serial)) is not None:
+            raise Conflict(f"{request.serial} is there already")
     for named in (Station, Gauge):
-        if session.scalar(select(named.id).where(named.name == asked.name)) is not None:
-            raise Conflict(f"something is called {asked.name} already")
+        if session.scalar(select(named.id).where(named.name == request.name)) is not None:
+            raise Conflict(f"something is called {request.name} already")
 
 
 def _refuse_in_use(session: Session, owned: Owned) -> None:

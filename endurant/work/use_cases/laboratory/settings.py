@@ -23,7 +23,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Laboratory, Person
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.laboratory import laboratory, tables_of, writing_of
@@ -139,7 +139,7 @@ class HouseView(View):
     changes: list[ChangeView]
 
 
-class HouseAsked(Asked):
+class HouseRequest(RequestBody):
     """The laboratory and its rules as they shall be from now on, and why."""
 
     name: str = Field(min_length=1, max_length=120)
@@ -160,7 +160,7 @@ class HouseAsked(Asked):
     reason: str = Field(min_length=1, max_length=300)
 
 
-class HouseSeen(Asked):
+class HouseSeen(RequestBody):
     """The proposal that somebody has read, by the revision of the rules."""
 
     revision: int = Field(ge=0)
@@ -178,27 +178,27 @@ def house() -> HouseView:
         return _view(session)
 
 
-def change_house(actor: Actor, asked: HouseAsked) -> HouseView:
+def change_house(actor: Actor, request: HouseRequest) -> HouseView:
     """Change what holds at once and propose the rest; a job keeps the rules that it began with.
 
     Raises Invalid where nothing would be changed, Conflict when someone was first.
     """
     actor.must("manage people")
     with transaction() as session:
-        row = _locked(session, asked.revision)
-        given = asked.model_dump(exclude={"revision", "reason", "tables"})
-        if asked.tables is not None:
-            given |= read_tables(asked.tables).model_dump(mode="json")
+        row = _locked(session, request.revision)
+        given = request.model_dump(exclude={"revision", "reason", "tables"})
+        if request.tables is not None:
+            given |= read_tables(request.tables).model_dump(mode="json")
         changed = {name: value for name, value in given.items() if _as_it_is(row, name) != value}
         if not changed:
             raise Invalid("nothing of the house would be changed")
         at_once = {name: value for name, value in changed.items() if name in AT_ONCE}
         if at_once:
             words = f"{actor.name} changed {_change_in_words(row, at_once)}"
-            _apply(session, actor, at_once, words, asked.reason)
+            _apply(session, actor, at_once, words, request.reason)
         proposed = {name: value for name, value in changed.items() if name not in AT_ONCE}
         if proposed:
-            _propose(session, actor, proposed, asked.reason)
+            _propose(session, actor, proposed, request.reason)
         return _view(session)
 
 

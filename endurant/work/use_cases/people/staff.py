@@ -19,7 +19,7 @@ from endurant.store.asked_for import Authorisation
 from endurant.store.audit import record
 from endurant.store.tables import Person, SignIn
 from endurant.work.base.actors import Actor, Role
-from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.use_cases.people.sign_in import hash_password, is_own_password
@@ -53,7 +53,7 @@ class PersonView(View):
     authorised: list[AuthorisationView]
 
 
-class PersonAsked(Asked):
+class PersonRequest(RequestBody):
     """Someone new."""
 
     login: str = Field(min_length=2, max_length=40, pattern=LOGIN)
@@ -62,7 +62,7 @@ class PersonAsked(Asked):
     password: str = Field(min_length=1, max_length=200)
 
 
-class PersonChanged(Asked):
+class PersonChanged(RequestBody):
     """Another name, role or supervisor, or whether they still work here."""
 
     name: str = Field(min_length=1, max_length=80)
@@ -71,25 +71,25 @@ class PersonChanged(Asked):
     supervisor_id: int | None = None
 
 
-class HoursAsked(Asked):
+class HoursRequest(RequestBody):
     """When somebody is in; without hours of their own they are those of the house."""
 
     hours: WorkingHours | None = None
     away: list[AwayRow] = Field(default_factory=list, max_length=60)
 
 
-class PasswordAsked(Asked):
+class PasswordRequest(RequestBody):
     """A new password; one's own asks for the old one too."""
 
     password: str = Field(min_length=1, max_length=200)
     old_password: str = Field("", max_length=200)
 
 
-class AuthorisationAsked(Asked):
+class AuthorisationRequest(RequestBody):
     """A method that somebody may run from now on, until a day where there is one."""
 
     method: str = Field(max_length=40)
-    until: AskedMoment | None = None
+    until: Moment | None = None
 
 
 def people() -> list[PersonView]:
@@ -98,25 +98,25 @@ def people() -> list[PersonView]:
         return _views(session)
 
 
-def add(actor: Actor, asked: PersonAsked) -> list[PersonView]:
+def add(actor: Actor, request: PersonRequest) -> list[PersonView]:
     """Someone new. Raises Conflict when the login is taken, Invalid for a short password."""
     actor.must("manage people")
     person = Person(
-        login=asked.login,
-        name=asked.name,
-        role=asked.role,
-        password_hash=hash_password(asked.password),
+        login=request.login,
+        name=request.name,
+        role=request.role,
+        password_hash=hash_password(request.password),
         active=True,
     )
     with transaction() as session:
-        if session.scalar(select(Person.id).where(Person.login == asked.login)) is not None:
-            raise Conflict(f"the login {asked.login} is taken")
+        if session.scalar(select(Person.id).where(Person.login == request.login)) is not None:
+            raise Conflict(f"the login {request.login} is taken")
         session.add(person)
-        _note(session, actor, person, "add-person", f"added {asked.name} as {asked.role}")
+        _note(session, actor, person, "add-person", f"added {request.name} as {request.role}")
         return _views(session)
 
 
-def change(actor: Actor, person_id: int, asked: PersonChanged) -> list[PersonView]:
+def change(actor: Actor, person_id: int, request: PersonChanged) -> list[PersonView]:
     """Another name, role or supervisor; someone who left may not sign in any more.
 
     Raises Conflict for what would leave nobody who manages people, and for who would lock
@@ -127,27 +127,27 @@ def change(actor: Actor, person_id: int, asked: PersonChanged) -> list[PersonVie
         # All rows are locked in their order: two managers cannot take each other's role at once.
         everyone = session.scalars(select(Person).order_by(Person.id).with_for_update()).all()
         person = _person_or_refuse(session, person_id)
-        _refuse_lockout(actor, person, asked, everyone)
-        _refuse_supervisor(session, person, asked)
+        _refuse_lockout(actor, person, request, everyone)
+        _refuse_supervisor(session, person, request)
         before = {"name": person.name, "role": person.role, "active": person.active}
-        person.name, person.role, person.active = asked.name, asked.role, asked.active
-        person.supervisor_id = asked.supervisor_id if asked.role == "trainee" else None
-        if not asked.active:
+        person.name, person.role, person.active = request.name, request.role, request.active
+        person.supervisor_id = request.supervisor_id if request.role == "trainee" else None
+        if not request.active:
             session.execute(delete(SignIn).where(SignIn.person_id == person.id))
-        words = f"made {asked.name} {asked.role}{'' if asked.active else ', no longer here'}"
-        _note(session, actor, person, "change-person", words, before, asked.model_dump())
+        words = f"made {request.name} {request.role}{'' if request.active else ', no longer here'}"
+        _note(session, actor, person, "change-person", words, before, request.model_dump())
         session.flush()
         return _views(session)
 
 
-def set_hours(actor: Actor, person_id: int, asked: HoursAsked) -> list[PersonView]:
+def set_hours(actor: Actor, person_id: int, request: HoursRequest) -> list[PersonView]:
     """When somebody is in, and when they are away. Raises NotFound."""
     actor.must("manage people")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
         before: dict[str, object] = {"hours": person.hours, "away": person.away}
-        person.hours = None if asked.hours is None else asked.hours.model_dump(mode="json")
-        person.away = [row.model_dump(mode="json") for row in asked.away] or None
+        person.hours = None if request.hours is None else request.hours.model_dump(mode="json")
+        person.away = [row.model_dump(mode="json") for row in request.away] or None
         after: dict[str, object] = {"hours": person.hours, "away": person.away}
         _note(session, actor, person, "set-hours", f"set when {person.name} is in", before, after)
         session.flush()
@@ -166,36 +166,36 @@ def own_absences(person: Person) -> list[AwayRow]:
     return [AwayRow.model_validate_json(json.dumps(row)) for row in person.away or []]
 
 
-def set_password(actor: Actor, person_id: int, asked: PasswordAsked) -> None:
+def set_password(actor: Actor, person_id: int, request: PasswordRequest) -> None:
     """A new password: one's own with the old one, another's by who manages people.
 
     Whoever is signed in with the old one is signed out. Raises Forbidden.
     """
     is_own = person_id == actor.id
-    if is_own and not is_own_password(actor, asked.old_password or "", f"change by {actor.id}"):
+    if is_own and not is_own_password(actor, request.old_password or "", f"change by {actor.id}"):
         raise Forbidden("that is not your password; nothing was changed")
     if not is_own:
         actor.must("manage people")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
-        person.password_hash = hash_password(asked.password)
+        person.password_hash = hash_password(request.password)
         session.execute(delete(SignIn).where(SignIn.person_id == person.id))
         _note(session, actor, person, "set-password", f"set the password of {person.name}")
 
 
-def authorise(actor: Actor, person_id: int, asked: AuthorisationAsked) -> list[PersonView]:
+def authorise(actor: Actor, person_id: int, request: AuthorisationRequest) -> list[PersonView]:
     """Somebody else may run a method.
 
     Raises Conflict when they may already, Invalid for no method, Forbidden for oneself.
     """
     actor.must("equip")
-    method = find_method(asked.method)
+    method = find_method(request.method)
     if person_id == actor.id:
         raise Forbidden("nobody authorises themselves; another reviewer or manager does")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
         now = clock.now()
-        if asked.until is not None and asked.until <= now:
+        if request.until is not None and request.until <= now:
             raise Invalid("until: this day has passed", field="until")
         if any(row.person_id == person_id for row in _holding(session, method.id)):
             raise Conflict(f"{person.name} is authorised for {method.id} already")
@@ -204,7 +204,7 @@ def authorise(actor: Actor, person_id: int, asked: AuthorisationAsked) -> list[P
                 person_id=person.id,
                 method=method.id,
                 since=now,
-                until=asked.until,
+                until=request.until,
                 by_id=actor.id,
             )
         )
@@ -256,9 +256,9 @@ def _holding(session: Session, method_id: str) -> Sequence[Authorisation]:
 
 
 def _refuse_lockout(
-    actor: Actor, person: Person, asked: PersonChanged, everyone: Sequence[Person]
+    actor: Actor, person: Person, request: PersonChanged, everyone: Sequence[Person]
 ) -> None:
-    stays = asked.active and asked.role == "manager"
+    stays = request.active and request.role == "manager"
     if person.id == actor.id and not stays:
         raise Conflict("you would lock yourself out; another manager can do that for you")
     others = [each for each in everyone if each.role == "manager" and each.active]
@@ -266,15 +266,15 @@ def _refuse_lockout(
         raise Conflict(f"{person.name} is the last manager; make another one first")
 
 
-def _refuse_supervisor(session: Session, person: Person, asked: PersonChanged) -> None:
-    if asked.supervisor_id is None:
+def _refuse_supervisor(session: Session, person: Person, request: PersonChanged) -> None:
+    if request.supervisor_id is None:
         return
-    if asked.role != "trainee":
+    if request.role != "trainee":
         raise Invalid(
-            f"supervisor: a {asked.role} works under nobody; only a trainee does",
+            f"supervisor: a {request.role} works under nobody; only a trainee does",
             field="supervisor_id",
         )
-    supervisor = session.get(Person, asked.supervisor_id)
+    supervisor = session.get(Person, request.supervisor_id)
     if supervisor is None or not supervisor.active or supervisor.role == "trainee":
         raise Invalid("supervisor: expected someone here who is no trainee", field="supervisor_id")
 

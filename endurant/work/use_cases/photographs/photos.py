@@ -18,7 +18,7 @@ from endurant.store.audit import record
 from endurant.store.equipment import Photo, PhotoUse
 from endurant.store.tables import Specimen
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.bench_events import state_at_bench
@@ -47,7 +47,7 @@ class PhotoView(View):
     by: str
 
 
-class PhotoAsked(Asked):
+class PhotoRequest(RequestBody):
     """What a photograph shows, and whether the report shows it."""
 
     shows: str = Field("", max_length=200)
@@ -149,23 +149,23 @@ def add_photo(
         return _views(session, specimen_id)
 
 
-def change_photo(actor: Actor, photo_id: int, asked: PhotoAsked) -> list[PhotoView]:
+def change_photo(actor: Actor, photo_id: int, request: PhotoRequest) -> list[PhotoView]:
     """Other words, or another place. Raises NotFound, Conflict when the job was released."""
     actor.must("test")
     with transaction() as session:
         use = _use_or_refuse(session, photo_id)
         specimen = session.get_one(Specimen, use.specimen_id)
         refuse_released(session, specimen.test.job_id)
-        if asked.subject != use.subject:
-            _refuse_unknown(session, specimen, asked.subject)
+        if request.subject != use.subject:
+            _refuse_unknown(session, specimen, request.subject)
         was = _in_words(use)
-        less = use.in_report and (not asked.in_report or asked.shows != use.shows)
-        _refuse_unsaid(specimen, asked.reason if less else "-")
-        use.shows, use.in_report, use.subject = asked.shows, asked.in_report, asked.subject
-        where = "into the report" if asked.in_report else "out of the report"
+        less = use.in_report and (not request.in_report or request.shows != use.shows)
+        _refuse_unsaid(specimen, request.reason if less else "-")
+        use.shows, use.in_report, use.subject = request.shows, request.in_report, request.subject
+        where = "into the report" if request.in_report else "out of the report"
         said = (was, _in_words(use)) if less else None
-        words = f"{asked.shows}, {where}"
-        _note(session, actor, use, specimen, "change-photo", words, said, asked.reason)
+        words = f"{request.shows}, {where}"
+        _note(session, actor, use, specimen, "change-photo", words, said, request.reason)
         session.flush()
         return _views(session, use.specimen_id)
 

@@ -12,51 +12,51 @@ from endurant.store.asked_for import PlanPin
 from endurant.store.audit import record
 from endurant.store.tables import Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.status import refuse_released, test_or_refuse
 from endurant.work.use_cases.planning.lab import plan_names, testing_people
 from endurant.work.use_cases.planning.today import TodayView, day_now
 
 
-class PinAsked(Asked):
+class PinRequest(RequestBody):
     """A step that is wanted at a moment, by somebody where one is named."""
 
     test_id: int
     step: str = Field(min_length=1, max_length=40)
-    start: AskedMoment
+    start: Moment
     person: str | None = Field(None, max_length=80)
 
 
-class UnpinAsked(Asked):
+class UnpinRequest(RequestBody):
     """A step that the plan may move again."""
 
     test_id: int
     step: str = Field(min_length=1, max_length=40)
 
 
-def pin(actor: Actor, asked: PinAsked) -> TodayView:
+def pin(actor: Actor, request: PinRequest) -> TodayView:
     """Pin a step; the plan that is made next keeps to it.
 
     Raises NotFound for a test or person there is not, Invalid for a moment that is past.
     """
     actor.must("test")
     with transaction() as session:
-        test = test_or_refuse(session, asked.test_id)
+        test = test_or_refuse(session, request.test_id)
         refuse_released(session, test.job_id)
-        start = asked.start.replace(second=0, microsecond=0)
+        start = request.start.replace(second=0, microsecond=0)
         if start < clock.now().replace(second=0, microsecond=0):
             raise Invalid("start: it lies behind us; expected a moment from now on", field="start")
         person = None
-        if asked.person:
+        if request.person:
             people = testing_people(session)
             names = plan_names(people)
-            person = next((each for each in people if names[each.id] == asked.person), None)
+            person = next((each for each in people if names[each.id] == request.person), None)
             if person is None:
-                raise NotFound(f"nobody here is called {asked.person}")
-        row = _pin_of(session, asked.test_id, asked.step)
+                raise NotFound(f"nobody here is called {request.person}")
+        row = _pin_of(session, request.test_id, request.step)
         if row is None:
-            row = PlanPin(test_id=asked.test_id, step=asked.step)
+            row = PlanPin(test_id=request.test_id, step=request.step)
             session.add(row)
         row.start, row.by_id, row.at = start, actor.id, clock.now()
         row.person_id = None if person is None else person.id
@@ -66,13 +66,13 @@ def pin(actor: Actor, asked: PinAsked) -> TodayView:
         return day_now(session, clock.now())
 
 
-def unpin(actor: Actor, asked: UnpinAsked) -> TodayView:
+def unpin(actor: Actor, request: UnpinRequest) -> TodayView:
     """Let the plan move a step again. Raises NotFound for one that is not pinned."""
     actor.must("test")
     with transaction() as session:
-        row = _pin_of(session, asked.test_id, asked.step)
+        row = _pin_of(session, request.test_id, request.step)
         if row is None:
-            raise NotFound(f"{asked.step} is not pinned")
+            raise NotFound(f"{request.step} is not pinned")
         _note_pin(session, actor, row, test_or_refuse(session, row.test_id), f"let {row.step} go")
         session.delete(row)
         session.flush()

@@ -12,7 +12,7 @@ from endurant.core.planning.plan import plan_document
 from endurant.core.planning.rows import PlanAnswer, PlanDocument
 from endurant.core.working_hours import worked_on
 from endurant.store import clock
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.read_models.job_cards import refresh_turned
@@ -24,14 +24,14 @@ RELEASE_MIN = 60
 PROMISE_S = 1.0
 
 
-class ThoughtTest(Asked):
+class ThoughtTest(RequestBody):
     """A test that may be asked for."""
 
     method: str = Field(max_length=80)
     parameters: dict[str, Any] = Field(default_factory=dict)
 
 
-class PromiseAsked(Asked):
+class PromiseRequest(RequestBody):
     """What may be received: its form, and the tests that are thought of."""
 
     form: Literal["sheet", "pieces", "granules", "packs"] = "sheet"
@@ -46,20 +46,20 @@ class PromiseView(View):
     says: str
 
 
-async def promise_for(solver: Solver, asked: PromiseAsked) -> PromiseView:
+async def promise_for(solver: Solver, request: PromiseRequest) -> PromiseView:
     """When tests that may be asked for can be through, by the plan as it stands."""
-    document, names = await solver.read(lambda: promised(asked))
+    document, names = await solver.read(lambda: promised(request))
     answer = await solver.solve(plan_document, document)
     return await solver.read(lambda: promise(answer, names))
 
 
-def promised(asked: PromiseAsked) -> tuple[PlanDocument, list[str]]:
+def promised(request: PromiseRequest) -> tuple[PlanDocument, list[str]]:
     """The document with tests that nobody received yet, and what they are called in it."""
     with transaction() as session:
         refresh_turned(session, clock.now())
         lab = lab_now(session, clock.now())
-        wanted = [(find_method(test.method), test.parameters) for test in asked.tests]
-        names = with_new(session, lab, wanted, asked.form == "sheet")
+        wanted = [(find_method(test.method), test.parameters) for test in request.tests]
+        names = with_new(session, lab, wanted, request.form == "sheet")
         return {**lab.document, "time_limit_s": PROMISE_S}, names
 
 

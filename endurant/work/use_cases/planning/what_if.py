@@ -12,7 +12,7 @@ from endurant.core.planning.kept import plan_beside
 from endurant.core.planning.rows import PlanAnswer, WantedTest, titles_of
 from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
-from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.use_cases.planning.lab import Lab, in_utc, lab_now
@@ -27,26 +27,26 @@ from endurant.work.use_cases.planning.today import (
 ADDED = "one more "
 
 
-class AwayAsked(Asked):
+class AwayRequest(RequestBody):
     """A station that is thought away for a while."""
 
     station: str = Field(max_length=60)
-    start: AskedMoment
-    end: AskedMoment
+    start: Moment
+    end: Moment
 
 
-class DueAsked(Asked):
+class DueRequest(RequestBody):
     """A job that is thought due at another moment."""
 
     job_id: int
-    due_at: AskedMoment
+    due_at: Moment
 
 
-class WhatIfAsked(Asked):
+class WhatIfRequest(RequestBody):
     """What is thought to be otherwise; nothing of it is written down."""
 
-    away: list[AwayAsked] = Field(default_factory=list, max_length=20)
-    due: list[DueAsked] = Field(default_factory=list, max_length=20)
+    away: list[AwayRequest] = Field(default_factory=list, max_length=20)
+    due: list[DueRequest] = Field(default_factory=list, max_length=20)
     one_more_like: int | None = None
 
 
@@ -61,17 +61,17 @@ class WhatIfView(View):
     added_ends: datetime | None
 
 
-async def explore(solver: Solver, asked: WhatIfAsked) -> WhatIfView:
+async def explore(solver: Solver, request: WhatIfRequest) -> WhatIfView:
     """What would move, and what would be late; nothing is changed.
 
     Raises NotFound while there is no plan, or for a job or station that is none of its own.
     """
-    before, lab = await solver.read(lambda: imagined(asked))
+    before, lab = await solver.read(lambda: imagined(request))
     after = await solver.solve(partial(plan_beside, before=before), lab.document)
     return what_if(before, after, lab)
 
 
-def imagined(asked: WhatIfAsked) -> tuple[Before, Lab]:
+def imagined(request: WhatIfRequest) -> tuple[Before, Lab]:
     """The plan that was made last, and the laboratory with what is thought otherwise.
 
     Raises NotFound while there is no plan, or for a job or station that is none of its own.
@@ -82,7 +82,7 @@ def imagined(asked: WhatIfAsked) -> tuple[Before, Lab]:
     with transaction() as session:
         lab = lab_now(session, clock.now())
     stations = {row["name"]: row for row in lab.document["stations"]}
-    for away in asked.away:
+    for away in request.away:
         station = stations.get(away.station)
         if station is None:
             raise NotFound(f"there is no station {away.station[:60]}")
@@ -90,11 +90,11 @@ def imagined(asked: WhatIfAsked) -> tuple[Before, Lab]:
             raise Invalid("away: it ends before it begins", field="away")
         stretch = [in_utc(away.start), in_utc(away.end)]
         station["away"] = [*station.get("away", []), stretch]
-    for due in asked.due:
+    for due in request.due:
         for test in _tests_of(lab, due.job_id):
             test["due"] = in_utc(due.due_at)
-    if asked.one_more_like is not None:
-        for test in _tests_of(lab, asked.one_more_like):
+    if request.one_more_like is not None:
+        for test in _tests_of(lab, request.one_more_like):
             title = test.get("title") or test["id"]
             again: WantedTest = {
                 **test,
@@ -102,7 +102,7 @@ def imagined(asked: WhatIfAsked) -> tuple[Before, Lab]:
                 "title": f"one more: {title}",
             }
             lab.document["tests"].append(again)
-            lab.job_of[again["id"]] = asked.one_more_like
+            lab.job_of[again["id"]] = request.one_more_like
     return before, lab
 
 

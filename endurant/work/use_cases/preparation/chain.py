@@ -16,7 +16,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.conditioning_progress import stages_for, usual_stages
@@ -30,7 +30,7 @@ from endurant.work.facts.status import (
 Minutes = Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
 
 
-class StageAsked(Asked):
+class StageRequest(RequestBody):
     """One stage; see core.chains.Stage."""
 
     atmosphere: str
@@ -39,15 +39,15 @@ class StageAsked(Asked):
     why: str = Field("", max_length=120)
 
 
-class PreparationAsked(Asked):
+class PreparationRequest(RequestBody):
     """The preparation of a test; without stages the chain that its method asks for.
 
     `made_at`: when the material was vulcanised or made, where the method has an age.
     """
 
     state: Literal["original", "wet"] = "original"
-    stages: list[StageAsked] | None = Field(None, max_length=6)
-    made_at: AskedMoment | None = None
+    stages: list[StageRequest] | None = Field(None, max_length=6)
+    made_at: Moment | None = None
     revision: int
 
 
@@ -84,7 +84,7 @@ def preparation(test_id: int) -> PreparationView:
         return _view(test_or_refuse(session, test_id))
 
 
-def prepare_test(actor: Actor, test_id: int, asked: PreparationAsked) -> PreparationView:
+def prepare_test(actor: Actor, test_id: int, request: PreparationRequest) -> PreparationView:
     """Set how a test is prepared; a chain other than the method's is named in the report.
 
     Raises Conflict once a specimen was tested, Invalid for a stage that is not known.
@@ -94,15 +94,15 @@ def prepare_test(actor: Actor, test_id: int, asked: PreparationAsked) -> Prepara
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         session.refresh(test)
-        refuse_stale("this test", test.revision, asked.revision)
-        _check(test, asked)
+        refuse_stale("this test", test.revision, request.revision)
+        _check(test, request)
         before = {"state": test.state, "preparation": test.preparation}
-        test.state = asked.state
+        test.state = request.state
         facts: dict[str, object] = {}
-        if asked.stages is not None:
-            facts["stages"] = [stage.model_dump() for stage in asked.stages]
-        if asked.made_at is not None:
-            facts["made_at"] = asked.made_at.isoformat()
+        if request.stages is not None:
+            facts["stages"] = [stage.model_dump() for stage in request.stages]
+        if request.made_at is not None:
+            facts["made_at"] = request.made_at.isoformat()
         test.preparation = facts or None
         if tuple(usual_stages(test)) == stages_for(test):
             facts.pop("stages", None)
@@ -118,24 +118,24 @@ def prepare_test(actor: Actor, test_id: int, asked: PreparationAsked) -> Prepara
             entity_id=test.id,
             job_id=job.id,
             words=f"{actor.name} set how {find_method(test.method).title} is prepared: "
-            f"{asked.state}, {chain}"[:400],
+            f"{request.state}, {chain}"[:400],
             before=before,
             after={"state": test.state, "preparation": test.preparation},
         )
         return _view(test)
 
 
-def _check(test: Test, asked: PreparationAsked) -> None:
-    for stage in asked.stages or []:
+def _check(test: Test, request: PreparationRequest) -> None:
+    for stage in request.stages or []:
         find_atmosphere(stage.atmosphere)
-    if asked.made_at is not None:
-        if asked.made_at.tzinfo is None:
+    if request.made_at is not None:
+        if request.made_at.tzinfo is None:
             raise Invalid("made_at has no time zone; expected one such as Z", field="made_at")
-        if asked.made_at > clock.now():
+        if request.made_at > clock.now():
             raise Invalid(
                 "made_at is still to come; expected a moment that is past", field="made_at"
             )
-    if asked.state != test.state and any(
+    if request.state != test.state and any(
         last_run(specimen) is not None for specimen in test.specimens
     ):
         raise Invalid(

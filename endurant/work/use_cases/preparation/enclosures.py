@@ -23,7 +23,7 @@ from endurant.store import clock
 from endurant.store.seals import touch_hours
 from endurant.store.tables import Enclosure, EnclosureReading, Stay
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.conditioning_models import ConditioningView
@@ -32,7 +32,7 @@ from endurant.work.facts.set_points import atmosphere_in
 from endurant.work.read_models.job_cards import refresh_hung
 from endurant.work.use_cases.preparation.hanging import enclosure_or_refuse
 from endurant.work.use_cases.preparation.set_points import (
-    SetPointAsked,
+    SetPointRequest,
     ask_for_set_point,
     confirm_set_point,
     keep_earlier,
@@ -51,7 +51,7 @@ Tolerance = Annotated[float, Field(gt=0, le=50, allow_inf_nan=False)]
 Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
 
 
-class EnclosureAsked(Asked):
+class EnclosureRequest(RequestBody):
     """A new enclosure; its logger may answer at an address."""
 
     name: str = Field(min_length=1, max_length=60)
@@ -96,23 +96,23 @@ class TakenLogView(View):
     known: int
 
 
-def add_enclosure(actor: Actor, asked: EnclosureAsked) -> ConditioningView:
+def add_enclosure(actor: Actor, request: EnclosureRequest) -> ConditioningView:
     """A new enclosure; raises Conflict when the name is taken."""
     actor.must("set limits")
     with transaction() as session:
-        if session.scalar(select(Enclosure).where(Enclosure.name == asked.name)) is not None:
-            raise Conflict(f"an enclosure named {quoted(asked.name)} is there already")
-        if (asked.host is None) != (asked.port is None):
+        if session.scalar(select(Enclosure).where(Enclosure.name == request.name)) is not None:
+            raise Conflict(f"an enclosure named {quoted(request.name)} is there already")
+        if (request.host is None) != (request.port is None):
             raise Invalid(
                 "a logger has an address and a port; one of them is missing", field="port"
             )
         enclosure = Enclosure(
-            name=asked.name,
-            atmosphere=find_atmosphere(asked.atmosphere).id,
-            host=asked.host,
-            port=asked.port,
-            device=asked.device,
-            places=asked.places,
+            name=request.name,
+            atmosphere=find_atmosphere(request.atmosphere).id,
+            host=request.host,
+            port=request.port,
+            device=request.device,
+            places=request.places,
         )
         session.add(enclosure)
         session.flush()
@@ -121,39 +121,39 @@ def add_enclosure(actor: Actor, asked: EnclosureAsked) -> ConditioningView:
             actor,
             enclosure,
             "add-enclosure",
-            f"added {asked.name}",
-            after=asked.model_dump(),
+            f"added {request.name}",
+            after=request.model_dump(),
         )
     return conditioning()
 
 
-class EnclosureMended(EnclosureAsked):
+class EnclosureMended(EnclosureRequest):
     """An enclosure as it shall be from now on, and the revision that was looked at."""
 
     revision: str | None = Field(None, max_length=16)
 
 
-def mend_enclosure(actor: Actor, enclosure_id: int, asked: EnclosureMended) -> ConditioningView:
+def mend_enclosure(actor: Actor, enclosure_id: int, request: EnclosureMended) -> ConditioningView:
     """Another name, or another address of its logger.
 
     Its atmosphere changes only while nothing hangs in it, and then its own set point is over.
     Raises Conflict, also when somebody else has mended it meanwhile.
     """
     actor.must("set limits")
-    if (asked.host is None) != (asked.port is None):
+    if (request.host is None) != (request.port is None):
         raise Invalid("a logger has an address and a port; one of them is missing", field="port")
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
-        if asked.revision not in (None, revision_of(enclosure)):
+        if request.revision not in (None, revision_of(enclosure)):
             raise Conflict(
                 f"somebody else mended {enclosure.name} meanwhile; look at it again, then mend it"
             )
         twin = session.scalar(
-            select(Enclosure).where(Enclosure.name == asked.name, Enclosure.id != enclosure.id)
+            select(Enclosure).where(Enclosure.name == request.name, Enclosure.id != enclosure.id)
         )
         if twin is not None:
-            raise Conflict(f"an enclosure named {quoted(asked.name)} is there already")
-        atmosphere = find_atmosphere(asked.atmosphere).id
+            raise Conflict(f"an enclosure named {quoted(request.name)} is there already")
+        atmosphere = find_atmosphere(request.atmosphere).id
         if atmosphere != enclosure.atmosphere and _hanging(session, enclosure):
             raise Conflict(
                 f"specimens hang in {enclosure.name}; its atmosphere changes once it is empty"
@@ -161,17 +161,21 @@ def mend_enclosure(actor: Actor, enclosure_id: int, asked: EnclosureMended) -> C
         if atmosphere != enclosure.atmosphere:
             keep_earlier(enclosure)
             enclosure.set_point = enclosure.asked_setting = None
-        enclosure.name, enclosure.atmosphere = asked.name, atmosphere
-        enclosure.host, enclosure.port, enclosure.device = asked.host, asked.port, asked.device
-        enclosure.line_says, enclosure.places = "", asked.places
+        enclosure.name, enclosure.atmosphere = request.name, atmosphere
+        enclosure.host, enclosure.port, enclosure.device = (
+            request.host,
+            request.port,
+            request.device,
+        )
+        enclosure.line_says, enclosure.places = "", request.places
         session.flush()
         note_enclosure(
             session,
             actor,
             enclosure,
             "mend-enclosure",
-            f"mended {asked.name}",
-            after=asked.model_dump(),
+            f"mended {request.name}",
+            after=request.model_dump(),
         )
     return conditioning()
 
@@ -193,11 +197,11 @@ def _hanging(session: Session, enclosure: Enclosure) -> bool:
     return session.scalar(where.limit(1)) is not None
 
 
-def set_point(actor: Actor, enclosure_id: int, asked: SetPointAsked) -> ConditioningView:
+def set_point(actor: Actor, enclosure_id: int, request: SetPointRequest) -> ConditioningView:
     """Ask for another set point, with a reason; it holds once somebody else has confirmed it."""
     actor.must("condition")
     with transaction() as session:
-        ask_for_set_point(session, actor, enclosure_or_refuse(session, enclosure_id), asked)
+        ask_for_set_point(session, actor, enclosure_or_refuse(session, enclosure_id), request)
     return conditioning()
 
 

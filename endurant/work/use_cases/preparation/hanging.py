@@ -12,7 +12,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Enclosure, Stay, Weighing
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.conditioning_models import ConditioningView
 from endurant.work.facts.status import (
@@ -26,25 +26,25 @@ from endurant.work.use_cases.preparation.early_actions import confirm_early
 from endurant.work.views.conditioning import conditioning
 
 
-class TakeOutAsked(Asked):
+class TakeOutRequest(RequestBody):
     """Specimens taken out together."""
 
     specimen_ids: list[int] = Field(min_length=1, max_length=500)
 
 
-class HangAsked(TakeOutAsked):
+class HangRequest(TakeOutRequest):
     """Specimens hung in together; `confirmed` is what was done to them before."""
 
     confirmed: list[str] = Field([], max_length=10)
 
 
-class WeighingAsked(Asked):
+class WeighingRequest(RequestBody):
     """The mass of a specimen while it hangs."""
 
     mass_g: float = Field(gt=0, le=1e6, allow_inf_nan=False)
 
 
-def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
+def hang(actor: Actor, enclosure_id: int, request: HangRequest) -> ConditioningView:
     """Hang specimens in; each one's clock starts now. All of them, or none.
 
     One that hangs elsewhere is moved: its stay there ends now.
@@ -55,7 +55,7 @@ def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
         enclosure = enclosure_or_refuse(session, enclosure_id)
         if enclosure.closed_at is not None:
             raise Conflict(f"{enclosure.name} was closed; nothing is hung there any more")
-        for specimen_id in dict.fromkeys(asked.specimen_ids):
+        for specimen_id in dict.fromkeys(request.specimen_ids):
             specimen = specimen_or_refuse(session, specimen_id)
             job = refuse_released(session, specimen.test.job_id)
             if is_to_cut(specimen):
@@ -64,7 +64,7 @@ def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
                 )
             if last_run(specimen) is not None:
                 raise Conflict(f"{specimen.code} was tested already; it is not hung any more")
-            confirm_early(session, actor, specimen, asked.confirmed)
+            confirm_early(session, actor, specimen, request.confirmed)
             hanging = open_stay(specimen)
             if hanging is not None and hanging.enclosure_id == enclosure.id:
                 raise Conflict(f"{specimen.code} hangs in {hanging.enclosure.name} already")
@@ -81,16 +81,16 @@ def hang(actor: Actor, enclosure_id: int, asked: HangAsked) -> ConditioningView:
                 )
             )
         session.flush()
-        _note_stay(session, actor, asked.specimen_ids, "hang", f"into {enclosure.name}")
+        _note_stay(session, actor, request.specimen_ids, "hang", f"into {enclosure.name}")
     return conditioning()
 
 
-def take_out(actor: Actor, asked: TakeOutAsked) -> ConditioningView:
+def take_out(actor: Actor, request: TakeOutRequest) -> ConditioningView:
     """Take specimens out; what they served is kept with them. All of them, or none."""
     actor.must("condition")
     now = clock.now()
     with transaction() as session:
-        for specimen_id in dict.fromkeys(asked.specimen_ids):
+        for specimen_id in dict.fromkeys(request.specimen_ids):
             specimen = specimen_or_refuse(session, specimen_id)
             refuse_released(session, specimen.test.job_id)
             stay = open_stay(specimen)
@@ -98,11 +98,11 @@ def take_out(actor: Actor, asked: TakeOutAsked) -> ConditioningView:
                 raise Conflict(f"{specimen.code} hangs nowhere")
             stay.taken_at, stay.open_for = now, None
         session.flush()
-        _note_stay(session, actor, asked.specimen_ids, "take-out", "out of the enclosure")
+        _note_stay(session, actor, request.specimen_ids, "take-out", "out of the enclosure")
     return conditioning()
 
 
-def weigh_specimen(actor: Actor, specimen_id: int, asked: WeighingAsked) -> ConditioningView:
+def weigh_specimen(actor: Actor, specimen_id: int, request: WeighingRequest) -> ConditioningView:
     """Note the mass of a specimen while it hangs; two that agree are an equilibrium.
 
     Raises Conflict for one that hangs nowhere.
@@ -115,7 +115,9 @@ def weigh_specimen(actor: Actor, specimen_id: int, asked: WeighingAsked) -> Cond
         stay = open_stay(specimen)
         if stay is None:
             raise Conflict(f"{specimen.code} hangs nowhere; weigh it while it is conditioned")
-        session.add(Weighing(specimen_id=specimen.id, at=now, mass_g=asked.mass_g, by_id=actor.id))
+        session.add(
+            Weighing(specimen_id=specimen.id, at=now, mass_g=request.mass_g, by_id=actor.id)
+        )
         session.flush()
         record(
             session,
@@ -125,8 +127,8 @@ def weigh_specimen(actor: Actor, specimen_id: int, asked: WeighingAsked) -> Cond
             entity_id=specimen.id,
             job_id=job.id,
             words=f"{actor.name} weighed {specimen.label} in {stay.enclosure.name}: "
-            f"{asked.mass_g:g} g",
-            after={"mass_g": asked.mass_g},
+            f"{request.mass_g:g} g",
+            after={"mass_g": request.mass_g},
         )
     return conditioning()
 

@@ -21,7 +21,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Gauge, Specimen, Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.called_specimens import called_specimens
@@ -41,7 +41,7 @@ from endurant.work.views.sheet_drawing import PointView, point_views
 Millimetres = Annotated[float, Field(allow_inf_nan=False)]
 
 
-class SizesAsked(Asked):
+class SizesRequest(RequestBody):
     """All readings of one specimen by size, and the specimen as it was seen.
 
     `with_gauges` names the gauges that were used, for the record.
@@ -53,7 +53,7 @@ class SizesAsked(Asked):
     reason: str = Field("", max_length=300)
 
 
-class GrammageAsked(Asked):
+class GrammageRequest(RequestBody):
     """Masses of pieces of the test's own blank."""
 
     masses_g: list[Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]] = Field(
@@ -63,14 +63,14 @@ class GrammageAsked(Asked):
     reason: str = Field("", max_length=300)
 
 
-class AreaRuleAsked(Asked):
+class AreaRuleRequest(RequestBody):
     """The school by which sections are computed, and the test as it was seen."""
 
     area_rule: Literal["mean", "minimum"]
     revision: int
 
 
-class ReadAsked(Asked):
+class ReadRequest(RequestBody):
     """What a gauge is held to: a specimen and a size, or a mass; near it a stand-in reads."""
 
     specimen_id: int
@@ -184,7 +184,7 @@ def measuring_view(test_id: int) -> MeasuringView:
         return _view(session, test_or_refuse(session, test_id))
 
 
-def measure(actor: Actor, specimen_id: int, asked: SizesAsked) -> MeasuringView:
+def measure(actor: Actor, specimen_id: int, request: SizesRequest) -> MeasuringView:
     """Keep the sizes of a specimen in place of those before.
 
     Raises Invalid for a size that the method does not read or a reading that no gauge gives,
@@ -196,12 +196,12 @@ def measure(actor: Actor, specimen_id: int, asked: SizesAsked) -> MeasuringView:
         specimen = specimen_or_refuse(session, specimen_id)
         job = refuse_released(session, specimen.test.job_id)
         session.refresh(specimen)
-        refuse_stale(specimen.label, specimen.revision, asked.revision)
+        refuse_stale(specimen.label, specimen.revision, request.revision)
         why = _why_closed(specimen)
         if why:
             raise Conflict(f"{specimen.label} {why}; its sizes stay as they are")
         known = {measure.field for measure in measures_of(specimen.test)}
-        for field, readings in asked.dimensions.items():
+        for field, readings in request.dimensions.items():
             if field not in known:
                 raise Invalid(
                     f"specimen {specimen.label}: {field[:40]} is not read for this method; "
@@ -212,18 +212,18 @@ def measure(actor: Actor, specimen_id: int, asked: SizesAsked) -> MeasuringView:
             check_readings(readings, specimen.label, field)
         before = specimen.dimensions
         if before and last_run(specimen) is not None:
-            _refuse_unsaid(f"{specimen.label} was tested with other sizes", asked.reason)
+            _refuse_unsaid(f"{specimen.label} was tested with other sizes", request.reason)
         specimen.dimensions = {
-            field: readings for field, readings in asked.dimensions.items() if readings
+            field: readings for field, readings in request.dimensions.items() if readings
         }
-        specimen.measured_with, specimen.measured_at = list(asked.with_gauges), clock.now()
+        specimen.measured_with, specimen.measured_at = list(request.with_gauges), clock.now()
         specimen.revision += 1
         session.flush()
         join = "; ".join(
             f"{WORDS[field]} {', '.join(f'{reading:g}' for reading in readings)} mm"
             for field, readings in specimen.dimensions.items()
         )
-        how = f" with {', '.join(asked.with_gauges)}" if asked.with_gauges else ""
+        how = f" with {', '.join(request.with_gauges)}" if request.with_gauges else ""
         record(
             session,
             person_id=actor.id,
@@ -233,33 +233,35 @@ def measure(actor: Actor, specimen_id: int, asked: SizesAsked) -> MeasuringView:
             job_id=job.id,
             words=f"{actor.name} measured {specimen.label}{how}: {join or 'nothing'}"[:400],
             before={"dimensions": before},
-            after={"dimensions": specimen.dimensions, "with": asked.with_gauges},
-            why=asked.reason or None,
+            after={"dimensions": specimen.dimensions, "with": request.with_gauges},
+            why=request.reason or None,
         )
         return _view(session, specimen.test)
 
 
-def weigh_blanks(actor: Actor, test_id: int, asked: GrammageAsked) -> MeasuringView:
+def weigh_blanks(actor: Actor, test_id: int, request: GrammageRequest) -> MeasuringView:
     """Grammage from the mass of blanks, as a parameter of the test. Raises Invalid, Conflict."""
     actor.must("test")
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         session.refresh(test)
-        refuse_stale("this test", test.revision, asked.revision)
+        refuse_stale("this test", test.revision, request.revision)
         cut = blank_of(test)
         if cut is None or "grammage_g_m2" not in test.parameters:
             raise Invalid(
                 f"{find_method(test.method).title} asks for no grammage", field="masses_g"
             )
-        grammage = round(measuring.grammage_g_m2(asked.masses_g, cut), 2)
+        grammage = round(measuring.grammage_g_m2(request.masses_g, cut), 2)
         before = test.parameters["grammage_g_m2"]
         if any(last_run(specimen) is not None for specimen in test.specimens):
-            _refuse_unsaid("specimens of this test were tested with another grammage", asked.reason)
+            _refuse_unsaid(
+                "specimens of this test were tested with another grammage", request.reason
+            )
         test.parameters = test.parameters | {"grammage_g_m2": grammage}
         test.revision += 1
         session.flush()
-        masses = ", ".join(f"{mass_g:g}" for mass_g in asked.masses_g)
+        masses = ", ".join(f"{mass_g:g}" for mass_g in request.masses_g)
         record(
             session,
             person_id=actor.id,
@@ -271,27 +273,27 @@ def weigh_blanks(actor: Actor, test_id: int, asked: GrammageAsked) -> MeasuringV
                 :400
             ],
             before={"grammage_g_m2": before},
-            after={"grammage_g_m2": grammage, "masses_g": asked.masses_g},
-            why=asked.reason or None,
+            after={"grammage_g_m2": grammage, "masses_g": request.masses_g},
+            why=request.reason or None,
         )
         return _view(session, test)
 
 
-def choose_area_rule(actor: Actor, test_id: int, asked: AreaRuleAsked) -> MeasuringView:
+def choose_area_rule(actor: Actor, test_id: int, request: AreaRuleRequest) -> MeasuringView:
     """Compute sections by their mean or by the smallest. Raises Conflict once one was tested."""
     actor.must("set limits")
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         session.refresh(test)
-        refuse_stale("this test", test.revision, asked.revision)
+        refuse_stale("this test", test.revision, request.revision)
         title = find_method(test.method).title
         if "area_rule" not in test.parameters:
             raise Invalid(f"{title} computes no section", field="area_rule")
         if _is_begun(test):
             raise Conflict(f"specimens of {title} were tested already; the school stays as it is")
         before = test.parameters["area_rule"]
-        test.parameters = test.parameters | {"area_rule": asked.area_rule}
+        test.parameters = test.parameters | {"area_rule": request.area_rule}
         test.revision += 1
         session.flush()
         record(
@@ -301,24 +303,24 @@ def choose_area_rule(actor: Actor, test_id: int, asked: AreaRuleAsked) -> Measur
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} chose the {asked.area_rule} section for {title}",
+            words=f"{actor.name} chose the {request.area_rule} section for {title}",
             before={"area_rule": before},
-            after={"area_rule": asked.area_rule},
+            after={"area_rule": request.area_rule},
         )
         return _view(session, test)
 
 
-def read_gauge(actor: Actor, gauge_id: int, asked: ReadAsked) -> GaugeReadingView:
+def read_gauge(actor: Actor, gauge_id: int, request: ReadRequest) -> GaugeReadingView:
     """Ask a gauge for its reading now. Raises Unavailable when it sends rubbish or nothing."""
     actor.must("test")
     with transaction() as session:
         gauge = _gauge_or_refuse(session, gauge_id)
         refuse_out(session, gauge)
-        specimen = specimen_or_refuse(session, asked.specimen_id)
+        specimen = specimen_or_refuse(session, request.specimen_id)
         near = (
-            SIMULATED.get(asked.field, 1.0)
+            SIMULATED.get(request.field, 1.0)
             if gauge.kind in READ_AS_IT_IS
-            else _usual_mm(specimen.test, asked.field, specimen)
+            else _usual_mm(specimen.test, request.field, specimen)
         )
     value = driver_of(gauge).read((near or 1.0) if gauge.simulated else None)
     unit = READ_AS_IT_IS.get(gauge.kind, "mm")

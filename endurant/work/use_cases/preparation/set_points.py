@@ -15,7 +15,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Enclosure, Job, Specimen, Stay, Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.facts.set_points import POINT, atmosphere_in
 
 Celsius = Annotated[float, Field(allow_inf_nan=False, ge=-90, le=400)]
@@ -27,7 +27,7 @@ Tolerance = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]
 Percent = Annotated[float, Field(allow_inf_nan=False, ge=0, le=100)]
 
 
-class SetPointAsked(Asked):
+class SetPointRequest(RequestBody):
     """Set point and tolerances of an enclosure, and why; no humidity when it is null."""
 
     temperature_c: Celsius
@@ -57,25 +57,27 @@ def keep_all_earlier(session: Session) -> None:
 
 
 def ask_for_set_point(
-    session: Session, actor: Actor, enclosure: Enclosure, asked: SetPointAsked
+    session: Session, actor: Actor, enclosure: Enclosure, request: SetPointRequest
 ) -> None:
     """Another set point, which holds once somebody else has confirmed it. Raises Invalid."""
-    if (asked.humidity_percent is None) != (asked.humidity_tolerance_percent is None):
+    if (request.humidity_percent is None) != (request.humidity_tolerance_percent is None):
         raise Invalid(
             "a humidity comes with its tolerance; one of the two is missing",
             field="humidity_tolerance_percent",
         )
-    point = asked.model_dump(include=set(POINT))
+    point = request.model_dump(include=set(POINT))
     enclosure.asked_setting = {
         "point": point,
-        "reason": asked.reason,
+        "reason": request.reason,
         "by_id": actor.id,
         "by": actor.name,
         "at": clock.now().isoformat(),
     }
     after = replace(atmosphere_in(enclosure), **point).in_words()
     words = f"asked for {after}"
-    note_enclosure(session, actor, enclosure, "ask-set-point", words, after=point, why=asked.reason)
+    note_enclosure(
+        session, actor, enclosure, "ask-set-point", words, after=point, why=request.reason
+    )
 
 
 def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> None:
@@ -83,18 +85,18 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
 
     Raises Conflict where nothing is asked for, Forbidden for whoever asked.
     """
-    asked = enclosure.asked_setting
-    if asked is None:
+    request = enclosure.asked_setting
+    if request is None:
         raise Conflict(f"no other set point is asked for {enclosure.name}")
-    if asked["by_id"] == actor.id:
+    if request["by_id"] == actor.id:
         raise Forbidden(
             f"{actor.name} asked for it; another reviewer or manager confirms a set point"
         )
     before = atmosphere_in(enclosure).in_words()
     keep_earlier(enclosure)
-    enclosure.set_point, enclosure.asked_setting = asked["point"], None
+    enclosure.set_point, enclosure.asked_setting = request["point"], None
     after = atmosphere_in(enclosure).in_words()
-    words = f"set {enclosure.name} to {after}; it was {before}; asked for by {asked['by']}"
+    words = f"set {enclosure.name} to {after}; it was {before}; asked for by {request['by']}"
     note_enclosure(
         session,
         actor,
@@ -103,7 +105,7 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
         words,
         before={"set_point": before},
         after={"set_point": after},
-        why=asked["reason"],
+        why=request["reason"],
     )
     for job in _jobs_in(session, enclosure):
         record(
@@ -114,7 +116,7 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
             entity_id=enclosure.id,
             job_id=job.id,
             words=f"{enclosure.name} was set to {after}; what hangs there is counted by "
-            f"{before}, as it was hung (why: {asked['reason']})"[:400],
+            f"{before}, as it was hung (why: {request['reason']})"[:400],
         )
 
 

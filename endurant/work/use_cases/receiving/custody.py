@@ -18,7 +18,7 @@ from endurant.store.asked_for import CustodyEvent
 from endurant.store.audit import record
 from endurant.store.tables import Job
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.status import GONE, job_or_refuse
@@ -36,13 +36,13 @@ NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told")
 FAILED = "does not meet"
 
 
-class CustodyAsked(Asked):
+class CustodyRequest(RequestBody):
     """What becomes of a sample: where or to whom, how much of it, until when."""
 
     kind: Kind
     place: str = Field("", max_length=80)
     amount: float | None = Field(None, gt=0, le=1e7, allow_inf_nan=False)
-    until: AskedMoment | None = None
+    until: Moment | None = None
     words: str = Field("", max_length=300)
 
 
@@ -80,7 +80,7 @@ def custody(job_id: int) -> CustodyView:
         return _view(session, job_or_refuse(session, job_id))
 
 
-def note_custody(actor: Actor, job_id: int, asked: CustodyAsked) -> CustodyView:
+def note_custody(actor: Actor, job_id: int, request: CustodyRequest) -> CustodyView:
     """Write down what became of a sample, released or not.
 
     Raises NotFound, Conflict for one that is not here any more, Invalid for more than remains.
@@ -89,16 +89,16 @@ def note_custody(actor: Actor, job_id: int, asked: CustodyAsked) -> CustodyView:
     with transaction() as session:
         job = job_or_refuse(session, job_id, lock=True)
         before = _view(session, job)
-        _refuse(before, job, asked)
+        _refuse(before, job, request)
         row = CustodyEvent(
-            job_id=job_id, at=clock.now(), by_id=actor.id, **asked.model_dump(exclude_none=False)
+            job_id=job_id, at=clock.now(), by_id=actor.id, **request.model_dump(exclude_none=False)
         )
         session.add(row)
         session.flush()
         record(
             session,
             person_id=actor.id,
-            action=f"custody-{asked.kind}",
+            action=f"custody-{request.kind}",
             entity="custody_event",
             entity_id=row.id,
             job_id=job_id,
@@ -120,19 +120,23 @@ ENDING = "-R"
 """What the code of a remainder ends in."""
 
 
-def _refuse(before: CustodyView, job: Job, asked: CustodyAsked) -> None:
-    if asked.kind in NEEDS_PLACE and not asked.place:
-        whom = "whom" if asked.kind in ("told", "returned") else "where"
+def _refuse(before: CustodyView, job: Job, request: CustodyRequest) -> None:
+    if request.kind in NEEDS_PLACE and not request.place:
+        whom = "whom" if request.kind in ("told", "returned") else "where"
         raise Invalid(f"place: say {whom}", field="place")
-    if asked.kind == "told":
+    if request.kind == "told":
         return
     if not before.is_here:
         raise Conflict(f"{job.number} is not here any more: {before.lines[0].says}")
-    if asked.kind == "split" and asked.amount is None:
+    if request.kind == "split" and request.amount is None:
         raise Invalid("amount: say how much is split off", field="amount")
-    if asked.amount is not None and before.remains is not None and asked.amount > before.remains:
+    if (
+        request.amount is not None
+        and before.remains is not None
+        and request.amount > before.remains
+    ):
         raise Invalid(
-            f"amount: {in_numbers(asked.amount)} {before.unit} are more than the "
+            f"amount: {in_numbers(request.amount)} {before.unit} are more than the "
             f"{in_numbers(before.remains)} {before.unit} that remain",
             field="amount",
         )

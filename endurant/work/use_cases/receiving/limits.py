@@ -12,7 +12,7 @@ from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid, quoted
 from endurant.store.audit import record
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.models import TestView
 from endurant.work.facts.status import (
@@ -25,7 +25,7 @@ from endurant.work.facts.test_settings import parameters_of
 from endurant.work.facts.test_status import test_view
 
 
-class LimitAsked(Asked):
+class LimitRequest(RequestBody):
     """A limit on one property in one direction."""
 
     property: str
@@ -34,7 +34,7 @@ class LimitAsked(Asked):
     guard: Guard | None = None
 
 
-def checked_limit(method: Method, parameters: Any, limit: LimitAsked) -> dict[str, Any]:
+def checked_limit(method: Method, parameters: Any, limit: LimitRequest) -> dict[str, Any]:
     """The limit as it is stored; raises Invalid for a property or direction that is none here.
 
     A guard goes with figures: with a mean, a median or every single value.
@@ -68,7 +68,7 @@ def checked_limit(method: Method, parameters: Any, limit: LimitAsked) -> dict[st
 def change_limits(
     actor: Actor,
     test_id: int,
-    limits: Sequence[LimitAsked],
+    limits: Sequence[LimitRequest],
     revision: int,
     reason: str | None = None,
 ) -> TestView:

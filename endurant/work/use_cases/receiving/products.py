@@ -27,14 +27,14 @@ from endurant.store.asked_for import Product
 from endurant.store.audit import record
 from endurant.store.tables import Job
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.laboratory import laboratory, tables_of
 from endurant.work.facts.status import job_or_refuse
 from endurant.work.facts.test_settings import asked_parameters, partial, set_up_names
-from endurant.work.use_cases.receiving.limits import LimitAsked, checked_limit
-from endurant.work.use_cases.receiving.receiving import SampleForm, TestAsked
+from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
+from endurant.work.use_cases.receiving.receiving import SampleForm, TestRequest
 
 MOST_SHOWN = 1000
 MOST_KNOWN = 300
@@ -49,7 +49,7 @@ OWN_RULES = {
 """Rules of the house that a product may have of its own, with the schools of each."""
 
 
-class Specification(Asked):
+class Specification(RequestBody):
     """What is asked of every lot of a product.
 
     Without a `comparison` of its own it is compared as the house does, and without a
@@ -60,10 +60,10 @@ class Specification(Asked):
     form: SampleForm = "sheet"
     comparison: Comparison | None = None
     label_school: LabelSchool | None = None
-    tests: list[TestAsked] = Field(min_length=1, max_length=20)
+    tests: list[TestRequest] = Field(min_length=1, max_length=20)
 
 
-class ProductAsked(Asked):
+class ProductRequest(RequestBody):
     """A product to keep; `seen` is the revision that it goes on from, 0 for a new one."""
 
     client: str = Field(min_length=1, max_length=120)
@@ -72,7 +72,7 @@ class ProductAsked(Asked):
     seen: int = Field(0, ge=0)
 
 
-class SeenAsked(Asked):
+class SeenRequest(RequestBody):
     """The revision of the product that was seen; 0 where there was none."""
 
     seen: int = Field(0, ge=0)
@@ -143,27 +143,27 @@ def specification_of(job_id: int) -> JobSpecification:
         )
 
 
-def keep_product(actor: Actor, asked: ProductAsked) -> ProductView:
+def keep_product(actor: Actor, request: ProductRequest) -> ProductView:
     """Keep a product as a new revision.
 
     Raises Invalid for tests or limits that make no sense, Conflict when someone was first.
     """
     actor.must("receive")
-    tests = [_checked(test) for test in asked.specification.tests]
-    specification = asked.specification.model_dump(mode="json") | {"tests": tests}
+    tests = [_checked(test) for test in request.specification.tests]
+    specification = request.specification.model_dump(mode="json") | {"tests": tests}
     for name in OWN_RULES:
         if specification[name] is None:
             del specification[name]
     with transaction() as session:
-        return _keep(session, actor, asked.client, asked.name, specification, asked.seen)
+        return _keep(session, actor, request.client, request.name, specification, request.seen)
 
 
-def keep_from_job(actor: Actor, job_id: int, asked: SeenAsked) -> ProductView:
+def keep_from_job(actor: Actor, job_id: int, request: SeenRequest) -> ProductView:
     """Keep what a job asks for as its product. Raises NotFound, Conflict."""
     actor.must("receive")
     with transaction() as session:
         job = job_or_refuse(session, job_id)
-        return _keep(session, actor, job.client, job.product, _as_asked(job), asked.seen)
+        return _keep(session, actor, job.client, job.product, _as_asked(job), request.seen)
 
 
 def _as_asked(job: Job) -> dict[str, Any]:
@@ -238,7 +238,7 @@ def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
             raise Invalid(f"row {number}: it cannot be read: {error}", field="file") from error
     for specification in specifications.values():
         specification["tests"] = [
-            _checked(TestAsked.model_validate(test)) for test in specification["tests"]
+            _checked(TestRequest.model_validate(test)) for test in specification["tests"]
         ]
     return specifications
 
@@ -274,16 +274,16 @@ def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[s
         own["tests"].append(test)
         same = [test]
     if row["property"]:
-        limit = LimitAsked(
+        limit = LimitRequest(
             property=row["property"],
             direction=row["direction"],
             criterion=json.loads(row["criterion"]),
         )
         same[0]["limits"].append(limit.model_dump(mode="json", exclude={"guard"}))
-    _checked(TestAsked.model_validate(same[0]))
+    _checked(TestRequest.model_validate(same[0]))
 
 
-def _checked(test: TestAsked) -> dict[str, Any]:
+def _checked(test: TestRequest) -> dict[str, Any]:
     """The test as it is kept; raises Invalid for parameters or limits that make no sense."""
     method = find_method(test.method)
     wanted = {"specimens_wanted": method.guide.count_per_direction} | test.parameters
@@ -344,13 +344,13 @@ def _views(session: Session) -> list[ProductView]:
 
 def _view(row: Product) -> ProductView:
     known = all_methods()
-    asked = [test["method"] for test in row.specification["tests"]]
+    request = [test["method"] for test in row.specification["tests"]]
     return ProductView(
         client=row.client,
         name=row.name,
         revision=row.revision,
         specification=row.specification,
-        gone=[method for method in asked if method not in known],
+        gone=[method for method in request if method not in known],
         by=row.by.name,
         at=row.at,
     )

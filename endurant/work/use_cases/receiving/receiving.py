@@ -21,7 +21,7 @@ from endurant.store.asked_for import Study
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Job, Specimen, Test
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked, AskedMoment
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.called_specimens import is_treated_next, missing_replacements
 from endurant.work.facts.laboratory import (
@@ -33,23 +33,23 @@ from endurant.work.facts.laboratory import (
 from endurant.work.facts.models import JobView
 from endurant.work.facts.status import blank_of
 from endurant.work.facts.test_settings import asked_parameters, parameters_of
-from endurant.work.use_cases.receiving.limits import LimitAsked, checked_limit
+from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
 from endurant.work.views.job_page import job_view
 
 PackSide = Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)]
 
 
-class TestAsked(Asked):
+class TestRequest(RequestBody):
     """One test of a new job."""
 
     __test__ = False
 
     method: str
     parameters: dict[str, Any] = Field(default_factory=dict)
-    limits: list[LimitAsked] = Field(default_factory=list, max_length=40)
+    limits: list[LimitRequest] = Field(default_factory=list, max_length=40)
 
 
-class VariantAsked(Asked):
+class VariantRequest(RequestBody):
     """One of several samples: what sets it apart, and its own lot and sizes where they differ.
 
     `tests` are the places, from 0, of the tests that are asked of it; all where they are left out.
@@ -64,7 +64,7 @@ class VariantAsked(Asked):
     tests: list[int] | None = Field(None, max_length=20)
 
 
-class SampleAsked(Asked):
+class SampleRequest(RequestBody):
     """What is written down at the counter; with `variants` it is several samples of a study."""
 
     client: str = Field(min_length=1, max_length=120)
@@ -88,8 +88,8 @@ class SampleAsked(Asked):
     bag: str | None = Field(None, max_length=60, description="What the bag of granules is called.")
     regrind_percent: float | None = Field(None, ge=0, le=100, allow_inf_nan=False)
     piece_kind: PieceKind | None = Field(None, description="What the ready pieces are.")
-    due_at: AskedMoment
-    tests: list[TestAsked] = Field(min_length=1, max_length=20)
+    due_at: Moment
+    tests: list[TestRequest] = Field(min_length=1, max_length=20)
     request_key: str | None = Field(None, max_length=64)
     product_revision: int | None = Field(None, ge=1)
     comparison: Comparison | None = Field(
@@ -98,7 +98,7 @@ class SampleAsked(Asked):
     label_school: LabelSchool | None = Field(
         None, description="How specimens are called, where not as the house calls them."
     )
-    variants: list[VariantAsked] = Field(default_factory=list, max_length=60)
+    variants: list[VariantRequest] = Field(default_factory=list, max_length=60)
     reports: Literal["one", "each"] = "each"
 
     def arrived(self) -> dict[str, Any] | None:
@@ -151,53 +151,53 @@ SIZES_OF: dict[SampleForm, tuple[str, ...]] = {
 }
 
 
-def receive(actor: Actor, asked: SampleAsked) -> JobView:
+def receive(actor: Actor, request: SampleRequest) -> JobView:
     """Write a new job down, with its tests, limits and the specimens they need.
 
     The same `request_key` twice gives the same job. Raises Invalid.
     """
     actor.must("receive")
     try:
-        return _receive(actor, asked)
+        return _receive(actor, request)
     except Conflict:
-        if asked.request_key is None:
+        if request.request_key is None:
             raise
-        return _receive(actor, asked)  # the same request came twice at once: the first one won
+        return _receive(actor, request)  # the same request came twice at once: the first one won
 
 
-def _receive(actor: Actor, asked: SampleAsked) -> JobView:
-    asked.arrived()
+def _receive(actor: Actor, request: SampleRequest) -> JobView:
+    request.arrived()
     with transaction() as session:
-        if asked.request_key is not None:
-            known = session.scalar(select(Job).where(Job.request_key == asked.request_key))
+        if request.request_key is not None:
+            known = session.scalar(select(Job).where(Job.request_key == request.request_key))
             if known is not None:
-                _refuse_other_body(session, known, asked)
+                _refuse_other_body(session, known, request)
                 return job_view(session, known)
-        write = _write_study_down if asked.variants else write_down
-        return job_view(session, write(session, actor, asked))
+        write = _write_study_down if request.variants else write_down
+        return job_view(session, write(session, actor, request))
 
 
-def _write_study_down(session: Session, actor: Actor, asked: SampleAsked) -> Job:
+def _write_study_down(session: Session, actor: Actor, request: SampleRequest) -> Job:
     """A job for each sample of a study, in one transaction; the first of them.
 
     Raises Invalid for two samples of one name, or one that nothing is asked of.
     """
-    names = [variant.name.strip() for variant in asked.variants]
+    names = [variant.name.strip() for variant in request.variants]
     if len(set(names)) < len(names):
         twice = next(name for name in names if names.count(name) > 1)
         raise Invalid(f"samples: {twice[:80]} is named twice", field="variants")
     study = Study(
-        title=asked.product,
-        client=asked.client,
-        reports=asked.reports,
+        title=request.product,
+        client=request.client,
+        reports=request.reports,
         at=clock.now(),
         by_id=actor.id,
     )
     session.add(study)
     session.flush()
     jobs = [
-        _write_one_down(session, actor, asked, variant, study, is_first=place == 0)
-        for place, variant in enumerate(asked.variants)
+        _write_one_down(session, actor, request, variant, study, is_first=place == 0)
+        for place, variant in enumerate(request.variants)
     ]
     record(
         session,
@@ -206,12 +206,12 @@ def _write_study_down(session: Session, actor: Actor, asked: SampleAsked) -> Job
         entity="study",
         entity_id=study.id,
         job_id=jobs[0].id,
-        words=f"{actor.name} received {len(jobs)} samples of {asked.product}: {', '.join(names)}"[
+        words=f"{actor.name} received {len(jobs)} samples of {request.product}: {', '.join(names)}"[
             :400
         ],
         after={
             "jobs": [job.number for job in jobs],
-            "asked": asked.model_dump(mode="json"),
+            "asked": request.model_dump(mode="json"),
         },
     )
     return jobs[0]
@@ -220,24 +220,24 @@ def _write_study_down(session: Session, actor: Actor, asked: SampleAsked) -> Job
 def _write_one_down(
     session: Session,
     actor: Actor,
-    asked: SampleAsked,
-    variant: VariantAsked,
+    request: SampleRequest,
+    variant: VariantRequest,
     study: Study,
     *,
     is_first: bool,
 ) -> Job:
-    places = range(len(asked.tests)) if variant.tests is None else variant.tests
-    if not places or max(places) >= len(asked.tests):
+    places = range(len(request.tests)) if variant.tests is None else variant.tests
+    if not places or max(places) >= len(request.tests):
         raise Invalid(
-            f"samples: {variant.name}: expected some of the {len(asked.tests)} tests asked for",
+            f"samples: {variant.name}: expected some of the {len(request.tests)} tests asked for",
             field="variants",
         )
-    own = asked.model_copy(
+    own = request.model_copy(
         update={
             "variants": [],
-            "tests": [asked.tests[place] for place in places],
-            "request_key": asked.request_key if is_first else None,
-            "lot": variant.lot or asked.lot,
+            "tests": [request.tests[place] for place in places],
+            "request_key": request.request_key if is_first else None,
+            "lot": variant.lot or request.lot,
             **{
                 size: given
                 for size in ("width_mm", "length_mm", "count", "mass_g")
@@ -251,29 +251,29 @@ def _write_one_down(
 def write_down(
     session: Session,
     actor: Actor,
-    asked: SampleAsked,
+    request: SampleRequest,
     study_id: int | None = None,
     variant: str | None = None,
 ) -> Job:
     """The new job, with its tests, limits and specimens, and its entry in the record."""
-    arrived = asked.arrived()
+    arrived = request.arrived()
     house = laboratory(session)
     job = Job(
         number=secrets.token_hex(8),
         avoided=[],
         arrived=arrived,
-        house=kept_by_job(house, asked.comparison, asked.label_school),
+        house=kept_by_job(house, request.comparison, request.label_school),
         received_at=clock.now(),
         received_by_id=actor.id,
         study_id=study_id,
         variant=variant,
-        **asked.model_dump(exclude=NOT_OF_A_JOB),
+        **request.model_dump(exclude=NOT_OF_A_JOB),
     )
     session.add(job)
     session.flush()
     job.number = f"J-{FIRST_NUMBER + job.id:04d}"
     school = school_for(house, job)
-    for place, wanted in enumerate(split(asked.tests), start=1):
+    for place, wanted in enumerate(split(request.tests), start=1):
         add_test(job, wanted, school, house.rounding, place)
     session.flush()
     record(
@@ -283,14 +283,14 @@ def write_down(
         entity="job",
         entity_id=job.id,
         job_id=job.id,
-        words=f"{actor.name} received {asked.product}{f' {variant}' if variant else ''}, "
-        f"lot {asked.lot}, from {asked.client}",
-        after=asked.model_dump(mode="json"),
+        words=f"{actor.name} received {request.product}{f' {variant}' if variant else ''}, "
+        f"lot {request.lot}, from {request.client}",
+        after=request.model_dump(mode="json"),
     )
     return job
 
 
-def split(tests: Sequence[TestAsked]) -> list[TestAsked]:
+def split(tests: Sequence[TestRequest]) -> list[TestRequest]:
     """The tests, those that are asked for in several states once for each state.
 
     Dry and wet rubbing are tests of their own, on specimens of their own.
@@ -307,7 +307,7 @@ def split(tests: Sequence[TestAsked]) -> list[TestAsked]:
     return parts
 
 
-def _is_both(wanted: TestAsked, name: str) -> bool:
+def _is_both(wanted: TestRequest, name: str) -> bool:
     field = find_method(wanted.method).parameters.model_fields[name]
     return bool(wanted.parameters.get(name, field.default) == BOTH)
 
@@ -316,7 +316,7 @@ BOTH = "both"
 """The value of a parameter that asks for a test in each state."""
 
 
-def add_test(job: Job, wanted: TestAsked, school: LabelSchool, rounding: str, place: int) -> Test:
+def add_test(job: Job, wanted: TestRequest, school: LabelSchool, rounding: str, place: int) -> Test:
     """One test of a job with its limits and the specimens that it needs. Raises Invalid."""
     method = find_method(wanted.method)
     asked_count = {"specimens_wanted": method.guide.count_per_direction}
@@ -385,7 +385,7 @@ FIRST_NUMBER = 400
 """Numbers of jobs go on from here; each is made from the id that the database gave the job."""
 
 
-def _refuse_other_body(session: Session, known: Job, asked: SampleAsked) -> None:
+def _refuse_other_body(session: Session, known: Job, request: SampleRequest) -> None:
     """The same request key stands for the same request; raises Invalid for another one."""
     entity, entity_id, action = "job", known.id, "receive"
     if known.study_id is not None:
@@ -400,7 +400,7 @@ def _refuse_other_body(session: Session, known: Job, asked: SampleAsked) -> None
     before = json.loads(facts or "{}").get("after")
     if known.study_id is not None:
         before = (before or {}).get("asked")
-    if before != json.loads(asked.model_dump_json()):
+    if before != json.loads(request.model_dump_json()):
         raise Invalid(
             f"request_key was used already to receive {known.number}, with another request; "
             "expected a new key for a new sample",

@@ -17,7 +17,7 @@ from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.methods.safety import HOT_KNIFE
 from endurant.core.refusals import Invalid
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.laboratory import label_school
@@ -34,7 +34,7 @@ ASKED_IN_STEPS_OF_MM = 50
 MOST_SECONDS = 10.0
 
 
-class TestThought(Asked):
+class TestThought(RequestBody):
     """A test that may be asked for; `parameters` matter where they decide on the die."""
 
     __test__ = False
@@ -44,7 +44,7 @@ class TestThought(Asked):
     parameters: dict[str, Any] = Field(default_factory=dict)
 
 
-class HowMuchAsked(Asked):
+class RequiredSizeRequest(RequestBody):
     """The tests, and the roll; its length where a sample lies there already."""
 
     width_mm: Annotated[float, Field(gt=0, le=10_000, allow_inf_nan=False)]
@@ -84,13 +84,13 @@ class HowMuchView(View):
     sheet: ThoughtSheet | None
 
 
-def how_much(asked: HowMuchAsked) -> HowMuchView:
+def how_much(request: RequiredSizeRequest) -> HowMuchView:
     """The least length that all tests need at this width; raises Invalid."""
     with transaction() as session:
         school = label_school(session)
-    methods = [find_method(test.method) for test in asked.tests]
+    methods = [find_method(test.method) for test in request.tests]
     groups: list[tuple[int, PieceGroup]] = []
-    for place_, (test, method) in enumerate(zip(asked.tests, methods, strict=True), start=1):
+    for place_, (test, method) in enumerate(zip(request.tests, methods, strict=True), start=1):
         if method.blank_for(test.parameters) is not None:
             piece_groups = groups_of_method(method, test.specimens_wanted, school, test.parameters)
             groups += [(place_, group) for group in piece_groups]
@@ -103,7 +103,7 @@ def how_much(asked: HowMuchAsked) -> HowMuchView:
             of[piece.key] = (place_, group)
     others = [
         f"{method.title}: {_to_send(method, test)} pieces, not cut from a sheet"
-        for test, method in zip(asked.tests, methods, strict=True)
+        for test, method in zip(request.tests, methods, strict=True)
         if method.blank_for(test.parameters) is None
     ]
     if not pieces:
@@ -111,8 +111,8 @@ def how_much(asked: HowMuchAsked) -> HowMuchView:
             "none of these tests is cut from a sheet; " + "; ".join(others), field="tests"
         )
     blanks = [piece.blank for piece in pieces]
-    on_sheet = Sheet.for_blanks(blanks, asked.width_mm, asked.length_mm)
-    plan = place(on_sheet, pieces, seconds=asked.seconds)
+    on_sheet = Sheet.for_blanks(blanks, request.width_mm, request.length_mm)
+    plan = place(on_sheet, pieces, seconds=request.seconds)
     fitting = tests_that_fit(on_sheet, pieces, [], plan)
     needed = plan.length_needed_mm
     return HowMuchView(
@@ -128,10 +128,10 @@ def how_much(asked: HowMuchAsked) -> HowMuchView:
         pieces=others,
         says=[
             f"{method.title}: {says}"
-            for test, method in zip(asked.tests, methods, strict=True)
+            for test, method in zip(request.tests, methods, strict=True)
             if (says := method.demand_for(test.parameters).says)
         ],
-        sheet=None if not plan.placements else _sheet(asked, on_sheet, methods, plan, of),
+        sheet=None if not plan.placements else _sheet(request, on_sheet, methods, plan, of),
     )
 
 
@@ -145,7 +145,7 @@ def _to_send(method: Method, test: TestThought) -> int:
 
 
 def _sheet(
-    asked: HowMuchAsked,
+    request: RequiredSizeRequest,
     on_sheet: Sheet,
     methods: Sequence[Method],
     plan: Plan,
@@ -154,7 +154,7 @@ def _sheet(
     tests: list[SheetTest] = []
     for number in dict.fromkeys(place_ for place_, _ in of.values()):
         method = methods[number - 1]
-        cut = method.blank_for(asked.tests[number - 1].parameters)
+        cut = method.blank_for(request.tests[number - 1].parameters)
         tests.append(
             SheetTest(
                 id=number,
@@ -169,13 +169,13 @@ def _sheet(
             )
         )
     return ThoughtSheet(
-        width_mm=asked.width_mm,
-        length_mm=asked.length_mm or plan.length_needed_mm or plan.length_bound_mm,
+        width_mm=request.width_mm,
+        length_mm=request.length_mm or plan.length_needed_mm or plan.length_bound_mm,
         end_margin_mm=on_sheet.end_margin_mm,
         moulded=on_sheet.moulded,
         tests=tests,
         specimens=[
-            _specimen(placement, *of[placement.piece.key], methods, len(tests), asked.width_mm)
+            _specimen(placement, *of[placement.piece.key], methods, len(tests), request.width_mm)
             for placement in plan.placements
         ],
     )

@@ -223,8 +223,8 @@ def _limits(
     units = {}
     if test is not None:
         method = find_method(test.method)
-        asked = method.parameters.model_validate(test.parameters)
-        units = {known.name: known.unit for known in method.properties_for(asked)}
+        request = method.parameters.model_validate(test.parameters)
+        units = {known.name: known.unit for known in method.properties_for(request)}
     was, became = _by_place(before), _by_place(after)
     for place in dict.fromkeys((*was, *became)):
         name, direction = place

@@ -268,9 +268,9 @@ def _prepared_otherwise(test: Test) -> list[str]:
     stages, usual = stages_for(test), usual_stages(test)
     if stages == usual:
         return []
-    asked = "; ".join(stage_in_words(specimen) for specimen in usual) or "nothing"
+    request = "; ".join(stage_in_words(specimen) for specimen in usual) or "nothing"
     chain = "; ".join(stage_in_words(stage) for stage in stages) or "nothing"
-    return [f"{find_method(test.method).title}: prepared by {chain}; the method asks for {asked}"]
+    return [f"{find_method(test.method).title}: prepared by {chain}; the method asks for {request}"]
 
 
 def _reported_run(specimen: Specimen) -> ReportedRun | None:

@@ -17,7 +17,7 @@ from endurant.store.audit import record
 from endurant.store.tables import Job, Report, ReportWithdrawal
 from endurant.work.base.actors import Actor
 from endurant.work.base.read_scope import looking
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.models import JobView
 from endurant.work.facts.status import (
@@ -35,7 +35,7 @@ from endurant.work.views.job_page import job_view, withdrawn_in_words
 from endurant.work.views.studies import StudyView, study
 
 
-class ReleaseAsked(Asked):
+class ReleaseRequest(RequestBody):
     """The releaser's own password again, and the job as they saw it."""
 
     password: str = Field(max_length=200)
@@ -79,17 +79,17 @@ def draft_content(job_id: int) -> ReportContent:
         return with_samples(session, with_working(job, content_of(session, job, None)))
 
 
-def release(actor: Actor, job_id: int, asked: ReleaseAsked, render: Render) -> JobView:
+def release(actor: Actor, job_id: int, request: ReleaseRequest, render: Render) -> JobView:
     """Release the report of a job, for good.
 
     Raises Forbidden for the tester and for a wrong password, Conflict while something is
     open or when the job was changed since the releaser looked at it.
     """
     actor.must("release")
-    check_password(actor, asked.password)
+    check_password(actor, request.password)
     with transaction() as session:
         job = refuse_released(session, job_id)
-        refuse_stale(job.number, job.revision, asked.revision)
+        refuse_stale(job.number, job.revision, request.revision)
         content = content_of(session, job, actor)
         own = barred(session, job, actor)
         if own is not None:
@@ -97,7 +97,7 @@ def release(actor: Actor, job_id: int, asked: ReleaseAsked, render: Render) -> J
         obstacles = _obstacles(job, content)
         if obstacles:
             raise Conflict(f"{job.number} cannot be released yet: {obstacles[0]}")
-        if content_sha256(content) != asked.content_sha256:
+        if content_sha256(content) != request.content_sha256:
             raise Conflict(
                 f"what would be released of {job.number} is not what you looked at; "
                 "look at the draft again, then release it"
@@ -169,23 +169,23 @@ def open_correction(actor: Actor, job_id: int, reason: str) -> JobView:
         return job_view(session, job)
 
 
-class WithdrawAsked(Asked):
+class WithdrawRequest(RequestBody):
     """Why a report holds no longer, and the own password again."""
 
     reason: str = Field(min_length=1, max_length=500)
     password: str = Field(max_length=200)
 
 
-def withdraw(actor: Actor, report_id: int, asked: WithdrawAsked) -> JobView:
+def withdraw(actor: Actor, report_id: int, request: WithdrawRequest) -> JobView:
     """A released report holds no longer; it stays readable, and says so wherever it is read.
 
     Raises Forbidden for a wrong password, Conflict for one that is withdrawn, NotFound.
     """
     actor.must("release")
-    why = asked.reason.strip()
+    why = request.reason.strip()
     if not why:
         raise Invalid("a report is withdrawn with a reason; none was given", field="reason")
-    check_password(actor, asked.password, "nothing was withdrawn")
+    check_password(actor, request.password, "nothing was withdrawn")
     with transaction() as session:
         report = _report_or_refuse(session, report_id)
         job = job_or_refuse(session, report.job_id, lock=True)

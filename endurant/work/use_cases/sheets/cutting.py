@@ -21,7 +21,7 @@ from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Job, Specimen
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import Asked
+from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.status import (
     is_cut,
@@ -60,14 +60,14 @@ DEFAULT_SECONDS = 4.0
 Millimetres = Annotated[float, Field(allow_inf_nan=False, ge=-100_000, le=200_000)]
 
 
-class AreaAsked(Asked):
+class AreaRequest(RequestBody):
     """An area to avoid: a box, a band or any polygon, by its corners."""
 
     reason: str = Field(min_length=1, max_length=60)
     corners: list[tuple[Millimetres, Millimetres]] = Field(max_length=200)
 
 
-class LaidAsked(Asked):
+class LaidRequest(RequestBody):
     """A piece put down with its centre here, or taken off the sheet (without a place).
 
     `specimen_id` is the id that it has on the sheet: that of its specimen, where it is in one
@@ -81,7 +81,7 @@ class LaidAsked(Asked):
     locked: bool = False
 
 
-class PlaceAsked(Asked):
+class PlaceRequest(RequestBody):
     """How long to look, and the rules of this sheet where they are not the usual ones."""
 
     seconds: float = Field(DEFAULT_SECONDS, ge=0, le=30, allow_inf_nan=False)
@@ -97,7 +97,7 @@ def sheet(job_id: int) -> SheetView:
 
 
 def place_all(
-    actor: Actor, job_id: int, revision: int, asked: PlaceAsked | None = None
+    actor: Actor, job_id: int, revision: int, request: PlaceRequest | None = None
 ) -> SheetView:
     """Place every specimen anew around those that are locked.
 
@@ -105,17 +105,17 @@ def place_all(
     runs outside the transaction; Conflict when the sheet was changed meanwhile.
     """
     actor.must("cut")
-    asked = asked or PlaceAsked()
+    request = request or PlaceRequest()
     with transaction() as session:
         job = _uncut(session, job_id, revision)
         rules = rules_of(job) | {
-            name: value for name in RULES if (value := getattr(asked, name)) is not None
+            name: value for name in RULES if (value := getattr(request, name)) is not None
         }
         on_sheet = sheet_of(job, rules)
         locked = fixed_on(job)
         fixed = {specimen.piece.key for specimen in locked}
         pieces = [piece_of(*piece) for piece in pieces_on(job) if sheet_id(*piece) not in fixed]
-    plan = place_apart(on_sheet, pieces, locked, asked.seconds)
+    plan = place_apart(on_sheet, pieces, locked, request.seconds)
     fitting = tests_that_fit(on_sheet, pieces, locked, plan)
     with transaction() as session:
         job = _uncut(session, job_id, revision)
@@ -174,7 +174,7 @@ def _shortage(job: Job, plan: Plan, fitting: Sequence[str]) -> str | None:
     return f"{plan.relaxation.words}. {fit}"
 
 
-def lay(actor: Actor, job_id: int, asked: Sequence[LaidAsked], revision: int) -> SheetView:
+def lay(actor: Actor, job_id: int, request: Sequence[LaidRequest], revision: int) -> SheetView:
     """Put specimens down by hand, turn or lock them, even where a rule breaks: the view says so.
 
     All of them or none. Raises Invalid for one of another job, or turned against its direction.
@@ -185,7 +185,7 @@ def lay(actor: Actor, job_id: int, asked: Sequence[LaidAsked], revision: int) ->
         own = {sheet_id(*piece): piece for piece in pieces_on(job)}
         free = {specimen.id for specimen in left_to_cut(job)}
         before = _layout(job)
-        for member in asked:
+        for member in request:
             if member.specimen_id not in own:
                 raise Invalid(
                     f"specimen {member.specimen_id} is not one of {job.number}", field="specimen_id"
@@ -202,35 +202,35 @@ def lay(actor: Actor, job_id: int, asked: Sequence[LaidAsked], revision: int) ->
         return sheet_view(job)
 
 
-def _lay_one(specimen: Specimen, place: int, asked: LaidAsked) -> None:
+def _lay_one(specimen: Specimen, place: int, request: LaidRequest) -> None:
     piece = piece_of(specimen, place)
-    if asked.long_side not in (None, piece.long_side) and not piece.turnable:
+    if request.long_side not in (None, piece.long_side) and not piece.turnable:
         raise Invalid(
             f"{piece.label} lies along the {piece.long_side}, because its direction asks for "
             "it; only a specimen without a direction is turned",
             field="long_side",
         )
-    if (asked.x_mm is None) != (asked.y_mm is None):
+    if (request.x_mm is None) != (request.y_mm is None):
         raise Invalid(f"{piece.label} has one of x_mm and y_mm; expected both", field="x_mm")
     lies = Lies(
-        None if asked.x_mm is None else round(asked.x_mm, 1),
-        None if asked.y_mm is None else round(asked.y_mm, 1),
-        asked.long_side or piece.long_side,
-        locked=asked.locked and asked.x_mm is not None,
+        None if request.x_mm is None else round(request.x_mm, 1),
+        None if request.y_mm is None else round(request.y_mm, 1),
+        request.long_side or piece.long_side,
+        locked=request.locked and request.x_mm is not None,
     )
     lay_down(specimen, place, lies)
 
 
-def check_move(job_id: int, asked: LaidAsked) -> list[BrokenRuleView]:
+def check_move(job_id: int, request: LaidRequest) -> list[BrokenRuleView]:
     """The rules that would be broken with the specimen here; nothing is stored."""
     with transaction() as session:
         job = job_or_refuse(session, job_id)
         placements = placements_of(job)
-        if asked.x_mm is not None and asked.y_mm is not None:
-            moved = (asked.x_mm, asked.y_mm)
+        if request.x_mm is not None and request.y_mm is not None:
+            moved = (request.x_mm, request.y_mm)
             placements = [
                 Placement(placement.piece, *moved)
-                if placement.piece.key == asked.specimen_id
+                if placement.piece.key == request.specimen_id
                 else placement
                 for placement in placements
             ]
@@ -242,7 +242,7 @@ def _layout(job: Job) -> dict[str, Any]:
     return {str(sheet_id(*piece)): list(astuple(lies_of(*piece))) for piece in pieces_on(job)}
 
 
-def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaAsked], revision: int) -> SheetView:
+def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaRequest], revision: int) -> SheetView:
     """Replace the areas to avoid. Raises Invalid for one that is empty or off the sheet."""
     actor.must("cut")
     if len(areas) > MOST_AREAS:
@@ -314,7 +314,7 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
         return sheet_view(job)
 
 
-def _areas(job: Job, area: AreaAsked) -> list[dict[str, Any]]:
+def _areas(job: Job, area: AreaRequest) -> list[dict[str, Any]]:
     marked = marked_areas(area.reason, area.corners, job.width_mm or 0, job.length_mm or 0)
     return [
         {
