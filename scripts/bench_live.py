@@ -191,7 +191,7 @@ def _started(browser: httpx.Client, station: int, specimen: int) -> int:
             "confirmed": step["confirms"],
             "deviation": "a measurement of the program",
         }
-        browser.post(f"{path}/acts", json=request).raise_for_status()
+        browser.post(f"{path}/actions", json=request).raise_for_status()
 
 
 def _view(browser: httpx.Client, run_id: int, frame: FastFrame, late: list[float]) -> None:

@@ -181,7 +181,7 @@ class Bench:
             "confirmed": step["confirms"],
         }
         after: dict[str, Any] = self.post(
-            f"/specimens/{view['specimen_id']}/acts", request | changes
+            f"/specimens/{view['specimen_id']}/actions", request | changes
         )
         return after
 
@@ -218,7 +218,7 @@ class Bench:
         """Run a specimen to its end and accept it."""
         run = self.ended(self.start(job, label))
         self.removed(job, label)
-        self.post(f"/runs/{run['id']}/keep")
+        self.post(f"/runs/{run['id']}/accept")
         return self.ended(run)
 
     def bring_in(self, job: dict[str, Any], label: str, *, keep: bool = True) -> dict[str, Any]:
@@ -229,7 +229,7 @@ class Bench:
             files={"file": (f"{label}.csv", csv_of(specimen["code"]))},
         )
         if keep:
-            self.post(f"/runs/{run['id']}/keep")
+            self.post(f"/runs/{run['id']}/accept")
         return run
 
     def tested_job(self, **changes: Any) -> dict[str, Any]:

@@ -34,6 +34,7 @@ from endurant.api import (
 )
 from endurant.api.answers import Tagged
 from endurant.api.examples import EXAMPLES
+from endurant.api.old_addresses import OldAddresses
 from endurant.api.problems import MEDIA_TYPE, Problem, problem
 from endurant.api.route import Route
 from endurant.api.session import Guard, Limit
@@ -119,6 +120,7 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
     app.add_middleware(Tagged)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.add_middleware(Guard, limits=body_limits())
+    app.add_middleware(OldAddresses)
     for router in ROUTERS:
         app.include_router(router, prefix=PREFIX)
 

@@ -15,7 +15,7 @@ from starlette.routing import compile_path
 from endurant.api.session import BodyLimit, Limit, Right, who_asks
 from endurant.core.refusals import Crossed
 
-TELLS_DEVICES = "/acts"
+TELLS_DEVICES = "/actions"
 """In the path of what tells a device to do something: what it did once it is not told again."""
 _log = logging.getLogger(__name__)
 

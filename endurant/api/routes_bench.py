@@ -73,7 +73,7 @@ def look_at_bench(
     return actions.look(specimen_id, station_id)
 
 
-@router.get("/specimens/{specimen_id}/bench/ghosts")
+@router.get("/specimens/{specimen_id}/bench/previous-curves")
 def earlier_curves(actor: SignedIn, specimen_id: int) -> list[previous_curves.GhostView]:
     """The curves of specimens of the same test that went before."""
     return previous_curves.ghosts_of(specimen_id)
@@ -85,7 +85,7 @@ def scanned_at_bench(actor: SignedIn, specimen_id: int, code: str) -> scanning.S
     return scanning.scanned(specimen_id, code)
 
 
-@router.post("/specimens/{specimen_id}/acts", dependencies=[right("test")])
+@router.post("/specimens/{specimen_id}/actions", dependencies=[right("test")])
 def act_at_bench(
     actor: SignedIn, specimen_id: int, request: actions.ActRequest
 ) -> page_models.BenchView:
@@ -93,7 +93,7 @@ def act_at_bench(
     return actions.act(actor, specimen_id, request)
 
 
-@router.post("/specimens/{specimen_id}/acts/{number}/take-back", dependencies=[right("test")])
+@router.post("/specimens/{specimen_id}/actions/{number}/undo", dependencies=[right("test")])
 def take_act_back(
     actor: SignedIn, specimen_id: int, number: int, request: TakenBack
 ) -> page_models.BenchView:
@@ -145,10 +145,10 @@ def keep_sequence(actor: SignedIn, request: sequences.SequenceRequest) -> sequen
     return sequences.keep_sequence(actor, request)
 
 
-@router.post("/stations/{station_id}/pretend", dependencies=[right("test")], status_code=204)
-def pretend(actor: SignedIn, station_id: int, request: FaultRequest) -> None:
+@router.post("/stations/{station_id}/simulation", dependencies=[right("test")], status_code=204)
+def simulate(actor: SignedIn, station_id: int, request: FaultRequest) -> None:
     """Simulated stations only: how the next specimen shall behave."""
-    stations.pretend(actor, station_id, request.fault)
+    stations.simulate(actor, station_id, request.fault)
 
 
 @router.post(
@@ -199,7 +199,7 @@ def stop_run(actor: SignedIn, run_id: int) -> runs.RunView:
     return runs.stop(actor, run_id)
 
 
-@router.post("/runs/{run_id}/keep", dependencies=[right("test")])
+@router.post("/runs/{run_id}/accept", dependencies=[right("test")])
 def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
     """The specimen counts."""
     return runs.keep(actor, run_id)

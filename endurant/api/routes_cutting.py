@@ -77,7 +77,7 @@ async def answer_cutting(
     return answer
 
 
-@router.post("/how-much")
+@router.post("/required-sample-size")
 async def ask_how_much(actor: SignedIn, request: RequiredSizeRequest) -> HowMuchView:
     """The least length off the roll for some tests, before anything has arrived."""
     return await in_long_thread(lambda: how_much(request))

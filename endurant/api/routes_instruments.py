@@ -12,8 +12,15 @@ from endurant.work.use_cases.instruments import (
     consumables,
     equipment,
 )
+from endurant.work.views.device_kinds import DeviceKindView, device_kinds
 
 router = APIRouter(route_class=Route, tags=["instruments"])
+
+
+@router.get("/device-kinds")
+def list_device_kinds(actor: SignedIn) -> list[DeviceKindView]:
+    """Every kind of device that there can be."""
+    return device_kinds()
 
 
 @router.get("/instruments")
@@ -116,7 +123,7 @@ def close_check(actor: SignedIn, check_id: int) -> list[checks.ReferenceCheckVie
     return checks.close_check(actor, check_id)
 
 
-@router.get("/instruments/{serial}/touched")
+@router.get("/instruments/{serial}/affected")
 def list_touched(actor: SignedIn, serial: str) -> list[checks.TouchedView]:
     """What was tested since its last good check, while the last one is bad."""
     return checks.touched(serial)
@@ -136,19 +143,19 @@ def check_barrel(
     return barrel.check_barrel(actor, serial, request)
 
 
-@router.get("/supplies")
+@router.get("/consumables")
 def list_supplies(actor: SignedIn) -> consumables.SupplyList:
     """What wears out: what is in use, and what was finished."""
     return consumables.supplies()
 
 
-@router.post("/supplies", dependencies=[right("test")], status_code=201)
+@router.post("/consumables", dependencies=[right("test")], status_code=201)
 def open_supply(actor: SignedIn, request: consumables.SupplyRequest) -> consumables.SupplyList:
     """Open a lot."""
     return consumables.open_lot(actor, request)
 
 
-@router.post("/supplies/{supply_id}/finish", dependencies=[right("test")])
+@router.post("/consumables/{supply_id}/finish", dependencies=[right("test")])
 def finish_supply(actor: SignedIn, supply_id: int) -> consumables.SupplyList:
     """A lot is used up."""
     return consumables.finish_lot(actor, supply_id)

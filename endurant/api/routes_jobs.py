@@ -113,7 +113,7 @@ def set_up(actor: SignedIn, test_id: int, request: setting_up.SetUpRequest) -> T
     return setting_up.set_up(actor, test_id, request)
 
 
-@router.post("/tests/{test_id}/one-more", dependencies=[right("test")], status_code=201)
+@router.post("/tests/{test_id}/additional-specimens", dependencies=[right("test")], status_code=201)
 def ask_for_one_more(actor: SignedIn, test_id: int, request: OneMoreRequest) -> TestView:
     """One more specimen of a sample that comes ready, for a void without a spare."""
     return voids.ask_for_one_more(actor, test_id, request.direction)

@@ -139,7 +139,7 @@ async def bring_in_readings(
     return await in_long_thread(lambda: readings.bring_in_readings(actor, test_id, request))
 
 
-@router.post("/tests/{test_id}/keep", dependencies=[right("test")])
+@router.post("/tests/{test_id}/accept", dependencies=[right("test")])
 def keep_all(actor: SignedIn, test_id: int) -> TestView:
     """Every specimen that waits to be looked at counts."""
     return readings.keep_all(actor, test_id)

@@ -109,7 +109,7 @@ def read_loggers(actor: SignedIn) -> preparation_views.ConditioningView:
     return conditioning.conditioning()
 
 
-@router.post("/enclosures/{enclosure_id}/pretend", dependencies=[right("test")], status_code=204)
+@router.post("/enclosures/{enclosure_id}/simulation", dependencies=[right("test")], status_code=204)
 def pretend_room(actor: SignedIn, enclosure_id: int, request: Behaviour) -> None:
     """Simulated enclosures only: how the room shall behave from now on."""
     enclosures.pretend_room(actor, enclosure_id, request.fault)
@@ -199,7 +199,7 @@ def read_gauge(
     return measuring.read_gauge(actor, gauge_id, request)
 
 
-@router.post("/gauges/{gauge_id}/pretend", dependencies=[right("test")], status_code=204)
+@router.post("/gauges/{gauge_id}/simulation", dependencies=[right("test")], status_code=204)
 def pretend_gauge(actor: SignedIn, gauge_id: int, request: Behaviour) -> None:
     """Simulated gauges only: how it shall behave from now on."""
     measuring.pretend_gauge(actor, gauge_id, request.fault)

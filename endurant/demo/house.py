@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import select
 
-from endurant.core.bench.picture import StationKind
+from endurant.core.devices import StationKind
 from endurant.devices.logger.standin import LOG_EVERY_S, WARMER_C, SimulatedLogger
 from endurant.standins.laboratory import demo_devices
 from endurant.store import clock

@@ -90,7 +90,7 @@ class LoggerDriver(Protocol):
     def readings_after(self, after: datetime) -> list[LoggedReading]:
         """What it read after this moment, oldest first, as far as it still holds it."""
 
-    def pretend(self, fault: str) -> None:
+    def simulate(self, fault: str) -> None:
         """Stand-ins only: how the room shall behave from now on."""
 
 
@@ -100,7 +100,7 @@ class GaugeDriver(Protocol):
     def read(self, near: float | None) -> float:
         """Its reading now, in mm or in g; `near` is for stand-ins only, which make one up."""
 
-    def pretend(self, fault: str) -> None:
+    def simulate(self, fault: str) -> None:
         """Stand-ins only: how it shall behave."""
 
 
@@ -127,7 +127,7 @@ class Recorder(Protocol):
     def stop(self, device_run: str) -> None:
         """Stop; the samples so far stay."""
 
-    def pretend(self, fault: str) -> None:
+    def simulate(self, fault: str) -> None:
         """Stand-ins only: how the next specimen shall behave."""
 
 
@@ -145,5 +145,5 @@ class Indicator(Protocol):
     ) -> Mapping[str, float | bool | str]:
         """What it reads of a specimen now, by the names of the readings."""
 
-    def pretend(self, fault: str) -> None:
+    def simulate(self, fault: str) -> None:
         """Stand-ins only: how it shall behave from now on."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from endurant.core.bench.picture import DeviceKind, IndicatorKind
+from endurant.core.devices import StationKind
 from endurant.devices.burst_rig.driver import BurstRig
 from endurant.devices.compression_rig.driver import CompressionRig
 from endurant.devices.dart_tower.driver import DartTower
@@ -19,18 +19,19 @@ from endurant.devices.rub_rig.driver import RubRig
 from endurant.devices.shaking_table.driver import ShakingTable
 from endurant.devices.vacuum_jar.driver import VacuumJar
 
-RECORDERS: Mapping[DeviceKind, type[LineRecorder]] = {
-    "frame": Frame,
-    "burst-rig": BurstRig,
-    "compression-rig": CompressionRig,
+RECORDERS: Mapping[StationKind, type[LineRecorder]] = {
+    driver.kind: driver for driver in (Frame, BurstRig, CompressionRig)
 }
-INDICATORS: Mapping[IndicatorKind, type[LineIndicator]] = {
-    "pendulum": Pendulum,
-    "melt-rig": MeltRig,
-    "dart-tower": DartTower,
-    "flame-cabinet": FlameCabinet,
-    "rub-rig": RubRig,
-    "shaking-table": ShakingTable,
-    "drop-tester": DropTester,
-    "vacuum-jar": VacuumJar,
+INDICATORS: Mapping[StationKind, type[LineIndicator]] = {
+    driver.kind: driver
+    for driver in (
+        Pendulum,
+        MeltRig,
+        DartTower,
+        FlameCabinet,
+        RubRig,
+        ShakingTable,
+        DropTester,
+        VacuumJar,
+    )
 }

@@ -6,26 +6,27 @@ import time
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping
 from random import Random
-from typing import ClassVar, Literal, get_args
+from typing import ClassVar
 
+from endurant.core.devices import IndicatorKind, device_kind
 from endurant.core.simulate.shown import ReadRequest, Shown, luck_of
 from endurant.devices.line import Message, encode
 from endurant.devices.standin import RUBBISH, no
 from endurant.devices.station import fact, plain
 
-IndicatorFault = Literal["none", "rubbish", "silent", "jumps-back", "runs-cold"]
 JUMPS_BACK_TO = 0.4
 
 
 class SimulatedIndicator(ABC):
     """One device that shows what a specimen does; the same code always does the same."""
 
-    acts: ClassVar[frozenset[str]] = frozenset()
+    kind: ClassVar[IndicatorKind]
 
     def __init__(self, serial: str, pace: float) -> None:
         self.serial = serial
         self.pace = pace
-        self.fault: IndicatorFault = "none"
+        self.fault = "none"
+        self.acts = device_kind(self.kind).actions
         self._began = time.monotonic()
 
     def now_s(self) -> float:
@@ -76,9 +77,10 @@ class SimulatedIndicator(ABC):
         return Message("OK", own | self.facts())
 
     def _pretend(self, fault: str) -> Message:
-        if fault not in get_args(IndicatorFault):
-            return no("fault", f"expected one of {', '.join(get_args(IndicatorFault))}")
-        self.fault = fault  # type: ignore[assignment]
+        known = device_kind(self.kind).fault_codes()
+        if fault not in known:
+            return no("fault", f"expected one of {', '.join(known)}")
+        self.fault = fault
         return Message("OK", {"fault": fault})
 
 

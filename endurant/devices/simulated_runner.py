@@ -9,8 +9,6 @@ from endurant.devices.simulated_indicator import SimulatedIndicator
 class SimulatedRunner(SimulatedIndicator):
     """A rig that runs for a time or up to a count, and then stops by itself."""
 
-    acts = frozenset({"set-count", "start", "stop"})
-
     def __init__(self, serial: str, pace: float) -> None:
         super().__init__(serial, pace)
         self.preset_count = 0.0

@@ -12,8 +12,9 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from math import ceil
-from typing import Literal, Protocol, get_args
+from typing import ClassVar, Literal, Protocol
 
+from endurant.core.devices import RecorderKind, device_kind
 from endurant.devices.line import Message, encode
 
 RUBBISH = b"R t=;;; \xff\xfe nonsense *0000\n"
@@ -100,7 +101,7 @@ class SimulatedRecorder(ABC):
     rate_hz = 50.0
     while_paused: frozenset[str] = frozenset()
     """What it does while a test of it pauses."""
-    faults: tuple[str, ...] = ("none", *get_args(LineFault)[1:])
+    kind: ClassVar[RecorderKind]
 
     def __init__(self, serial: str, pace: float) -> None:
         self.serial = serial
@@ -216,8 +217,9 @@ class SimulatedRecorder(ABC):
         return self.status()
 
     def _pretend(self, fault: str) -> Message:
-        if fault not in self.faults:
-            return no("fault", f"expected one of {', '.join(self.faults)}")
+        known = device_kind(self.kind).fault_codes()
+        if fault not in known:
+            return no("fault", f"expected one of {', '.join(known)}")
         self.next_fault = fault
         return self.status()
 

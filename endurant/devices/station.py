@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from endurant.core.bench.status import Status
+from endurant.core.devices import StationKind, device_kind
 from endurant.devices.driver import LineLost
 from endurant.devices.line import Message, Rubbish
 from endurant.devices.tcp import TcpDevice
@@ -14,7 +15,7 @@ from endurant.devices.tcp import TcpDevice
 class LineStation(TcpDevice):
     """One device by its address, and by its serial number where several answer there."""
 
-    acts: ClassVar[frozenset[str]] = frozenset()
+    kind: ClassVar[StationKind]
     """What it can be told to do."""
 
     def __init__(self, name: str, address: tuple[str, int], device: str | None = None) -> None:
@@ -26,12 +27,12 @@ class LineStation(TcpDevice):
         return self._status(self.message("STATUS"))
 
     def do(self, act: str, **setup: float | str) -> Status:
-        """One of its `acts`; raises ValueError for another."""
-        if act not in self.acts:
+        """One of the actions of its kind; raises ValueError for another."""
+        if act not in device_kind(self.kind).actions:
             raise ValueError(f"{act} is nothing that {self.name} does")
         return self._status(self.message("DO", {"act": act} | plain(setup)))
 
-    def pretend(self, fault: str) -> None:
+    def simulate(self, fault: str) -> None:
         """Stand-ins only: how the next specimen shall behave."""
         self.ask(self.message("PRETEND", {"fault": fault}))
 

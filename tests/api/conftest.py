@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from endurant.core.bench.picture import StationKind
+from endurant.core.devices import StationKind
 from endurant.work.upkeep.founding import NewStation, add_station
 from tests.conftest import StandIn
 from tests.laboratory import Bench

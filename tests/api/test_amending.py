@@ -46,7 +46,7 @@ def test_a_cancelled_job_is_in_nobodys_way_and_can_come_back(bench: Bench) -> No
     assert bench.get("/conditioning")["waiting"] == []
     act = {"act": "prepare", "seen": 0, "station_id": 1}
     w1 = bench.specimen(job, "W1")["id"]
-    says = bench.refused("POST", f"/specimens/{w1}/acts", 409, json=act)
+    says = bench.refused("POST", f"/specimens/{w1}/actions", 409, json=act)
     assert "was cancelled on" in says
     assert bench.refused("POST", f"{path}/cancel", 409, json=why(cancelled))
     back = bench.post(f"{path}/reinstate", why(cancelled, "it was a mistake"))

@@ -25,9 +25,9 @@ def test_a_colleague_who_acts_on_an_older_state_is_told(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     seen = bench.at_bench(job, "W1")
     prepare = {"act": "prepare", "seen": 0, "station_id": 1}
-    bench.post(f"/specimens/{seen['specimen_id']}/acts", prepare)
+    bench.post(f"/specimens/{seen['specimen_id']}/actions", prepare)
     olga = bench.as_("olga")
-    path = f"/specimens/{seen['specimen_id']}/acts"
+    path = f"/specimens/{seen['specimen_id']}/actions"
     late = {"act": "prepare", "seen": seen["last"], "station_id": 1}
     assert "Ines Tester was at this specimen" in olga.refused("POST", path, 409, json=late)
     ahead = late | {"seen": 99}
@@ -41,31 +41,31 @@ def test_a_station_that_is_made_ready_is_held_for_its_specimen(bench: Bench) -> 
     job = bench.job_ready_to_test()
     w1, w2 = (bench.specimen(job, label)["id"] for label in ("W1", "W2"))
     prepare = {"act": "prepare", "seen": 0, "station_id": 1}
-    mine = bench.post(f"/specimens/{w1}/acts", prepare)
+    mine = bench.post(f"/specimens/{w1}/actions", prepare)
     olga = bench.as_("olga")
     (says,) = olga.get(f"/specimens/{w2}/bench?station_id=1")["remarks"]
     assert says.startswith("Frame 1 was made ready for J-")
     assert "by Ines Tester" in says
-    refusal = olga.refused("POST", f"/specimens/{w2}/acts", 409, json=prepare)
+    refusal = olga.refused("POST", f"/specimens/{w2}/actions", 409, json=prepare)
     assert "to take the station over, say why" in refusal
     assert bench.at_bench(job, "W2")["events"] == []
     reason = prepare | {"deviation": "W1 was cut too short and is not in the jaws"}
-    theirs = olga.post(f"/specimens/{w2}/acts", reason)
+    theirs = olga.post(f"/specimens/{w2}/actions", reason)
     assert theirs["events"][-1]["kind"] == "prepare"
     again = {"act": "legs-symmetrical", "seen": mine["last"], "station_id": 1}
     confirms = {"confirmed": mine["step"]["confirms"]}
-    mine = bench.post(f"/specimens/{w1}/acts", again | confirms)
+    mine = bench.post(f"/specimens/{w1}/actions", again | confirms)
     zero = {"act": "zero", "seen": mine["last"], "station_id": 1}
-    assert "by Olga Tester" in bench.refused("POST", f"/specimens/{w1}/acts", 409, json=zero)
+    assert "by Olga Tester" in bench.refused("POST", f"/specimens/{w1}/actions", 409, json=zero)
 
 
 def test_a_station_left_alone_is_free_again(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     w1, w2 = (bench.specimen(job, label)["id"] for label in ("W1", "W2"))
     prepare = {"act": "prepare", "seen": 0, "station_id": 1}
-    bench.post(f"/specimens/{w1}/acts", prepare)
+    bench.post(f"/specimens/{w1}/actions", prepare)
     with clock.as_if(datetime.now(UTC) + HELD_FOR + timedelta(seconds=1)):
-        bench.post(f"/specimens/{w2}/acts", prepare)
+        bench.post(f"/specimens/{w2}/actions", prepare)
 
 
 def test_an_act_whose_device_is_silent_is_not_written(bench: Bench, frame: StandIn) -> None:
@@ -73,7 +73,7 @@ def test_an_act_whose_device_is_silent_is_not_written(bench: Bench, frame: Stand
     w1 = bench.specimen(job, "W1")["id"]
     frame.kill()
     prepare = {"act": "prepare", "seen": 0, "station_id": 1}
-    bench.refused("POST", f"/specimens/{w1}/acts", 503, json=prepare)
+    bench.refused("POST", f"/specimens/{w1}/actions", 503, json=prepare)
     frame.start()
     assert bench.at_bench(job, "W1")["events"] == []
 
@@ -81,16 +81,16 @@ def test_an_act_whose_device_is_silent_is_not_written(bench: Bench, frame: Stand
 def test_a_slip_of_the_hand_is_taken_back_and_stays_in_the_record(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     w1 = bench.specimen(job, "W1")["id"]
-    view = bench.post(f"/specimens/{w1}/acts", {"act": "prepare", "seen": 0, "station_id": 1})
+    view = bench.post(f"/specimens/{w1}/actions", {"act": "prepare", "seen": 0, "station_id": 1})
     view = bench.act(view)
     assert view["step"]["act"] == "zero"
     number = view["events"][-1]["number"]
-    path = f"/specimens/{view['specimen_id']}/acts/{number}/take-back"
+    path = f"/specimens/{view['specimen_id']}/actions/{number}/undo"
     back = bench.post(path, {"seen": view["last"]})
     assert back["step"]["act"] == "legs-symmetrical"
     assert [event["taken_back"] for event in back["events"]] == [False, True, False]
     device = back["events"][0]["number"]
-    path = f"/specimens/{view['specimen_id']}/acts/{device}/take-back"
+    path = f"/specimens/{view['specimen_id']}/actions/{device}/undo"
     assert "done by a device" in bench.refused("POST", path, 409, json={"seen": back["last"]})
 
 
@@ -116,7 +116,7 @@ def test_a_grip_that_was_confirmed_by_mistake_is_opened_again(bench: Bench, rig:
     view = through(bench, bench.at_bench(job, "S1"), until="upper-gripped")
     view = bench.act(view)
     assert view["step"]["act"] == "grips-relieved"
-    path = f"/specimens/{view['specimen_id']}/acts/{view['undo']['number']}/take-back"
+    path = f"/specimens/{view['specimen_id']}/actions/{view['undo']['number']}/undo"
     view = bench.post(path, {"seen": view["last"]})
     assert view["step"]["act"] == "upper-gripped"
     view = bench.act(view)
@@ -128,7 +128,7 @@ def test_absorption_is_weighed_poured_and_weighed_again(bench: Bench) -> None:
     view = bench.at_bench(job, "T1")
     assert (view["picture"], view["drawing"], view["station"]) == ("weigh", None, None)
     early = {"act": "poured", "seen": 0}
-    path = f"/specimens/{view['specimen_id']}/acts"
+    path = f"/specimens/{view['specimen_id']}/actions"
     assert "comes after" in bench.refused("POST", path, 409, json=early)
     start = datetime.now(UTC)
     acts = []
@@ -182,7 +182,7 @@ def test_a_burst_is_recorded_in_its_own_channels(bench: Bench, rig: int) -> None
     view = bench.at_bench(job, "S1")
     assert (view["phase"], view["step"]["act"]) == ("after", "drained")
     early = {"act": "opened", "seen": view["last"], "station_id": rig}
-    path = f"/specimens/{view['specimen_id']}/acts"
+    path = f"/specimens/{view['specimen_id']}/actions"
     assert "comes after: Open the drain" in bench.refused("POST", path, 409, json=early)
     keep = early | {"act": "keep"}
     assert "do what is left of it" in bench.refused("POST", path, 409, json=keep)
@@ -332,7 +332,7 @@ def test_a_cold_bar_is_struck_in_time_or_void_and_its_rest_is_kept(bench: Bench)
         bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
         view = through(bench, bench.at_bench(job, label), "taken-out", temperature_c=-30.0)
         early = {"act": "taken-out", "seen": view["last"]}
-        path = f"/specimens/{view['specimen_id']}/acts"
+        path = f"/specimens/{view['specimen_id']}/actions"
         assert "In the chamber" in bench.refused("POST", path, 409, json=early)
         soaked = datetime.now(UTC) + timedelta(minutes=31)
         with clock.as_if(soaked):
@@ -420,7 +420,7 @@ def test_the_fourth_specimen_at_a_frame_takes_two_acts_and_its_holds_stay(bench:
         acts.append(view["step"]["act"])
         if view["step"]["act"] == "start":
             request = {"act": "start", "seen": view["last"], "station_id": 1}
-            path = f"/specimens/{view['specimen_id']}/acts"
+            path = f"/specimens/{view['specimen_id']}/actions"
             halfway = request | {"confirmed": ["fingers-clear"]}
             missing = bench.refused("POST", path, 422, json=halfway)
             assert "A leg centred in each jaw" in missing
@@ -436,7 +436,7 @@ def test_a_label_leads_to_its_specimen_unless_another_one_is_in_hand(bench: Benc
     assert bench.get(f"{path}/{w1['code']}")["right"] is True
     leads = bench.get(f"{path}/{w2['code'].lower()}")
     assert (leads["right"], leads["specimen_id"]) == (False, w2["id"])
-    bench.post(f"/specimens/{w1['id']}/acts", {"act": "prepare", "seen": 0, "station_id": 1})
+    bench.post(f"/specimens/{w1['id']}/actions", {"act": "prepare", "seen": 0, "station_id": 1})
     stays = bench.get(f"{path}/{w2['code']}")
     assert stays["specimen_id"] is None
     assert f"{w1['code']} is in hand" in stays["says"]
@@ -451,7 +451,7 @@ def test_a_pair_is_one_recording_of_two_halves(bench: Bench, rig: int) -> None:
     )
     view = bench.at_bench(job, "W1")
     early = {"act": "go-on", "seen": view["last"], "station_id": 1}
-    path = f"/specimens/{view['specimen_id']}/acts"
+    path = f"/specimens/{view['specimen_id']}/actions"
     assert "comes after: Remove the unsewn half" in bench.refused("POST", path, 409, json=early)
     bench.recorded(through(bench, view))
     view = bench.removed(job, "W1")
@@ -474,7 +474,7 @@ def test_a_pallet_goes_through_its_schedule_and_is_read_on_time(bench: Bench, ri
     view = bench.at_bench(job, "S1")
     assert [ask["name"] for ask in view["step"]["asks"]] == ["full_load_n"]
     request = {"act": "lowered", "seen": 0, "station_id": view["station"]["id"]}
-    path = f"/specimens/{view['specimen_id']}/acts"
+    path = f"/specimens/{view['specimen_id']}/actions"
     assert "Full load (N) is not set" in bench.refused("POST", path, 422, json=request)
     job = bench.post("/jobs", pieces("iso-8611", {"full_load_n": 5000.0, **holds}))
     bench.recorded(through(bench, bench.at_bench(job, "S1")))
@@ -493,7 +493,7 @@ def test_a_pallet_that_moves_the_wrong_way_is_stopped(bench: Bench, rig: int) ->
     strength = {"test": "strength", "span_mm": 1000.0, "speed_mm_min": 20.0}
     job = bench.post("/jobs", pieces("iso-8611", strength))
     view = bench.at_bench(job, "S1")
-    bench.post(f"/stations/{view['station']['id']}/pretend", {"fault": "wrong-sign"})
+    bench.post(f"/stations/{view['station']['id']}/simulation", {"fault": "wrong-sign"})
     bench.recorded(through(bench, view))
     run = bench.get(f"/runs/{bench.at_bench(job, 'S1')['run_id']}")
     assert run["end_reason"] == "wrong sign"
@@ -514,7 +514,7 @@ def test_a_schedule_that_was_stopped_is_taken_out_and_can_only_be_void(
     (odd,) = view["suspicions"]
     assert "the schedule ended early" in odd["says"]
     assert view["step"]["kind"] == "suspect"
-    kept = bench.refused("POST", f"/runs/{view['run_id']}/keep", 409)
+    kept = bench.refused("POST", f"/runs/{view['run_id']}/accept", 409)
     assert "it cannot count" in kept
     bench.post(f"/specimens/{view['specimen_id']}/void", {"code": "support-moved"})
     assert bench.get(f"/tests/{job['tests'][0]['id']}")["trouble"] is None
@@ -524,7 +524,7 @@ def test_a_schedule_that_was_stopped_is_taken_out_and_can_only_be_void(
 def test_a_schedule_that_moved_the_wrong_way_is_void_by_itself(bench: Bench, rig: int) -> None:
     job = bench.post("/jobs", pieces("iso-8611", {"test": "stiffness", "full_load_n": 5000.0}))
     view = bench.at_bench(job, "S1")
-    bench.post(f"/stations/{view['station']['id']}/pretend", {"fault": "wrong-sign"})
+    bench.post(f"/stations/{view['station']['id']}/simulation", {"fault": "wrong-sign"})
     bench.recorded(through(bench, view))
     bench.act(bench.removed(job, "S1"))
     test = bench.get(f"/tests/{job['tests'][0]['id']}")
@@ -533,7 +533,7 @@ def test_a_schedule_that_moved_the_wrong_way_is_void_by_itself(bench: Bench, rig
 
 def test_a_slip_is_pointed_at_and_left_to_the_technician(bench: Bench) -> None:
     job = bench.job_ready_to_test()
-    bench.post("/stations/1/pretend", {"fault": "jaw-slip"})
+    bench.post("/stations/1/simulation", {"fault": "jaw-slip"})
     bench.ended(bench.start(job, "W1"))
     view = bench.removed(job, "W1")
     assert [odd["code"] for odd in view["suspicions"]] == ["slip"]

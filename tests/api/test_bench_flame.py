@@ -40,7 +40,7 @@ def bring_in(bench: Bench, job_id: int, labels: Sequence[str], **facts: str | fl
     ]
     body = {"document": {"specimens": specimens}, "deviation": "burned at the other cabinet"}
     bench.post(f"/tests/{test['id']}/readings", body)
-    bench.post(f"/tests/{test['id']}/keep")
+    bench.post(f"/tests/{test['id']}/accept")
 
 
 def test_strips_burn_in_rounds_and_the_cloth_is_refurbished_before_its_own(

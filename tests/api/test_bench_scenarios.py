@@ -16,7 +16,7 @@ def deviations(bench: Bench, job: dict[str, Any]) -> str:
 
 
 def acts(view: dict[str, Any]) -> str:
-    return f"/specimens/{view['specimen_id']}/acts"
+    return f"/specimens/{view['specimen_id']}/actions"
 
 
 def test_a_table_that_is_stopped_early_needs_a_reason_and_one_that_ran_through_does_not(

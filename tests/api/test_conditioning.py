@@ -196,7 +196,7 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     late = bench.refused("POST", path, 409, json=body)
     assert "L1: tested 3 min after it left Desiccator; 45 s at most" in late
     bench.post(path, body | {"deviation": "the hood was taken"})
-    bench.post(f"/tests/{job['tests'][0]['id']}/keep")
+    bench.post(f"/tests/{job['tests'][0]['id']}/accept")
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     assert any("45 s at most (why: the hood was taken)" in line for line in deviations)
     assert not any("window closed" in line for line in deviations)
@@ -355,15 +355,15 @@ def test_loggers_are_read_over_their_line_and_their_silence_is_told(
     assert kept is not None
     assert kept > 1000
     assert read_loggers() <= 1
-    bench.post(f"/enclosures/{made}/pretend", {"fault": "rubbish"})
+    bench.post(f"/enclosures/{made}/simulation", {"fault": "rubbish"})
     bench.post("/enclosures/read-loggers")
     rooms = {enclosure["id"]: enclosure for enclosure in bench.get("/conditioning")["enclosures"]}
     assert "sends what cannot be read" in rooms[made]["line_says"]
-    bench.post(f"/enclosures/{made}/pretend", {"fault": "none"})
+    bench.post(f"/enclosures/{made}/simulation", {"fault": "none"})
     bench.post("/enclosures/read-loggers")
     rooms = {enclosure["id"]: enclosure for enclosure in bench.get("/conditioning")["enclosures"]}
     assert rooms[made]["line_says"] == ""
-    real = bench.refused("POST", "/enclosures/1/pretend", 403, json={"fault": "warm"})
+    real = bench.refused("POST", "/enclosures/1/simulation", 403, json={"fault": "warm"})
     assert "is a real room" in real
 
 

@@ -131,14 +131,14 @@ def test_an_area_over_everything_leaves_no_room_in_words(bench: Bench) -> None:
 
 def test_how_much_to_send(bench: Bench) -> None:
     request = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}, {"method": "iso-13938-1"}]}
-    post = bench.post("/how-much", request | {"seconds": 0})
+    post = bench.post("/required-sample-size", request | {"seconds": 0})
     assert post["length_bound_mm"] <= post["length_needed_mm"] <= post["ask_for_mm"]
     assert post["ask_for_mm"] % 50 == 0
     assert len(post["sheet"]["specimens"]) == 18
     more = [{"method": "iso-13937-2", "specimens_wanted": 20}, {"method": "iso-13938-1"}]
-    longer = bench.post("/how-much", request | {"seconds": 0, "tests": more})
+    longer = bench.post("/required-sample-size", request | {"seconds": 0, "tests": more})
     assert longer["length_needed_mm"] > post["length_needed_mm"]
-    short = bench.post("/how-much", request | {"seconds": 0, "length_mm": 200})
+    short = bench.post("/required-sample-size", request | {"seconds": 0, "length_mm": 200})
     assert not short["fits"]
     assert "too short" in short["words"]
 
@@ -157,7 +157,7 @@ def test_how_much_refuses_what_makes_no_sense(
     bench: Bench, changes: dict[str, Any], words: str
 ) -> None:
     request = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}]} | changes
-    assert words in bench.refused("POST", "/how-much", 422, json=request)
+    assert words in bench.refused("POST", "/required-sample-size", 422, json=request)
 
 
 def test_the_crescent_the_angle_and_the_trousers_are_cut_by_their_die(bench: Bench) -> None:

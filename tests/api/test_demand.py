@@ -91,7 +91,7 @@ def test_each_half_of_a_seam_pair_has_its_label(bench: Bench) -> None:
 def test_later_rounds_of_a_flame_test_are_kept_and_asked_for(bench: Bench) -> None:
     fire = {"method": "16-cfr-1610", "parameters": {"surface": "raised"}}
     request = {"width_mm": 1500, "seconds": 0, "tests": [fire]}
-    answer = bench.post("/how-much", request)
+    answer = bench.post("/required-sample-size", request)
     assert "2 tried before the first round" in answer["says"][0]
     sheet = sheet_of(bench, fire, material="woven", width_mm=1500)
     counted = Counter((piece["direction"], piece["spare"]) for piece in sheet["specimens"])

@@ -66,7 +66,7 @@ def test_set_up_is_settled_at_the_bench_or_by_the_document(bench: Bench) -> None
     test = bench.post(readings, body)
     assert test["set_up_missing"] == []
     assert test["parameters"]["pendulum_j"] == 2.75
-    bench.post(f"/tests/{test['id']}/keep")
+    bench.post(f"/tests/{test['id']}/accept")
     test = bench.get(f"/tests/{test['id']}")
     later = {"parameters": {"friction_j": 0.03}, "revision": test["revision"]}
     refusal = bench.refused("PUT", f"/tests/{test['id']}/set-up", 409, json=later)
@@ -85,7 +85,7 @@ def test_a_void_always_works_and_calls_another(bench: Bench) -> None:
         "deviation": "not hung",
     }
     bench.post(f"/tests/{test['id']}/readings", body)
-    test = bench.post(f"/tests/{test['id']}/keep")
+    test = bench.post(f"/tests/{test['id']}/accept")
     first, second, spare = test["specimens"]
     path = f"/specimens/{first['id']}/void"
     refusal = bench.refused("POST", path, 422, json={"code": "set-aside"})
@@ -97,7 +97,7 @@ def test_a_void_always_works_and_calls_another(bench: Bench) -> None:
         if specimen["called"]
     }
     assert called == {"S2", "S3"}
-    more = f"/tests/{test['id']}/one-more"
+    more = f"/tests/{test['id']}/additional-specimens"
     assert "no replacement is needed" in bench.refused("POST", more, 409, json={})
     bench.post(f"/specimens/{second['id']}/void", {"code": "set-aside", "words": "mislabelled"})
     assert bench.get(f"/jobs/{job['id']}")["next_words"]
@@ -113,7 +113,7 @@ def test_a_specimen_that_the_analysis_voids_calls_its_spare(bench: Bench) -> Non
     parameters = {"pendulum_j": 2.75, "friction_j": 0.02}
     body = {"document": {"parameters": parameters, "specimens": late}, "deviation": "not hung"}
     bench.post(f"/tests/{test['id']}/readings", body)
-    test = bench.post(f"/tests/{test['id']}/keep")
+    test = bench.post(f"/tests/{test['id']}/accept")
     assert [specimen["called"] for specimen in test["specimens"]] == [True, True, True]
     assert test["to_go"] == 2
 

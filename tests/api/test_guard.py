@@ -56,7 +56,7 @@ def test_one_record_that_cannot_be_computed_hides_no_other(bench: Bench, databas
         ("GET", "/enclosures/1/log.csv?hours=-1", 422),
         ("GET", "/enclosures/1/log.csv?hours=1e300", 422),
         ("GET", "/jobs/1/draft.pdf", 404),
-        ("POST", "/specimens/1/acts", 422),
+        ("POST", "/specimens/1/actions", 422),
     ],
 )
 def test_refusals_are_problem_documents_with_safety_headers(

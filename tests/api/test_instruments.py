@@ -102,7 +102,7 @@ def test_a_run_at_a_station_that_is_out_is_refused(bench: Bench) -> None:
         "station_id": 1,
         "confirmed": view["step"]["confirms"],
     }
-    path = f"/specimens/{view['specimen_id']}/acts"
+    path = f"/specimens/{view['specimen_id']}/actions"
     says = bench.refused("POST", path, 409, json=body | {"deviation": "in a hurry"})
     assert "cannot be used: out of service since" in says
 
@@ -114,7 +114,7 @@ def test_an_instrument_that_is_out_is_refused_before_it_is_set_up(bench: Bench) 
     assert view["step"] is None
     assert "out of service since" in view["waits"]
     prepare = {"act": "prepare", "seen": view["last"], "station_id": 1, "deviation": "in a hurry"}
-    path = f"/specimens/{view['specimen_id']}/acts"
+    path = f"/specimens/{view['specimen_id']}/actions"
     assert "out of service since" in bench.refused("POST", path, 409, json=prepare)
 
 
@@ -125,18 +125,18 @@ def test_a_check_that_fails_puts_the_station_out_and_names_what_it_touches(bench
     bench.post(path, {"value": 100.2})
     job = bench.job_ready_to_test()
     bench.pull(job, "W1")
-    assert bench.get("/instruments/T-1/touched") == []
+    assert bench.get("/instruments/T-1/affected") == []
     says = bench.refused("POST", path, 409, json={"value": 22.48})
     assert "newtons and pounds of force taken for each other" in says
     assert "read in N" in bench.refused("POST", path, 422, json={"value": 100, "unit": "kN"})
     (check,) = bench.post(path, {"value": 22.48, "is_sure": True})
     assert (check["readings"][-1]["value"], check["readings"][-1]["verdict"]) == (22.48, "out")
     assert named(bench, "T-1")["standing"] == "out"
-    (touched,) = bench.get("/instruments/T-1/touched")
+    (touched,) = bench.get("/instruments/T-1/affected")
     assert (touched["label"], touched["released"]) == ("W1", False)
     bench.post(path, {"value": 100.1})
     assert named(bench, "T-1")["standing"] == "good"
-    assert bench.get("/instruments/T-1/touched") == []
+    assert bench.get("/instruments/T-1/affected") == []
     assert verify().sentences == []
 
 
@@ -200,7 +200,7 @@ def test_a_calibration_takes_the_place_of_an_overdue_one(bench: Bench) -> None:
 
 
 def test_what_wears_out_is_counted_and_its_change_asked_for(bench: Bench, rig: int) -> None:
-    bench.post("/supplies", {"kind": "diaphragm", "lot": "D-1", "limit_count": 1})
+    bench.post("/consumables", {"kind": "diaphragm", "lot": "D-1", "limit_count": 1})
     job = ready(bench, "iso-13938-1", "textile-20-65", diaphragm_pressure_kpa=24.5)
     first = bench.at_bench(job, "S1")
     assert first["remarks"] == []
@@ -212,19 +212,19 @@ def test_what_wears_out_is_counted_and_its_change_asked_for(bench: Bench, rig: i
     assert bench.at_bench(job, "S2")["remarks"] == [
         "Change the diaphragm: lot D-1 has done 1 of 1 specimens"
     ]
-    shown = bench.post("/supplies", {"kind": "diaphragm", "lot": "D-2", "station_id": rig})
+    shown = bench.post("/consumables", {"kind": "diaphragm", "lot": "D-2", "station_id": rig})
     assert {lot["lot"] for lot in shown["in_use"]} == {"D-1", "D-2"}
     assert bench.at_bench(job, "S2")["remarks"] == []
-    shown = bench.post("/supplies", {"kind": "diaphragm", "lot": "D-3"})
+    shown = bench.post("/consumables", {"kind": "diaphragm", "lot": "D-3"})
     assert [lot["lot"] for lot in shown["finished"]] == ["D-1"]
     assert bench.refused(
-        "POST", "/supplies", 404, json={"kind": "felt", "lot": "x", "station_id": 99}
+        "POST", "/consumables", 404, json={"kind": "felt", "lot": "x", "station_id": 99}
     )
     assert verify().sentences == []
 
 
 def test_a_felt_is_worn_by_its_rubs_and_a_look_has_its_photograph(bench: Bench) -> None:
-    bench.post("/supplies", {"kind": "scuff felt", "lot": "F-1", "limit_count": 100})
+    bench.post("/consumables", {"kind": "scuff felt", "lot": "F-1", "limit_count": 100})
     job = ready(bench, "scuff", "paper-23-50", weight_n=9.0, interval=50)
     view = through(bench, bench.at_bench(job, "S1"), until="look")
     short = {"deviation": WHY}
@@ -242,7 +242,7 @@ def test_a_felt_is_worn_by_its_rubs_and_a_look_has_its_photograph(bench: Bench) 
     view = bench.act(view, values={"count": 100, "acceptable": "not acceptable"}, **short)
     run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
     assert run["settings"]["supplies"] == [{"kind": "scuff felt", "lot": "F-1", "count": 100}]
-    (lot,) = bench.get("/supplies")["in_use"]
+    (lot,) = bench.get("/consumables")["in_use"]
     assert lot["says"] == "Change the scuff felt: lot F-1 has done 100 of 100 rubs"
 
 
@@ -271,9 +271,9 @@ def test_what_a_bad_caliper_measured_is_found_and_named(bench: Bench) -> None:
     bench.put(f"/specimens/{specimen['id']}/dimensions", sizes)
     view = through(bench, bench.at_bench(job, "S1"), until="read")
     bench.act(bench.act(view, values={"energy_j": 1.9, "break_type": "C"}))
-    assert bench.get("/instruments/CAL-7/touched") == []
+    assert bench.get("/instruments/CAL-7/affected") == []
     bench.post(path, {"value": 10.3})
-    (touched,) = bench.get("/instruments/CAL-7/touched")
+    (touched,) = bench.get("/instruments/CAL-7/affected")
     assert touched["label"] == "S1"
     draft = json.dumps(bench.get(f"/jobs/{job['id']}/draft"))
     assert "S1: tested with CAL-7 after its last good check" in draft

@@ -130,14 +130,14 @@ def test_a_caliper_is_read_and_its_rubbish_refused(strips: Any, frame: StandIn) 
     post = bench.post(f"/gauges/{caliper}/read", ask)
     assert post["value"] == pytest.approx(15, rel=0.02)
     assert (post["unit"], post["gauge"]) == ("mm", "CAL-7")
-    bench.post(f"/gauges/{caliper}/pretend", {"fault": "rubbish"})
+    bench.post(f"/gauges/{caliper}/simulation", {"fault": "rubbish"})
     said = bench.refused("POST", f"/gauges/{caliper}/read", 503, json=ask)
     assert "caliper CAL-7 sends what cannot be read" in said
-    bench.post(f"/gauges/{caliper}/pretend", {"fault": "none"})
+    bench.post(f"/gauges/{caliper}/simulation", {"fault": "none"})
     assert measuring(bench, job)[1]["sizes"][0]["readings"] == []
     assert "no gauge with id 9" in bench.refused("POST", "/gauges/9/read", 404, json=ask)
     real = gauge(frame.port, "CAL-9", "caliper", simulated=False)
-    refused = bench.refused("POST", f"/gauges/{real}/pretend", 403, json={"fault": "none"})
+    refused = bench.refused("POST", f"/gauges/{real}/simulation", 403, json={"fault": "none"})
     assert "is a real gauge" in refused
 
 

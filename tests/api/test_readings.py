@@ -79,7 +79,7 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
         "to-look-at"
     }
     assert test["to_go"] == 3
-    test = bench.post(f"/tests/{test['id']}/keep")
+    test = bench.post(f"/tests/{test['id']}/accept")
     assert test["to_go"] == 0
     assert test["rows"][0]["verdict"] == "meets"
     run = bench.get(f"/runs/{test['specimens'][0]['run_id']}")
@@ -116,7 +116,7 @@ def test_a_document_names_the_specimens_of_a_fire_test(bench: Bench) -> None:
     document = example_document("16-cfr-1610")[1]
     test = bring(bench, job, document["specimens"])
     assert sum(specimen["run_id"] is not None for specimen in test["specimens"]) == 18
-    test = bench.post(f"/tests/{test['id']}/keep")
+    test = bench.post(f"/tests/{test['id']}/accept")
     verdicts = {row["group"]: row["verdict"] for row in test["rows"] if row["property"] == "class"}
     assert verdicts["all"] == "does not meet"
     assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Judge and release"

@@ -52,9 +52,9 @@ def test_whoever_had_a_hand_in_it_does_not_release_it(bench: Bench, hand: str) -
     run = bench.bring_in(job, "W1", keep=False)
     specimen = f"/specimens/{run['specimen_id']}/void"
     if hand == "keep":
-        maren.post(f"/runs/{run['id']}/keep")
+        maren.post(f"/runs/{run['id']}/accept")
     else:
-        bench.post(f"/runs/{run['id']}/keep")
+        bench.post(f"/runs/{run['id']}/accept")
     if hand == "void":
         maren.post(specimen, {"code": "jaw-slip"})
     if hand == "withdraw":

@@ -114,7 +114,7 @@ def test_the_curve_reaches_every_browser_that_looks(bench: Bench) -> None:
 
 def test_the_ready_check_holds_the_start(bench: Bench) -> None:
     job = bench.job_ready_to_test()
-    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/acts"
+    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/actions"
     start = {"act": "start", "station_id": 1, "seen": 0, "confirmed": ["fingers-clear"]}
     refusal = bench.refused("POST", path, 409, json=start)
     assert "comes after: A leg centred" in refusal
@@ -137,8 +137,8 @@ def test_a_retried_start_runs_once_and_a_tested_specimen_is_not_pulled_again(ben
     assert bench.act(ready, request_key="start-1")["run_id"] == run["id"]
     assert len(bench.at_bench(job, "W1")["events"]) == len(ready["events"]) + 2
     bench.removed(job, "W1")
-    bench.post(f"/runs/{run['id']}/keep")
-    path = f"/specimens/{run['specimen_id']}/acts"
+    bench.post(f"/runs/{run['id']}/accept")
+    path = f"/specimens/{run['specimen_id']}/actions"
     again = {"act": "start", "station_id": 1, "seen": 99, "confirmed": ["fingers-clear"]}
     assert "was tested already" in bench.refused("POST", path, 409, json=again)
 
@@ -157,7 +157,7 @@ def test_stopping_keeps_what_there_is(bench: Bench, slow: StandIn) -> None:
 @pytest.mark.parametrize("fault", ["unplug", "rubbish"])
 def test_a_lost_line_is_caught_up(bench: Bench, fault: str) -> None:
     job = bench.job_ready_to_test()
-    bench.post("/stations/1/pretend", {"fault": fault})
+    bench.post("/stations/1/simulation", {"fault": fault})
     run = bench.ended(bench.start(job, "W1"))
     assert run["samples"] == SAMPLES
     assert samples_of(bench, run["id"]) == true_samples(bench.specimen(job, "W1")["code"])
@@ -196,7 +196,7 @@ def test_a_frame_started_at_its_own_panel_is_not_ready(bench: Bench, slow: Stand
     ready = bench.make_ready(job)
     setup: dict[str, float | str] = {"speed_mm_min": 100, "end_mm": 150}
     recorder_of_station_1().begin(Order("by-hand", "nobody", "iso-13937-2", setup))
-    path = f"/specimens/{ready['specimen_id']}/acts"
+    path = f"/specimens/{ready['specimen_id']}/actions"
     body = {
         "act": "start",
         "seen": ready["last"],
@@ -257,7 +257,7 @@ def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) ->
         job = here.job_ready_to_test()
         ready = here.make_ready(job)
         begun = httpx2.post(
-            f"http://127.0.0.1:{port}/api/specimens/{ready['specimen_id']}/acts",
+            f"http://127.0.0.1:{port}/api/specimens/{ready['specimen_id']}/actions",
             json={
                 "act": "start",
                 "seen": ready["last"],
@@ -425,13 +425,13 @@ def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
     view = bench.at_bench(job, "W1")
     assert "was conditioned for 0 h of 24 h" in view["step"]["why"]
     early = {"act": "prepare", "seen": 0, "station_id": 1}
-    path = f"/specimens/{w1['id']}/acts"
+    path = f"/specimens/{w1['id']}/actions"
     assert "was conditioned for 0 h of 24 h" in bench.refused("POST", path, 409, json=early)
     bench.post(path, early | {"deviation": "the client waits"})
     run = bench.start(job, "W1")
     bench.ended(run)
     bench.removed(job, "W1")
-    bench.post(f"/runs/{run['id']}/keep")
+    bench.post(f"/runs/{run['id']}/accept")
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     assert any("0 h of 24 h" in line and "the client waits" in line for line in deviations)
 

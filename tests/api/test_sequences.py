@@ -45,7 +45,7 @@ def test_a_test_runs_the_sequence_that_it_was_set_up_with(bench: Bench) -> None:
     view = bench.at_bench(job, "S1")
     assert view["path"] is None
     prepare = {"act": "prepare", "seen": 0, "station_id": 1}
-    path = f"/specimens/{view['specimen_id']}/acts"
+    path = f"/specimens/{view['specimen_id']}/actions"
     why = {"deviation": "not conditioned: a trial"}
     refusal = bench.refused("POST", path, 422, json=prepare | why)
     assert "Target (mm) is not set" in refusal

@@ -74,13 +74,13 @@ def test_who_is_not_authorised_is_told_who_is(bench: Bench) -> None:
     assert greta.refused("POST", f"/people/{olga}/authorisations", 409, json=request)
     view = bench.at_bench(job, "W1")
     act = {"act": "prepare", "seen": 0, "station_id": 1}
-    path = f"/specimens/{view['specimen_id']}/acts"
+    path = f"/specimens/{view['specimen_id']}/actions"
     says = bench.refused("POST", path, 403, json=act)
     assert says == "Ines Tester is not authorised for iso-13937-2; Olga Tester may"
     bench.as_("olga").post(path, act)
     (own,) = person(bench, "olga")["authorised"]
     greta.post(f"/authorisations/{own['id']}/withdraw")
-    bench.post(f"/specimens/{bench.specimen(job, 'W2')['id']}/acts", act | {"deviation": "mine"})
+    bench.post(f"/specimens/{bench.specimen(job, 'W2')['id']}/actions", act | {"deviation": "mine"})
     past = {"method": "iso-180", "until": "2020-01-01T00:00Z"}
     assert "has passed" in greta.refused("POST", f"/people/{olga}/authorisations", 422, json=past)
 
@@ -91,7 +91,7 @@ def test_a_trainee_tests_under_a_supervisor_who_confirms(bench: Bench) -> None:
     view = bench.at_bench(job, "W1")
     act = {"act": "prepare", "seen": 0, "station_id": 1}
     assert "may not test" in pelle.refused(
-        "POST", f"/specimens/{view['specimen_id']}/acts", 403, json=act
+        "POST", f"/specimens/{view['specimen_id']}/actions", 403, json=act
     )
     greta = bench.as_("greta")
     path = f"/people/{person(bench, 'pelle')['id']}"

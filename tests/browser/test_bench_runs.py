@@ -267,7 +267,7 @@ def test_bursts_that_are_too_slow_say_by_how_much_the_pump_is_to_be_turned_up(la
     job = arrived({"method": "iso-13938-1", "parameters": parameters}, "textile-20-65")
     page = lab.page("ines")
     page.goto(f"{lab.address}/bench/{job}")
-    page.get_by_label("How the next specimen behaves").select_option("slow-pump")
+    page.get_by_label("How the simulated device behaves").select_option("slow-pump")
     go(page, "Check S1")
     page.get_by_role("button", name="Examine the trace").click()
     expect(page.get_by_role("heading", name="Examine S1")).to_be_visible()

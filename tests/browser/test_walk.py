@@ -46,7 +46,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     for label in ("W1", "W2"):
         pull(page, label)
         keep(page, label)
-    page.get_by_label("How the next specimen behaves").select_option("jaw-slip")
+    page.get_by_label("How the simulated device behaves").select_option("jaw-slip")
     pull(page, "W3")
     page.keyboard.press("1")
     expect(page.get_by_role("button", name=re.compile("^W3.*void"))).to_be_visible()
@@ -117,7 +117,7 @@ def test_a_lost_line_is_said_and_caught_up(site: Site) -> None:
     hang(page)
     site.a_day_passes()
     to_the_bench(page)
-    page.get_by_label("How the next specimen behaves").select_option("unplug")
+    page.get_by_label("How the simulated device behaves").select_option("unplug")
     make_ready_and_start(page, "W1")
     expect(page.get_by_text("samples are safe; asking")).to_be_visible()
     expect(page.get_by_role("button", name="Close run with the stored data")).to_be_visible()

@@ -89,9 +89,9 @@ def test_a_room_that_is_warmed_reads_warm_from_then_on(
     clock: Clock, address: tuple[str, int]
 ) -> None:
     logger = TcpLogger("the logger", address, "TH-1")
-    logger.pretend("warm")
+    logger.simulate("warm")
     clock.now += timedelta(minutes=10)
-    logger.pretend("none")
+    logger.simulate("none")
     clock.now += timedelta(minutes=10)
     warm = [
         reading.temperature_c > 22
@@ -102,11 +102,11 @@ def test_a_room_that_is_warmed_reads_warm_from_then_on(
 
 def test_rubbish_and_silence_are_a_lost_line(address: tuple[str, int]) -> None:
     logger = TcpLogger("the logger", address, "TH-1")
-    logger.pretend("rubbish")
+    logger.simulate("rubbish")
     with pytest.raises(LineLost, match="the logger sends what cannot be read"):
         logger.readings_after(EPOCH)
     with pytest.raises(DeviceRefused, match="expected one of none, warm"):
-        logger.pretend("hail")
+        logger.simulate("hail")
     with pytest.raises(DeviceRefused, match="no device TH-9"):
         TcpLogger("another", address, "TH-9").readings_after(EPOCH)
 
@@ -114,9 +114,9 @@ def test_rubbish_and_silence_are_a_lost_line(address: tuple[str, int]) -> None:
 def test_a_caliper_reads_or_says_why_not(address: tuple[str, int]) -> None:
     caliper = TcpGauge("the caliper", address, "CAL-1")
     assert caliper.read(10.0) == pytest.approx(10, rel=0.01)
-    caliper.pretend("inches")
+    caliper.simulate("inches")
     assert caliper.read(25.4) == pytest.approx(1, rel=0.02)
-    caliper.pretend("rubbish")
+    caliper.simulate("rubbish")
     with pytest.raises(LineLost, match="the caliper sends what cannot be read"):
         caliper.read(10.0)
 

@@ -117,7 +117,7 @@ class Flaky:
     def do(self, act: str, **setup: float | str) -> Status:
         raise LineLost("gone")
 
-    def pretend(self, fault: str) -> None:
+    def simulate(self, fault: str) -> None:
         raise LineLost("gone")
 
 

@@ -60,12 +60,12 @@ def test_a_jar_draws_what_it_can(address: tuple[str, int]) -> None:
 def test_rubbish_silence_and_a_counter_that_jumps_back(address: tuple[str, int]) -> None:
     rig = RubRig("Rub rig", address, "RR-5")
     assert rig.read(CODE, "scuff", {"count": 100.0})["count"] == 100.0
-    rig.pretend("jumps-back")
+    rig.simulate("jumps-back")
     assert rig.read(CODE, "scuff", {"count": 100.0})["count"] == 40.0
-    rig.pretend("rubbish")
+    rig.simulate("rubbish")
     with pytest.raises(LineLost, match="cannot be read"):
         rig.status()
-    rig.pretend("none")
+    rig.simulate("none")
     assert rig.status().serial == "RR-5"
     with pytest.raises(DeviceRefused, match="expected one of"):
-        rig.pretend("melts")
+        rig.simulate("melts")

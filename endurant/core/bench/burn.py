@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from endurant.core.bench.picture import (
-    DeviceKind,
     Drawing,
     asks_for,
     by_hand,
@@ -15,6 +14,7 @@ from endurant.core.bench.picture import (
     reading_facts,
 )
 from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.burning_table import PLAIN_CODES, RAISED_CODES
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
@@ -26,7 +26,7 @@ CLOCK = "transfer"
 class BurnPicture:
     """One specimen in the cabinet. The fan is off while it burns, and may run at any other time."""
 
-    device: DeviceKind | None = None
+    device: RecorderKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Mounted before the oven; dried and cooled, taken out, fan off, flame, thread, fan on."""

@@ -7,7 +7,6 @@ from typing import Any
 
 from endurant.core.bench.picture import (
     Axis,
-    DeviceKind,
     Drawing,
     by_hand,
     checks_of,
@@ -16,6 +15,7 @@ from endurant.core.bench.picture import (
     reads_of,
 )
 from endurant.core.bench.procedure import Act, State
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import RigGuide
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
@@ -24,7 +24,7 @@ from endurant.core.quantities import in_numbers
 class BurstPicture:
     """One place of the material, burst once."""
 
-    device: DeviceKind | None = "burst-rig"
+    device: RecorderKind | None = "burst-rig"
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Clamp, seat and zero, pump until it bursts; unclamp only after the drain is open."""

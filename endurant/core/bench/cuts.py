@@ -7,7 +7,6 @@ from math import inf
 from typing import Any
 
 from endurant.core.bench.picture import (
-    DeviceKind,
     Drawing,
     asks_for,
     by_hand,
@@ -19,6 +18,7 @@ from endurant.core.bench.picture import (
 from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.bench.series import series_of, turns_of
 from endurant.core.bench.status import HEATED_WITHIN_C, STABILISE_MIN
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
 from endurant.core.quantities import above, in_numbers
@@ -31,7 +31,7 @@ HOT = "Hot barrel, hot die, fresh melt: heat-proof gloves, sleeves and glasses; 
 class CutsPicture:
     """One charge of the barrel."""
 
-    device: DeviceKind | None = None
+    device: RecorderKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """From the hot, clean barrel through its clocks to cleaning."""

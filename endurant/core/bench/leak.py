@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from endurant.core.bench.picture import (
-    DeviceKind,
     Drawing,
     asks_for,
     by_hand,
@@ -15,6 +14,7 @@ from endurant.core.bench.picture import (
     reading_facts,
 )
 from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
 
@@ -24,7 +24,7 @@ CLOCK = "dwell"
 class LeakPicture:
     """One pack in the jar."""
 
-    device: DeviceKind | None = None
+    device: RecorderKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Under the grid, lid on, vacuum for its time, a look, and air before it is opened."""

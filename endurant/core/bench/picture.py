@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from endurant.core.bench.procedure import Act, State
+from endurant.core.devices import RecorderKind
 from endurant.core.field_names import spoken, title_and_unit
 from endurant.core.methods.guide import SET_UP_CHECKS, Ask, AskKind, ReadyCheck
 from endurant.core.methods.method import Method
@@ -18,20 +19,6 @@ Columns = Mapping[str, Sequence[float] | Sequence[float | None]]
 FEWEST_TO_FOLD = 2
 SETS_ONLY = ("", "prepare", "zero")
 """What a device is told that does nothing to a specimen."""
-DeviceKind = Literal["frame", "burst-rig", "compression-rig"]
-"""Kinds of device that record."""
-IndicatorKind = Literal[
-    "pendulum",
-    "melt-rig",
-    "dart-tower",
-    "flame-cabinet",
-    "rub-rig",
-    "shaking-table",
-    "drop-tester",
-    "vacuum-jar",
-]
-"""Kinds of device that show what they read, and record nothing."""
-StationKind = DeviceKind | IndicatorKind
 
 
 @dataclass(frozen=True)
@@ -55,7 +42,7 @@ class Drawing:
 class Picture(Protocol):
     """How one kind of test goes on. `device` records it; None where nothing is recorded."""
 
-    device: DeviceKind | None
+    device: RecorderKind | None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """The acts of this method in their order."""

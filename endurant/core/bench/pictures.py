@@ -8,12 +8,13 @@ from endurant.core.bench.burn import BurnPicture
 from endurant.core.bench.burst import BurstPicture
 from endurant.core.bench.cuts import CutsPicture
 from endurant.core.bench.leak import LeakPicture
-from endurant.core.bench.picture import IndicatorKind, Picture, StationKind
+from endurant.core.bench.picture import Picture
 from endurant.core.bench.rig import RigPicture
 from endurant.core.bench.series import SeriesPicture
 from endurant.core.bench.swing import SwingPicture
 from endurant.core.bench.trace import TracePicture
 from endurant.core.bench.weigh import WeighPicture
+from endurant.core.devices import IndicatorKind, StationKind
 from endurant.core.methods.guide import BenchPicture
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict

@@ -7,7 +7,6 @@ from typing import Any
 
 from endurant.core.bench.picture import (
     Axis,
-    DeviceKind,
     Drawing,
     by_hand,
     checks_of,
@@ -16,6 +15,7 @@ from endurant.core.bench.picture import (
     reads_of,
 )
 from endurant.core.bench.procedure import Act, State
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
 
@@ -23,7 +23,7 @@ from endurant.core.quantities import in_numbers
 class RigPicture:
     """One pallet on its supports."""
 
-    device: DeviceKind | None = "compression-rig"
+    device: RecorderKind | None = "compression-rig"
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Bars down, zero the force, plate to the pallet, zero displacements, run."""

@@ -7,7 +7,6 @@ from functools import partial
 from typing import Any
 
 from endurant.core.bench.picture import (
-    DeviceKind,
     Drawing,
     by_hand,
     checks_of,
@@ -17,6 +16,7 @@ from endurant.core.bench.picture import (
 )
 from endurant.core.bench.procedure import Act, State
 from endurant.core.bench.rubbing import rubbing
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import SeriesGuide
 from endurant.core.methods.method import Method
 
@@ -24,7 +24,7 @@ from endurant.core.methods.method import Method
 class SeriesPicture:
     """One specimen, as many turns as it takes."""
 
-    device: DeviceKind | None = None
+    device: RecorderKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """What is confirmed, then turn after turn."""

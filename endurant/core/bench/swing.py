@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from endurant.core.bench.picture import (
-    DeviceKind,
     Drawing,
     asks_for,
     by_hand,
@@ -16,6 +15,7 @@ from endurant.core.bench.picture import (
     reading_facts,
 )
 from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import Ask, SwingGuide
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
@@ -53,7 +53,7 @@ def scale_of(method: Method, parameters: Mapping[str, Any]) -> Scale | None:
 class SwingPicture:
     """One specimen, one blow. The scale is read by the technician, or off a pendulum that tells."""
 
-    device: DeviceKind | None = None
+    device: RecorderKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Confirm, take it out of its chamber where it was in one, strike, read."""

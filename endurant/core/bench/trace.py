@@ -8,7 +8,6 @@ from typing import Any
 
 from endurant.core.bench.picture import (
     Axis,
-    DeviceKind,
     Drawing,
     act_of,
     asks_for,
@@ -22,6 +21,7 @@ from endurant.core.bench.procedure import Act, State
 from endurant.core.bench.sequence_suspicions import ExpectedSequence, expected_sequence
 from endurant.core.bench.status import separation_mm
 from endurant.core.bench.suspicions import Expected
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import FrameGuide, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.moves import Move, path_of, read_moves, to_word
@@ -31,7 +31,7 @@ from endurant.core.quantities import in_numbers
 class TracePicture:
     """One specimen, one trace."""
 
-    device: DeviceKind | None = "frame"
+    device: RecorderKind | None = "frame"
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Set up, grip, zero, run; then the specimen is taken out before anything moves."""

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from endurant.core.bench.picture import (
-    DeviceKind,
     Drawing,
     asks_for,
     by_hand,
@@ -15,6 +14,7 @@ from endurant.core.bench.picture import (
 )
 from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.bench.rubbing import rubbing
+from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import WeighGuide
 from endurant.core.methods.method import Method
 from endurant.core.quantities import in_numbers
@@ -26,7 +26,7 @@ SHORT_S, POUR_OFF_SHORT_S, POUR_OFF_S = 30.0, 10.0, 15.0
 class WeighPicture:
     """One specimen on a balance, twice."""
 
-    device: DeviceKind | None = None
+    device: RecorderKind | None = None
 
     def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
         """Weigh, wet or rub for the set time, weigh again at once."""

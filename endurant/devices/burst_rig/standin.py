@@ -16,7 +16,7 @@ BARE_DIAPHRAGM = ((0.0, 0.0), (10.0, 6.4), (20.0, 14.8), (30.0, 25.1), (40.0, 38
 class SimulatedBurstRig(SimulatedRecorder):
     """The rig itself. It refuses to open its clamp while there is pressure under it."""
 
-    faults = ("none", "slow-pump", "unplug", "rubbish")
+    kind = "burst-rig"
 
     def __init__(self, serial: str, pace: float) -> None:
         super().__init__(serial, pace)

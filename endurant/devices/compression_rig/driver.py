@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from endurant.devices.recorder import LineRecorder
 
 
 class CompressionRig(LineRecorder):
     """Channels: time_s, force_n, level, and a displacement in mm for each sensor."""
 
-    acts: ClassVar[frozenset[str]] = frozenset(
-        {"lower", "zero-force", "touch", "zero", "raise", "unload"}
-    )
+    kind = "compression-rig"

@@ -16,7 +16,7 @@ SLOWEST_HZ, FASTEST_HZ = 0.2, 50.0
 class SimulatedCompressionRig(SimulatedRecorder):
     """The rig itself. A `wrong-sign` pallet is one whose sensor was mounted upside down."""
 
-    faults = ("none", "wrong-sign", "unplug", "rubbish")
+    kind = "compression-rig"
 
     def __init__(self, serial: str, pace: float) -> None:
         super().__init__(serial, pace)

@@ -7,3 +7,5 @@ from endurant.devices.indicator import LineIndicator
 
 class DartTower(LineIndicator):
     """Reads whether the film failed."""
+
+    kind = "dart-tower"

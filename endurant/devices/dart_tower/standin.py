@@ -11,6 +11,8 @@ from endurant.devices.simulated_indicator import SimulatedIndicator
 class SimulatedDartTower(SimulatedIndicator):
     """The device itself."""
 
+    kind = "dart-tower"
+
     def shows(self, luck: Random, request: ReadRequest) -> Shown:
         """What the specimen's code makes of it."""
         return dart(luck, request)

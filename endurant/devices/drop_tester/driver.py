@@ -7,3 +7,5 @@ from endurant.devices.indicator import LineIndicator
 
 class DropTester(LineIndicator):
     """Reads height_mm, and the damage."""
+
+    kind = "drop-tester"

@@ -11,6 +11,8 @@ from endurant.devices.simulated_indicator import SimulatedIndicator
 class SimulatedDropTester(SimulatedIndicator):
     """The device itself."""
 
+    kind = "drop-tester"
+
     def shows(self, luck: Random, request: ReadRequest) -> Shown:
         """What the specimen's code makes of it."""
         return pack(luck, request)

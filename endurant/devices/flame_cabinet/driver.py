@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from endurant.devices.indicator import LineIndicator
 
 
 class FlameCabinet(LineIndicator):
     """Reads code, burn_time_s."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"fan-off", "light", "fan-on"})
+    kind = "flame-cabinet"

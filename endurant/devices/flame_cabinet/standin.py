@@ -12,7 +12,7 @@ from endurant.devices.simulated_indicator import SimulatedIndicator
 class SimulatedFlameCabinet(SimulatedIndicator):
     """Fan and flame; the timer reads to a tenth of a second."""
 
-    acts = frozenset({"fan-off", "light", "fan-on"})
+    kind = "flame-cabinet"
 
     def __init__(self, serial: str, pace: float) -> None:
         super().__init__(serial, pace)

@@ -25,7 +25,7 @@ class SimulatedFrame(SimulatedRecorder):
     moving. While a specimen is held, the jaws do not return.
     """
 
-    faults = ("none", "jaw-slip", "extensometer-slip", "unplug", "rubbish")
+    kind = "frame"
     while_paused = frozenset({"return", "zero", "unload"})
 
     def __init__(self, serial: str, pace: float, capacity_n: float = CAPACITY_N) -> None:

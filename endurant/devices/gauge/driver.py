@@ -31,6 +31,6 @@ class TcpGauge(TcpDevice):
             raise LineLost(f"{self.name} sends what cannot be read: {answer.text('value')[:20]}")
         return value
 
-    def pretend(self, fault: str) -> None:
+    def simulate(self, fault: str) -> None:
         """Stand-ins only: how it shall behave."""
         self.ask(Message("PRETEND", {"device": self.serial, "fault": fault}))

@@ -48,6 +48,6 @@ class TcpLogger(TcpDevice):
             raise Rubbish("a moment that cannot be") from error
         return LoggedReading(at, temperature, humidity)
 
-    def pretend(self, fault: str) -> None:
+    def simulate(self, fault: str) -> None:
         """Stand-ins only: how the room shall behave from now on."""
         self.ask(Message("PRETEND", {"device": self.serial, "fault": fault}))

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from endurant.devices.indicator import LineIndicator
 
 
 class MeltRig(LineIndicator):
     """Reads mass_g, length_mm, time_s."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"heat", "charge", "load"})
+    kind = "melt-rig"

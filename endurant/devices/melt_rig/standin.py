@@ -22,7 +22,7 @@ UPPER_IS_OFF_C, LOWER_IS_OFF_C = 0.1, -0.1
 class SimulatedMeltRig(SimulatedIndicator):
     """Two sensors in the barrel; cold pellets pull both down, and they come back."""
 
-    acts = frozenset({"heat", "charge", "load"})
+    kind = "melt-rig"
 
     def __init__(self, serial: str, pace: float) -> None:
         super().__init__(serial, pace)

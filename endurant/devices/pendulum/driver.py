@@ -7,3 +7,5 @@ from endurant.devices.indicator import LineIndicator
 
 class Pendulum(LineIndicator):
     """Reads energy_j, reading_j or reading_percent."""
+
+    kind = "pendulum"

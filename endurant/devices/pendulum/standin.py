@@ -11,6 +11,8 @@ from endurant.devices.simulated_indicator import SimulatedIndicator
 class SimulatedPendulum(SimulatedIndicator):
     """The device itself."""
 
+    kind = "pendulum"
+
     def shows(self, luck: Random, request: ReadRequest) -> Shown:
         """What the specimen's code makes of it."""
         return blow(luck, request)

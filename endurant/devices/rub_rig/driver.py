@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from endurant.devices.indicator import LineIndicator
 
 
 class RubRig(LineIndicator):
     """Reads count, and what is seen of it."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"set-count", "start", "stop"})
+    kind = "rub-rig"

@@ -11,6 +11,8 @@ from endurant.devices.simulated_runner import SimulatedRunner
 class SimulatedRubRig(SimulatedRunner):
     """The device itself: it runs for a time or up to a count, and stops by itself."""
 
+    kind = "rub-rig"
+
     def shows(self, luck: Random, request: ReadRequest) -> Shown:
         """What the specimen's code makes of it."""
         return wear(luck, request)

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from endurant.devices.indicator import LineIndicator
 
 
 class ShakingTable(LineIndicator):
     """Reads minutes, and the damage."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"set-count", "start", "stop"})
+    kind = "shaking-table"

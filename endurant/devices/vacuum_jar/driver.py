@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from endurant.devices.indicator import LineIndicator
 
 
 class VacuumJar(LineIndicator):
     """Reads where it bubbles."""
 
-    acts: ClassVar[frozenset[str]] = frozenset({"evacuate", "air"})
+    kind = "vacuum-jar"

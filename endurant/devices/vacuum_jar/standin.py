@@ -14,7 +14,7 @@ MOST_KPA = 90.0
 class SimulatedVacuumJar(SimulatedIndicator):
     """A vacuum that stands until air is let in."""
 
-    acts = frozenset({"evacuate", "air"})
+    kind = "vacuum-jar"
 
     def __init__(self, serial: str, pace: float) -> None:
         super().__init__(serial, pace)

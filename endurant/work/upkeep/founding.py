@@ -8,8 +8,8 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.picture import StationKind
 from endurant.core.conditioning.atmospheres import find_atmosphere
+from endurant.core.devices import StationKind
 from endurant.core.refusals import Conflict, quoted
 from endurant.store.audit import START_HASH, record
 from endurant.store.tables import (

@@ -7,12 +7,12 @@ import {
   type QueryClient,
   type QueryKey,
 } from '@tanstack/vue-query'
-import { ref, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 import { ask, client, Problem, sentence, type Schemas } from '@/api/client'
 
 const LONGEST_WAIT_MS = 2000
 /** What nobody changes by acting on a job: read once, or when its own page asks. */
-const LASTING = ['methods', 'method', 'example', 'label-stocks', 'log']
+const LASTING = ['device-kinds', 'methods', 'method', 'example', 'label-stocks', 'log']
 const mayChange = ({ queryKey }: { queryKey: readonly unknown[] }) =>
   !LASTING.includes(String(queryKey[0]))
 
@@ -58,6 +58,18 @@ export function useSheet(id: number) {
     queryFn: () =>
       ask(client.GET('/api/jobs/{job_id}/sheet', { params: { path: { job_id: id } } })),
   })
+}
+
+/** Every kind of device, as the server lists them. */
+export function useDeviceKinds() {
+  const { data } = useQuery({
+    queryKey: ['device-kinds'],
+    queryFn: () => ask(client.GET('/api/device-kinds')),
+    staleTime: Infinity,
+  })
+  const kinds = computed(() => data.value ?? [])
+  const kindOf = (code: string) => kinds.value.find((kind) => kind.code === code)
+  return { kinds, kindOf, faultsOf: (code: string) => kindOf(code)?.faults ?? [] }
 }
 
 export function useMethods() {

@@ -148,6 +148,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/consumables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Supplies
+         * @description What wears out: what is in use, and what was finished.
+         */
+        get: operations["list_supplies"];
+        put?: never;
+        /**
+         * Open Supply
+         * @description Open a lot.
+         */
+        post: operations["open_supply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consumables/{supply_id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Finish Supply
+         * @description A lot is used up.
+         */
+        post: operations["finish_supply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/counter": {
         parameters: {
             query?: never;
@@ -222,6 +266,26 @@ export interface paths {
          * @description A density holds no longer.
          */
         post: operations["withdraw_density"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/device-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Device Kinds
+         * @description Every kind of device that there can be.
+         */
+        get: operations["list_device_kinds"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -392,26 +456,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/enclosures/{enclosure_id}/pretend": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Pretend Room
-         * @description Simulated enclosures only: how the room shall behave from now on.
-         */
-        post: operations["pretend_room"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/enclosures/{enclosure_id}/set-point": {
         parameters: {
             query?: never;
@@ -452,7 +496,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/gauges/{gauge_id}/pretend": {
+    "/api/enclosures/{enclosure_id}/simulation": {
         parameters: {
             query?: never;
             header?: never;
@@ -462,10 +506,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Pretend Gauge
-         * @description Simulated gauges only: how it shall behave from now on.
+         * Pretend Room
+         * @description Simulated enclosures only: how the room shall behave from now on.
          */
-        post: operations["pretend_gauge"];
+        post: operations["pretend_room"];
         delete?: never;
         options?: never;
         head?: never;
@@ -486,6 +530,26 @@ export interface paths {
          * @description What a gauge reads now.
          */
         post: operations["read_gauge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gauges/{gauge_id}/simulation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pretend Gauge
+         * @description Simulated gauges only: how it shall behave from now on.
+         */
+        post: operations["pretend_gauge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -576,26 +640,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/how-much": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask How Much
-         * @description The least length off the roll for some tests, before anything has arrived.
-         */
-        post: operations["ask_how_much"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/import": {
         parameters: {
             query?: never;
@@ -655,6 +699,26 @@ export interface paths {
          * @description Take back one that was added by a slip, and never used.
          */
         delete: operations["delete_instrument"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{serial}/affected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Touched
+         * @description What was tested since its last good check, while the last one is bad.
+         */
+        get: operations["list_touched"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -825,26 +889,6 @@ export interface paths {
          * @description Which logger stands nearest.
          */
         put: operations["set_instrument_room"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/instruments/{serial}/touched": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Touched
-         * @description What was tested since its last good check, while the last one is bad.
-         */
-        get: operations["list_touched"];
-        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1876,6 +1920,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/required-sample-size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask How Much
+         * @description The least length off the roll for some tests, before anything has arrived.
+         */
+        post: operations["ask_how_much"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}": {
         parameters: {
             query?: never;
@@ -1896,7 +1960,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run_id}/keep": {
+    "/api/runs/{run_id}/accept": {
         parameters: {
             query?: never;
             header?: never;
@@ -2088,7 +2152,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/specimens/{specimen_id}/acts": {
+    "/api/specimens/{specimen_id}/actions": {
         parameters: {
             query?: never;
             header?: never;
@@ -2108,7 +2172,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/specimens/{specimen_id}/acts/{number}/take-back": {
+    "/api/specimens/{specimen_id}/actions/{number}/undo": {
         parameters: {
             query?: never;
             header?: never;
@@ -2148,7 +2212,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/specimens/{specimen_id}/bench/ghosts": {
+    "/api/specimens/{specimen_id}/bench/previous-curves": {
         parameters: {
             query?: never;
             header?: never;
@@ -2372,7 +2436,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/stations/{station_id}/pretend": {
+    "/api/stations/{station_id}/simulation": {
         parameters: {
             query?: never;
             header?: never;
@@ -2382,10 +2446,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Pretend
+         * Simulate
          * @description Simulated stations only: how the next specimen shall behave.
          */
-        post: operations["pretend"];
+        post: operations["simulate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2452,50 +2516,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/supplies": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Supplies
-         * @description What wears out: what is in use, and what was finished.
-         */
-        get: operations["list_supplies"];
-        put?: never;
-        /**
-         * Open Supply
-         * @description Open a lot.
-         */
-        post: operations["open_supply"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/supplies/{supply_id}/finish": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Finish Supply
-         * @description A lot is used up.
-         */
-        post: operations["finish_supply"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/tests/{test_id}": {
         parameters: {
             query?: never;
@@ -2514,6 +2534,46 @@ export interface paths {
          */
         put: operations["amend_test"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep All
+         * @description Every specimen that waits to be looked at counts.
+         */
+        post: operations["keep_all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/additional-specimens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For One More
+         * @description One more specimen of a sample that comes ready, for a void without a spare.
+         */
+        post: operations["ask_for_one_more"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2660,26 +2720,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/tests/{test_id}/keep": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Keep All
-         * @description Every specimen that waits to be looked at counts.
-         */
-        post: operations["keep_all"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/tests/{test_id}/limits": {
         parameters: {
             query?: never;
@@ -2714,26 +2754,6 @@ export interface paths {
         get: operations["show_measuring"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tests/{test_id}/one-more": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask For One More
-         * @description One more specimen of a sample that comes ready, for a void without a spare.
-         */
-        post: operations["ask_for_one_more"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4139,6 +4159,27 @@ export interface components {
             says: string;
             /** Why */
             why: string;
+        };
+        /**
+         * DeviceKindView
+         * @description One kind of device; `records` are its channels or readings, `actions` what it can do.
+         */
+        DeviceKindView: {
+            /** Actions */
+            actions: string[];
+            /** Code */
+            code: ("frame" | "burst-rig" | "compression-rig") | ("pendulum" | "melt-rig" | "dart-tower" | "flame-cabinet" | "rub-rig" | "shaking-table" | "drop-tester" | "vacuum-jar") | ("caliper" | "thickness-gauge" | "balance") | "logger";
+            /** Faults */
+            faults: components["schemas"]["SimulatedFaultView"][];
+            /** Records */
+            records: string[];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "recorder" | "indicator" | "gauge" | "logger";
+            /** Title */
+            title: string;
         };
         /**
          * DigitsRow
@@ -7548,6 +7589,16 @@ export interface components {
             value: number | string;
         };
         /**
+         * SimulatedFaultView
+         * @description A fault that a simulated device can be told to have.
+         */
+        SimulatedFaultView: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * SizeView
          * @description The readings of one size with what they give; places in mm along the long side.
          */
@@ -8966,6 +9017,132 @@ export interface operations {
             };
         };
     };
+    list_supplies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyList"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_supply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "kind": "felt",
+                 *       "lot": "F-1"
+                 *     }
+                 */
+                "application/json": components["schemas"]["SupplyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyList"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    finish_supply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                supply_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyList"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     known_at_counter: {
         parameters: {
             query?: never;
@@ -9106,6 +9283,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DensityView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_device_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceKindView"][];
                 };
             };
             /** @description Client Error */
@@ -9530,53 +9745,6 @@ export interface operations {
             };
         };
     };
-    pretend_room: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                enclosure_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                /**
-                 * @example {
-                 *       "fault": "none"
-                 *     }
-                 */
-                "application/json": components["schemas"]["Behaviour"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     change_set_point: {
         parameters: {
             query?: never;
@@ -9670,12 +9838,12 @@ export interface operations {
             };
         };
     };
-    pretend_gauge: {
+    pretend_room: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                gauge_id: number;
+                enclosure_id: number;
             };
             cookie?: never;
         };
@@ -9746,6 +9914,53 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["GaugeReadingView"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pretend_gauge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauge_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "fault": "none"
+                 *     }
+                 */
+                "application/json": components["schemas"]["Behaviour"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -9995,60 +10210,6 @@ export interface operations {
             };
         };
     };
-    ask_how_much: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                /**
-                 * @example {
-                 *       "length_mm": 1000,
-                 *       "seconds": 0,
-                 *       "tests": [
-                 *         {
-                 *           "method": "iso-13937-2"
-                 *         }
-                 *       ],
-                 *       "width_mm": 1480
-                 *     }
-                 */
-                "application/json": components["schemas"]["RequiredSizeRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HowMuchView"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     import_files: {
         parameters: {
             query?: never;
@@ -10198,6 +10359,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_touched: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serial: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchedView"][];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -10725,46 +10926,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InstrumentView"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_touched: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                serial: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TouchedView"][];
                 };
             };
             /** @description Client Error */
@@ -13279,6 +13440,60 @@ export interface operations {
             };
         };
     };
+    ask_how_much: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "length_mm": 1000,
+                 *       "seconds": 0,
+                 *       "tests": [
+                 *         {
+                 *           "method": "iso-13937-2"
+                 *         }
+                 *       ],
+                 *       "width_mm": 1480
+                 *     }
+                 */
+                "application/json": components["schemas"]["RequiredSizeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HowMuchView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_run: {
         parameters: {
             query?: never;
@@ -14492,7 +14707,7 @@ export interface operations {
             };
         };
     };
-    pretend: {
+    simulate: {
         parameters: {
             query?: never;
             header?: never;
@@ -14657,132 +14872,6 @@ export interface operations {
             };
         };
     };
-    list_supplies: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SupplyList"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    open_supply: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                /**
-                 * @example {
-                 *       "kind": "felt",
-                 *       "lot": "F-1"
-                 *     }
-                 */
-                "application/json": components["schemas"]["SupplyRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SupplyList"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    finish_supply: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                supply_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SupplyList"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     show_test: {
         parameters: {
             query?: never;
@@ -14854,6 +14943,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_for_one_more: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "direction": "warp"
+                 *     }
+                 */
+                "application/json": components["schemas"]["OneMoreRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"];
                 };
             };
             /** @description Client Error */
@@ -15214,46 +15392,6 @@ export interface operations {
             };
         };
     };
-    keep_all: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                test_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TestView"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     set_limits: {
         parameters: {
             query?: never;
@@ -15322,55 +15460,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuringView"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    ask_for_one_more: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                test_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                /**
-                 * @example {
-                 *       "direction": "warp"
-                 *     }
-                 */
-                "application/json": components["schemas"]["OneMoreRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TestView"];
                 };
             };
             /** @description Client Error */

@@ -7,7 +7,7 @@ import ActButton from '@/ui/ActButton.vue'
 
 /** Quiet things below the next action: where the data is from, files, the stand-in. */
 defineProps<{ view: BenchView; recorded: Recorded; jobId: number; filed: boolean }>()
-const emit = defineEmits<{ file: [file: File]; pretend: [fault: string]; station: [id: number] }>()
+const emit = defineEmits<{ file: [file: File]; simulate: [fault: string]; station: [id: number] }>()
 const field = ref<HTMLInputElement | null>(null)
 function chosen() {
   const file = field.value?.files?.[0]
@@ -56,7 +56,7 @@ defineExpose({ open: () => field.value?.click() })
       v-if="view.station?.simulated"
       :station="view.station"
       :shows="view.shows"
-      @pretend="$emit('pretend', $event)"
+      @simulate="$emit('simulate', $event)"
     />
   </div>
 </template>

@@ -162,7 +162,7 @@ useKeys(() => [
         :job-id="id"
         :filed="bench.canFile"
         @file="bench.bringIn"
-        @pretend="bench.pretend"
+        @simulate="bench.simulate"
         @station="bench.stationId = $event"
       />
     </aside>

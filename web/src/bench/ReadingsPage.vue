@@ -67,13 +67,13 @@ const looked = ref<SpecimenView | null>(null)
 const keepAll = () =>
   act(() =>
     ask(
-      client.POST('/api/tests/{test_id}/keep', { params: { path: { test_id: test.value!.id } } }),
+      client.POST('/api/tests/{test_id}/accept', { params: { path: { test_id: test.value!.id } } }),
     ),
   )
 const askForOneMore = (direction: string) =>
   act(() =>
     ask(
-      client.POST('/api/tests/{test_id}/one-more', {
+      client.POST('/api/tests/{test_id}/additional-specimens', {
         params: { path: { test_id: test.value!.id } },
         body: { direction },
       }),

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { useDeviceKinds } from '@/api/queries'
 import type { BenchView } from '@/bench/bench'
 import { fixed } from '@/ui/numbers'
-import PretendField from '@/ui/PretendField.vue'
+import SimulationField from '@/ui/SimulationField.vue'
 
 /** A simulated station: how fast it goes, and what shall happen to the next specimen. */
 const props = defineProps<{
@@ -10,39 +11,9 @@ const props = defineProps<{
   shows: BenchView['shows']
 }>()
 
-defineEmits<{ pretend: [fault: string] }>()
-const LINE: [string, string][] = [
-  ['unplug', 'meets an unplugged line'],
-  ['rubbish', 'meets garbled data'],
-]
-const FAULTS: Record<string, [string, string][]> = {
-  frame: [
-    ['none', 'behaves normally'],
-    ['jaw-slip', 'slips in the jaw'],
-    ['extensometer-slip', 'makes the extensometer slip'],
-    ...LINE,
-  ],
-  'compression-rig': [
-    ['none', 'behaves normally'],
-    ['wrong-sign', 'gives the wrong sign'],
-    ...LINE,
-  ],
-  'burst-rig': [['none', 'behaves normally'], ['slow-pump', 'is pumped too slowly'], ...LINE],
-}
-const SHOWS: [string, string][] = [
-  ['none', 'works normally'],
-  ['rubbish', 'sends garbled data'],
-  ['silent', 'does not answer'],
-]
-/** What can go wrong at one kind of device beside its line. */
-const MORE: Record<string, [string, string][]> = {
-  'rub-rig': [['jumps-back', 'counts backwards']],
-  'melt-rig': [['runs-cold', 'runs 4 °C too cold']],
-}
-const faults = computed(
-  () => FAULTS[props.station.kind] ?? [...SHOWS, ...(MORE[props.station.kind] ?? [])],
-)
-const records = computed(() => props.station.kind in FAULTS)
+defineEmits<{ simulate: [fault: string] }>()
+const { kindOf } = useDeviceKinds()
+const records = computed(() => kindOf(props.station.kind)?.role === 'recorder')
 const plain = (value: string | number) =>
   typeof value === 'number' ? fixed(value, value < 10 ? 2 : 1) : value.replace(/-/g, ' ')
 </script>
@@ -50,11 +21,11 @@ const plain = (value: string | number) =>
 <template>
   <p class="small quiet">
     {{ station.name }} is simulated, {{ station.pace }} times as fast.
-    {{ records ? 'The next specimen' : 'From now on it' }}
-    <PretendField
-      :faults="faults"
-      label="How the next specimen behaves"
-      @pretend="$emit('pretend', $event)"
+    {{ records ? 'In the next test it' : 'From now on it' }}
+    <SimulationField
+      :kind="station.kind"
+      label="How the simulated device behaves"
+      @simulate="$emit('simulate', $event)"
     />
   </p>
   <p v-if="shows.length" class="small quiet shows">

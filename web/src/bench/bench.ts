@@ -49,7 +49,7 @@ export function useBench(
     const seen = view.value!
     const sent = await act(async () => {
       const acting = ask(
-        client.POST('/api/specimens/{specimen_id}/acts', {
+        client.POST('/api/specimens/{specimen_id}/actions', {
           params: { path: { specimen_id: seen.specimen_id } },
           body: {
             act: wanted,
@@ -87,7 +87,7 @@ export function useBench(
     act(async () => {
       const seen = view.value!
       const taking = ask(
-        client.POST('/api/specimens/{specimen_id}/acts/{number}/take-back', {
+        client.POST('/api/specimens/{specimen_id}/actions/{number}/undo', {
           params: { path: { specimen_id: seen.specimen_id, number } },
           body: { seen: seen.last },
         }),

@@ -42,7 +42,7 @@ export function useBenchPage(jobId: number) {
     void job.refetch()
     void query.refetch()
   })
-  const { voidWith, note, takeBack, bringIn, pretend, departingFile } = useSpecimenActs(
+  const { voidWith, note, takeBack, bringIn, simulate, departingFile } = useSpecimenActs(
     acting,
     current,
     view,
@@ -99,7 +99,7 @@ export function useBenchPage(jobId: number) {
     propose,
     takeBack,
     bringIn,
-    pretend,
+    simulate,
     departingFile,
     scanSays,
     onward,

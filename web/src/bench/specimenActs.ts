@@ -37,10 +37,10 @@ export function useSpecimenActs(
     refused.value = ''
     departingFile.value = { says, go: (why) => void bringIn(file, why) }
   }
-  const pretend = (fault: string) =>
+  const simulate = (fault: string) =>
     act(() =>
       ask(
-        client.POST('/api/stations/{station_id}/pretend', {
+        client.POST('/api/stations/{station_id}/simulation', {
           params: { path: { station_id: view.value!.station!.id } },
           body: { fault },
         }),
@@ -61,7 +61,7 @@ export function useSpecimenActs(
     note,
     takeBack,
     bringIn: (file: File) => void bringIn(file),
-    pretend,
+    simulate,
     departingFile,
   }
 }

@@ -8,7 +8,7 @@ import RoomLog from '@/conditioning/RoomLog.vue'
 import SetPointLeaf from '@/conditioning/SetPointLeaf.vue'
 import { useSession } from '@/app/session'
 import ActButton from '@/ui/ActButton.vue'
-import PretendField from '@/ui/PretendField.vue'
+import SimulationField from '@/ui/SimulationField.vue'
 import StateNote from '@/ui/StateNote.vue'
 import { together } from '@/ui/words'
 
@@ -23,12 +23,6 @@ const props = defineProps<{
 }>()
 const { me } = useSession()
 defineEmits<{ out: [ids: number[]]; mend: [] }>()
-const FAULTS: [string, string][] = [
-  ['none', 'as it should'],
-  ['warm', 'too warm'],
-  ['silent', 'its logger falls silent'],
-  ['rubbish', 'its logger sends rubbish'],
-]
 const setting = ref(false)
 const awaited = computed(() => props.room.groups.filter((group) => group.awaited))
 const idle = computed(() => props.room.groups.filter((group) => !group.awaited))
@@ -62,10 +56,10 @@ const confirmPoint = () =>
 const mayConfirm = computed(
   () => (me.value?.may.includes('equip') ?? false) && props.room.asked_by !== me.value?.id,
 )
-const pretend = (fault: string) =>
+const simulate = (fault: string) =>
   props.act(() =>
     ask(
-      client.POST('/api/enclosures/{enclosure_id}/pretend', {
+      client.POST('/api/enclosures/{enclosure_id}/simulation', {
         params: { path: { enclosure_id: props.room.id } },
         body: { fault },
       }),
@@ -126,7 +120,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
         Take them out
       </ActButton>
     </div>
-    <p v-if="mayMend" class="small quiet pretend">
+    <p v-if="mayMend" class="small quiet simulated">
       {{
         room.places
           ? `Room for ${room.places} specimens.`
@@ -134,9 +128,13 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
       }}
       <button class="plain link" @click="$emit('mend')">mend or close this enclosure</button>
     </p>
-    <p v-if="room.simulated" class="small quiet pretend">
-      Simulated room. It behaves
-      <PretendField :faults="FAULTS" label="How the room behaves" @pretend="pretend" />
+    <p v-if="room.simulated" class="small quiet simulated">
+      Simulated room. Its logger
+      <SimulationField
+        kind="logger"
+        label="How the simulated logger behaves"
+        @simulate="simulate"
+      />
       <button class="plain link" :disabled="busy" @click="readNow">read the loggers now</button>
     </p>
     <SetPointLeaf v-model="setting" :room="room" @set="setPoint" />
@@ -171,7 +169,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
   border-bottom: 1px solid var(--hair);
 }
 
-.pretend {
+.simulated {
   margin-top: 14px;
 }
 </style>

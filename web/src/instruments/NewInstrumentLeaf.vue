@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { vFocus } from '@/ui/focus'
-import { reactive, watch } from 'vue'
+import { computed, reactive, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
-import { useAct } from '@/api/queries'
+import { useAct, useDeviceKinds } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import DayField from '@/ui/DayField.vue'
 import { figureFrom } from '@/ui/numbers'
@@ -12,25 +12,13 @@ import RefusalNote from '@/ui/RefusalNote.vue'
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ added: [serial: string] }>()
 const { act, refused, busy } = useAct()
-const KINDS: Schemas['NewRequest']['kind'][] = [
-  'frame',
-  'burst-rig',
-  'compression-rig',
-  'pendulum',
-  'melt-rig',
-  'dart-tower',
-  'flame-cabinet',
-  'rub-rig',
-  'shaking-table',
-  'drop-tester',
-  'vacuum-jar',
-  'caliper',
-  'thickness-gauge',
-  'balance',
-]
+const { kinds } = useDeviceKinds()
+type Kind = Schemas['NewRequest']['kind']
+/** Loggers belong to a conditioning location and are added there. */
+const choices = computed(() => kinds.value.filter((kind) => kind.role !== 'logger'))
 const empty = () => ({
   name: '',
-  kind: 'pendulum' as Schemas['NewRequest']['kind'],
+  kind: 'pendulum' as Kind,
   serial: '',
   least: '',
   most: '',
@@ -77,7 +65,9 @@ async function save() {
         <v-select
           v-model="typed.kind"
           label="Kind"
-          :items="KINDS.map((value) => ({ value, title: value.replace(/-/g, ' ') }))"
+          :items="choices"
+          item-value="code"
+          item-title="title"
         />
         <v-text-field v-model="typed.serial" class="mono" label="Serial number" />
         <v-text-field v-model="typed.certificate" class="mono" label="Certificate" />

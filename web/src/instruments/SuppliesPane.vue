@@ -28,13 +28,13 @@ async function open() {
     limit_days: whole(typed.days),
   }
   await act(async () => {
-    await ask(client.POST('/api/supplies', { body }))
+    await ask(client.POST('/api/consumables', { body }))
     Object.assign(typed, empty())
   })
 }
 const finish = (supply_id: number) =>
   act(() =>
-    ask(client.POST('/api/supplies/{supply_id}/finish', { params: { path: { supply_id } } })),
+    ask(client.POST('/api/consumables/{supply_id}/finish', { params: { path: { supply_id } } })),
   )
 </script>
 

@@ -13,7 +13,7 @@ export function useInstruments() {
 }
 
 export function useSupplies() {
-  return useQuery({ queryKey: ['supplies'], queryFn: () => ask(client.GET('/api/supplies')) })
+  return useQuery({ queryKey: ['supplies'], queryFn: () => ask(client.GET('/api/consumables')) })
 }
 
 export function useInstrumentPages(serial: Ref<string>) {
@@ -29,7 +29,7 @@ export function useInstrumentPages(serial: Ref<string>) {
     }),
     touched: useQuery({
       queryKey: ['instrument', serial, 'touched'],
-      queryFn: () => ask(client.GET('/api/instruments/{serial}/touched', path())),
+      queryFn: () => ask(client.GET('/api/instruments/{serial}/affected', path())),
     }),
   }
 }

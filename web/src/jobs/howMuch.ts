@@ -17,7 +17,7 @@ export function useHowMuch(asked: Ref<Asked | null>) {
     const mine = ++turn
     looking.value = true
     try {
-      const answer = await ask(client.POST('/api/how-much', { body }))
+      const answer = await ask(client.POST('/api/required-sample-size', { body }))
       if (mine === turn) [howMuch.value, says.value] = [answer, '']
     } catch (error) {
       if (mine === turn) [howMuch.value, says.value] = [null, sentence(error)]

@@ -11,7 +11,7 @@ import SizesTable from '@/measuring/SizesTable.vue'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useKeys } from '@/ui/keys'
-import PretendField from '@/ui/PretendField.vue'
+import SimulationField from '@/ui/SimulationField.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import StateNote from '@/ui/StateNote.vue'
 
@@ -48,20 +48,13 @@ const {
   weighBlanks,
   chooseRule,
   readBalance,
-  pretend,
+  simulate,
 } = useMeasuring(
   props.id,
   Number(useRoute().query.specimen) || null,
   () => void nextTick(() => field.value?.focus()),
   (path) => void router.push(path),
 )
-const FAULTS: [string, string][] = [
-  ['none', 'as it should'],
-  ['inches', 'as if set to inches'],
-  ['rubbish', 'and sends rubbish'],
-  ['silent', 'not at all'],
-]
-
 useKeys(() => [
   { key: ' ', says: 'read the gauge', act: readGauge },
   { key: 'Enter', says: 'take the reading', act: enter },
@@ -164,8 +157,12 @@ useKeys(() => [
             <router-link :to="`/bench/${view.job_id}`">To the bench</router-link>
           </p>
           <p v-if="gauge?.simulated" class="small quiet">
-            Simulated {{ gauge.name.toLowerCase() }}. It reads
-            <PretendField :faults="FAULTS" label="How the gauge reads" @pretend="pretend" />
+            Simulated {{ gauge.name.toLowerCase() }}. It
+            <SimulationField
+              :kind="gauge.kind"
+              label="How the simulated gauge behaves"
+              @simulate="simulate"
+            />
           </p>
         </section>
       </div>

@@ -226,10 +226,10 @@ export function useMeasuring(
       masses.value = `${masses.value} ${answer.value}`.trim()
     })
   }
-  const pretend = (fault: string) =>
+  const simulate = (fault: string) =>
     work(async () => {
       await ask(
-        client.POST('/api/gauges/{gauge_id}/pretend', {
+        client.POST('/api/gauges/{gauge_id}/simulation', {
           params: { path: { gauge_id: gauge.value!.id } },
           body: { fault },
         }),
@@ -265,6 +265,6 @@ export function useMeasuring(
     weighBlanks,
     chooseRule,
     readBalance,
-    pretend,
+    simulate,
   }
 }

@@ -31,6 +31,7 @@ from endurant.core.bench.status import Status, tick
 from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.swing import scale_of
 from endurant.core.bench.trace import expected_of, moves_of, sequence_of, start_mm_of
+from endurant.core.devices import device_kind
 from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, RigGuide, SeriesGuide
@@ -220,7 +221,8 @@ def _waits(
     if device is None:
         return ""
     if station is None:
-        return f"The laboratory has no {device.replace('-', ' ')}. Import the readings instead."
+        kind = device_kind(device).title.lower()
+        return f"The laboratory has no {kind}. Import the readings instead."
     if not station.reachable:
         return f"{station.says}. Check its plug and its line, or import the readings."
     if station.busy_run_id is not None and state.phase == "before":

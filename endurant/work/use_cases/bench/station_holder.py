@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import picture_of, station_kind_of
 from endurant.core.bench.procedure import Act, State
+from endurant.core.devices import device_kind
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid, NeedsReason
 from endurant.store import clock
@@ -46,7 +47,7 @@ def station_for(
         raise Invalid(f"station_id is missing; a {kind} is needed", field="station_id")
     station = station_or_refuse(session, station_id)
     if station.kind != kind:
-        raise Conflict(f"{station.name} is no {kind.replace('-', ' ')}")
+        raise Conflict(f"{station.name} is no {device_kind(kind).title.lower()}")
     if not (wanted.tells or wanted.records or wanted.resumes):
         return station
     session.refresh(station, with_for_update=True)

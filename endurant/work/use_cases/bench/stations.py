@@ -114,7 +114,7 @@ def stations_for(session: Session, method: Method) -> Sequence[Station]:
     return sorted(rows, key=fitness)
 
 
-def pretend(actor: Actor, station_id: int, fault: str) -> None:
+def simulate(actor: Actor, station_id: int, fault: str) -> None:
     """Tell a simulated station how the next specimen shall behave.
 
     Raises Forbidden for a real one.
@@ -123,8 +123,10 @@ def pretend(actor: Actor, station_id: int, fault: str) -> None:
     with transaction() as session:
         station = station_or_refuse(session, station_id)
     if not station.simulated:
-        raise Forbidden(f"{station.name} is a real device; only a simulated one can pretend")
-    device_of(station).pretend(fault)
+        raise Forbidden(
+            f"{station.name} is a real device; faults are simulated on simulated ones only"
+        )
+    device_of(station).simulate(fault)
 
 
 def station_or_refuse(session: Session, station_id: int) -> Station:

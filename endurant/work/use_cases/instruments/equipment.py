@@ -11,8 +11,8 @@ from pydantic import Field
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.picture import StationKind
 from endurant.core.bench.pictures import station_kind_of
+from endurant.core.devices import DEVICE_KINDS, GaugeKind, StationKind
 from endurant.core.methods import all_methods
 from endurant.core.refusals import Conflict, Invalid, NotFound, quoted
 from endurant.store import clock
@@ -33,8 +33,7 @@ from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.instrument_status import Standing, standing_checks, standing_of
 
-GAUGE_KINDS = ("caliper", "thickness-gauge", "balance")
-GaugeKind = Literal["caliper", "thickness-gauge", "balance"]
+GAUGE_KINDS = tuple(code for code, kind in DEVICE_KINDS.items() if kind.role == "gauge")
 LOGGED = ("cleaned", "heater-changed", "tuned", "repaired", "note")
 SHOWN_EVENTS = 60
 

@@ -375,8 +375,10 @@ def pretend_room(actor: Actor, enclosure_id: int, fault: str) -> None:
         enclosure = enclosure_or_refuse(session, enclosure_id)
     driver = logger_of(enclosure)
     if not enclosure.simulated or driver is None:
-        raise Forbidden(f"{enclosure.name} is a real room; only a simulated one can pretend")
-    driver.pretend(fault)
+        raise Forbidden(
+            f"{enclosure.name} is a real room; faults are simulated on simulated ones only"
+        )
+    driver.simulate(fault)
 
 
 def logger_of(enclosure: Enclosure) -> LoggerDriver | None:

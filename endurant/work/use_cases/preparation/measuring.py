@@ -333,8 +333,10 @@ def pretend_gauge(actor: Actor, gauge_id: int, fault: str) -> None:
     with transaction() as session:
         gauge = _gauge_or_refuse(session, gauge_id)
     if not gauge.simulated:
-        raise Forbidden(f"{gauge.name} is a real gauge; only a simulated one can pretend")
-    driver_of(gauge).pretend(fault)
+        raise Forbidden(
+            f"{gauge.name} is a real gauge; faults are simulated on simulated ones only"
+        )
+    driver_of(gauge).simulate(fault)
 
 
 def driver_of(gauge: Gauge) -> GaugeDriver:

@@ -57,7 +57,7 @@ export function useRecorded(
     queryKey: ['ghosts', computed(() => specimen.value?.id), runId],
     queryFn: () =>
       ask(
-        client.GET('/api/specimens/{specimen_id}/bench/ghosts', {
+        client.GET('/api/specimens/{specimen_id}/bench/previous-curves', {
           params: { path: { specimen_id: specimen.value!.id } },
         }),
       ),

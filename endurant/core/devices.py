@@ -1,0 +1,165 @@
+"""Every kind of device: its code, what it records or shows, what it can do, and its faults.
+
+A station, an instrument form, a driver and a simulated device all ask this list. A new kind is an
+entry here and a folder in `endurant/devices`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+RecorderKind = Literal["frame", "burst-rig", "compression-rig"]
+"""Devices that send samples while a test runs."""
+IndicatorKind = Literal[
+    "pendulum",
+    "melt-rig",
+    "dart-tower",
+    "flame-cabinet",
+    "rub-rig",
+    "shaking-table",
+    "drop-tester",
+    "vacuum-jar",
+]
+"""Devices that show a reading when asked, and record nothing."""
+GaugeKind = Literal["caliper", "thickness-gauge", "balance"]
+"""Devices that measure a size or a mass in the hand."""
+StationKind = RecorderKind | IndicatorKind
+Kind = StationKind | GaugeKind | Literal["logger"]
+Role = Literal["recorder", "indicator", "gauge", "logger"]
+
+
+@dataclass(frozen=True)
+class SimulatedFault:
+    """A fault that a simulated device can be told to have; the title follows its name."""
+
+    code: str
+    title: str
+
+
+@dataclass(frozen=True)
+class DeviceKind:
+    """One kind of device.
+
+    `records` names the channels of a recorder, or the readings of the others, with their unit at
+    the end of the name. `actions` is what a test may tell it to do.
+    """
+
+    code: Kind
+    title: str
+    role: Role
+    records: tuple[str, ...]
+    actions: frozenset[str] = frozenset()
+    faults: tuple[SimulatedFault, ...] = ()
+
+    @property
+    def is_station(self) -> bool:
+        """True where a test is run at a station of this kind."""
+        return self.role in ("recorder", "indicator")
+
+    def fault_codes(self) -> tuple[str, ...]:
+        """The codes of the faults it can simulate; the first is none."""
+        return tuple(fault.code for fault in self.faults)
+
+
+_NORMAL = SimulatedFault("none", "works normally")
+_LINE = (
+    SimulatedFault("unplug", "loses its line during the test"),
+    SimulatedFault("rubbish", "sends garbled data during the test"),
+)
+_SILENT = (
+    SimulatedFault("rubbish", "sends garbled data"),
+    SimulatedFault("silent", "does not answer"),
+)
+_RUNNER = frozenset({"set-count", "start", "stop"})
+_GAUGE = (_NORMAL, SimulatedFault("inches", "shows inches"), *_SILENT)
+
+
+def _indicator(
+    code: IndicatorKind,
+    title: str,
+    records: tuple[str, ...],
+    actions: frozenset[str] = frozenset(),
+    *more: SimulatedFault,
+) -> DeviceKind:
+    return DeviceKind(code, title, "indicator", records, actions, (_NORMAL, *_SILENT, *more))
+
+
+_KINDS: tuple[DeviceKind, ...] = (
+    DeviceKind(
+        "frame",
+        "Tensile frame",
+        "recorder",
+        ("time_s", "extension_mm", "force_n", "strain"),
+        frozenset(
+            {"prepare", "zero", "zero-force", "zero-travel", "grip", "ungrip", "release"}
+            | {"pretension", "unload", "return", "go-on"}
+        ),
+        (
+            _NORMAL,
+            SimulatedFault("jaw-slip", "lets the specimen slip in the jaw"),
+            SimulatedFault("extensometer-slip", "lets the extensometer slip"),
+            *_LINE,
+        ),
+    ),
+    DeviceKind(
+        "burst-rig",
+        "Burst rig",
+        "recorder",
+        ("time_s", "pressure_kpa", "height_mm"),
+        frozenset({"bare", "shut-drain", "clamp", "zero", "drain", "unclamp"}),
+        (_NORMAL, SimulatedFault("slow-pump", "pumps too slowly"), *_LINE),
+    ),
+    DeviceKind(
+        "compression-rig",
+        "Compression rig",
+        "recorder",
+        ("time_s", "force_n", "level", "displacement_mm"),
+        frozenset({"lower", "zero-force", "touch", "zero", "raise", "unload"}),
+        (_NORMAL, SimulatedFault("wrong-sign", "gives displacement the wrong sign"), *_LINE),
+    ),
+    _indicator("pendulum", "Pendulum", ("energy_j", "reading_j", "reading_percent")),
+    _indicator(
+        "melt-rig",
+        "Melt flow rig",
+        ("mass_g", "length_mm", "time_s"),
+        frozenset({"heat", "charge", "load"}),
+        SimulatedFault("runs-cold", "runs 4 °C too cold"),
+    ),
+    _indicator("dart-tower", "Dart tower", ("failed",)),
+    _indicator(
+        "flame-cabinet",
+        "Flame cabinet",
+        ("code", "burn_time_s"),
+        frozenset({"fan-off", "light", "fan-on"}),
+    ),
+    _indicator(
+        "rub-rig",
+        "Rub rig",
+        ("count", "damage"),
+        _RUNNER,
+        SimulatedFault("jumps-back", "counts backwards"),
+    ),
+    _indicator("shaking-table", "Shaking table", ("minutes", "damage"), _RUNNER),
+    _indicator("drop-tester", "Drop tester", ("height_mm", "damage")),
+    _indicator("vacuum-jar", "Vacuum jar", ("bubbles",), frozenset({"evacuate", "air"})),
+    DeviceKind("caliper", "Caliper", "gauge", ("width_mm", "length_mm"), faults=_GAUGE),
+    DeviceKind("thickness-gauge", "Thickness gauge", "gauge", ("thickness_mm",), faults=_GAUGE),
+    DeviceKind("balance", "Balance", "gauge", ("mass_g",), faults=_GAUGE),
+    DeviceKind(
+        "logger",
+        "Room logger",
+        "logger",
+        ("temperature_c", "humidity_percent"),
+        faults=(_NORMAL, SimulatedFault("warm", "lets the room become too warm"), *_SILENT),
+    ),
+)
+
+DEVICE_KINDS: Mapping[str, DeviceKind] = {kind.code: kind for kind in _KINDS}
+"""Every kind by its code, in the order in which lists show them."""
+
+
+def device_kind(code: str) -> DeviceKind:
+    """The kind with this code; raises KeyError for another."""
+    return DEVICE_KINDS[code]
