@@ -155,6 +155,14 @@ def _add_server_commands(commands: Commands[argparse.ArgumentParser]) -> None:
     rebuild = commands.add_parser("rebuild", help="make again what lists and clocks show")
     rebuild.set_defaults(act=_rebuild)
 
+    method = commands.add_parser(
+        "new-method", help="write the files of a new method, like one that exists"
+    )
+    method.add_argument("id", help="the id of the new method, such as iso-13934-1")
+    method.add_argument("--like", required=True, metavar="ID", help="the method to begin from")
+    method.add_argument("--root", type=Path, default=Path(), help="the folder of the source")
+    method.set_defaults(act=_new_method)
+
     openapi = commands.add_parser("openapi", help="print the OpenAPI document")
     openapi.set_defaults(act=_openapi)
 
@@ -177,6 +185,14 @@ def _methods(options: argparse.Namespace) -> None:
         ("What goes wrong", guide.mistakes),
     ):
         print("\n".join([f"\n{title}", *(f"  - {line}" for line in lines)]))
+
+
+def _new_method(options: argparse.Namespace) -> None:
+    from endurant.scaffold.method import checklist, write_method
+
+    for path in write_method(options.id, options.like, options.root):
+        print(f"wrote {path}")
+    print(f"\n{checklist(options.id, options.like)}", end="")
 
 
 def _analyse(options: argparse.Namespace) -> int:

@@ -12,7 +12,7 @@ import numpy as np
 from scipy.signal import find_peaks, peak_prominences
 
 from endurant.core.document import analyse, read_document
-from endurant.core.simulate.traces import TRACE_METHODS, simulated_document
+from endurant.core.simulate.traces import simulated_document, traced_methods
 
 REPEATS = 5
 SPECIMENS, SAMPLES, MOST_SAMPLES = 5, 20_000, 1_000_000
@@ -22,10 +22,10 @@ GROWTH = ("iso-13937-2", "iso-527", "iso-13936-1")
 def main() -> None:
     """Print the tables."""
     print(f"5 specimens x 20000 samples: read and computed\n{heading()}")
-    for method in TRACE_METHODS:
+    for method in traced_methods():
         row(method, simulated_document(method, SPECIMENS, SAMPLES))
     print(f"\none trace of 1000000 samples: read and computed\n{heading()}{'most, MB':>11}")
-    for method in TRACE_METHODS:
+    for method in traced_methods():
         document = simulated_document(method, 1, MOST_SAMPLES)
         row(method, document, f"{most_mb(document):>11.0f}")
     print("\ngrowth, ms")

@@ -22,6 +22,13 @@ def names(prefix: str) -> list[str]:
     return sorted(path.stem for path in FOLDER.glob(f"{prefix}*.json"))
 
 
+def worked(method: str) -> str:
+    """The first worked example of a method that is not one of a refusal; fails where none is."""
+    found = [name for name in names(f"{method}--") if "refused" not in name]
+    assert found, f"{method} has no worked example: add tests/examples/{method}--<name>.json"
+    return found[0]
+
+
 def assert_gives(result: dict[str, Any], expected: dict[str, Any], rel_tol: float = 1e-6) -> None:
     """The result document holds the expected figures, flags and validity, wherever they stand."""
     by_label = {specimen["label"]: specimen for specimen in result["specimens"]}

@@ -22,7 +22,7 @@ from endurant.core.conditioning.stays import Reading
 from endurant.core.judging.criteria import Criterion
 from endurant.core.methods import find_method
 from endurant.core.refusals import Invalid
-from endurant.core.simulate.traces import PARAMETERS, simulate
+from endurant.core.simulate.traces import parameters_for, simulate
 from endurant.demo.house import PEOPLE
 from endurant.store import clock, engine
 from endurant.store.audit import seal_the_rest
@@ -341,7 +341,7 @@ class _Seeded:
     def _test_asked(self, method_id: str, judged: str, limit: str) -> TestRequest:
         return TestRequest(
             method=method_id,
-            parameters=PARAMETERS.get(method_id, {}) | {"specimens_wanted": self.kind.wanted},
+            parameters=parameters_for(method_id) | {"specimens_wanted": self.kind.wanted},
             limits=[LimitRequest(property=judged, direction="", criterion=Criterion(limit=limit))],
         )
 

@@ -10,7 +10,7 @@ import pytest
 
 from endurant.core.methods import all_methods, find_method
 from endurant.core.methods.guide import FrameGuide
-from endurant.core.simulate.traces import PARAMETERS, PULLS
+from endurant.core.simulate.traces import parameters_for, pull_for
 from endurant.store import clock
 from endurant.store.server import wait_until
 from endurant.store.tables import Job
@@ -266,13 +266,13 @@ def test_every_live_method_goes_from_its_first_act_to_its_figure(
     room = method.guide.atmosphere
     why = {"deviation": "dried and cooled elsewhere"} if method.guide.stages else {}
     few = {"specimens_wanted": 2} if "specimens_wanted" in method.parameters.model_fields else {}
-    request = few | PARAMETERS.get(method_id, {}) | ASKED.get(method_id, {})
+    request = few | parameters_for(method_id) | ASKED.get(method_id, {})
     if room is None:
         job = bench.post("/jobs", pieces(method_id, request))
     else:
         job = ready(bench, method_id, room, **request)
     specimen = job["tests"][0]["specimens"][0]
-    simulated = PULLS.get(method_id)
+    simulated = pull_for(method_id)
     sizes = (simulated.beside if simulated else {}).get("dimensions", SIZES.get(method_id, {}))
     named = {measure.field for measure in method.guide.measures}
     if any(size in named for size in sizes):

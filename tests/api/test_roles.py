@@ -285,6 +285,6 @@ def test_a_file_is_not_opened_before_the_right_is_checked(
 
     monkeypatch.setattr(parser, opened)
     pelle = bench.as_("pelle")
-    monkeypatch.setattr("endurant.work.use_cases.people.sign_in.UNDER_SUPERVISION", ())
+    monkeypatch.setattr("endurant.work.base.actors.UNDER_SUPERVISION", ())
     said = pelle.refused("POST", route, 403, files={"file": ("a.bin", b"anything")})
     assert "a trainee may not" in said

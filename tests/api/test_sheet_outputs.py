@@ -127,16 +127,16 @@ def test_labels_carry_code_long_side_work_test_and_number(laid_out: Any) -> None
 
 
 @pytest.mark.parametrize(
-    ("asked", "words"),
+    ("given", "words"),
     [
         ("labels.pdf?stock=b5-9", "labels “b5-9” are not known"),
         ("labels.pdf?skip=99", "99 labels are to be skipped; a page of A4, 24"),
         ("sheet-full-size.pdf?paper=A3", "paper"),
     ],
 )
-def test_what_cannot_be_printed_is_refused(laid_out: Any, request: str, words: str) -> None:
+def test_what_cannot_be_printed_is_refused(laid_out: Any, given: str, words: str) -> None:
     bench, sheet = laid_out
-    assert words in bench.refused("GET", f"/jobs/{sheet['job_id']}/{request}", 422)
+    assert words in bench.refused("GET", f"/jobs/{sheet['job_id']}/{given}", 422)
 
 
 def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:

@@ -42,7 +42,7 @@ def test_rounding_examples(name: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("asked", "text"),
+    ("given", "text"),
     [
         ({"value": 2.675, "decimals": 2}, "2.68"),
         ({"value": 9.996, "significant": 3}, "10.0"),
@@ -54,8 +54,8 @@ def test_rounding_examples(name: str) -> None:
         ({"value": 1.2345, "significant": 3, "most_decimals": 1}, "1.2"),
     ],
 )
-def test_rounding_by_hand(request: dict[str, Any], text: str) -> None:
-    assert rounded(request) == text
+def test_rounding_by_hand(given: dict[str, Any], text: str) -> None:
+    assert rounded(given) == text
 
 
 @given(st.floats(-1e6, 1e6), st.integers(0, 4))

@@ -18,15 +18,10 @@ from endurant.core.reading import MOST_BYTES, parse_json
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.traces import simulated_document
 from endurant.work.views.guides import method_example, method_page
-from tests.examples import example, names
+from tests.examples import example, worked
 
 METHODS = list(all_methods().values())
-DOCUMENTS = {
-    method: example(next(name for name in names(f"{method}--") if "refused" not in name))[
-        "document"
-    ]
-    for method in MODULES
-}
+DOCUMENTS = {method: example(worked(method))["document"] for method in MODULES}
 
 
 def test_the_table_says_what_the_modules_hold() -> None:

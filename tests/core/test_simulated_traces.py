@@ -8,12 +8,12 @@ import pytest
 
 from endurant.core.document import analyse, read_document
 from endurant.core.methods import all_methods
+from endurant.core.simulate.shapes import SpecimenFault
 from endurant.core.simulate.traces import (
-    FOUND_AS,
-    TRACE_METHODS,
-    SpecimenFault,
     simulate,
     simulated_document,
+    simulated_method,
+    traced_methods,
 )
 
 
@@ -28,10 +28,10 @@ def test_every_method_that_reads_a_trace_can_be_simulated() -> None:
         for name, method in all_methods().items()
         if {"trace", "trace_sewn"} & set(method.readings.model_fields)
     }
-    assert set(TRACE_METHODS) == reading
+    assert set(traced_methods()) == reading
 
 
-@pytest.mark.parametrize("method", TRACE_METHODS)
+@pytest.mark.parametrize("method", traced_methods())
 def test_a_sound_specimen_counts_and_has_its_figures(method: str) -> None:
     result = computed(method)
     assert all(specimen["valid"] for specimen in result["specimens"])
@@ -50,8 +50,9 @@ def test_a_sound_specimen_counts_and_has_its_figures(method: str) -> None:
     ("fault", "method", "code"),
     [
         (fault, method, code)
-        for fault, expected in FOUND_AS.items()
-        for method, code in expected.items()
+        for method in traced_methods()
+        if (known := simulated_method(method)) is not None
+        for fault, code in known.found_as.items()
     ],
 )
 def test_the_analysis_finds_the_fault(fault: SpecimenFault, method: str, code: str) -> None:
@@ -75,7 +76,7 @@ def test_a_toe_is_taken_off(method: str) -> None:
     assert other["modulus"] == pytest.approx(figure["modulus"], rel=0.03)
 
 
-@pytest.mark.parametrize("method", TRACE_METHODS)
+@pytest.mark.parametrize("method", traced_methods())
 def test_what_was_read_is_marked_on_the_trace(method: str) -> None:
     for specimen in computed(method)["specimens"]:
         assert specimen["marks"]

@@ -12,7 +12,7 @@ from endurant.core.bench.trial import LOOKED_FOR, SEQUENCE_FAULTS, SEQUENCES, tr
 from endurant.core.methods import find_method
 from endurant.core.moves import Move, read_moves
 from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
-from endurant.core.simulate.traces import PULLS
+from endurant.core.simulate.traces import pulled_methods
 
 NOT_TO_BE_SEEN = {
     "slip": {"iso-13937-2", "astm-d2261", "astm-d624", "iso-34-1", "astm-f88"},
@@ -21,7 +21,7 @@ NOT_TO_BE_SEEN = {
 """A short dip among the valleys of a tear, and an end where nothing has to break."""
 
 
-@pytest.mark.parametrize("method_id", PULLS)
+@pytest.mark.parametrize("method_id", pulled_methods())
 def test_faults_are_found_and_clean_traces_raise_none(method_id: str) -> None:
     row = tried(method_id, 12)
     assert row.false == 0

@@ -11,7 +11,7 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 from endurant.core.bench.procedure import Act, State
 from endurant.core.devices import RecorderKind
 from endurant.core.field_names import spoken, title_and_unit
-from endurant.core.methods.guide import SET_UP_CHECKS, Ask, AskKind, ReadyCheck
+from endurant.core.methods.guide import Ask, AskKind, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid, quoted
 
@@ -114,7 +114,7 @@ def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
             confirms=items | dict(start.confirms),
         )
         return tuple(whole if act is start else act for act in acts if act not in hands)
-    steady = [act for act in hands if act.code in SET_UP_CHECKS]
+    steady = [act for act in hands if act.set_up]
     if len(steady) < FEWEST_TO_FOLD:
         return tuple(acts)
     together = Act(
@@ -159,6 +159,7 @@ def act_of(check: ReadyCheck) -> Act:
         asks=check.asks,
         tells=check.tells,
         early=check.early,
+        set_up=check.set_up,
     )
 
 

@@ -94,9 +94,10 @@ class Act:
     It is done only `when` the facts so far ask for it. `blind` turns are given by different
     people.
 
-    A `safety` act is never held up by a reason or a value that is missing. An `early` act comes
-    before conditioning. One that `unloads` leaves the device empty, and one that `moves` it waits
-    until it is. One that comes `only_before` another is refused once that other was done.
+    A `set_up` act concerns what does not change from one specimen to the next. A `safety` act is
+    never held up by a reason or a value that is missing. An `early` act comes before
+    conditioning. One that `unloads` leaves the device empty, and one that `moves` it waits until
+    it is. One that comes `only_before` another is refused once that other was done.
     """
 
     code: str
@@ -122,6 +123,7 @@ class Act:
     logs: str = ""
     safety: bool = False
     early: bool = False
+    set_up: bool = False
     unloads: bool = False
     moves: bool = False
     only_before: str = ""

@@ -14,7 +14,8 @@ from endurant.core.bench.trace import expected_of
 from endurant.core.methods import find_method
 from endurant.core.moves import Move, read_moves
 from endurant.core.simulate.moved import moved
-from endurant.core.simulate.traces import PARAMETERS, PULLS, SpecimenFault, simulate
+from endurant.core.simulate.shapes import SpecimenFault
+from endurant.core.simulate.traces import parameters_for, pulled_methods, simulate
 from endurant.core.trace import Samples
 
 Fault = SpecimenFault | Literal["extensometer-slip"]
@@ -47,8 +48,8 @@ class Tried:
 
 def tried(method_id: str, specimens: int) -> Tried:
     """So many specimens without a fault, and as many with each; seeded by their number."""
-    method, pull = find_method(method_id), PULLS[method_id]
-    parameters = PARAMETERS.get(method_id, {}) | {"speed_mm_min": pull.speed_mm_min}
+    method, pull = find_method(method_id), pulled_methods()[method_id]
+    parameters = parameters_for(method_id) | {"speed_mm_min": pull.speed_mm_min}
     expected = expected_of(method, parameters)
     others_n = [
         max(simulate(method_id, 10_000 + seed)["trace"]["force_n"]) for seed in range(OTHERS)
@@ -180,7 +181,7 @@ def table(specimens: int) -> str:
     """The shares for all that is pulled, pushed or moved, as lines to be printed."""
     faults = list(LOOKED_FOR)
     lines = ["| method | false | " + " | ".join(faults) + " |", "|" + " --- |" * (len(faults) + 2)]
-    rows = [tried(method_id, specimens) for method_id in PULLS]
+    rows = [tried(method_id, specimens) for method_id in pulled_methods()]
     rows += [tried_sequence(name, specimens) for name in SEQUENCES]
     for row in rows:
         shares = [_share(row.shares[fault]) for fault in faults]

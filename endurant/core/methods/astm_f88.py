@@ -117,6 +117,7 @@ GUIDE = Guide(
             "technique",
             "Technique {technique}: A free tails, B supported, C hinged",
             "the angle of the peel changes the force; the three do not compare",
+            set_up=True,
         ),
         ReadyCheck("square", "Seal square across the strip", "an oblique seal peels from a corner"),
         because="tails of another length peel at another angle",

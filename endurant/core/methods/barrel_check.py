@@ -45,7 +45,9 @@ GUIDE = Guide(
     bench="cuts",
     ready_checks=(
         ReadyCheck("settled", "Barrel filled and settled at temperature", "it drifts for minutes"),
-        ReadyCheck("reference", "Reference thermometer in date, at the die", "depth matters"),
+        ReadyCheck(
+            "reference", "Reference thermometer in date, at the die", "depth matters", set_up=True
+        ),
         ReadyCheck("gloves", "Heat-proof gloves on", "the barrel burns", hold=True),
     ),
     cautions=CAUTIONS,

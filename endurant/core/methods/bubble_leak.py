@@ -59,7 +59,9 @@ GUIDE = Guide(
     live=StepsGuide(),
     ready_checks=(
         ReadyCheck("jar", "Jar and lid whole, seal clean", "a cracked jar implodes", hold=True),
-        ReadyCheck("gauge", "Vacuum gauge reads 0 kPa with the jar open", "the vacuum decides"),
+        ReadyCheck(
+            "gauge", "Vacuum gauge reads 0 kPa with the jar open", "the vacuum decides", set_up=True
+        ),
         ReadyCheck("still", "Water still and clear, pack under the grid", "stray air misleads"),
     ),
     cautions=(

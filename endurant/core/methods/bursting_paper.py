@@ -84,6 +84,7 @@ PAPER_GUIDE = Guide(
             "Clamped at the pressure for this material",
             "at too little paper slips, at too much board is crushed",
             reads="clamped",
+            set_up=True,
         ),
         ReadyCheck("side", "{side} side up", "each side has its own mean"),
         ReadyCheck("guard-closed", "Guard closed", "pressure behind rubber", hold=True),

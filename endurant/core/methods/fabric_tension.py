@@ -136,6 +136,7 @@ STRIP_GUIDE = Guide(
             "Pretension of {pretension_n} N applied",
             "without it slack counts as elongation",
             when=lambda aims: bool(aims.get("pretension_n")),
+            set_up=True,
         ),
     ),
     cautions=(PINCH, SNAP, BLADES, LOCAL),

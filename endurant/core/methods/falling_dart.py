@@ -138,11 +138,13 @@ GUIDE = Guide(
             "dart",
             "Dart {dart} (A 38 mm, B 50 mm): head smooth, mass checked",
             "a nick cuts the film",
+            set_up=True,
         ),
         ReadyCheck(
             "height",
             "Drop height for dart {dart}: A 0.66 m, B 1.5 m",
             "results of A and B do not compare",
+            set_up=True,
         ),
         ReadyCheck("clear", "Nobody's hand under the dart", "it falls", hold=True),
     ),

@@ -181,7 +181,9 @@ GUIDE = Guide(
             when=lambda aims: aims.get("surface") == "raised",
             early=True,
         ),
-        ReadyCheck("flame", "Flame 16 mm, applied for 1 s", "a longer flame lights more"),
+        ReadyCheck(
+            "flame", "Flame 16 mm, applied for 1 s", "a longer flame lights more", set_up=True
+        ),
         ReadyCheck("thread", "Stop thread across the top, weight on it", "it stops the timer"),
         ReadyCheck("fan-off", "Hood fan off", FAN, reads="fan-off"),
         ReadyCheck(

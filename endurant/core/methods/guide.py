@@ -93,27 +93,6 @@ Reads = Literal[
 """What a sensor of the device can prove; see `core.bench.status`."""
 
 
-SET_UP_CHECKS = frozenset(
-    {
-        *("arm-level", "balance", "blotter", "clamp-pressure", "collar", "dart", "die", "fences"),
-        *("flame", "floor", "force", "force-limit", "gauge", "grips-for-strength", "height"),
-        *("hold-strain", "interval", "level", "light", "light-box", "load", "pendulum", "plies"),
-        *(
-            "grab-faces",
-            "preload",
-            "pressure",
-            "pretension",
-            "rate",
-            "reference",
-            "ring",
-            "rule-at-hand",
-        ),
-        *("scale", "sequence", "small-cell", "supports", "table", "technique", "tip", "weight"),
-    }
-)
-"""Codes of items that concern the set-up: they do not change from one specimen to the next."""
-
-
 @dataclass(frozen=True)
 class ReadyCheck:
     """One item of the list that is gone through before a run.
@@ -122,7 +101,8 @@ class ReadyCheck:
     that proves it; `asks` are the numbers that answer it; otherwise a person confirms it. A
     `hold` item is confirmed before every run. With `tells` the device does it as it is confirmed.
     The title may show set-up and parameters, as in "Die {die}". `when` says under which
-    parameters the item is asked at all. An `early` item comes before conditioning.
+    parameters the item is asked at all. An `early` item comes before conditioning. One about the
+    `set_up` does not change from one specimen to the next, and is confirmed once for all of them.
     """
 
     code: str
@@ -134,6 +114,7 @@ class ReadyCheck:
     asks: tuple[Ask, ...] = ()
     when: Callable[[Mapping[str, Any]], bool] | None = None
     early: bool = False
+    set_up: bool = False
 
     def under(self, aims: Mapping[str, Any]) -> ReadyCheck | None:
         """The item under this set-up, its title filled in; None where it is not asked."""

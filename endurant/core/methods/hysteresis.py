@@ -92,6 +92,7 @@ GUIDE = Guide(
             "Force limit of {force_limit_n} N set on the frame",
             "one cycle too far breaks the specimen or the load cell",
             reads="force-limit",
+            set_up=True,
         ),
     ),
     cautions=(PINCH, SNAP, LOCAL),

@@ -97,7 +97,9 @@ GUIDE = Guide(
         first=strokes_of,
     ),
     ready_checks=(
-        ReadyCheck("force", "{force_n} N on a finger of 16 mm", "the grade depends on it"),
+        ReadyCheck(
+            "force", "{force_n} N on a finger of 16 mm", "the grade depends on it", set_up=True
+        ),
         ReadyCheck(
             "take-up",
             "Wet rubbing cloth weighed: 95 to 100 % take-up",
@@ -114,9 +116,14 @@ GUIDE = Guide(
             "a damp cloth takes off more colour",
             when=lambda aims: aims.get("rub") != "wet",
         ),
-        ReadyCheck("light-box", "Light box on, viewing at 45°", "grades shift with the light"),
         ReadyCheck(
-            "scale", "Grey scale for staining, clean", "a soiled scale gives too good a grade"
+            "light-box", "Light box on, viewing at 45°", "grades shift with the light", set_up=True
+        ),
+        ReadyCheck(
+            "scale",
+            "Grey scale for staining, clean",
+            "a soiled scale gives too good a grade",
+            set_up=True,
         ),
     ),
     cautions=("The rubbing finger moves under power: hands off.", BLADES, LOCAL),

@@ -95,6 +95,7 @@ GUIDE = Guide(
             "Preload set to {preload_n} N: 220 N for single wall, 445 N for double wall",
             "the run passes it after the zero; deflection counts from there, and it stays in the "
             "reading",
+            set_up=True,
         ),
         because="the box is loaded from the start position",
         clear=PLATENS_CLEAR,

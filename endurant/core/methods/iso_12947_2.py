@@ -86,7 +86,10 @@ GUIDE = Guide(
     live=SeriesGuide("look", "inspections", next_rubs, may_end="End the test here"),
     ready_checks=(
         ReadyCheck(
-            "pressure", "Loading piece for {pressure_kpa} kPa fitted", "the life depends on it"
+            "pressure",
+            "Loading piece for {pressure_kpa} kPa fitted",
+            "the life depends on it",
+            set_up=True,
         ),
         ReadyCheck(
             "abradant", "Fresh wool cloth, flat on its felt", "a worn cloth gives a longer life"

@@ -132,7 +132,10 @@ GUIDE = Guide(
     proposes=lambda _: {"pump_rate_ml_min": USUAL_RATE},
     ready_checks=(
         ReadyCheck(
-            "ring", "Ring for {test_area_cm2} cm² fitted", "the strength depends on the area"
+            "ring",
+            "Ring for {test_area_cm2} cm² fitted",
+            "the strength depends on the area",
+            set_up=True,
         ),
         ReadyCheck(
             "diaphragm", "Diaphragm sound, on its pin", "a twisted one carries pressure itself"
@@ -142,6 +145,7 @@ GUIDE = Guide(
             "Clamped at 5 to 6 bar of air",
             "cloth slips under the ring",
             reads="clamped",
+            set_up=True,
         ),
         ReadyCheck(
             "drain-shut",
@@ -159,6 +163,7 @@ GUIDE = Guide(
             "rate",
             "Pump rate {pump_rate_ml_min} mL/min, for a burst after 20 ± 5 s",
             "a slow burst reads low, a fast one high",
+            set_up=True,
         ),
         ReadyCheck("face-clear", "Face clear, guard closed", "oil under pressure", hold=True),
     ),

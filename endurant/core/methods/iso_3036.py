@@ -53,7 +53,12 @@ GUIDE = Guide(
     bench="swing",
     live=SwingGuide("reading_j"),
     ready_checks=(
-        ReadyCheck("level", "Instrument level and bolted down", "a base that moves takes energy"),
+        ReadyCheck(
+            "level",
+            "Instrument level and bolted down",
+            "a base that moves takes energy",
+            set_up=True,
+        ),
         ReadyCheck(
             "free-swing",
             "Friction of {friction_j} J read in swings with no board",
@@ -63,6 +68,7 @@ GUIDE = Guide(
             "collar",
             "Friction collar pushed up to the head",
             "it keeps the hole open behind the head",
+            set_up=True,
         ),
         ReadyCheck("guard", "Guard in place", "the arm swings through", hold=True),
         ReadyCheck(

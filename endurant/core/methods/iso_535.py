@@ -53,9 +53,9 @@ GUIDE = Guide(
     bench="weigh",
     wears=("blotter",),
     ready_checks=(
-        ReadyCheck("balance", "Balance to 1 mg, tared", "the uptake is grams"),
+        ReadyCheck("balance", "Balance to 1 mg, tared", "the uptake is grams", set_up=True),
         ReadyCheck("ring-dry", "Ring and mat dry", "a wet ring leaks and counts"),
-        ReadyCheck("blotter", "Blotters and roller at hand", "seconds decide"),
+        ReadyCheck("blotter", "Blotters and roller at hand", "seconds decide", set_up=True),
     ),
     live=WeighGuide("dry_g", "wet_g", clock="time_s"),
     cautions=(BLADES, "Water on the floor is slippery.", LOCAL),

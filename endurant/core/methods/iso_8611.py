@@ -131,6 +131,7 @@ GUIDE = Guide(
             "Supports {span_mm} mm apart, square to the pallet",
             "the sag depends on the span",
             when=lambda aims: bool(aims.get("span_mm")),
+            set_up=True,
         ),
         ReadyCheck(
             "supports-square",

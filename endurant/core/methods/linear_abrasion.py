@@ -102,7 +102,12 @@ GUIDE = Guide(
             "{medium}, batch {medium_batch}, fresh, under {force_n} N",
             "a worn medium wears less",
         ),
-        ReadyCheck("balance", "Balance to 0.1 mg, levelled and tared", "the loss is milligrams"),
+        ReadyCheck(
+            "balance",
+            "Balance to 0.1 mg, levelled and tared",
+            "the loss is milligrams",
+            set_up=True,
+        ),
         ReadyCheck("clean", "Piece blown clean before each weighing", "dust weighs too"),
     ),
     cautions=("The arm moves under power: hands off.", "Dust: extractor on.", LOCAL),

@@ -51,7 +51,10 @@ CAUTIONS = (
 READY_CHECKS = (
     ReadyCheck("upright", "Barrel upright, die and bore clean", "a leaning piston rubs"),
     ReadyCheck(
-        "load", "Load of {load_kg} kg, piston included, at hand", "the flow rate follows the load"
+        "load",
+        "Load of {load_kg} kg, piston included, at hand",
+        "the flow rate follows the load",
+        set_up=True,
     ),
     ReadyCheck("gloves", "Heat-proof gloves, sleeves and glasses on", "melt spits", hold=True),
 )

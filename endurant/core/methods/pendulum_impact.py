@@ -169,6 +169,7 @@ GUIDE = Guide(
             "pendulum",
             "Pendulum of {pendulum_j} J fitted",
             "a reading near either end of its scale does not count",
+            set_up=True,
         ),
         ReadyCheck(
             "free-swing",

@@ -92,7 +92,9 @@ FILM_GUIDE = Guide(
     wears=("knife",),
     live=SwingGuide("reading_percent", also=("plies",)),
     ready_checks=(
-        ReadyCheck("level", "Instrument level and firm", "a base that rocks takes up work"),
+        ReadyCheck(
+            "level", "Instrument level and firm", "a base that rocks takes up work", set_up=True
+        ),
         ReadyCheck(
             "free-swing",
             "Free swing reads 0 %",
@@ -102,6 +104,7 @@ FILM_GUIDE = Guide(
             "pendulum",
             "Pendulum of {capacity_n} N fitted",
             "the reading is a share of its capacity",
+            set_up=True,
         ),
         ReadyCheck(
             "path-clear",

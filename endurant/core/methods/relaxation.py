@@ -97,7 +97,10 @@ GUIDE = Guide(
     proposes=lambda _: {"gauge_length_mm": 100.0},
     ready_checks=frame_checks(
         ReadyCheck(
-            "hold-strain", "Hold at {hold_strain_percent} % strain", "relaxation depends on it"
+            "hold-strain",
+            "Hold at {hold_strain_percent} % strain",
+            "relaxation depends on it",
+            set_up=True,
         ),
         ReadyCheck(
             "room-steady",

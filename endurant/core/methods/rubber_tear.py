@@ -131,7 +131,9 @@ GUIDE = Guide(
     proposes=lambda _: {"grip_separation_mm": 60.0},
     measures=(Measure("thickness_mm", 3, span_mm=40, nominal_mm=2),),
     ready_checks=frame_checks(
-        ReadyCheck("die", "Cut with die {die}", "results of different dies do not compare"),
+        ReadyCheck(
+            "die", "Cut with die {die}", "results of different dies do not compare", set_up=True
+        ),
         ReadyCheck(
             "nick",
             "Nick cut with a fresh blade and its depth measured",

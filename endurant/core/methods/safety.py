@@ -43,7 +43,10 @@ PROBE_CLEAR = ReadyCheck(
     hold=True,
 )
 GRAB_FACES = ReadyCheck(
-    "grab-faces", "Grab faces 25 mm wide fitted", "wider faces hold more yarns and read higher"
+    "grab-faces",
+    "Grab faces 25 mm wide fitted",
+    "wider faces hold more yarns and read higher",
+    set_up=True,
 )
 GUARD_CLOSED = ReadyCheck(
     "guard-closed", "Guard closed", "what breaks flies, and what snaps whips", hold=True

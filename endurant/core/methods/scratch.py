@@ -101,14 +101,20 @@ GUIDE = Guide(
     proposes=lambda _: {"speed_mm_s": 10.0},
     live=SeriesGuide("trace", "traces", next_trace, may_end="End the test here"),
     ready_checks=(
-        ReadyCheck("arm-level", "Load arm level", "an arm aslant presses with another force"),
         ReadyCheck(
-            "tip", "Tip {tip} fitted, clean and whole under a lens", "a chipped tip ploughs"
+            "arm-level", "Load arm level", "an arm aslant presses with another force", set_up=True
+        ),
+        ReadyCheck(
+            "tip",
+            "Tip {tip} fitted, clean and whole under a lens",
+            "a chipped tip ploughs",
+            set_up=True,
         ),
         ReadyCheck(
             "light",
             "Light on, viewing angle as for the other plates",
             "a trace shows at one angle only",
+            set_up=True,
         ),
     ),
     cautions=("The tip is sharp and driven: fingers away while it moves.", LOCAL),

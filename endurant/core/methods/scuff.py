@@ -70,9 +70,11 @@ GUIDE = Guide(
     worn_unit="rubs",
     live=SeriesGuide("look", "inspections", next_rubs, may_end="End the test here"),
     ready_checks=(
-        ReadyCheck("weight", "Weight of {weight_n} N fitted", "more weight is harsher"),
+        ReadyCheck(
+            "weight", "Weight of {weight_n} N fitted", "more weight is harsher", set_up=True
+        ),
         ReadyCheck("flat", "Discs flat, held with double-sided tape", "a fold scuffs first"),
-        ReadyCheck("light", "Light box on", "a scuff shows only in even light"),
+        ReadyCheck("light", "Light box on", "a scuff shows only in even light", set_up=True),
     ),
     cautions=("The turning holder pinches: hands off while it runs.", BLADES, LOCAL),
     observations=(),

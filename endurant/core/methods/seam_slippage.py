@@ -226,6 +226,7 @@ LOAD_GUIDE = replace(
             "rule-at-hand",
             "Caliper or rule at hand, light on the seam",
             "the opening is measured while the slack force stands",
+            set_up=True,
         ),
         because="it holds the seam midway between the jaws",
     ),

@@ -208,6 +208,7 @@ def _level_set(motion: str, why: str) -> tuple[ReadyCheck, ReadyCheck]:
             f"{motion} set, {{acceleration_g}} g, for {{minutes}} min",
             why,
             when=lambda aims: aims.get("acceleration_g") is not None,
+            set_up=True,
         ),
         ReadyCheck(
             "table-by-amplitude",
@@ -224,6 +225,7 @@ FENCES = (
         "Fences set, load {orientation}, free to move but not to fall",
         "a load that walks falls off",
         when=lambda aims: bool(aims.get("orientation")),
+        set_up=True,
     ),
     ReadyCheck(
         "fences-as-it-travels",
@@ -271,6 +273,7 @@ RANDOM_GUIDE = replace(
             "table",
             "Motion {motion} set, {level_g_rms} g rms, for {minutes} min",
             "the level is the dose",
+            set_up=True,
         ),
         CLEAR,
     ),

@@ -150,6 +150,7 @@ GEOTEXTILE_GUIDE = Guide(
             "grips-for-strength",
             "Faces for its strength: flat or wedge with padding, rollers for strong ones",
             "grips must neither slip nor start the break",
+            set_up=True,
         ),
         ReadyCheck(
             "extensometer-tethered",

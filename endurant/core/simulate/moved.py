@@ -14,7 +14,8 @@ from math import exp, inf, nan
 import numpy as np
 
 from endurant.core.moves import Move, each_of, path_of
-from endurant.core.simulate.traces import PULLS, SimulatedPull, rising, stretching
+from endurant.core.simulate.shapes import SimulatedPull, rising, stretching
+from endurant.core.simulate.traces import pull_for
 from endurant.core.trace import Samples
 
 ARMS_S = (1.0, 10.0, 100.0)
@@ -260,7 +261,7 @@ def moved(
     """The specimen of this code in this sequence; the same code always gives the same."""
     seed = int.from_bytes(hashlib.sha256(code.encode()).digest()[:8], "big")
     rng = np.random.default_rng([seed, *method.encode()])
-    pulls = SHAPES.get(method) or (PULLS.get(method, SHAPES["hysteresis"][0]),)
+    pulls = SHAPES.get(method) or (pull_for(method) or SHAPES["hysteresis"][0],)
     halves = 1 + sum(move.kind == "exchange" for move in moves)
     reach_mm = max(point.extension_mm for point in path_of(moves, gauge_mm)) if slips else None
     materials = [

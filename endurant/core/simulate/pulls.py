@@ -1,7 +1,7 @@
 """A specimen as a frame pulls or pushes it, sample by sample; seeded by its code.
 
 The tear of woven fabric has its own physics; everything else follows the shapes that
-`simulate.traces` knows a method by.
+`simulate.specimens` knows a method by.
 """
 
 from __future__ import annotations
@@ -12,8 +12,9 @@ from typing import Protocol
 
 import numpy as np
 
+from endurant.core.simulate.shapes import SimulatedPull, rising
 from endurant.core.simulate.tear import TearSpecimen, specimen_from_label
-from endurant.core.simulate.traces import PULLS, SimulatedPull, rising
+from endurant.core.simulate.traces import pull_for
 from endurant.core.trace import Samples
 
 TEARS = ("iso-13937-2",)
@@ -149,7 +150,7 @@ def pull_of(
         return Torn(specimen, speed_mm_min, end_mm, rate_hz)
     seed = int.from_bytes(hashlib.sha256(code.encode()).digest()[:8], "big")
     rng = np.random.default_rng([seed, *method.encode()])
-    pull = PULLS.get(method, UNKNOWN)
+    pull = pull_for(method) or UNKNOWN
     travel_mm = min(end_mm, 1.2 * pull.length_mm)
     count = min(int(travel_mm / speed_mm_min * 60 * rate_hz) + 1, MOST_SAMPLES)
     time_s = np.arange(count) / rate_hz

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event
 from endurant.core.labelled import labels_in_words
-from endurant.core.methods.guide import SET_UP_CHECKS
+from endurant.core.methods import find_method
 from endurant.core.moves import read_moves, title_of
 from endurant.core.quantities import in_numbers
 from endurant.store.tables import BenchEvent, Job, Test
@@ -46,7 +46,7 @@ def at_bench(
     """
     return [
         *_sequence(test),
-        *_set_up(checks),
+        *_set_up(test, checks),
         *_pilots(test, happened),
         *_pauses(test, happened),
         *_taken_over(test, happened),
@@ -68,8 +68,10 @@ def _sequence(test: Test) -> list[str]:
     return [f"Run as the sequence{called}: {moves} mm per minute"]
 
 
-def _set_up(checks: Sequence[CheckFacts]) -> list[str]:
-    titles = dict.fromkeys(check.title for check in checks if check.code in SET_UP_CHECKS)
+def _set_up(test: Test, checks: Sequence[CheckFacts]) -> list[str]:
+    guide = find_method(test.method).guide
+    known = {check.code for check in guide.ready_checks if check.set_up}
+    titles = dict.fromkeys(check.title for check in checks if check.code in known)
     return [f"Confirmed before testing: {'; '.join(titles)}"] if titles else []
 
 

@@ -17,6 +17,7 @@ from endurant.core.methods import all_methods, find_method
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Owner, owner_of
 from endurant.core.methods.voids import SET_ASIDE, observations_of
+from endurant.core.refusals import Unavailable
 from endurant.core.trace import thin
 from endurant.work.base.view import View
 from endurant.work.facts.models import CurveView, FlagRow
@@ -280,7 +281,10 @@ def _fields(model: type[BaseModel]) -> list[FieldView]:
 def example_document(method_id: str) -> tuple[str, dict[str, Any]]:
     """What the worked example of a method is about, and its test document; raises Invalid."""
     find_method(method_id)
-    loads = json.loads((_EXAMPLES / f"{method_id}.json").read_text(encoding="utf-8"))
+    path = _EXAMPLES / f"{method_id}.json"
+    if not path.is_file():
+        raise Unavailable(f"The worked example of {method_id} is missing: add {path.name} to views")
+    loads = json.loads(path.read_text(encoding="utf-8"))
     return loads["about"], loads["document"]
 
 

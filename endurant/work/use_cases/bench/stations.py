@@ -123,9 +123,7 @@ def simulate(actor: Actor, station_id: int, fault: str) -> None:
     with transaction() as session:
         station = station_or_refuse(session, station_id)
     if not station.simulated:
-        raise Forbidden(
-            f"{station.name} is a real device; faults are simulated on simulated ones only"
-        )
+        raise Forbidden(f"{station.name} is a real device; only a simulated one has faults")
     device_of(station).simulate(fault)
 
 

@@ -375,9 +375,7 @@ def pretend_room(actor: Actor, enclosure_id: int, fault: str) -> None:
         enclosure = enclosure_or_refuse(session, enclosure_id)
     driver = logger_of(enclosure)
     if not enclosure.simulated or driver is None:
-        raise Forbidden(
-            f"{enclosure.name} is a real room; faults are simulated on simulated ones only"
-        )
+        raise Forbidden(f"{enclosure.name} is a real room; only a simulated one has faults")
     driver.simulate(fault)
 
 

@@ -333,9 +333,7 @@ def pretend_gauge(actor: Actor, gauge_id: int, fault: str) -> None:
     with transaction() as session:
         gauge = _gauge_or_refuse(session, gauge_id)
     if not gauge.simulated:
-        raise Forbidden(
-            f"{gauge.name} is a real gauge; faults are simulated on simulated ones only"
-        )
+        raise Forbidden(f"{gauge.name} is a real gauge; only a simulated one has faults")
     driver_of(gauge).simulate(fault)
 
 

@@ -1,0 +1,1 @@
+"""What writes the first files of something new, for an engineer to go on from."""
