@@ -89,7 +89,7 @@ async def import_files(
     return ImportedView(document=taken.document, said=taken.said)
 
 
-@router.post("/tests/{test_id}/import", dependencies=[reads_up_to(FILE_BYTES)])
+@router.post("/tests/{test_id}/import", dependencies=[reads_up_to(FILE_BYTES), right("test")])
 async def preview_files(
     actor: SignedIn,
     test_id: int,
@@ -97,12 +97,12 @@ async def preview_files(
     specimens_by: Annotated[str, Form(max_length=80)] = "",
     mapping: Annotated[str, Form(max_length=60)] = "",
 ) -> importing.PreviewView:
-    """Match files with the specimens of a test; nothing is brought in yet."""
+    """Keep files and match them with the specimens of a test; nothing is imported yet."""
     named = [(file.filename or "file.csv", await file.read()) for file in files]
 
     def look() -> importing.PreviewView:
         mapped = importing.mapping_or_refuse(mapping) if mapping else {}
-        return importing.preview(test_id, named, specimens_by.strip() or None, mapped)
+        return importing.preview(actor, test_id, named, specimens_by.strip() or None, mapped)
 
     return await in_long_thread(look)
 

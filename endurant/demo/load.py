@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from datetime import UTC, datetime, timedelta
 
 from endurant.demo.house import FILM_ROOM, PLASTICS_ROOM, ROOMS, fill_log, found_house
@@ -33,7 +34,7 @@ from endurant.store import clock
 from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import cards_at_the_end
 from endurant.work.upkeep.rebuild import rebuild
-from endurant.work.use_cases.bench import readings
+from endurant.work.use_cases.bench import readings, uploads
 from endurant.work.use_cases.preparation import hanging, measuring
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.sheets import cutting
@@ -151,9 +152,9 @@ def bring_in(
     with clock.as_if(start - timedelta(hours=1)):
         why = "dried and cooled beside the hood, before the oven had its logger"
         asked_why = why if test.method == FLANNEL.tests[0].method else None
-        brought = readings.ReadingsRequest(
-            document=document, source_name=file_name, deviation=asked_why
-        )
+        data = json.dumps(document).encode()
+        upload = uploads.keep_upload(technician, test.id, [(file_name, data)], None, {})
+        brought = readings.ReadingsRequest(upload_id=upload.id, deviation=asked_why)
         readings.bring_in_readings(technician, test.id, brought)
         if keep:
             readings.keep_all(technician, test.id)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from datetime import UTC, datetime, timedelta
 
 from endurant.core.judging.criteria import Criterion
 from endurant.store import clock
 from endurant.work.base.actors import Actor
-from endurant.work.use_cases.bench import readings
+from endurant.work.use_cases.bench import readings, uploads
 from endurant.work.use_cases.preparation import hanging
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.receiving.limits import LimitRequest
@@ -80,6 +81,8 @@ def study_of_prints(technician: Actor, start: datetime, room: int) -> None:
             ],
         }
         with clock.as_if(start - timedelta(hours=3)):
-            brought = readings.ReadingsRequest(document=document, source_name="pendulum-hb2.json")
+            files = [("pendulum-hb2.json", json.dumps(document).encode())]
+            upload = uploads.keep_upload(technician, test.id, files, None, {})
+            brought = readings.ReadingsRequest(upload_id=upload.id)
             readings.bring_in_readings(technician, test.id, brought)
             readings.keep_all(technician, test.id)

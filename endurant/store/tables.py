@@ -399,7 +399,8 @@ class Run(Base):
     `abandoned`. `raw` are the samples once the run has ended, compressed, with the SHA-256 of
     what was compressed, and `channels` what they are (time, extension and force where it is
     null); `beside` are readings of the same specimen that the device does not record. `entry`
-    holds the readings of a specimen that were brought in or typed, in its place.
+    holds the readings of a specimen that were brought in or typed, in its place. The file that
+    they came from is kept by `source_sha256`; runs of earlier releases hold it in `source_file`.
     """
 
     __tablename__ = "run"
@@ -419,6 +420,7 @@ class Run(Base):
     checks: Mapped[list[Any]]
     source_name: Mapped[str | None] = mapped_column(String(200))
     source_file: Mapped[bytes | None] = mapped_column(deferred=True)
+    source_sha256: Mapped[str | None] = mapped_column(String(64))
     source_said: Mapped[list[Any]]
     started_at: Mapped[datetime]
     ended_at: Mapped[datetime | None]

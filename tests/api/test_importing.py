@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
+import hashlib
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from tests.laboratory import Bench, csv_of
+from endurant.store import clock
+from endurant.store.tables import Run
+from endurant.store.uploads import SourceFile, Upload
+from endurant.work.base.transactions import transaction
+from endurant.work.upkeep.verify import verify
+from endurant.work.use_cases.bench.uploads import KEPT_FOR
+from tests.laboratory import Bench, behind_its_back, csv_of
 
 
 def preview(bench: Bench, test_id: int, files: list[tuple[str, bytes]], **fields: str) -> Any:
@@ -22,10 +30,15 @@ def test_many_files_are_matched_looked_at_and_brought_in(bench: Bench) -> None:
     assert labels == [("W1", True), ("W2", True), ("F3", True), (None, True)]
     assert seen["matched"][3]["says"] == "it names no specimen of this test"
     assert bench.specimen(job, "W1")["state"] == "ready"
-    bench.post(
-        f"/tests/{test_id}/readings", {"document": seen["document"], "source_name": "4 files"}
-    )
-    assert bench.specimen(job, "F3")["state"] == "to-look-at"
+    brought = {"upload_id": seen["upload_id"]}
+    bench.post(f"/tests/{test_id}/readings", brought)
+    third = bench.specimen(job, "F3")
+    assert third["state"] == "to-look-at"
+    run = bench.get(f"/runs/{third['run_id']}")
+    assert run["source_name"] == files[2][0]
+    assert f"{files[2][0]}: " in run["said"][0]
+    path = f"/tests/{test_id}/readings"
+    assert "imported already" in bench.refused("POST", path, 409, json=brought)
     again = preview(bench, test_id, files[:1])
     assert again["matched"][0]["label"] is None
 
@@ -60,3 +73,65 @@ def test_a_mapping_is_kept_by_name_and_used(bench: Bench) -> None:
     assert bench.refused("POST", path, 404, files=sent, data={"mapping": "None such"})
     newer = bench.post("/mappings", {"name": "Old frame", "columns": columns, "seen": 1})
     assert [each["revision"] for each in bench.get("/mappings")] == [newer["revision"]]
+
+
+def test_an_upload_is_imported_by_its_sender_into_its_test_alone(bench: Bench) -> None:
+    job, other = bench.job_ready_to_test(), bench.job_ready_to_test()
+    test_id = job["tests"][0]["id"]
+    seen = preview(bench, test_id, [("W1.csv", csv_of("W1"))])
+    brought = {"upload_id": seen["upload_id"]}
+    elsewhere = f"/tests/{other['tests'][0]['id']}/readings"
+    assert "choose them again" in bench.refused("POST", elsewhere, 404, json=brought)
+    path = f"/tests/{test_id}/readings"
+    assert "choose them again" in bench.as_("olga").refused("POST", path, 404, json=brought)
+    both = brought | {"document": {"specimens": []}}
+    assert "or the id of an upload" in bench.refused("POST", path, 422, json=both)
+    assert "or the id of an upload" in bench.refused("POST", path, 422, json={})
+    bench.post(path, brought)
+    assert bench.specimen(job, "W1")["state"] == "to-look-at"
+
+
+def test_what_is_imported_is_what_was_sent_whatever_happens_between(
+    bench: Bench, database: str
+) -> None:
+    job = bench.job_ready_to_test()
+    test_id = job["tests"][0]["id"]
+    sent = csv_of("W1")
+    seen = preview(bench, test_id, [("W1.csv", sent)])
+    bench.post(f"/tests/{test_id}/readings", {"upload_id": seen["upload_id"]})
+    name = hashlib.sha256(sent).hexdigest()
+    with transaction() as session:
+        assert session.get_one(SourceFile, name).content == sent
+        run = session.query(Run).one()
+        assert (run.source_name, run.source_sha256) == ("W1.csv", name)
+    assert verify().sentences == []
+    behind_its_back(database, "UPDATE source_file SET content = CONCAT(content, ' ')")
+    assert verify().sentences == ["the source file of run 1 was changed"]
+    behind_its_back(database, "DELETE FROM source_file")
+    assert verify().sentences == ["the source file of run 1 is gone"]
+
+
+def test_what_nobody_imports_is_forgotten_after_a_day(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    test_id = job["tests"][0]["id"]
+    with clock.as_if(datetime.now(UTC) - KEPT_FOR - timedelta(minutes=1)):
+        preview(bench, test_id, [("W1.csv", csv_of("W1")), ("W2.csv", csv_of("W2"))])
+    preview(bench, test_id, [("W1.csv", csv_of("W1"))])
+    with transaction() as session:
+        assert len(session.query(Upload).all()) == 1
+        (held,) = session.query(SourceFile).all()
+        assert held.content == csv_of("W1")
+
+
+def test_a_document_is_previewed_as_a_file_is(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    test_id = job["tests"][0]["id"]
+    path = f"/tests/{test_id}/import"
+    for text, says in (
+        ('{"specimens": []}', "a test document holds specimens"),
+        ('[{"label": "W1"}]', "a test document holds specimens"),
+        ('{"specimens": [{"trace": {}}]}', "specimen 1 has no label"),
+        ('{"specimens": ', "W1.json"),
+    ):
+        files = [("files", ("W1.json", text.encode()))]
+        assert says in bench.refused("POST", path, 422, files=files), text

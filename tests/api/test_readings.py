@@ -43,12 +43,11 @@ def boxes(*labels: str) -> list[dict[str, Any]]:
 
 
 def bring(bench: Bench, job: dict[str, Any], specimens: Any, **more: Any) -> dict[str, Any]:
-    body = {
-        "document": {"specimens": specimens, **more},
-        "source_name": "boxes.json",
-        "deviation": "conditioned at the maker's",
-    }
-    post: dict[str, Any] = bench.post(f"/tests/{job['tests'][0]['id']}/readings", body)
+    path = f"/tests/{job['tests'][0]['id']}"
+    data = json.dumps({"specimens": specimens, **more}).encode()
+    seen = bench.post(f"{path}/import", files=[("files", ("boxes.json", data))])
+    body = {"upload_id": seen["upload_id"], "deviation": "conditioned at the maker's"}
+    post: dict[str, Any] = bench.post(f"{path}/readings", body)
     return post
 
 
@@ -93,7 +92,7 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
     for expected in (
         "Box compression",
         "Maximum force",
-        "S1, S2, S3: brought in from the file",
+        "S1, S2, S3: imported from the file",
         "S1 to S3: was not placed in an enclosure (why: conditioned at the maker's)",
         "layers would be safe",
     ):

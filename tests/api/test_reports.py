@@ -45,7 +45,7 @@ def test_from_tested_to_released(bench: Bench) -> None:
         "Maren Reviewer",
         "Quay Awnings",
         "peak prominence",
-        "brought in from the file W1.csv",
+        "imported from the file W1.csv",
         f"page 1 of {len(pdf.pages)}",
     ):
         assert expected in words, expected

@@ -61,6 +61,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /enclosures/{enclosure_id}/close",
     ),
     "test": (
+        "POST /tests/{test_id}/import",
         "POST /stations/{station_id}/simulation",
         "POST /gauges/{gauge_id}/read",
         "POST /gauges/{gauge_id}/simulation",
@@ -152,7 +153,6 @@ SIGNED_IN = (
     "POST /required-sample-size",
     "POST /import",
     "POST /headers/import",
-    "POST /tests/{test_id}/import",
     "POST /judge",
     "POST /plan",
     "POST /today/what-if",

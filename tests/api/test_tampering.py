@@ -59,7 +59,7 @@ CHANGES: dict[str, tuple[str, str]] = {
         "run 1 was changed",
     ),
     "the file's content": (
-        "UPDATE run SET source_file = 'x' WHERE id = 1",
+        "UPDATE source_file SET content = 'x'",
         "the source file of run 1 was changed",
     ),
     "samples": (
@@ -187,6 +187,7 @@ def test_every_kind_of_change_by_hand_is_found(by_hand: Connection, database: st
             "instrument",
             "run",
             "recording",
+            "source_file",
             "report",
             "audit_entry",
             "audit_head",

@@ -138,8 +138,8 @@ def test_files_are_looked_at_and_a_photograph_is_kept(site: Site) -> None:
         for code in ("J-0401-1-W1", "J-0401-1-F2", "J-0401-1-W99")
     ]
     page.locator("input[type=file]").set_input_files(files)
-    page.get_by_role("button", name="Bring in", exact=True).click()
-    expect(page.get_by_role("button", name="Bring 2 of 3 in")).to_be_enabled()
+    page.get_by_role("button", name="Preview files").click()
+    expect(page.get_by_role("button", name="Import 2 of 3")).to_be_enabled()
     expect(page.get_by_text("it names no specimen of this test")).to_be_visible()
     page.goto(f"{site.address}/bench/{job.id}")
     page.get_by_text("Photographs of W1").click()

@@ -36,7 +36,7 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     page.get_by_role("button", name="Receive it").click()
     expect(page.get_by_text("Before a figure can be computed")).to_be_visible()
     page.get_by_role("link", name="Type readings, or bring a document in").click()
-    expect(page.get_by_role("heading", name="Bring readings in")).to_be_visible()
+    expect(page.get_by_role("heading", name="Import readings")).to_be_visible()
     page.get_by_label("cut interval, s").fill("20")
     page.get_by_role("button", name="Set it up like this").click()
     expect(page.get_by_text("cut interval, s 20")).to_be_visible()
@@ -45,14 +45,16 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     path = tmp_path / "regrind.json"
     path.write_text(json.dumps(document))
     page.locator("input[type=file]").set_input_files(path)
-    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("button", name="Preview files").click()
+    page.get_by_role("button", name="Import 2 of 2").click()
     expect(page.get_by_role("alert")).to_contain_text("expected S1, S2")
 
     for specimen, label in zip(document["specimens"], ("S1", "S2"), strict=True):
         specimen["label"] = label
     path.write_text(json.dumps(document))
     page.locator("input[type=file]").set_input_files(path)
-    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("button", name="Preview files").click()
+    page.get_by_role("button", name="Import 2 of 2").click()
     page.get_by_role("button", name="Keep all 2").click()
     expect(page.get_by_role("link", name="Judge and release")).to_be_visible()
 

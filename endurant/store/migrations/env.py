@@ -3,7 +3,8 @@
 from alembic import context
 
 import endurant.store.asked_for
-import endurant.store.equipment  # noqa: F401 - its tables belong to Base
+import endurant.store.equipment
+import endurant.store.uploads  # noqa: F401 - its tables belong to Base
 from endurant.store.engine import engine_for
 from endurant.store.tables import Base
 

@@ -31,6 +31,7 @@ from endurant.store.seals import (
     whole_key,
 )
 from endurant.store.tables import EnclosureReading, Recording, Report, Run
+from endurant.store.uploads import SourceFile
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.results import with_raw_data
 from endurant.work.upkeep.rebuild import stale_cards
@@ -82,6 +83,7 @@ def verify(
         ("the chain of audit entries", entries),
         ("every fact against its entry", facts),
         ("raw data", _raw_data),
+        ("source files", _source_files),
         ("photographs", _photographs),
         ("figures of released reports", _reports),
         ("what lists and clocks show", stale_cards),
@@ -193,6 +195,22 @@ def _raw_data() -> Iterator[str]:
                 yield f"the data of run {run_id} is gone"
         except Exception as error:  # data that was changed can fail in every way there is
             yield f"the data of run {run_id} cannot be read: {type(error).__name__}"
+
+
+def _source_files() -> Iterator[str]:
+    """Every file that a run was imported from, against the hash that the run names."""
+    with transaction() as session:
+        rows = session.execute(
+            select(Run.id, Run.source_sha256).where(Run.source_sha256.is_not(None)).order_by(Run.id)
+        )
+        named = {row[0]: str(row[1]) for row in rows}
+    for run_id, name in named.items():
+        with transaction() as session:
+            content = session.scalar(select(SourceFile.content).where(SourceFile.sha256 == name))
+        if content is None:
+            yield f"the source file of run {run_id} is gone"
+        elif hashlib.sha256(content).hexdigest() != name:
+            yield f"the source file of run {run_id} was changed"
 
 
 def _photographs() -> Iterator[str]:

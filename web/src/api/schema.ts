@@ -2711,7 +2711,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Files
-         * @description Match files with the specimens of a test; nothing is brought in yet.
+         * @description Keep files and match them with the specimens of a test; nothing is imported yet.
          */
         post: operations["preview_files"];
         delete?: never;
@@ -6488,17 +6488,15 @@ export interface components {
         };
         /**
          * PreviewView
-         * @description A test document made of files, and what was taken for what; nothing was brought in.
+         * @description Files that were kept, and what each was taken for; they are imported by `upload_id`.
          */
         PreviewView: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
             /** Matched */
             matched: components["schemas"]["MatchedFile"][];
             /** Said */
             said: string[];
+            /** Upload Id */
+            upload_id: number;
         };
         /**
          * Problem
@@ -6705,26 +6703,25 @@ export interface components {
         };
         /**
          * ReadingsRequest
-         * @description A test document (its method and parameters may be left out), and where it came from.
+         * @description A test document that was typed, or the upload whose files are to be imported.
          *
-         *     `instrument` is the serial number of what it was read off.
+         *     The method and the parameters of a document may be left out. `instrument` is the serial number
+         *     of what it was read off.
          */
         ReadingsRequest: {
             /** Deviation */
             deviation?: string | null;
             /** Document */
-            document: {
+            document?: {
                 [key: string]: unknown;
-            };
+            } | null;
             /**
              * Instrument
              * @default
              */
             instrument: string;
-            /** Said */
-            said?: string[];
-            /** Source Name */
-            source_name?: string | null;
+            /** Upload Id */
+            upload_id?: number | null;
         };
         /**
          * ReadyCheckLine
@@ -7010,6 +7007,8 @@ export interface components {
             sha256: string;
             /** Source Name */
             source_name: string | null;
+            /** Source Sha256 */
+            source_sha256?: string | null;
         };
         /**
          * ReportedTest

@@ -10,7 +10,7 @@ import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** Files of another program, before they are brought in: which is of which specimen. */
 const props = defineProps<{ bringing: ReturnType<typeof useBringing>; busy: boolean }>()
-const { csv, seen, headers, mapping, specimensBy, lookAgain, bringSeen, leaveFiles } =
+const { chosen, seen, headers, mapping, specimensBy, lookAgain, bringSeen, leaveFiles } =
   props.bringing
 const { act, refused, busy: keeping } = useAct()
 const kept = useQuery({
@@ -36,9 +36,9 @@ async function keep() {
 </script>
 
 <template>
-  <section v-if="csv.length" class="preview">
+  <section v-if="chosen.length" class="preview">
     <header>
-      <h3>{{ csv.length === 1 ? csv[0]!.name : `${csv.length} files` }}</h3>
+      <h3>{{ chosen.length === 1 ? chosen[0]!.name : `${chosen.length} files` }}</h3>
       <button class="plain link small" @click="leaveFiles">leave them</button>
     </header>
     <p class="small quiet how">
@@ -90,9 +90,10 @@ async function keep() {
       <details class="small">
         <summary>How they were read</summary>
         <p v-for="line in seen.said" :key="line" class="mono">{{ line }}</p>
+        <p v-if="!seen.said.length" class="quiet">As a test document.</p>
       </details>
       <ActButton kind="main" :disabled="busy || !fits" @click="bringSeen">
-        Bring {{ fits }} of {{ seen.matched.length }} in
+        Import {{ fits }} of {{ seen.matched.length }}
       </ActButton>
     </template>
   </section>

@@ -96,7 +96,7 @@ async function voidOne(code: string, words: string) {
           <router-link :to="`/jobs/${id}`">{{ job.data.value.number }}</router-link> ·
           {{ job.data.value.product }}
         </p>
-        <h1>Bring readings in</h1>
+        <h1>Import readings</h1>
       </div>
       <ActButton
         v-if="job.data.value.next_place !== 'readings'"
@@ -123,11 +123,11 @@ async function voidOne(code: string, words: string) {
         <p class="quiet small">
           <template v-if="test.at_frame">
             This method can be run <router-link :to="`/bench/${id}`">at the bench</router-link>; its
-            figures are computed from what you bring in just as well.
+            results can be computed from imported readings as well.
           </template>
           <template v-else>
-            This method is not run at the bench here. Its figures are computed from what you bring
-            in.
+            This method is not run at the bench here. Its results are computed from imported
+            readings.
           </template>
         </p>
         <ul class="cautions small">
@@ -145,7 +145,7 @@ async function voidOne(code: string, words: string) {
             :clearable="false"
           />
           <ActButton :kind="!typable ? 'main' : 'usual'" :disabled="busy || !files.length">
-            Bring in
+            Preview files
           </ActButton>
         </form>
         <RefusalNote v-model="refused" />
@@ -153,7 +153,7 @@ async function voidOne(code: string, words: string) {
         <v-text-field
           v-if="needsWhy || why"
           v-model="why"
-          label="Why it deviates; the report says it"
+          label="Reason for the deviation, as the report states it"
         />
         <ul v-if="remarks.length" class="remarks small mono">
           <li v-for="line in remarks" :key="line">{{ line }}</li>
@@ -164,7 +164,7 @@ async function voidOne(code: string, words: string) {
           :method="method"
           :open="open"
           :busy="busy"
-          :write="(specimen) => bring({ specimens: [specimen] }, null, [])"
+          :write="(specimen) => bring({ document: { specimens: [specimen] } })"
         />
         <p v-else-if="typable && !waiting.length" class="quiet">Every specimen has its readings.</p>
       </section>

@@ -3,27 +3,26 @@ import { ask, client, type Schemas, type TestView } from '@/api/client'
 import type { useAct } from '@/api/queries'
 import { upload } from '@/api/upload'
 
-/** Bring readings of a test in: as a document, or as files that become one. */
+/** Import readings of a test: typed, or from files that the server keeps and shows before they count. */
 export function useBringing(
   test: ComputedRef<TestView | null>,
-  { act, refused, refusedFor }: ReturnType<typeof useAct>,
+  { act, refusedFor }: ReturnType<typeof useAct>,
 ) {
   const why = ref('')
   const instrument = ref('')
   const files = ref<File[]>([])
   const remarks = ref<string[]>([])
-  const csv = ref<File[]>([])
+  const chosen = ref<File[]>([])
   const seen = ref<Schemas['PreviewView'] | null>(null)
   const headers = ref<Schemas['HeadersView'] | null>(null)
   const mapping = ref('')
   const specimensBy = ref('')
   const needsWhy = computed(() => refusedFor.value === 'needs-reason')
 
-  async function bring(document: unknown, source: string | null, said: string[]) {
+  /** Readings that were typed, or an upload that the server keeps. */
+  async function bring(what: { document: Record<string, unknown> } | { upload_id: number }) {
     const body: Schemas['ReadingsRequest'] = {
-      document: document as Record<string, unknown>,
-      source_name: source,
-      said,
+      ...what,
       instrument: instrument.value,
       deviation: why.value.trim() || null,
     }
@@ -33,43 +32,20 @@ export function useBringing(
 
   /** What was chosen is let go of at once: a file that was mended is chosen again under its name. */
   async function takeFiles() {
-    const picked = files.value
+    chosen.value = files.value
     files.value = []
     remarks.value = []
-    const [first] = picked
-    if (!first || !test.value) return
-    const source = picked
-      .map((field) => field.name)
-      .join(', ')
-      .slice(0, 200)
-    const text = await first.text().catch(() => null)
-    if (text === null) {
-      refused.value = `${first.name} was changed after it was chosen; choose it again`
-    } else if (picked.length === 1 && /^\s*[[{]/.test(text)) {
-      try {
-        await bring(JSON.parse(text), source, [])
-      } catch (error) {
-        refused.value = `${first.name} is no JSON: ${(error as Error).message}`
-      }
-    } else {
-      await takeCsv(picked)
-    }
-  }
-
-  /** Files of another program are looked at first: which is of which specimen, and how it was read. */
-  async function takeCsv(picked: File[]) {
-    csv.value = picked
-    await lookAgain()
+    if (test.value) await lookAgain()
   }
 
   async function lookAgain() {
-    const [first] = csv.value
+    const [first] = chosen.value
     if (!first) return
     seen.value = null
     headers.value = null
     const path = `/api/tests/${test.value!.id}/import`
     const fields = {
-      files: csv.value,
+      files: chosen.value,
       specimens_by: specimensBy.value,
       mapping: mapping.value,
     }
@@ -85,19 +61,14 @@ export function useBringing(
 
   async function bringSeen() {
     const preview = seen.value
-    if (!preview) return
-    const source = csv.value
-      .map((file) => file.name)
-      .join(', ')
-      .slice(0, 200)
-    if (await bring(preview.document, source, preview.said)) {
+    if (preview && (await bring({ upload_id: preview.upload_id }))) {
       remarks.value = preview.said
       leaveFiles()
     }
   }
 
   function leaveFiles() {
-    csv.value = []
+    chosen.value = []
     seen.value = null
     headers.value = null
   }
@@ -110,7 +81,7 @@ export function useBringing(
     needsWhy,
     bring,
     takeFiles,
-    csv,
+    chosen,
     seen,
     headers,
     mapping,

@@ -9,9 +9,7 @@ from typing import Any
 from pydantic import Field
 from sqlalchemy import func, select
 
-from endurant.core.csv_import import import_csv
 from endurant.core.csv_trace import BY_NAME, headers_of
-from endurant.core.file_matching import match
 from endurant.core.refusals import Conflict, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
@@ -20,10 +18,7 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
-from endurant.work.facts.called_specimens import called_specimens
-from endurant.work.facts.status import last_run, test_or_refuse
-
-MOST_FILES = 300
+from endurant.work.use_cases.bench.uploads import keep_upload
 
 
 class MatchedFile(View):
@@ -37,9 +32,9 @@ class MatchedFile(View):
 
 
 class PreviewView(View):
-    """A test document made of files, and what was taken for what; nothing was brought in."""
+    """Files that were kept, and what each was taken for; they are imported by `upload_id`."""
 
-    document: dict[str, Any]
+    upload_id: int
     matched: list[MatchedFile]
     said: list[str]
 
@@ -71,40 +66,26 @@ class MappingRequest(RequestBody):
 
 
 def preview(
+    actor: Actor,
     test_id: int,
     files: Sequence[tuple[str, bytes]],
     specimens_by: str | None,
     mapped: dict[str, str],
 ) -> PreviewView:
-    """Match files with the specimens of a test. Raises Invalid that names the file, NotFound."""
-    if len(files) > MOST_FILES:
-        raise Invalid(f"{len(files)} files; {MOST_FILES} at once at most", field="files")
-    with transaction() as session:
-        test = test_or_refuse(session, test_id)
-        method = test.method
-        open_ones = [
-            (specimen.label, specimen.code)
-            for specimen in called_specimens(test)
-            if last_run(specimen) is None
-        ]
-    taken = import_csv(files, method, mapped or None, specimens_by)
-    entries = taken.document["specimens"]
-    names = [str(entry["label"]) for entry in entries]
-    matches = match(names, open_ones)
-    specimens = [
-        entry | {"label": matched.label}
-        for entry, matched in zip(entries, matches, strict=True)
-        if matched.label is not None
-    ]
+    """Keep files and match them with the specimens of a test; nothing is imported yet.
+
+    Raises Invalid that names the file, NotFound.
+    """
+    kept = keep_upload(actor, test_id, files, specimens_by, mapped)
     return PreviewView(
-        document={"specimens": specimens},
+        upload_id=kept.id,
         matched=[
             MatchedFile(
                 name=matched.name, label=matched.label, says=matched.says, **_at_a_glance(entry)
             )
-            for entry, matched in zip(entries, matches, strict=True)
+            for entry, matched in zip(kept.entries, kept.matches, strict=True)
         ],
-        said=taken.said,
+        said=kept.said,
     )
 
 

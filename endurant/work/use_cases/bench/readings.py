@@ -25,20 +25,21 @@ from endurant.work.facts.test_settings import missing_set_up, set_up_names
 from endurant.work.facts.test_status import test_view
 from endurant.work.use_cases.amending.setting_up import change_set_up
 from endurant.work.use_cases.bench.runs import brought_in_with, end_stay, refuse_unfit
+from endurant.work.use_cases.bench.uploads import Brought, Source, read_upload, use_upload
 from endurant.work.use_cases.people.staff import refuse_unauthorised
 
 MOST_LABEL = 16
 
 
 class ReadingsRequest(RequestBody):
-    """A test document (its method and parameters may be left out), and where it came from.
+    """A test document that was typed, or the upload whose files are to be imported.
 
-    `instrument` is the serial number of what it was read off.
+    The method and the parameters of a document may be left out. `instrument` is the serial number
+    of what it was read off.
     """
 
-    document: dict[str, Any]
-    source_name: str | None = Field(None, max_length=200)
-    said: list[str] = Field(default_factory=list, max_length=500)
+    document: dict[str, Any] | None = None
+    upload_id: int | None = Field(None, ge=1)
     instrument: str = Field("", max_length=40)
     deviation: str | None = Field(None, max_length=300)
 
@@ -49,26 +50,42 @@ def bring_in_readings(actor: Actor, test_id: int, request: ReadingsRequest) -> T
     Raises Invalid, and Conflict for a specimen that is not to be tested now.
     """
     actor.must("test")
+    if (request.document is None) == (request.upload_id is None):
+        raise Invalid("document: send readings that were typed, or the id of an upload")
+    brought = (
+        Brought(request.document or {})
+        if request.upload_id is None
+        else read_upload(actor, test_id, request.upload_id)
+    )
+    return import_document(actor, test_id, brought, request)
+
+
+def import_document(
+    actor: Actor, test_id: int, brought: Brought, request: ReadingsRequest
+) -> TestView:
+    """Take the readings of a document; all of them or, when one makes no sense, none."""
     now = clock.now()
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         session.refresh(test)
         refuse_unauthorised(session, actor, test.method)
-        entries = _entries(session, actor, test, request.document)
+        if request.upload_id is not None:
+            use_upload(session, actor, test_id, request.upload_id)
+        entries = _entries(session, actor, test, brought.document)
         specimens = {specimen.label: specimen for specimen in test.specimens}
         for entry in entries:
             specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
             _refuse_other_direction(specimen, entry)
             refuse_unfit(specimen, now)
-            specimen.runs.append(_run(session, actor, specimen, entry, request, now))
+            source = brought.sources.get(entry["label"])
+            specimen.runs.append(_run(session, actor, specimen, entry, source, request, now))
             end_stay(specimen, now)
         session.flush()
         test_result(test)
         labels = ", ".join(entry["label"] for entry in entries)
-        how = (
-            f"brought in {request.source_name} for" if request.source_name else "typed readings of"
-        )
+        files = {source.name: source.sha256 for source in brought.sources.values()}
+        how = f"imported {', '.join(files)[:200]} for" if files else "typed readings of"
         record(
             session,
             person_id=actor.id,
@@ -77,7 +94,7 @@ def bring_in_readings(actor: Actor, test_id: int, request: ReadingsRequest) -> T
             entity_id=test.id,
             job_id=job.id,
             words=f"{actor.name} {how} {labels}"[:400],
-            after={"specimens": [entry["label"] for entry in entries], "said": request.said},
+            after={"specimens": [entry["label"] for entry in entries], "files": files},
         )
         return test_view(session, test)
 
@@ -117,6 +134,7 @@ def _run(
     actor: Actor,
     specimen: Specimen,
     entry: dict[str, Any],
+    source: Source | None,
     request: ReadingsRequest,
     now: datetime,
 ) -> Run:
@@ -132,11 +150,12 @@ def _run(
         instrument_id=instrument_id,
         settings=settings.model_dump(mode="json"),
         checks=[],
-        source_name=request.source_name,
-        source_said=request.said,
+        source_name=None if source is None else source.name,
+        source_sha256=None if source is None else source.sha256,
+        source_said=[] if source is None else list(source.said),
         started_at=now,
         ended_at=now,
-        end_reason="brought in" if request.source_name else "typed",
+        end_reason="typed" if source is None else "imported from a file",
         by_id=actor.id,
         samples=_samples_in(kept),
         entry=packed,

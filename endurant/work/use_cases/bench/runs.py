@@ -65,6 +65,7 @@ from endurant.work.use_cases.bench.live import (
     stored_table,
 )
 from endurant.work.use_cases.bench.readiness import NO_REASON, departures_at
+from endurant.work.use_cases.bench.uploads import keep_source
 from endurant.work.use_cases.instruments.consumables import use_up
 from endurant.work.use_cases.instruments.equipment import owned_or_refuse
 from endurant.work.use_cases.people.staff import refuse_unauthorised
@@ -222,6 +223,7 @@ def bring_in(
         settings, instrument_id = brought_in_with(
             session, actor, specimen, instrument, now, deviation
         )
+        source = keep_source(session, file_name, data, taken.said)
         run = Run(
             specimen=specimen,
             state="ended",
@@ -229,8 +231,8 @@ def bring_in(
             instrument_id=instrument_id,
             settings=settings.model_dump(mode="json"),
             checks=[],
-            source_name=file_name[:200],
-            source_file=data,
+            source_name=source.name,
+            source_sha256=source.sha256,
             source_said=taken.said,
             started_at=now,
             ended_at=now,
@@ -251,7 +253,12 @@ def bring_in(
             entity_id=run.id,
             job_id=job.id,
             words=f"{actor.name} brought in {file_name[:80]} for {specimen.label}",
-            after={"samples": rows, "sha256": run.sha256, "said": taken.said},
+            after={
+                "samples": rows,
+                "sha256": run.sha256,
+                "said": taken.said,
+                "files": {source.name: source.sha256},
+            },
         )
         return _run_view(session, run)
 

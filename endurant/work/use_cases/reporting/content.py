@@ -284,6 +284,7 @@ def _reported_run(specimen: Specimen) -> ReportedRun | None:
         samples=run.samples,
         sha256=run.sha256,
         source_name=run.source_name,
+        source_sha256=run.source_sha256,
         said=run.source_said,
         conditioning=settings.conditioning,
         instrument=settings.instrument,
@@ -292,6 +293,20 @@ def _reported_run(specimen: Specimen) -> ReportedRun | None:
     )
 
 
+def _imported_from(test: ReportedTest) -> list[str]:
+    """Each file that readings of a test came from, with the hash that it is kept by."""
+    by_file: dict[tuple[str, str | None], list[str]] = {}
+    for label, run in test.runs.items():
+        if run.source_name is not None:
+            by_file.setdefault((run.source_name, run.source_sha256), []).append(label)
+    return [
+        f"{', '.join(labels)}: imported from the file {name}"
+        + (f" (SHA-256 {sha256[:SHOWN_OF_HASH]}…)" if sha256 else "")
+        for (name, sha256), labels in by_file.items()
+    ]
+
+
+SHOWN_OF_HASH = 16
 SAME_CAUSE = {
     "charged-late": f"clock-{CHARGING}",
     "preheat-out-of-window": f"clock-{PREHEAT}",
@@ -316,12 +331,7 @@ def deviations_of(tests: list[ReportedTest], changes: Sequence[ChangeLine] = ())
             for line in test.parameters
             if line.changed and f"{test.view.title}, {line.name.replace('_', ' ')}" not in said
         ]
-        for source in dict.fromkeys(run.source_name for run in test.runs.values()):
-            if source is not None:
-                labels = [
-                    specimen for specimen, run in test.runs.items() if run.source_name == source
-                ]
-                deviations.append(f"{', '.join(labels)}: brought in from the file {source}")
+        deviations += _imported_from(test)
         by_label: dict[str, SpecimenView] = {
             specimen.label: specimen for specimen in test.view.specimens
         }

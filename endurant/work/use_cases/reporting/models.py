@@ -36,6 +36,7 @@ class ReportedRun(View):
     samples: int
     sha256: str
     source_name: str | None
+    source_sha256: str | None = None
     said: list[str]
     conditioning: ConditioningFacts | None
     instrument: InstrumentFacts | None
