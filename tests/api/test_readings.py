@@ -64,10 +64,10 @@ def test_methods_can_be_asked_for_and_their_examples_are_shown(bench: Bench) -> 
             "Place and cut the specimens",
             "Hang the specimens",
             "Test at the bench",
-            "Bring the readings in",
+            "Import readings",
         )
         if find_method(name).runs_live:
-            assert job["next_words"] != "Bring the readings in"
+            assert job["next_words"] != "Import readings"
 
 
 def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -> None:

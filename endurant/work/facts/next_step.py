@@ -22,7 +22,7 @@ NEXT: dict[NextCode, tuple[str, NextPlace]] = {
     "judge": ("Judge and release", "judge"),
     "cut": ("Place and cut the specimens", "cutting"),
     "test": ("Test at the bench", "bench"),
-    "bring-in": ("Bring the readings in", "readings"),
+    "bring-in": ("Import readings", "readings"),
     "hang": ("Hang the specimens", "conditioning"),
     "cut-the-rest": ("Place and cut what was added", "cutting"),
     "cut-one-more": ("Cut a replacement", "cutting"),

@@ -35,7 +35,7 @@ SAYS: Mapping[str, str] = {
     "bench-note": "tested specimens",
     "take-back": "tested specimens",
     "stop-run": "tested specimens",
-    "bring-in": "brought readings in",
+    "bring-in": "imported readings",
     "keep": "kept specimens",
     "void": "voided specimens",
     "withdraw-void": "took a void back",
