@@ -10,7 +10,7 @@ export interface Changed {
 
 /** Which queries show something of a job, and which show something of all jobs. */
 const OF_A_JOB = ['job', 'sheet', 'draft']
-const OF_ITS_TESTS = ['measuring', 'preparation', 'bench', 'ghosts', 'photo-subjects']
+const OF_ITS_TESTS = ['measuring', 'preparation', 'bench', 'photo-subjects']
 const OF_ALL_JOBS = ['jobs', 'waiting', 'clocks', 'conditioning']
 const OF_ROOMS = ['clocks', 'conditioning', 'log']
 

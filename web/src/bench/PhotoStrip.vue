@@ -13,7 +13,10 @@ const { act, refused, refusedFor, busy } = useAct()
 const field = ref<HTMLInputElement | null>(null)
 const shows = ref('')
 const subject = ref('')
+/** Whether somebody looks at the photographs: what they can show is asked for only then. */
+const isOpen = ref(false)
 const subjects = useQuery({
+  enabled: isOpen,
   queryKey: ['photo-subjects', computed(() => props.specimenId)],
   queryFn: () =>
     ask(
@@ -74,7 +77,11 @@ async function withReason(photo: Schemas['PhotoView'], again: Again, send: () =>
 </script>
 
 <template>
-  <details class="photos" :open="(photos.data.value?.length ?? 0) > 0">
+  <details
+    class="photos"
+    :open="(photos.data.value?.length ?? 0) > 0"
+    @toggle="isOpen = ($event.target as HTMLDetailsElement).open"
+  >
     <summary class="small">
       Photographs of {{ label
       }}<template v-if="photos.data.value?.length">: {{ photos.data.value.length }}</template>

@@ -10,6 +10,7 @@ interface Curve {
   y: number[]
 }
 const BACK_MM = 2
+const PREVIOUS_KEPT_MS = 60_000
 
 /** The halves of a pair: the second begins where the jaws have gone back to their distance. */
 export function halvesOf(x: number[], y: number[]): Curve[] {
@@ -62,7 +63,8 @@ export function useRecorded(
         }),
       ),
     enabled: computed(() => Boolean(view.value?.drawing && specimen.value)),
-    staleTime: Infinity,
+    // They change as another specimen of the test ends, which is not while this one is in hand.
+    staleTime: PREVIOUS_KEPT_MS,
   })
   /** The other half of a pair, and faintly what went before. */
   const under = computed(() => [
