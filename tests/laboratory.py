@@ -198,7 +198,7 @@ class Bench:
     def ended(self, run: dict[str, Any]) -> dict[str, Any]:
         """The run once it is over."""
         wait_until(
-            lambda: self.get(f"/runs/{run['id']}")["state"] != "running", 60, "the run did not end"
+            lambda: self.get(f"/runs/{run['id']}")["state"] != "running", 120, "the run did not end"
         )
         over: dict[str, Any] = self.get(f"/runs/{run['id']}")
         return over
@@ -207,7 +207,7 @@ class Bench:
         """Wait until the device that records for this view has ended."""
         path = f"/specimens/{view['specimen_id']}/bench"
         wait_until(
-            lambda: self.get(path)["phase"] not in ("recording", "paused"), 60, "it did not end"
+            lambda: self.get(path)["phase"] not in ("recording", "paused"), 120, "it did not end"
         )
 
     def removed(self, job: dict[str, Any], label: str) -> dict[str, Any]:

@@ -53,7 +53,7 @@ def test_the_demo_has_a_job_in_every_state_and_its_record_holds(
 def test_what_a_killed_demo_left_running_is_ended(tmp_path: Path) -> None:
     port = free_port()
     left = subprocess.Popen([sys.executable, "-m", "endurant.cli", "standins", "--port", str(port)])
-    wait_until(lambda: not port_is_free(port), 30, "the stand-ins did not start")
+    wait_until(lambda: not port_is_free(port), 120, "the stand-ins did not start")
     notes = Notes(tmp_path)
     notes.write("standins", left.pid)
     assert notes.end_leftovers() == ["standins"]
@@ -91,10 +91,10 @@ def test_a_child_ends_with_a_parent_that_was_killed() -> None:
     assert parent.stdout is not None
     child = int(parent.stdout.readline())
     line = Path(f"/proc/{child}/cmdline")
-    wait_until(lambda: line.read_bytes().startswith(b"cat"), 20, "the child did not begin")
+    wait_until(lambda: line.read_bytes().startswith(b"cat"), 120, "the child did not begin")
     parent.kill()
     parent.communicate()
-    wait_until(lambda: is_gone(child), 20, "the child goes on without its parent")
+    wait_until(lambda: is_gone(child), 120, "the child goes on without its parent")
 
 
 def is_gone(pid: int) -> bool:

@@ -288,7 +288,7 @@ def test_every_live_method_goes_from_its_first_act_to_its_figure(
         assert view["station"]["name"] == fit
     while view["step"]["act"] != "keep":
         if view["step"]["kind"] == "watch":
-            wait_until(lambda: bench.get(path)["phase"] != "recording", 60, "it did not end")
+            wait_until(lambda: bench.get(path)["phase"] != "recording", 120, "it did not end")
             view = bench.get(path)
             continue
         is_second = method.guide.bench == "grades"
@@ -362,7 +362,7 @@ def test_a_pilot_gives_the_pretension_of_the_others_and_counts_in_no_mean(
     view = bench.at_bench(job, first)
     path = f"/specimens/{view['specimen_id']}/bench"
     through(bench, view)
-    wait_until(lambda: bench.get(path)["phase"] == "paused", 60, "it did not pause past the peak")
+    wait_until(lambda: bench.get(path)["phase"] == "paused", 120, "it did not pause past the peak")
     view = bench.get(path)
     assert view["step"]["title"] == "Remove the extensometer"
     early = {"act": "go-on", "seen": view["last"], "station_id": view["station"]["id"]}
@@ -379,7 +379,7 @@ def test_a_pilot_gives_the_pretension_of_the_others_and_counts_in_no_mean(
     assert 115 < float(says[1]) < 135
     through(bench, view)
     path = f"/specimens/{view['specimen_id']}/bench"
-    wait_until(lambda: bench.get(path)["phase"] == "paused", 60, "it did not pause past the peak")
+    wait_until(lambda: bench.get(path)["phase"] == "paused", 120, "it did not pause past the peak")
     bench.recorded(through(bench, bench.get(path)))
     run = bench.get(f"/runs/{bench.at_bench(job, second)['run_id']}")
     assert run["curves"][0]["y"][0] == pytest.approx(float(says[1]), rel=0.2)
@@ -447,7 +447,7 @@ def test_a_pair_is_one_recording_of_two_halves(bench: Bench, rig: int) -> None:
     job = ready(bench, "iso-13936-1", "textile-20-65")
     view = through(bench, bench.at_bench(job, "W1"))
     wait_until(
-        lambda: bench.at_bench(job, "W1")["phase"] == "paused", 60, "the unsewn half did not end"
+        lambda: bench.at_bench(job, "W1")["phase"] == "paused", 120, "the unsewn half did not end"
     )
     view = bench.at_bench(job, "W1")
     early = {"act": "go-on", "seen": view["last"], "station_id": 1}
@@ -549,7 +549,7 @@ def test_whoever_leaves_a_paused_run_is_let_go(bench: Bench, rig: int) -> None:
     job = bench.post("/jobs", pieces("astm-e8", request))
     view = through(bench, bench.at_bench(job, "S1"))
     path = f"/specimens/{view['specimen_id']}/bench"
-    wait_until(lambda: bench.get(path)["phase"] == "paused", 60, "it did not pause")
+    wait_until(lambda: bench.get(path)["phase"] == "paused", 120, "it did not pause")
     headers = {"cookie": f"endurant={bench.token}"}
     live = f"/api/runs/{view['run_id']}/live"
     with bench.client.websocket_connect(live, headers=headers) as socket:

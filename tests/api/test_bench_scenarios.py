@@ -38,7 +38,7 @@ def test_a_table_that_is_stopped_early_needs_a_reason_and_one_that_ran_through_d
     short = bench.post("/jobs", pieces("iso-13355", SHAKEN | {"minutes": 1.0}))
     view = bench.act(through(bench, bench.at_bench(short, "S1"), f"{GO}look", deviation=WHY))
     path = f"/specimens/{view['specimen_id']}/bench"
-    wait_until(lambda: bench.get(path)["step"]["held_until"] is None, 30, "it did not run through")
+    wait_until(lambda: bench.get(path)["step"]["held_until"] is None, 120, "it did not run through")
     view = bench.get(path)
     bench.act(through(bench, view, minutes=1.0))
     assert "Examine" not in deviations(bench, short)
@@ -91,12 +91,12 @@ def test_an_opening_under_load_is_measured_while_it_is_held(bench: Bench, rig: i
     view = through(bench, bench.at_bench(job, "W1"), "start")
     view = bench.act(view)
     path = f"/specimens/{view['specimen_id']}/bench"
-    wait_until(lambda: bench.get(path)["phase"] == "paused", 60, "it was not held")
+    wait_until(lambda: bench.get(path)["phase"] == "paused", 120, "it was not held")
     view = bench.get(path)
     assert view["step"]["title"] == "Measure while the force is held"
     empty = {"act": view["step"]["act"], "seen": view["last"], "station_id": view["station"]["id"]}
     assert "missing" in bench.refused("POST", acts(view), 422, json=empty)
     view = bench.act(bench.act(view, values={"seam_opening_mm": "5.8 6.1"}))
-    wait_until(lambda: bench.get(path)["phase"] not in ("recording", "paused"), 60, "no end")
+    wait_until(lambda: bench.get(path)["phase"] not in ("recording", "paused"), 120, "no end")
     bench.act(through(bench, bench.get(path)))
     assert bench.specimen(job, "W1")["value"] == 6.1

@@ -48,13 +48,13 @@ def slow(bench: Bench) -> Iterator[StandIn]:
 def started(bench: Bench, job: dict[str, Any]) -> dict[str, Any]:
     """A run of W1 from which the first samples have come."""
     run = bench.start(job, "W1")
-    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 20, "no samples came")
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["samples"] > 100, 120, "no samples came")
     return run
 
 
 def line_lost(bench: Bench, run: dict[str, Any]) -> None:
     """Wait until the record says that the line is lost."""
-    wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 20, "nobody noticed")
+    wait_until(lambda: bench.get(f"/runs/{run['id']}")["line"] == "lost", 120, "nobody noticed")
 
 
 def recorder_of_station_1() -> Recorder:
@@ -251,7 +251,7 @@ def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) ->
     first = subprocess.Popen(
         [*with_parent(), sys.executable, "-m", "endurant.cli", "serve", "--port", str(port)]
     )
-    wait_until(lambda: not port_is_free(port), 30, "the first web process did not start")
+    wait_until(lambda: not port_is_free(port), 120, "the first web process did not start")
     with TestClient(build_app()) as client:
         here = Bench(client, "ines")
         job = here.job_ready_to_test()
@@ -269,7 +269,7 @@ def test_a_killed_server_loses_nothing(server: DatabaseServer, database: str) ->
         ).json()
         started = {"id": begun["run_id"]}
         wait_until(
-            lambda: here.get(f"/runs/{started['id']}")["samples"] > 50, 20, "no samples came"
+            lambda: here.get(f"/runs/{started['id']}")["samples"] > 50, 120, "no samples came"
         )
         first.kill()
         first.wait()

@@ -16,7 +16,7 @@ from tests.laboratory import PASSWORD, behind_its_back, found
 
 PACE = 60.0
 
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="session")
@@ -56,7 +56,7 @@ class Site:
             reduced_motion="reduce",
         )
         page = context.new_page()
-        page.set_default_timeout(20_000)
+        page.set_default_timeout(60_000)
         page.on("pageerror", lambda error: self.troubles.append(str(error)))
         page.on("request", lambda request: self._note_request(request.url))
         # Not to Today, which plans the day as it opens: a test that wants that goes there.
@@ -93,7 +93,7 @@ def site(database: str, browser: Browser, pace: float, app: FastAPI) -> Iterator
     web = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="warning"))
     serving = Thread(target=web.run, name="web")
     serving.start()
-    wait_until(lambda: web.started, 30, "the web server did not start")
+    wait_until(lambda: web.started, 120, "the web server did not start")
     site = Site(browser, f"http://127.0.0.1:{port}", database, standin)
     yield site
     for context in browser.contexts:

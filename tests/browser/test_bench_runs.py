@@ -28,7 +28,7 @@ STATIONS = (
     ("Pallet rig", "compression-rig", "CR-8", 50_000.0),
     ("Pendulum", "pendulum", "PEN-4", 0.0),
 )
-AT_MOST = 60_000
+AT_MOST = 120_000
 
 
 @pytest.fixture

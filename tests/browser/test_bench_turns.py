@@ -113,7 +113,7 @@ def test_one_assessor_does_not_grade_twice_without_a_reason(site: Site) -> None:
     page.get_by_label("count shown").fill("10")
     go_on_early(page, "Record the count")
     heading = page.locator("form.next").get_by_role("heading")
-    expect(heading).to_have_text("Staining: assessor 1", timeout=20_000)
+    expect(heading).to_have_text("Staining: assessor 1", timeout=60_000)
     expect(page.locator(".answers button").first).to_be_enabled()
     page.keyboard.press("6")
     expect(heading).to_have_text("Staining: assessor 2")
