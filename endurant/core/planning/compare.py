@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from endurant.core.planning.codec import moment_of
 from endurant.core.planning.rows import (
     PlanAnswer,
     PlanDocument,
     PlannedStep,
     Stretch,
     WantedTest,
+    begins_at,
     titles_of,
 )
 
@@ -104,8 +106,8 @@ def touched(before: Before, document: PlanDocument) -> set[str]:
     away = {row["name"]: _stretches(row.get("away", [])) for row in document.get("stations", [])}
     hours = {row["name"]: _stretches(row["hours"]) for row in document["people"]}
     for row in before.answer["steps"]:
-        begins, end = _at(row["set_up_start"] or row["start"]), _at(row["end"])
-        hands_end = _at(row["hands_on_end"])
+        begins, end = begins_at(row), moment_of(row["end"])
+        hands_end = moment_of(row["hands_on_end"])
         station, person = row["station"], row["person"]
         is_away = station and any(
             start < end and begins < stop for start, stop in away.get(station, [(begins, end)])
@@ -124,11 +126,11 @@ def _wanted(test: WantedTest) -> WantedTest:
 
 
 def _stretches(rows: list[Stretch]) -> Hours:
-    return [(_at(start), _at(end)) for start, end in rows]
+    return [(moment_of(start), moment_of(end)) for start, end in rows]
 
 
 def _moved(old: PlannedStep, new: PlannedStep) -> Moved | None:
-    minutes = round((_at(new["start"]) - _at(old["start"])).total_seconds() / 60)
+    minutes = round((moment_of(new["start"]) - moment_of(old["start"])).total_seconds() / 60)
     changed = [
         f"{name} {here} instead of {there}"
         for name, here, there in (
@@ -142,7 +144,3 @@ def _moved(old: PlannedStep, new: PlannedStep) -> Moved | None:
     way = f"{abs(minutes)} min {'later' if minutes > 0 else 'earlier'}"
     parts = [way] if abs(minutes) >= MOVED_MIN else []
     return Moved(old["test"], old["step"], minutes, ", ".join([*parts, *changed]))
-
-
-def _at(text: str) -> datetime:
-    return datetime.fromisoformat(text)

@@ -14,6 +14,7 @@ from pydantic_core import PydanticCustomError
 
 from endurant.core.conditioning.document import Moment
 from endurant.core.fields import Strict
+from endurant.core.planning.codec import text_of
 from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid, quoted
 
@@ -32,7 +33,7 @@ def _refuse_backwards(stretches: Sequence[tuple[datetime, datetime]], name: str)
             raise PydanticCustomError(
                 "stretch",
                 "{name}: a stretch ends at {end}, before it begins",
-                {"name": name, "end": end.isoformat()},
+                {"name": name, "end": text_of(end)},
             )
 
 

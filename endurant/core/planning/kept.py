@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from endurant.core.planning.codec import moment_of
 from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.plan import plan_document
 from endurant.core.planning.rows import (
@@ -14,6 +15,7 @@ from endurant.core.planning.rows import (
     PlanDocument,
     PlannedStep,
     WantedTest,
+    begins_at,
 )
 
 LEAST_STAYED = 0.8
@@ -130,7 +132,7 @@ def _within_a_fifth(
 
 def _due(test: WantedTest) -> datetime:
     due = test.get("due")
-    return datetime.max.replace(tzinfo=UTC) if due is None else _at(due)
+    return datetime.max.replace(tzinfo=UTC) if due is None else moment_of(due)
 
 
 def _next_there(plan: PlanAnswer, row: PlannedStep) -> str:
@@ -145,9 +147,12 @@ def _next_there(plan: PlanAnswer, row: PlannedStep) -> str:
 
 def _collide(row: PlannedStep, other: PlannedStep) -> bool:
     """Two steps that want the same station or person at the same time."""
-    begins, begins_other = (_at(each["set_up_start"] or each["start"]) for each in (row, other))
+    begins, begins_other = (begins_at(each) for each in (row, other))
     return any(
-        mine is not None and mine == theirs and begins < _at(end_other) and begins_other < _at(end)
+        mine is not None
+        and mine == theirs
+        and begins < moment_of(end_other)
+        and begins_other < moment_of(end)
         for mine, theirs, end, end_other in (
             (row["station"], other["station"], row["end"], other["end"]),
             (row["person"], other["person"], row["hands_on_end"], other["hands_on_end"]),
@@ -182,7 +187,7 @@ def _as_before(
 
 def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[PinRow]:
     """Where the steps stood that are still to be done, of tests that are there and not pinned."""
-    now = _at(document["now"])
+    now = moment_of(document["now"])
     own = {(pin["test"], pin["step"]) for pin in document.get("pinned", [])}
     there = {(row["test"], row["step"]) for row in fresh["steps"]}
     people = {person["name"] for person in document["people"]}
@@ -199,7 +204,7 @@ def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[Pin
         station = row["station"]
         if station is not None and kinds.get(station) != wanted.get(key):
             continue  # it is run elsewhere now
-        if key in there and key not in own and _at(row["set_up_start"] or row["start"]) >= now:
+        if key in there and key not in own and begins_at(row) >= now:
             pins.append(
                 PinRow(
                     test=row["test"],
@@ -225,7 +230,3 @@ def _later(fresh: PlanAnswer, kept: PlanAnswer) -> set[str]:
     """Tests that are later than they would have to be."""
     minutes = {row["test"]: row["minutes"] for row in fresh["late"]}
     return {row["test"] for row in kept["late"] if row["minutes"] > minutes.get(row["test"], 0)}
-
-
-def _at(text: str) -> datetime:
-    return datetime.fromisoformat(text)

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
-from datetime import UTC, datetime
 from time import monotonic
 from typing import Any
 
 from endurant.core.planning.board import Board, Placed
+from endurant.core.planning.codec import text_of
 from endurant.core.planning.document import read_plan
 from endurant.core.planning.first import first_plan, moved_up, orders, usual_order
 from endurant.core.planning.improve import holds, improved, size_of
@@ -86,7 +86,7 @@ def answer(board: Board, lateness_bound: int | None) -> PlanAnswer:
         "lateness": lateness,
         "lateness_bound": min(bound * problem.unit_s // 60, lateness),
         "changes": worth.changes,
-        "ends": _iso(problem.moment(worth.end)) if whole else None,
+        "ends": text_of(problem.moment(worth.end)) if whole else None,
         "steps": [
             _step(board, placed)
             for placed in sorted(board.steps.values(), key=lambda each: (each.start, each.key))
@@ -124,8 +124,4 @@ def _step(board: Board, placed: Placed) -> PlannedStep:
 
 
 def _moment(problem: Problem, at: int) -> str:
-    return _iso(problem.moment(at))
-
-
-def _iso(at: datetime) -> str:
-    return at.astimezone(UTC).isoformat().replace("+00:00", "Z")
+    return text_of(problem.moment(at))

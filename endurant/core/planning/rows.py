@@ -6,9 +6,12 @@ document means is said by the models of `document.py`, which read it.
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import NotRequired
 
 from typing_extensions import TypedDict
+
+from endurant.core.planning.codec import moment_of
 
 Stretch = list[str]
 """From when until when."""
@@ -143,3 +146,8 @@ def titles_of(*documents: PlanDocument) -> dict[str, str]:
     """What people call each test of some documents, by its id."""
     tests = (test for document in documents for test in document["tests"])
     return {test["id"]: test.get("title") or test["id"] for test in tests}
+
+
+def begins_at(row: PlannedStep) -> datetime:
+    """The moment from which a step holds its station: as its set-up begins, if it has one."""
+    return moment_of(row["set_up_start"] or row["start"])

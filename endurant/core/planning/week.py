@@ -8,12 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from datetime import datetime
 from typing import Any
 
 import numpy as np
 
 from endurant.core.planning.board import Board, Placed
+from endurant.core.planning.codec import moment_of
 from endurant.core.planning.document import read_plan
 from endurant.core.planning.first import first_plan, moved_up, orders, usual_order
 from endurant.core.planning.problem import Problem, problem_of
@@ -277,7 +277,7 @@ def _told(document: dict[str, Any], state: _State) -> Week:
 
 
 def _minute(text: str) -> int:
-    return round((datetime.fromisoformat(text) - MONDAY).total_seconds() / 60)
+    return round((moment_of(text) - MONDAY).total_seconds() / 60)
 
 
 def table(seed: int) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from math import ceil
 from typing import Any
 
@@ -18,6 +18,7 @@ from endurant.core.conditioning.chains import Stage, stages_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.method import Method
+from endurant.core.planning.codec import text_of
 from endurant.core.planning.rows import (
     PersonRow,
     PinRow,
@@ -83,8 +84,8 @@ def lab_now(session: Session, now: datetime) -> Lab:
     at = now.replace(second=0, microsecond=0)
     tests, left_out = open_tests(session)
     methods = {test.method: find_method(test.method) for test in tests}
-    until = in_utc(at + timedelta(days=DAYS))
-    lab = Lab({"now": in_utc(at), "until": until, "people": [], "tests": []}, left_out=left_out)
+    until = text_of(at + timedelta(days=DAYS))
+    lab = Lab({"now": text_of(at), "until": until, "people": [], "tests": []}, left_out=left_out)
     lab.minutes = minutes_of(
         session, [(methods[test.method], test.parameters) for test in _one_each(tests)]
     )
@@ -104,12 +105,12 @@ def lab_now(session: Session, now: datetime) -> Lab:
                 "id": own,
                 "title": f"{test.job.number} {methods[test.method].title}",
                 "method": test.method,
-                "due": in_utc(test.job.due_at.replace(second=0, microsecond=0)),
+                "due": text_of(test.job.due_at.replace(second=0, microsecond=0)),
                 "priority": 1 + max(test.job.priority or 0, 0),
                 "steps": steps,
             }
         )
-        running += [PinRow(test=own, step=step, start=in_utc(at)) for step in pins]
+        running += [PinRow(test=own, step=step, start=text_of(at)) for step in pins]
     lab.document = {
         **lab.document,
         "time_limit_s": SECONDS,
@@ -130,7 +131,7 @@ def _pins(session: Session, lab: Lab, planned: Sequence[WantedTest], at: datetim
     for row in session.scalars(select(PlanPin).where(PlanPin.test_id.in_(lab.test_of.values()))):
         if (str(row.test_id), row.step) not in steps or row.start < at:
             continue
-        pin = PinRow(test=str(row.test_id), step=row.step, start=in_utc(row.start))
+        pin = PinRow(test=str(row.test_id), step=row.step, start=text_of(row.start))
         if row.person_id in people:
             pin["person"] = people[row.person_id]
         pins.append(pin)
@@ -384,7 +385,7 @@ def _allowed(session: Session, methods: list[str], at: datetime) -> Mapping[str,
 
 
 def _hours_of(session: Session, person: Person, at: datetime) -> list[list[str]]:
-    return [[in_utc(start), in_utc(end)] for start, end in in_from(session, person, at)]
+    return [[text_of(start), text_of(end)] for start, end in in_from(session, person, at)]
 
 
 def in_from(session: Session, person: Person | None, at: datetime) -> list[Stretch]:
@@ -408,11 +409,6 @@ def _stations(session: Session, now: datetime, at: datetime) -> list[StationRow]
         own = checks.get(station.instrument.serial, [])
         standing, _ = standing_of_instrument(station.instrument, own, now)
         if standing in ("out", "retired"):
-            row["away"] = [[in_utc(at), in_utc(at + timedelta(days=DAYS))]]
+            row["away"] = [[text_of(at), text_of(at + timedelta(days=DAYS))]]
         rows.append(row)
     return rows
-
-
-def in_utc(at: datetime) -> str:
-    """A moment as planning documents write it."""
-    return at.astimezone(UTC).isoformat().replace("+00:00", "Z")

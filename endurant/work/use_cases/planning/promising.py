@@ -8,6 +8,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from endurant.core.methods import find_method
+from endurant.core.planning.codec import moment_of
 from endurant.core.planning.plan import plan_document
 from endurant.core.planning.rows import PlanAnswer, PlanDocument
 from endurant.core.working_hours import worked_on
@@ -70,7 +71,7 @@ def promise(answer: PlanAnswer, names: list[str]) -> PromiseView:
     if why or not ends:
         says = why[0] if why else "nothing is to be planned"
         return PromiseView(tested_by=None, released_by=None, says=says)
-    at = max(map(datetime.fromisoformat, ends))
+    at = max(map(moment_of, ends))
     with transaction() as session:
         released = worked_on(in_from(session, None, at), at, RELEASE_MIN)
     return PromiseView(tested_by=at, released_by=released, says="by the plan as it stands")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime, timedelta
 from functools import partial
 from typing import Literal, cast
@@ -11,6 +11,7 @@ from typing import Literal, cast
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from endurant.core.planning.codec import moment_of
 from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.kept import plan_beside
 from endurant.core.planning.rows import (
@@ -179,7 +180,7 @@ def _to_tell(session: Session, lab: Lab, before: PlanAnswer, after: PlanAnswer) 
     for row in after["steps"]:
         job_id = lab.job_of.get(row["test"])
         if job_id is not None:
-            end = datetime.fromisoformat(row["end"])
+            end = moment_of(row["end"])
             ends[job_id] = max(end, ends.get(job_id, end))
     return [
         f"Tell {job.client}: {job.number} {job.product} is tested by "
@@ -225,7 +226,7 @@ def _latest(session: Session) -> KeptPlan | None:
 def _ahead(kept: KeptPlan, now: datetime) -> Before:
     """A plan without what lies behind."""
     answer = _answer_of(kept)
-    steps = [step for step in answer["steps"] if datetime.fromisoformat(step["end"]) > now]
+    steps = [step for step in answer["steps"] if moment_of(step["end"]) > now]
     return Before(_document_of(kept), {**answer, "steps": steps})
 
 
@@ -277,7 +278,7 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
         moved=[*beside.get("later", []), *beside.get("moved", [])][:MOVED_SHOWN],
         tell=beside.get("tell", []),
         stayed_percent=round(100 * beside["stayed"]) if beside else None,
-        ends=datetime.fromisoformat(answer["ends"]) if answer["ends"] else None,
+        ends=moment_of(answer["ends"]) if answer["ends"] else None,
         left_out=kept.names["left_out"],
     )
 
@@ -285,7 +286,6 @@ def _view(session: Session, kept: KeptPlan | None, now: datetime) -> TodayView:
 def _block(
     row: PlannedStep, kept: KeptPlan, titles: Mapping[str, str], late: Iterable[str]
 ) -> BlockView:
-    moment: Callable[[str], datetime] = datetime.fromisoformat
     return BlockView(
         id=row["test"],
         test=titles[row["test"]],
@@ -294,10 +294,10 @@ def _block(
         job_id=kept.names["jobs"].get(row["test"]),
         test_id=kept.names.get("tests", {}).get(row["test"]),
         pinned=row["why"]["rule"] == "pinned" and row["step"] != RUNS,
-        begins=moment(row["set_up_start"] or row["start"]),
-        start=moment(row["start"]),
-        end=moment(row["end"]),
-        hands_on_end=moment(row["hands_on_end"]),
+        begins=moment_of(row["set_up_start"] or row["start"]),
+        start=moment_of(row["start"]),
+        end=moment_of(row["end"]),
+        hands_on_end=moment_of(row["hands_on_end"]),
         person=row["person"],
         person_id=kept.names.get("people", {}).get(row["person"]),
         place=row["station"] or row["enclosure"],
@@ -325,13 +325,13 @@ def _at_risk(kept: KeptPlan, late: set[str]) -> list[TroubleView]:
     """Tests that end shortly before they are due: a little trouble makes them late."""
     ends: dict[str, datetime] = {}
     for row in _answer_of(kept)["steps"]:
-        ends[row["test"]] = datetime.fromisoformat(row["end"])
+        ends[row["test"]] = moment_of(row["end"])
     rows = []
     for test in _document_of(kept)["tests"]:
         due = test.get("due")
         if not due or test["id"] in late or test["id"] not in ends:
             continue
-        left = datetime.fromisoformat(due) - ends[test["id"]]
+        left = moment_of(due) - ends[test["id"]]
         if left < AT_RISK:
             rows.append(
                 TroubleView(

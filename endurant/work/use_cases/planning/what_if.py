@@ -7,6 +7,7 @@ from functools import partial
 
 from pydantic import Field
 
+from endurant.core.planning.codec import moment_of, text_of
 from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.kept import plan_beside
 from endurant.core.planning.rows import PlanAnswer, WantedTest, titles_of
@@ -15,7 +16,7 @@ from endurant.store import clock
 from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
-from endurant.work.use_cases.planning.lab import Lab, in_utc, lab_now
+from endurant.work.use_cases.planning.lab import Lab, lab_now
 from endurant.work.use_cases.planning.solving import Solver
 from endurant.work.use_cases.planning.today import (
     MOVED_SHOWN,
@@ -88,11 +89,11 @@ def imagined(request: WhatIfRequest) -> tuple[Before, Lab]:
             raise NotFound(f"there is no station {away.station[:60]}")
         if away.end <= away.start:
             raise Invalid("away: it ends before it begins", field="away")
-        stretch = [in_utc(away.start), in_utc(away.end)]
+        stretch = [text_of(away.start), text_of(away.end)]
         station["away"] = [*station.get("away", []), stretch]
     for due in request.due:
         for test in _tests_of(lab, due.job_id):
-            test["due"] = in_utc(due.due_at)
+            test["due"] = text_of(due.due_at)
     if request.one_more_like is not None:
         for test in _tests_of(lab, request.one_more_like):
             title = test.get("title") or test["id"]
@@ -123,5 +124,5 @@ def what_if(before: Before, after: PlanAnswer, lab: Lab) -> WhatIfView:
         sooner=list(compared.sooner),
         stayed_percent=round(100 * compared.stayed),
         late=troubles(after["late"], lab.job_of, titles_of(lab.document)),
-        added_ends=max(map(datetime.fromisoformat, added), default=None),
+        added_ends=max(map(moment_of, added), default=None),
     )
