@@ -30,16 +30,16 @@ STATUS = {
     "wrong-method": 405,
 }
 _TITLES = {
-    "invalid": "That makes no sense",
+    "invalid": "Invalid input",
     "not-found": "Not found",
-    "forbidden": "Not allowed",
+    "forbidden": "Not permitted",
     "conflict": "Not possible now",
-    "needs-reason": "Only with a reason",
-    "out-of-order": "Not in this order",
-    "unavailable": "Not reachable",
+    "needs-reason": "Reason required",
+    "out-of-order": "Wrong order",
+    "unavailable": "Not available",
     "signed-out": "Not signed in",
     "too-large": "Too large",
-    "wrong-method": "Not that way",
+    "wrong-method": "Method not supported",
 }
 
 
@@ -102,7 +102,7 @@ def problem(
 
 
 def install(app: FastAPI) -> None:
-    """Teach the application to say no."""
+    """Have the application answer each refusal as a problem document."""
 
     @app.exception_handler(Refusal)
     def refused(request: Request, refusal: Refusal) -> JSONResponse:

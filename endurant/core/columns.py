@@ -15,7 +15,7 @@ from endurant.core.trace import Samples
 
 
 def refuse_column(column: str, sentence: str) -> PydanticCustomError:
-    """What a validator raises when one column of a trace makes no sense."""
+    """What a validator raises when one column of a trace is not valid."""
     return PydanticCustomError("column", "{sentence}", {"field": column, "sentence": sentence})
 
 

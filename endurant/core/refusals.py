@@ -44,7 +44,7 @@ class Refusal(Exception):
 
 
 class Invalid(Refusal):
-    """What was handed in makes no sense: a field, a file or a document."""
+    """A field, a file or a document is not valid."""
 
     code = "invalid"
 

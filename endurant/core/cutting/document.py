@@ -167,7 +167,7 @@ def tests_that_fit(
 
 
 def sheet_asked(request: CuttingRequest) -> Sheet:
-    """The sheet with its areas; raises Invalid for an area that makes no sense."""
+    """The sheet with its areas; raises Invalid for an area that is not valid."""
     avoided: list[AvoidedArea] = []
     for area in request.avoid:
         avoided += marked_areas(area.reason, area.polygon, request.width_mm, request.length_mm)

@@ -124,7 +124,7 @@ def interval_for(expected_rubs: int) -> int:
 
 
 def analyse(readings: EnduranceReadings, parameters: EnduranceParameters) -> SpecimenResult:
-    """Endurance of one specimen; raises Invalid for looks that make no sense."""
+    """Endurance of one specimen; raises Invalid for inspections that contradict each other."""
     result = begin(readings, GUIDE)
     endpoint = endpoint_of(readings, readings.inspections)
     standing = endpoint.first_failed is None

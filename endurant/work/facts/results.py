@@ -221,7 +221,7 @@ def result_key(test: Test) -> str | None:
 def test_figures(test: Test) -> tuple[ResultDocument | None, str | None]:
     """What a test gives so far without working and marks, or why it cannot be computed.
 
-    A record that makes no sense must not hide the others: whatever goes wrong is logged with
+    A record that cannot be computed does not hide the others: whatever goes wrong is logged with
     the test that it belongs to, and said where the test is shown.
     """
     return once(object_session(test), ("figures", test.id), lambda: _figures_now(test))

@@ -34,7 +34,7 @@ def asked_parameters(method: Method, given: dict[str, Any]) -> dict[str, Any]:
     """Parameters as they are written down at the counter, defaults included.
 
     What exists only at the bench may be left open. Raises Invalid for anything else that is
-    missing or makes no sense.
+    missing or not valid.
     """
     whole = read_model(method.parameters, given, "parameters", left_open=set_up_names(method))
     plain: dict[str, Any] = (whole or partial(method, given)).model_dump(mode="json")

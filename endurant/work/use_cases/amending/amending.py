@@ -144,7 +144,7 @@ def add_to_job(actor: Actor, job_id: int, request: TestAdded) -> JobView:
 
     Its specimens are planned, and cut where there is still room.
 
-    Raises Invalid for parameters or limits that make no sense, Conflict, NotFound.
+    Raises Invalid for parameters or limits that are not valid, Conflict, NotFound.
     """
     actor.must("receive")
     with transaction() as session:

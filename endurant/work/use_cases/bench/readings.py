@@ -45,7 +45,7 @@ class ReadingsRequest(RequestBody):
 
 
 def bring_in_readings(actor: Actor, test_id: int, request: ReadingsRequest) -> TestView:
-    """Take the readings of specimens; all of them or, when one makes no sense, none.
+    """Take the readings of specimens; all of them or, when one is refused, none.
 
     Raises Invalid, and Conflict for a specimen that is not to be tested now.
     """
@@ -63,7 +63,7 @@ def bring_in_readings(actor: Actor, test_id: int, request: ReadingsRequest) -> T
 def import_document(
     actor: Actor, test_id: int, brought: Brought, request: ReadingsRequest
 ) -> TestView:
-    """Take the readings of a document; all of them or, when one makes no sense, none."""
+    """Take the readings of a document; all of them or, when one is refused, none."""
     now = clock.now()
     with transaction() as session:
         test = test_or_refuse(session, test_id)

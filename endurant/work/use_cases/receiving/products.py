@@ -146,7 +146,7 @@ def specification_of(job_id: int) -> JobSpecification:
 def keep_product(actor: Actor, request: ProductRequest) -> ProductView:
     """Keep a product as a new revision.
 
-    Raises Invalid for tests or limits that make no sense, Conflict when someone was first.
+    Raises Invalid for tests or limits that are not valid, Conflict when someone was first.
     """
     actor.must("receive")
     tests = [_checked(test) for test in request.specification.tests]
@@ -284,7 +284,7 @@ def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[s
 
 
 def _checked(test: TestRequest) -> dict[str, Any]:
-    """The test as it is kept; raises Invalid for parameters or limits that make no sense."""
+    """The test as it is kept; raises Invalid for parameters or limits that are not valid."""
     method = find_method(test.method)
     wanted = {"specimens_wanted": method.guide.count_per_direction} | test.parameters
     parameters = asked_parameters(method, wanted)
