@@ -1,0 +1,1 @@
+"""The floors of `work`, without a database."""
