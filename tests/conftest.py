@@ -44,7 +44,19 @@ FAST = 300.0
 """How many times as fast as a real one the frame of the tests runs."""
 
 
-LONGEST_FIRST = ("browser", "test_demo", "test_seed", "test_contract", "test_tampering")
+LONGEST_FIRST = (
+    "test_from_the_parcel_to_the_signed_pdf",
+    "test_years_of_work_are_seeded",
+    "test_the_demo_has_a_job_in_every_state",
+    "test_a_pilot_gives_the_wide_specimens",
+    "test_every_kind_of_change_by_hand",
+    "test_contract",
+    "test_axe_has_nothing_to_say",
+    "browser",
+    "test_seed",
+    "test_demo",
+    "test_tampering",
+)
 """What takes longest is begun first, so that no worker waits for another at the end."""
 
 
@@ -59,7 +71,11 @@ def pytest_collection_finish() -> None:
 
 
 REST = (
-    *LONGEST_FIRST,
+    "browser",
+    "test_demo",
+    "test_seed",
+    "test_contract",
+    "test_tampering",
     "api/test_bench",
     "api/test_planning",
     "api/test_runs",
@@ -72,12 +88,24 @@ REST = (
 """What `make test` leaves to `make test-rest`: whatever needs a browser, a device or a history."""
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Mark what is left to the rest, and put what takes longest first."""
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Mark what is left to the rest, and deal out what takes longest first.
+
+    Each worker is given a stretch of the list, and steals from the end of another's once it is
+    through: so every stretch begins with its share of the longest.
+    """
     for item in items:
         if any(part in item.path.as_posix() for part in REST):
             item.add_marker("rest")
-    items.sort(key=lambda item: not any(part in item.path.as_posix() for part in LONGEST_FIRST))
+    items.sort(key=_rank)
+    workers = int(getattr(config, "workerinput", {}).get("workercount", 1))
+    items[:] = [item for worker in range(workers) for item in items[worker::workers]]
+
+
+def _rank(item: pytest.Item) -> int:
+    """The place of a test among the longest; the same last place for all others."""
+    found = (place for place, part in enumerate(LONGEST_FIRST) if part in item.nodeid)
+    return next(found, len(LONGEST_FIRST))
 
 
 QUICK_HASHER = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
