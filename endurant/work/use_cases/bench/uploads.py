@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 from codecs import BOM_UTF8
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from typing import Any
 
@@ -94,12 +94,12 @@ def keep_upload(
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         method = test.method
-        open_ones = _open_ones(test)
+        open_ones, others = _specimens_of(test)
     read = _read(method, files, specimens_by, mapped)
     if read.names_specimens:
         matches = [Matched(name, name) for name in read.names]
     else:
-        matches = match(read.names, open_ones)
+        matches = _matched(read.names, open_ones, others)
     with transaction() as session:
         _forget_old(session)
         kept = [
@@ -169,11 +169,29 @@ def _upload_or_refuse(
     return upload
 
 
-def _open_ones(test: Test) -> list[tuple[str, str]]:
+Named = list[tuple[str, str]]
+"""Labels of specimens with their codes."""
+
+
+def _specimens_of(test: Test) -> tuple[Named, Named]:
+    """The specimens that are to be tested, and all others."""
+    called = {specimen.id for specimen in called_specimens(test) if last_run(specimen) is None}
+    open_ones: Named = []
+    others: Named = []
+    for specimen in test.specimens:
+        named = open_ones if specimen.id in called else others
+        named.append((specimen.label, specimen.code))
+    return open_ones, others
+
+
+def _matched(names: Sequence[str], open_ones: Named, others: Named) -> list[Matched]:
+    """What each name was taken for; one that names a specimen which is not open says so."""
+    closed = match(names, others)
     return [
-        (specimen.label, specimen.code)
-        for specimen in called_specimens(test)
-        if last_run(specimen) is None
+        replace(found, says=f"{other.label} is not to be tested: it was tested, void or is a spare")
+        if found.label is None and other.label is not None
+        else found
+        for found, other in zip(match(names, open_ones), closed, strict=True)
     ]
 
 
