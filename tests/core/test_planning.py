@@ -345,7 +345,7 @@ BAD: dict[str, tuple[dict[str, Any], str, str]] = {
     "a stretch that ends first": (
         {"people": [{"name": "A", "hours": [[f"{DAY}T09:00:00Z", f"{DAY}T08:00:00Z"]]}]},
         "hours",
-        "ends at 2026-03-02T08:00:00+00:00, before it begins",
+        "ends at 2026-03-02T08:00:00Z, before it begins",
     ),
     "an unknown field": ({"machines": []}, "machines", "machines"),
 }
