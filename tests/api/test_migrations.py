@@ -46,6 +46,8 @@ def test_a_laboratory_from_before_the_cards_shows_the_same_after_the_upgrade(
     before = bench.get("/jobs")["jobs"] + bench.get("/jobs?state=released")["jobs"]
     page = bench.get(f"/jobs/{job['id']}")
     houses = rows(url, "SELECT id, house FROM job")
+    sources = rows(url, "SELECT id, source_sha256 FROM run")
+    files = rows(url, "SELECT sha256, content FROM source_file")
     downgrade(url, "0004")
     assert rows(url, "SHOW TABLES LIKE 'job_card'") == []
     facts = rows(url, "SELECT number, client, lot, released_at FROM job ORDER BY id")
@@ -55,6 +57,12 @@ def test_a_laboratory_from_before_the_cards_shows_the_same_after_the_upgrade(
         for job_id, house in houses:
             kept = {"id": job_id, "house": house}
             connection.execute(text("UPDATE job SET house = :house WHERE id = :id"), kept)
+        for sha256, content in files:
+            held = {"sha256": sha256, "content": content}
+            connection.execute(text("INSERT INTO source_file VALUES (:sha256, :content)"), held)
+        for run_id, sha256 in sources:
+            named = {"id": run_id, "sha256": sha256}
+            connection.execute(text("UPDATE run SET source_sha256 = :sha256 WHERE id = :id"), named)
     assert rebuild_missing() == 2
     assert rows(url, "SELECT number, client, lot, released_at FROM job ORDER BY id") == facts
     assert bench.get("/jobs")["jobs"] + bench.get("/jobs?state=released")["jobs"] == before
