@@ -13,7 +13,7 @@ from endurant.store.engine import engine_for
 from endurant.work.upkeep.verify import verify
 from endurant.work.views.job_list import JobsRequest, jobs
 
-JOBS = 9
+JOBS = 6
 
 
 def facts(url: str) -> list[tuple[Any, ...]]:
