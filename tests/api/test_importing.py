@@ -124,6 +124,26 @@ def test_what_nobody_imports_is_forgotten_after_a_day(bench: Bench) -> None:
         assert held.content == csv_of("W1")
 
 
+def test_a_person_keeps_one_upload_that_waits(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    test_id = job["tests"][0]["id"]
+    first = preview(bench, test_id, [("W1.csv", csv_of("W1"))])
+    preview(bench, test_id, [("W2.csv", csv_of("W2"))])
+    path, sent = f"/tests/{test_id}/readings", {"upload_id": first["upload_id"]}
+    assert "choose them again" in bench.refused("POST", path, 404, json=sent)
+    with transaction() as session:
+        assert [row.content for row in session.query(SourceFile)] == [csv_of("W2")]
+
+
+def test_an_upload_whose_file_is_gone_is_refused_in_words(bench: Bench, database: str) -> None:
+    job = bench.job_ready_to_test()
+    test_id = job["tests"][0]["id"]
+    seen = preview(bench, test_id, [("W1.csv", csv_of("W1"))])
+    behind_its_back(database, "DELETE FROM source_file")
+    path, sent = f"/tests/{test_id}/readings", {"upload_id": seen["upload_id"]}
+    assert "choose them again" in bench.refused("POST", path, 404, json=sent)
+
+
 def test_a_document_is_previewed_as_a_file_is(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     test_id = job["tests"][0]["id"]

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from typing import Any
 
-from sqlalchemy import delete, exists, select
+from sqlalchemy import delete, exists, or_, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session, undefer
 
@@ -34,6 +34,7 @@ MOST_FILES = 300
 KEPT_FOR = timedelta(days=1)
 """An upload that nobody imports is forgotten after so long, with its files."""
 MOST_NAME = 200
+GONE = "these files are not here any more; choose them again"
 
 
 @dataclass(frozen=True)
@@ -101,7 +102,7 @@ def keep_upload(
     else:
         matches = _matched(read.names, open_ones, others)
     with transaction() as session:
-        _forget_old(session)
+        _forget(session, actor)
         kept = [
             {"name": name[:MOST_NAME], "sha256": _keep_file(session, data)} for name, data in files
         ]
@@ -133,6 +134,8 @@ def read_upload(actor: Actor, test_id: int, upload_id: int) -> Brought:
             .options(undefer(SourceFile.content))
         )
         contents = {row.sha256: row.content for row in held}
+        if any(file["sha256"] not in contents for file in upload.files):
+            raise NotFound(GONE)
         files = [(file["name"], contents[file["sha256"]]) for file in upload.files]
         specimens_by, mapped, labels = upload.specimens_by, upload.columns, upload.labels
     read = _read(method, files, specimens_by, mapped)
@@ -163,7 +166,7 @@ def _upload_or_refuse(
 ) -> Upload:
     upload = session.get(Upload, upload_id, with_for_update=lock or None)
     if upload is None or upload.test_id != test_id or upload.by_id != actor.id:
-        raise NotFound("these files are not here any more; choose them again")
+        raise NotFound(GONE)
     if upload.used_at is not None:
         raise Conflict("these files were imported already; choose others")
     return upload
@@ -242,10 +245,13 @@ def _keep_file(session: Session, data: bytes) -> str:
     return sha256
 
 
-def _forget_old(session: Session) -> None:
-    """Forget uploads that nobody imported, and files that nothing names."""
-    old = clock.now() - KEPT_FOR
-    gone = list(session.scalars(select(Upload).where(Upload.at < old, Upload.used_at.is_(None))))
+def _forget(session: Session, actor: Actor) -> None:
+    """Forget old uploads that nobody imported, with files that nothing names.
+
+    The last one of this person is forgotten too: nobody fills the database by looking at files.
+    """
+    is_over = or_(Upload.at < clock.now() - KEPT_FOR, Upload.by_id == actor.id)
+    gone = list(session.scalars(select(Upload).where(is_over, Upload.used_at.is_(None))))
     hashes = {file["sha256"] for upload in gone for file in upload.files}
     for upload in gone:
         session.delete(upload)
