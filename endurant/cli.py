@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from endurant.core.refusals import Invalid, Refusal, quoted
+from endurant.core.refusals import Invalid, Refusal
 
 REFUSED = 2
 
@@ -293,9 +293,7 @@ def _import(options: argparse.Namespace) -> None:
 def _pair(text: str, option: str) -> tuple[str, str]:
     name, parted, value = text.partition("=")
     if not parted or not name.strip() or not value.strip():
-        raise Invalid(
-            f"{option}: {quoted(text)} was given; expected a name, an equals sign and a value"
-        )
+        raise Invalid("cli.pair-expected", option=option, text=text)
     return name.strip(), value.strip()
 
 
@@ -318,14 +316,14 @@ def _read_document(name: str) -> bytes:
     if name == "-":
         data = sys.stdin.buffer.read(MOST_BYTES + 1)
         if len(data) > MOST_BYTES:
-            raise Invalid(too_large(len(data)))
+            raise too_large(len(data))
         return data
     try:
         size = Path(name).stat().st_size
     except OSError as error:
-        raise Invalid(f"{name} cannot be read: {error.strerror}") from error
+        raise Invalid("file.unreadable", name=name, strerror=error.strerror) from error
     if size > MOST_BYTES:
-        raise Invalid(f"{name}: {too_large(size)}")
+        raise too_large(size).within("file.in", file=name)
     return _read(name)
 
 
@@ -340,7 +338,8 @@ def _with_log(document: Any, folder: Path) -> Any:
     try:
         taken = read_log_csv(_read(str(folder / name)))
     except Invalid as refusal:
-        raise Invalid(f"{name}: {refusal.sentence}", field="log") from refusal
+        refusal.field = "log"
+        raise refusal.within("file.in", file=name) from refusal
     for line in taken.said:
         print(line, file=sys.stderr)
     return document | {
@@ -366,8 +365,8 @@ def _with_trace(specimen: Any, folder: Path) -> Any:
     try:
         taken = read_trace_csv(_read(str(folder / name)))
     except Invalid as refusal:
-        words = f"specimen {label}: {name}: {refusal.sentence}"
-        raise Invalid(words, field="trace", specimen=label) from refusal
+        refusal.field, refusal.specimen = "trace", label
+        raise refusal.within("file.in-specimen", specimen=label, file=name) from refusal
     return specimen | {"trace": {key: column.tolist() for key, column in taken.columns.items()}}
 
 
@@ -377,7 +376,7 @@ def _read(name: str) -> bytes:
     try:
         return Path(name).read_bytes()
     except OSError as error:
-        raise Invalid(f"{name} cannot be read: {error.strerror}") from error
+        raise Invalid("file.unreadable", name=name, strerror=error.strerror) from error
 
 
 def _demo(options: argparse.Namespace) -> None:

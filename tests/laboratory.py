@@ -140,11 +140,12 @@ class Bench:
         return answer.json()
 
     def refused(self, verb: str, path: str, status: int, **body: Any) -> str:
-        """The sentence with which it is refused."""
+        """Do what must be refused; return the code of the refusal."""
         answer = self.call(verb, path, **body)
         assert answer.status_code == status, answer.text
         assert answer.headers["content-type"] == "application/problem+json"
-        return str(answer.json()["detail"])
+        code: str = answer.json()["code"]
+        return code
 
     def job_ready_to_test(self, **changes: Any) -> dict[str, Any]:
         """A job whose specimens were cut and hung a day and an hour ago."""

@@ -18,7 +18,8 @@ from typing import Any
 from endurant.core.conditioning.document import condition_document
 from endurant.core.document import analyse, read_document
 from endurant.core.judging.document import judge_document
-from endurant.core.refusals import MOST_QUOTED, Invalid
+from endurant.core.quoting import MAX_QUOTED
+from endurant.core.refusals import Invalid
 from tests.examples import example, names
 
 Path = tuple[str | int, ...]
@@ -222,6 +223,6 @@ def fault_of_refusal(sentence: str, document: Any) -> str | None:
     except UnicodeError:
         return "the refusal cannot be written as UTF-8"
     longest = max((len(run) for run in re.findall(r"x{2,}", sentence)), default=0)
-    if longest > MOST_QUOTED:
+    if longest > MAX_QUOTED:
         return f"the refusal repeats {longest} characters of what was given"
     return None

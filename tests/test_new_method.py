@@ -76,9 +76,9 @@ def test_a_method_that_reads_no_trace_gets_no_simulation(source: Path) -> None:
 @pytest.mark.parametrize(
     ("method", "like", "says"),
     [
-        ("House Strip", LIKE, "use lower-case letters, digits and single hyphens"),
-        ("x" * 41, LIKE, "40 characters at most"),
-        (LIKE, "iso-13934-2", f"the method {LIKE} exists already, in fabric_tension.py"),
+        ("House Strip", LIKE, "Use lower-case letters, digits and single hyphens"),
+        ("x" * 41, LIKE, "at most 40 characters"),
+        (LIKE, "iso-13934-2", f"{LIKE} already exists, in fabric_tension.py"),
         ("house-strip", "no-such", "“no-such” is not known"),
     ],
 )
@@ -95,7 +95,7 @@ def test_nothing_is_written_over(source: Path, capsys: pytest.CaptureFixture[str
     (source / "endurant/core/methods/house_strip.py").write_text("mine")
     arguments = ["new-method", "house-strip", "--like", LIKE, "--root", str(source)]
     assert main(arguments) == 2
-    assert "house_strip.py exists already; nothing was written" in capsys.readouterr().err
+    assert "house_strip.py already exists. Nothing was written" in capsys.readouterr().err
     assert "house-strip" not in (source / "endurant/core/methods/__init__.py").read_text()
 
 

@@ -32,7 +32,10 @@ def test_a_watch_acts_again_and_again_until_it_is_stopped() -> None:
 
 @pytest.mark.parametrize(
     ("failure", "level"),
-    [(Unavailable("the logger is away"), logging.INFO), (ValueError("odd"), logging.ERROR)],
+    [
+        (Unavailable("device.line-lost", device="the logger"), logging.INFO),
+        (ValueError("odd"), logging.ERROR),
+    ],
 )
 def test_a_failure_is_logged_and_tried_again(
     failure: Exception, level: int, caplog: pytest.LogCaptureFixture

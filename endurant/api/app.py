@@ -38,7 +38,8 @@ from endurant.api.old_addresses import OldAddresses
 from endurant.api.problems import MEDIA_TYPE, Problem, problem
 from endurant.api.route import Route
 from endurant.api.session import Guard, Limit
-from endurant.core.refusals import quoted
+from endurant.core.messages import Message
+from endurant.core.quoting import quoted
 from endurant.work.base.clock_set import LOOK_EVERY_S as CLOCK_EVERY_S
 from endurant.work.base.clock_set import ClockWatch
 from endurant.work.base.watches import Watch
@@ -127,10 +128,11 @@ def build_app(built: Path = BUILT, *, supervise: bool = True) -> FastAPI:
     @app.api_route("/api/{rest:path}", methods=METHODS, include_in_schema=False)
     def nothing_here(rest: str, request: Request) -> Response:
         others = _other_methods(app, request)
+        path = quoted(f"/api/{rest}")[1:-1]
         if not others:
-            return problem("not-found", f"there is nothing at {quoted('/api/' + rest)[1:-1]}")
-        words = f"{quoted('/api/' + rest)[1:-1]} does not answer {request.method}"
-        return problem("wrong-method", words, headers={"allow": ", ".join(others)})
+            return problem("not-found", Message("request.no-such-address", {"path": path}))
+        message = Message("request.verb-not-supported", {"path": path, "verb": request.method})
+        return problem("wrong-method", message, headers={"allow": ", ".join(others)})
 
     if (built / "assets").is_dir():
         app.mount("/assets", Forever(directory=built / "assets"), name="assets")

@@ -72,7 +72,7 @@ async def in_process(
     """
     while not _takes_place(places, whose):
         if await request.is_disconnected():
-            raise Conflict("nobody waits for the answer any more")
+            raise Conflict("long.no-longer-waited-for")
         await asyncio.sleep(LOOK_EVERY_S)
     try:
         return await _in_worker(request, work, given, within_s)
@@ -113,16 +113,13 @@ async def _in_worker(
         give_up = monotonic() + within_s
         while not here.poll():
             if await request.is_disconnected():
-                raise Conflict("nobody waits for the answer any more")
+                raise Conflict("long.no-longer-waited-for")
             if monotonic() > give_up or (not worker.is_alive() and not here.poll()):
-                raise Unavailable(
-                    f"no answer was found within {within_s:g} s and the memory there is; "
-                    "ask for less at once"
-                )
+                raise Unavailable("long.no-answer-in-time", within_s=within_s)
             await asyncio.sleep(LOOK_EVERY_S)
         return _told(here.recv())
     except EOFError as ended:
-        raise Unavailable("the computation ended by itself; ask for less at once") from ended
+        raise Unavailable("long.ended-early") from ended
     finally:
         if worker.pid is not None:
             worker.kill()
@@ -142,8 +139,8 @@ def _takes_place(places: BoundedSemaphore, whose: int | None) -> bool:
 def _told(received: tuple[str, Any]) -> Any:
     how, outcome = received
     if how == "refused":
-        sentence, field, specimen = outcome
-        raise Invalid(sentence, field=field, specimen=specimen)
+        message, field, specimen = outcome
+        raise Invalid(message, field=field, specimen=specimen)
     if how == "failed":
         raise RuntimeError(outcome)
     return outcome

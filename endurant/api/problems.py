@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Mapping
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -11,9 +12,12 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
+from endurant.core.complaints import message_of
 from endurant.core.field_names import spoken
-from endurant.core.reading import in_users_words, say_mistake
-from endurant.core.refusals import Refusal, printable, quoted
+from endurant.core.messages import Message
+from endurant.core.quoting import printable, quoted
+from endurant.core.reading import in_users_words
+from endurant.core.refusals import Refusal
 
 log = logging.getLogger("endurant")
 
@@ -56,29 +60,31 @@ SAFETY = {
 class SignedOut(Refusal):
     """Nobody is signed in, or the session has run out."""
 
-    code = "signed-out"
+    kind = "signed-out"
 
 
 class TooLarge(Refusal):
     """More was sent than is read."""
 
-    code = "too-large"
+    kind = "too-large"
 
 
 class Problem(BaseModel):
-    """A problem document; `detail` is the sentence for the person."""
+    """A problem document: a code with its parameters for programs, a sentence for the person."""
 
     type: str
     title: str
     status: int
+    code: str
+    params: dict[str, Any]
     detail: str
     field: str | None = None
     specimen: str | None = None
 
 
 def problem(
-    code: str,
-    detail: str,
+    kind: str,
+    message: Message,
     field: str | None = None,
     specimen: str | None = None,
     *,
@@ -86,10 +92,12 @@ def problem(
 ) -> JSONResponse:
     """The response for one refusal, in text that can be written as UTF-8."""
     body = Problem(
-        type=f"endurant:{code}",
-        title=_TITLES.get(code, "Something went wrong"),
-        status=STATUS.get(code, 500),
-        detail=printable(detail),
+        type=f"endurant:{kind}",
+        title=_TITLES.get(kind, "Something went wrong"),
+        status=STATUS.get(kind, 500),
+        code=message.code,
+        params=message.plain_params(),
+        detail=printable(message.text),
         field=None if field is None else quoted(field)[1:-1],
         specimen=None if specimen is None else quoted(specimen)[1:-1],
     )
@@ -106,7 +114,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Refusal)
     def refused(request: Request, refusal: Refusal) -> JSONResponse:
-        return problem(refusal.code, refusal.sentence, refusal.field, refusal.specimen)
+        return problem(refusal.kind, refusal.message, refusal.field, refusal.specimen)
 
     @app.exception_handler(RequestValidationError)
     def not_understood(request: Request, error: RequestValidationError) -> JSONResponse:
@@ -116,23 +124,21 @@ def install(app: FastAPI) -> None:
         path = [step for step in first["loc"] if step not in ("body", "query", "path")]
         where, names = in_users_words(path, error.body, {}, spoken)
         field = names[-1] if names else "request"
-        return problem("invalid", f"{where or 'the request'}: {say_mistake(first)}", field)
+        message = message_of(first, where[:1].upper() + where[1:] or "The request")
+        return problem("invalid", message, field)
 
     @app.exception_handler(HTTPException)
     def no_such_address(request: Request, error: HTTPException) -> JSONResponse:
         path = quoted(request.url.path)[1:-1]
         if error.status_code == STATUS["not-found"]:
-            return problem("not-found", f"there is nothing at {path}")
+            return problem("not-found", Message("request.no-such-address", {"path": path}))
         if error.status_code == STATUS["wrong-method"]:
-            body = f"{path} does not answer {request.method[:12]}"
-            return problem("wrong-method", body, headers=error.headers)
-        return problem("invalid", str(error.detail)[:200])
+            given = {"path": path, "verb": request.method[:12]}
+            message = Message("request.verb-not-supported", given)
+            return problem("wrong-method", message, headers=error.headers)
+        return problem("invalid", Message("request.invalid", {"reason": str(error.detail)[:200]}))
 
     @app.exception_handler(Exception)
     def failed(request: Request, error: Exception) -> JSONResponse:
         log.error("%s %s failed", request.method, request.url.path, exc_info=error)
-        return problem(
-            "failed",
-            "something went wrong on our side and was written to the log; "
-            "what was stored before is still there",
-        )
+        return problem("failed", Message("server.failed"))

@@ -15,7 +15,6 @@ from endurant.core.document import analyse, in_units, read_document
 from endurant.core.judging.document import judge_document
 from endurant.core.quantities import System
 from endurant.core.reading import MOST_BYTES, parse_json, too_large
-from endurant.core.refusals import Invalid
 from endurant.work.base.view import View
 from endurant.work.facts.models import TestView
 from endurant.work.use_cases.bench import importing, readings
@@ -149,10 +148,10 @@ async def _document(request: Request) -> bytes:
     """The body of a request; refused by its size before it is read."""
     length = request.headers.get("content-length", "")
     if length.isdigit() and int(length) > MOST_BYTES:
-        raise Invalid(too_large(int(length)))
+        raise too_large(int(length))
     data = bytearray()
     async for piece in request.stream():
         data += piece
         if len(data) > MOST_BYTES:
-            raise Invalid(too_large(len(data)))
+            raise too_large(len(data))
     return bytes(data)

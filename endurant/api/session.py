@@ -13,9 +13,11 @@ from fastapi.requests import HTTPConnection
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 from starlette.responses import Response
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import Message as ASGIMessage
 
 from endurant.api.problems import SAFETY, SignedOut, problem
+from endurant.core.messages import Message
 from endurant.work.base.actors import Actor
 from endurant.work.use_cases.people.sign_in import actor_of
 
@@ -31,7 +33,7 @@ def signed_in(connection: HTTPConnection) -> Actor:
     token = connection.cookies.get(COOKIE)
     actor = actor_of(token) if token else None
     if actor is None:
-        raise SignedOut("you are not signed in, or your session has run out; sign in again")
+        raise SignedOut("session.signed-out")
     connection.state.actor = actor
     return actor
 
@@ -116,7 +118,7 @@ class Guard:
             return
         connection = HTTPConnection(scope)
         if scope["method"] not in ("GET", "HEAD") and not same_origin(connection):
-            refusal = problem("forbidden", "this was sent by a page of another site")
+            refusal = problem("forbidden", Message("request.other-site"))
             await refusal(scope, receive, send)
             return
         most = self._most_bytes(scope)
@@ -145,7 +147,7 @@ class Exchange:
         if head:
             scope = {**scope, "method": "GET"}
 
-        async def counted() -> Message:
+        async def counted() -> ASGIMessage:
             message = await receive()
             if message["type"] == "http.request":
                 self.received += len(message.get("body", b""))
@@ -154,7 +156,7 @@ class Exchange:
                     return {"type": "http.disconnect"}
             return message
 
-        async def guarded(message: Message) -> None:
+        async def guarded(message: ASGIMessage) -> None:
             if self.refusal is not None and not self.begun:
                 return
             if message["type"] == "http.response.start":
@@ -179,12 +181,11 @@ class Exchange:
             token = self.connection.cookies.get(COOKIE)
             self.known = bool(token) and await run_in_threadpool(actor_of, token or "") is not None
             if not self.known:
-                self.refusal = problem("signed-out", "you are not signed in; sign in again")
+                self.refusal = problem("signed-out", Message("session.signed-out"))
 
 
 def _too_large(most: int) -> Response:
-    megabytes = f"{most / 1_000_000:g}"
-    return problem("too-large", f"the request is larger than the {megabytes} MB that are read here")
+    return problem("too-large", Message("request.too-large", {"max_mb": most / 1_000_000}))
 
 
 def _with_safety(headers: Iterable[tuple[bytes, bytes]]) -> list[tuple[bytes, bytes]]:

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any
 
+from endurant.core.messages import Message
 from endurant.core.refusals import Refusal
 
 MOST_MEMORY = 4_000_000_000
@@ -23,9 +24,9 @@ def answer(there: Connection, work: Callable[[Any], Any], given: Any, within_s: 
     try:
         outcome: tuple[str, Any] = ("answered", work(given))
     except Refusal as refusal:
-        outcome = ("refused", (refusal.sentence, refusal.field, refusal.specimen))
+        outcome = ("refused", (refusal.message, refusal.field, refusal.specimen))
     except MemoryError:
-        outcome = ("refused", ("this needs more memory than one request may have", None, None))
+        outcome = ("refused", (Message("long.out-of-memory"), None, None))
     except Exception as error:
         outcome = ("failed", f"{type(error).__name__}: {error}")
     there.send(outcome)

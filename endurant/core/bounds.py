@@ -14,7 +14,8 @@ from typing import Any
 
 import numpy as np
 
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.messages import Message
+from endurant.core.refusals import Invalid
 
 
 @dataclass(frozen=True)
@@ -84,21 +85,23 @@ def range_of(field: str) -> Range:
     return PLAIN
 
 
-def out_of_range(field: str, given: float) -> str | None:
-    """What is wrong with a number of this field, in words; None when a bench can read it."""
+def out_of_range(field: str, given: float) -> Message | None:
+    """Return what is wrong with a number of this field; None when a bench can read it."""
     bounds = range_of(field)
     unit = f" {bounds.unit}" if bounds.unit else ""
     number = inf if abs(given) > MOST_WHOLE else float(given)
     if not isfinite(number):
-        return "must be a finite number"
+        return Message("bounds.not-finite")
     if not bounds.lowest <= number <= bounds.most:
-        return f"must be between {bounds.lowest:g} and {bounds.most:g}{unit}; {number:g} was given"
+        limits = {"min": bounds.lowest, "max": bounds.most, "unit": unit}
+        return Message("bounds.out-of-range", {"given": number, **limits})
     if number != 0 and abs(number) < bounds.least_size and field not in POSITIONS:
-        return f"must be {bounds.least_size:g}{unit} or more, or 0; {number:g} was given"
+        limits = {"min": bounds.least_size, "unit": unit}
+        return Message("bounds.too-near-zero", {"given": number, **limits})
     return None
 
 
-def first_out_of_range(field: str, value: object) -> str | None:
+def first_out_of_range(field: str, value: object) -> Message | None:
     """The first number in a value, however nested its lists are, that no bench can read.
 
     Of a column of samples only the upper ends count: a sample may lie as near to 0 as it likes.
@@ -119,7 +122,9 @@ def first_out_of_range(field: str, value: object) -> str | None:
             else:
                 wrong = first_out_of_range(field, member)
             if wrong is not None:
-                return wrong if isinstance(member, np.ndarray) else f"number {place} {wrong}"
+                if isinstance(member, np.ndarray):
+                    return wrong
+                return wrong.within("bounds.number", place=place)
     return None
 
 
@@ -132,13 +137,16 @@ def _flat(row: list[Any] | tuple[Any, ...]) -> list[float]:
     ]
 
 
-def _column_out_of_range(field: str, column: np.ndarray[Any, np.dtype[np.float64]]) -> str | None:
+def _column_out_of_range(
+    field: str, column: np.ndarray[Any, np.dtype[np.float64]]
+) -> Message | None:
     bounds = range_of(field)
     beyond = (column < bounds.lowest) | (column > bounds.most)
     if not beyond.any():
         return None
     sample = int(np.argmax(beyond))
-    return f"sample {sample + 1} {out_of_range(field, float(column[sample]))}"
+    wrong = out_of_range(field, float(column[sample]))
+    return None if wrong is None else wrong.within("bounds.sample", place=sample + 1)
 
 
 def refuse_what_is_not_finite(answer: object, where: str) -> None:
@@ -150,11 +158,7 @@ def refuse_what_is_not_finite(answer: object, where: str) -> None:
     for path, number in _numbers(answer, ""):
         if not isfinite(number):
             figure = path.rsplit(".", 1)[-1]
-            raise Invalid(
-                f"{where}: {quoted(figure)} cannot be computed: its readings are out of all "
-                "proportion to one another",
-                field=figure,
-            )
+            raise Invalid("document.not-finite", where=where, property=figure, field=figure)
 
 
 def _numbers(value: object, path: str) -> Iterator[tuple[str, float]]:

@@ -12,8 +12,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
 from endurant.core.refusals import Invalid, NeedsReason
+from endurant.core.rounding import in_numbers
 
 CheckVerdict = Literal["good", "watch", "out"]
 
@@ -52,9 +53,9 @@ class Judged:
 def refuse_aim(aim: Aim) -> None:
     """Raises Invalid for limits that cannot be."""
     if not aim.limit > 0:
-        raise Invalid("limit: it has to be above 0", field="limit")
+        raise Invalid("check.limit-not-positive", field="limit")
     if not 0 < aim.warn <= aim.limit:
-        raise Invalid("warn: it lies above 0, and is not more than the limit", field="warn")
+        raise Invalid("check.warning-out-of-range", field="warn")
 
 
 def refuse_unit(value: float, unit: str, aim: Aim, *, is_sure: bool = False) -> None:
@@ -64,16 +65,14 @@ def refuse_unit(value: float, unit: str, aim: Aim, *, is_sure: bool = False) -> 
     an instrument can truly be that far off.
     """
     if unit and unit != aim.unit:
-        raise Invalid(f"unit: {unit} was typed; this check is read in {aim.unit}", field="unit")
+        raise Invalid("check.unit-differs", unit=unit, expected=aim.unit, field="unit")
     if is_sure or abs(value - aim.target) <= aim.limit or not aim.target or not value:
         return
     ratio = abs(value / aim.target)
     for factor, names in SLIPS:
         if any(abs(ratio / slip - 1) <= SLIP_WITHIN for slip in (factor, 1 / factor)):
             raise NeedsReason(
-                f"value: {in_numbers(value)} is the target of {in_numbers(aim.target)} {aim.unit} "
-                f"with {names} taken for each other. Type it in {aim.unit}; or, if the instrument "
-                "reads this, say that it is right"
+                "check.unit-confused", value=value, target=aim.target, unit=aim.unit, names=names
             )
 
 

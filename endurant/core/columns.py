@@ -7,16 +7,11 @@ from typing import Annotated, Any
 
 import numpy as np
 from pydantic import PlainValidator, WithJsonSchema
-from pydantic_core import PydanticCustomError
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import LARGEST
-from endurant.core.refusals import quoted
+from endurant.core.quoting import quoted
 from endurant.core.trace import Samples
-
-
-def refuse_column(column: str, sentence: str) -> PydanticCustomError:
-    """What a validator raises when one column of a trace is not valid."""
-    return PydanticCustomError("column", "{sentence}", {"field": column, "sentence": sentence})
 
 
 def _as_samples(column: object) -> Samples:
@@ -24,27 +19,21 @@ def _as_samples(column: object) -> Samples:
     if isinstance(column, np.ndarray):
         samples = column.astype(np.float64, copy=False)
     elif not isinstance(column, list):
-        raise PydanticCustomError("list_type", "must be a list")
+        raise complaint("trace.list-expected")
     elif set(map(type, column)) <= {float, int}:
         try:
             samples = np.frombuffer(array("d", column), dtype=np.float64)
         except OverflowError:
-            raise PydanticCustomError("column", "holds a number that is too large") from None
+            raise complaint("trace.number-too-large") from None
     else:
         place, odd = next((n, x) for n, x in enumerate(column) if type(x) not in (float, int))
-        raise PydanticCustomError(
-            "column",
-            "must hold numbers; sample {place} is {given}",
-            {"place": place + 1, "given": "null" if odd is None else f"{quoted(odd)}"},
+        raise complaint(
+            "trace.not-a-number", sample=place + 1, given="null" if odd is None else quoted(odd)
         )
     if samples.size and not (samples.min() >= -LARGEST and samples.max() <= LARGEST):
         within = np.abs(samples) <= LARGEST
         place = int(np.argmin(within))
-        raise PydanticCustomError(
-            "column",
-            "must hold finite numbers; sample {place} is {given}",
-            {"place": place + 1, "given": f"{samples[place]:g}"},
-        )
+        raise complaint("trace.not-finite", sample=place + 1, given=float(samples[place]))
     return samples
 
 
@@ -55,16 +44,14 @@ def _as_strain(column: object) -> Samples:
         on = int(np.argmax(off)) if off.any() else column.size
         column = [*column[:on].tolist(), *([None] * (column.size - on))]
         if not off[on:].all():
-            raise PydanticCustomError("column", "goes on after the extensometer came off")
+            raise complaint("trace.strain-goes-on")
     if not isinstance(column, list):
-        raise PydanticCustomError("list_type", "must be a list")
+        raise complaint("trace.list-expected")
     on = column.index(None) if type(None) in set(map(type, column)) else len(column)
     if any(specimen is not None for specimen in column[on:]):
-        raise PydanticCustomError(
-            "column", "holds a number after a null; once off, the extensometer stays off"
-        )
+        raise complaint("trace.strain-after-null")
     if column and on == 0:
-        raise PydanticCustomError("column", "begins with null; expected the strain at the start")
+        raise complaint("trace.strain-begins-null")
     return np.concatenate([_as_samples(column[:on]), np.full(len(column) - on, np.nan)])
 
 

@@ -32,7 +32,7 @@ class Dialect:
         try:
             yield from csv.reader(lines, delimiter=self.delimiter)
         except csv.Error as error:
-            raise Invalid(f"this is no CSV file: {error}", field="file") from error
+            raise Invalid("csv.not-csv", error=error, field="file") from error
 
     def plain(self, text: str) -> str:
         """Text whose numbers have a decimal point."""
@@ -57,7 +57,9 @@ def text_of(data: bytes) -> str:
     """The text of a CSV file; raises Invalid for one that is too large or no text."""
     if len(data) > MOST_BYTES:
         raise Invalid(
-            f"the file has {len(data) / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read",
+            "csv.too-large",
+            size_mb=len(data) / 1000000.0,
+            max_mb=MOST_BYTES / 1000000.0,
             field="file",
         )
     try:
@@ -65,7 +67,7 @@ def text_of(data: bytes) -> str:
     except UnicodeDecodeError:
         text = data.decode("latin-1")
     if "\0" in text:
-        raise Invalid("this is no CSV file: it holds bytes that are no text", field="file")
+        raise Invalid("csv.not-text", field="file")
     return text
 
 

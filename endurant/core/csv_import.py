@@ -15,8 +15,9 @@ from endurant.core.csv_trace import Form, read_form, read_trace_csv, take
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.quantities import split_header_unit
+from endurant.core.quoting import quoted
 from endurant.core.recordings import ForceTrace
-from endurant.core.refusals import Invalid, listed, quoted
+from endurant.core.refusals import Invalid
 
 
 @dataclass(frozen=True)
@@ -51,7 +52,7 @@ def import_csv(
             else:
                 entries, remarks = _one_trace(method, name, data, mapped or {})
         except Invalid as refusal:
-            raise Invalid(f"{name}: {refusal.sentence}", field=refusal.field) from refusal
+            raise refusal.within("file.in", file=name) from refusal
         specimens += entries
         said += [f"{name}: {line}" for line in remarks]
     document = {
@@ -94,10 +95,7 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
     form = read_form(data, mapped, also=(by,))
     names = [split_header_unit(header)[0].lower() for header in form.headers]
     if by.strip().lower() not in names:
-        raise Invalid(
-            f"the header holds {listed(form.headers)}; none of these is {quoted(by)}",
-            field="map",
-        )
+        raise Invalid("csv.specimen-column-missing", headers=form.headers, by=by, field="map")
     place = names.index(by.strip().lower())
     groups: dict[str, list[list[float]]] = {}
     for number, cells in enumerate(form.dialect.rows(form.rows), start=form.header_at + 2):
@@ -110,8 +108,7 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
         for column in columns_needed(method):
             if column not in taken.columns:
                 raise Invalid(
-                    f"the header holds {listed(form.headers)}; none of these is {column}",
-                    field=column,
+                    "csv.column-missing", headers=form.headers, column=column, field=column
                 )
         trace = {column: samples.tolist() for column, samples in taken.columns.items()}
         entries.append({"label": label, "trace": trace})
@@ -124,12 +121,11 @@ def _row(form: Form, cells: list[str], place: int, number: int) -> tuple[str, li
     """Label and figures of one row; cells that no known column needs may hold text."""
     if len(cells) != len(form.headers):
         raise Invalid(
-            f"row {number} holds {len(cells)} cells, the header names {len(form.headers)}",
-            field="file",
+            "csv.cell-count", row=number, count=len(cells), expected=len(form.headers), field="file"
         )
     label = cells[place].strip()
     if not label:
-        raise Invalid(f"row {number} does not say which specimen it belongs to", field="file")
+        raise Invalid("csv.specimen-missing", row=number, field="file")
     figures = []
     for column, cell in enumerate(cells):
         try:
@@ -137,7 +133,10 @@ def _row(form: Form, cells: list[str], place: int, number: int) -> tuple[str, li
         except ValueError:
             shown = quoted(form.dialect.plain(cell.strip()))
             raise Invalid(
-                f"row {number}, column {quoted(form.headers[column])}: {shown} is no number",
+                "csv.not-a-number",
+                row=number,
+                column=form.headers[column],
+                given=shown,
                 field="file",
             ) from None
     return label, figures
@@ -150,10 +149,12 @@ def _specimen_rows(method: Method, data: bytes) -> Found:
     names = [split_header_unit(header)[0].strip() for header in form.headers]
     unknown = [name for name in names if name and name not in fields]
     if "label" not in names or unknown:
-        odd = "label is missing" if "label" not in names else f"{quoted(unknown[0])} is not known"
+        has_label = "label" in names
         raise Invalid(
-            f"the header holds {listed(form.headers)}; {odd}; expected columns out of "
-            f"{', '.join(sorted(fields))}",
+            "csv.column-not-of-method" if has_label else "csv.label-missing",
+            headers=form.headers,
+            column=unknown[0] if has_label else "label",
+            known=sorted(fields),
             field="file",
         )
     rows = []

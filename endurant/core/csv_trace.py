@@ -11,7 +11,8 @@ import numpy as np
 
 from endurant.core.csv_dialect import DELIMITERS, Dialect, dialect_of, text_of
 from endurant.core.quantities import factor_between, split_header_unit
-from endurant.core.refusals import Invalid, listed, quoted
+from endurant.core.quoting import listed, quoted
+from endurant.core.refusals import Invalid
 from endurant.core.trace import Samples
 
 MOST_ROWS = 1_000_000
@@ -66,9 +67,7 @@ def read_trace_csv(
     _check_columns(form.columns, form.headers, wanted)
     rows = form.rows
     if not rows:
-        raise Invalid(
-            "the file has a header and no rows; expected at least two samples", field="file"
-        )
+        raise Invalid("csv.no-samples", field="file")
     table = _read_table(form)
     return take(form, table)
 
@@ -109,15 +108,13 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
     for header, name in mapped.items():
         if name not in BY_NAME:
             raise Invalid(
-                f"{quoted(header)} cannot be taken as {quoted(name)}; "
-                f"expected one of {', '.join(BY_NAME)}",
-                field="map",
+                "csv.column-unknown", header=header, name=name, known=list(BY_NAME), field="map"
             )
     lines = text_of(data).splitlines()
     while lines and not lines[-1].strip():
         lines.pop()
     if not lines:
-        raise Invalid("the file is empty; expected a header row and the samples", field="file")
+        raise Invalid("csv.empty", field="file")
     header_at, delimiter, headers = _find_header(lines, mapped, also)
     columns = {
         place: column
@@ -127,17 +124,10 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
     names = [_plain_name(header) for header in headers]
     for header in mapped:
         if _plain_name(header) not in names:
-            raise Invalid(
-                f"the header holds {listed(headers)}; none of these is {quoted(header)}",
-                field="map",
-            )
+            raise Invalid("csv.header-missing", headers=headers, header=header, field="map")
     rows = lines[header_at + 1 :]
     if len(rows) > MOST_ROWS:
-        raise Invalid(
-            f"the file has {len(rows)} rows; {MOST_ROWS} samples at most are read. "
-            "Record at a lower rate, or cut the file at the end of the test",
-            field="file",
-        )
+        raise Invalid("csv.too-many-samples", count=len(rows), max=MOST_ROWS, field="file")
     return Form(rows, headers, header_at, dialect_of(delimiter, rows), columns)
 
 
@@ -154,11 +144,7 @@ def _find_header(
             ]
             if sum(known) >= 2:
                 return place, delimiter, cells
-    raise Invalid(
-        "no header row was found; expected a row with names such as "
-        "“Extension (mm)” and “Load (N)” above the samples",
-        field="file",
-    )
+    raise Invalid("csv.no-header", field="file")
 
 
 def _plain_name(header: str) -> str:
@@ -182,14 +168,10 @@ def _check_columns(
     names = [column.name for column in columns.values()]
     for name in wanted:
         if name not in names:
-            raise Invalid(
-                f"the header holds {listed(headers)}; none of these is {name}", field=name
-            )
+            raise Invalid("csv.column-missing", headers=headers, column=name, field=name)
     for name in names:
         if names.count(name) > 1:
-            raise Invalid(
-                f"two columns of the header look like {name}; one is expected", field=name
-            )
+            raise Invalid("csv.column-twice", column=name, field=name)
 
 
 def _read_table(form: Form) -> Samples:
@@ -210,12 +192,12 @@ def _complaint(form: Form) -> Invalid:
     for number, cells in enumerate(form.dialect.rows(form.rows), start=form.header_at + 2):
         if len(cells) != len(form.headers) or any(not cell.strip() for cell in cells):
             filled = sum(bool(cell.strip()) for cell in cells)
-            more = ""
-            if form.dialect.delimiter == "," and len(cells) > len(form.headers):
-                more = "; with decimal commas, part the columns by semicolons"
+            has_commas = form.dialect.delimiter == "," and len(cells) > len(form.headers)
             return Invalid(
-                f"row {number} holds {filled} figures, the header names {len(form.headers)} "
-                f"columns; the columns must be equally long{more}",
+                "csv.value-count-decimal-commas" if has_commas else "csv.value-count",
+                row=number,
+                count=filled,
+                expected=len(form.headers),
                 field="file",
             )
         for header, cell in zip(form.headers, cells, strict=True):
@@ -225,19 +207,17 @@ def _complaint(form: Form) -> Invalid:
                 finite = False
             if not finite:
                 return Invalid(
-                    f"row {number}, column {quoted(header)}: {quoted(cell.strip())} is no number",
-                    field="file",
+                    "csv.not-a-number", row=number, column=header, given=cell.strip(), field="file"
                 )
-    return Invalid("the rows of the file cannot be read as numbers", field="file")
+    return Invalid("csv.rows-unreadable", field="file")
 
 
 def _factor(header: str, unit: str, column: Column) -> float:
     try:
         return factor_between(unit, column.unit)
     except Invalid as refusal:
-        raise Invalid(
-            f"column {quoted(header)}: {refusal.sentence}", field=column.name
-        ) from refusal
+        refusal.field = column.name
+        raise refusal.within("csv.in-column", column=header) from refusal
 
 
 def _said_form(form: Form, rows: int) -> str:
@@ -271,9 +251,7 @@ def headers_of(data: bytes) -> tuple[list[str], list[str | None]]:
             ):
                 known = [_known(cell, {}) for cell in cells]
                 return cells, [None if column is None else column.name for column in known]
-    raise Invalid(
-        "no header row was found; expected a row of names above the samples", field="file"
-    )
+    raise Invalid("csv.no-names", field="file")
 
 
 def _are_figures(dialect: Dialect, cells: Sequence[str]) -> bool:

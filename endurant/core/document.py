@@ -12,14 +12,11 @@ from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.methods.results import Flag, Results, SpecimenResult, Value, Working
 from endurant.core.methods.summary import SummaryRow, rows_of
-from endurant.core.quantities import (
-    System,
-    in_system,
-    round_to_significant,
-    significant_digits,
-)
+from endurant.core.quantities import System, in_system, significant_digits
+from endurant.core.quoting import quoted
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
+from endurant.core.rounding import round_to_significant
 
 MOST_SPECIMENS = 2000
 FIELDS = ("method", "parameters", "specimens")
@@ -62,24 +59,23 @@ class ResultDocument:
 def read_document(data: Any) -> TestDocument:
     """Check plain data against its method. Raises Invalid, and nothing is half taken."""
     if not isinstance(data, dict):
-        raise Invalid("a test document is an object with method, parameters and specimens")
+        raise Invalid("document.shape")
     for name in data:
         if name not in FIELDS:
-            raise Invalid(
-                f"field {quoted(name)} is not known; a test document has {', '.join(FIELDS)}",
-                field=name,
-            )
+            raise Invalid("document.field-unknown", name=name, known=list(FIELDS), field=name)
     method_id = data.get("method")
     if not isinstance(method_id, str):
-        raise Invalid("method is missing; expected the id of a method", field="method")
+        raise Invalid("document.method-missing", field="method")
     method = find_method(method_id)
     parameters = read_model(method.parameters, data.get("parameters", {}), "parameters")
     specimens = data.get("specimens")
     if not isinstance(specimens, list) or not specimens:
-        raise Invalid("specimens is missing or empty; expected a list", field="specimens")
+        raise Invalid("document.specimens-missing", field="specimens")
     if len(specimens) > MOST_SPECIMENS:
         raise Invalid(
-            f"specimens holds {len(specimens)}; {MOST_SPECIMENS} at most are taken at once",
+            "document.too-many-specimens",
+            count=len(specimens),
+            max=MOST_SPECIMENS,
             field="specimens",
         )
     readings = [
@@ -89,9 +85,7 @@ def read_document(data: Any) -> TestDocument:
     for reading in readings:
         if reading.label in labels:
             raise Invalid(
-                f"specimen {reading.label}: label stands twice; each label is given once",
-                field="label",
-                specimen=reading.label,
+                "document.label-twice", label=reading.label, field="label", specimen=reading.label
             )
         labels.add(reading.label)
     return TestDocument(method, parameters, readings)
@@ -104,12 +98,14 @@ def read_specimen(method: Method, data: Any, place: int) -> Any:
     reading = read_model(method.readings, data, f"specimen {where}", where)
     if reading.direction is None and method.direction_required:
         raise reading.refuse(
-            "direction", f"is missing; expected one of {', '.join(method.directions)}"
+            "direction", "reading.direction-missing", directions=list(method.directions)
         )
     if reading.direction is not None and reading.direction not in method.known_directions:
         raise reading.refuse(
             "direction",
-            f"is {quoted(reading.direction)}; expected one of {', '.join(method.known_directions)}",
+            "reading.direction-unknown",
+            direction=reading.direction,
+            known_directions=list(method.known_directions),
         )
     return reading
 
@@ -152,10 +148,7 @@ def _specimen(method: Method, reading: Any, parameters: Any) -> SpecimenResult:
 
 def _out_of_proportion(where: str, specimen: str | None = None) -> Invalid:
     """What is said when a computation runs out of the numbers that a machine has."""
-    return Invalid(
-        f"{where} cannot be computed: readings are out of all proportion to one another",
-        specimen=specimen,
-    )
+    return Invalid("document.out-of-proportion", where=where, specimen=specimen)
 
 
 def summary_of(method: Method, parameters: Any, results: Results) -> list[SummaryRow]:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Annotated, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
-from pydantic_core import PydanticCustomError
 
 from endurant.core.bounds import first_out_of_range
+from endurant.core.complaints import carrying
 
 LARGEST = 1e12
 """No reading of a bench is larger; a larger one is a slip, and its square would overflow."""
@@ -44,5 +44,5 @@ class Strict(BaseModel):
                 continue
             wrong = first_out_of_range(name, value)
             if wrong is not None:
-                raise PydanticCustomError("bounds", "{words}", {"words": wrong, "field": name})
+                raise carrying(wrong, name)
         return self

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from endurant.core.refusals import listed
+from endurant.core.quoting import listed
 
 
 @dataclass(frozen=True)

@@ -19,7 +19,7 @@ from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Digits
 from endurant.core.quantities import at_least
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 from endurant.core.working_hours import AwayRow, WorkingHours
 
 MOST_ROWS = 80
@@ -116,15 +116,14 @@ def read_tables(given: Mapping[str, Any] | None) -> HouseTables:
     for row in tables.atmospheres:
         if row.atmosphere not in ATMOSPHERES:
             raise Invalid(
-                f"atmospheres: {quoted(row.atmosphere)} is not known; expected one of "
-                f"{', '.join(ATMOSPHERES)}",
+                "lab-tables.atmosphere-unknown",
+                atmosphere=row.atmosphere,
+                known=list(ATMOSPHERES),
                 field="atmospheres",
             )
         if (row.humidity_percent is None) != (row.humidity_tolerance_percent is None):
             raise Invalid(
-                f"atmospheres: {row.atmosphere} has a humidity or its tolerance alone; expected "
-                "both, or neither",
-                field="atmospheres",
+                "lab-tables.humidity-alone", atmosphere=row.atmosphere, field="atmospheres"
             )
     for digits in tables.digits:
         _digits_of(digits)
@@ -143,7 +142,7 @@ def _refuse_doubles(tables: HouseTables) -> None:
         twice = next((key for key in keys if keys.count(key) > 1), None)
         if twice is not None:
             words = table.replace("_", " ")
-            raise Invalid(f"{words}: {twice[:60]} stands there twice", field=table)
+            raise Invalid("lab-tables.row-twice", table=words, twice=twice, field=table)
 
 
 def _digits_of(row: DigitsRow) -> Digits:
@@ -151,17 +150,17 @@ def _digits_of(row: DigitsRow) -> Digits:
     known = [known.name for known in method.properties]
     if row.property not in known:
         raise Invalid(
-            f"digits: {method.title} gives no {quoted(row.property)}; expected one of "
-            f"{', '.join(known)}",
+            "lab-tables.property-unknown",
+            method=method.title,
+            property=row.property,
+            known=list(known),
             field="digits",
         )
     try:
         return Digits(decimals=row.decimals, significant=row.significant)
     except ValidationError as error:
         raise Invalid(
-            f"digits: {row.property} of {row.method} has both decimals and significant digits, or "
-            "neither; expected one of them",
-            field="digits",
+            "lab-tables.digits-both", property=row.property, method=row.method, field="digits"
         ) from error
 
 

@@ -11,8 +11,9 @@ from typing import Literal
 import numpy as np
 
 from endurant.core.methods.guide import Blank, Measure
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
 from endurant.core.refusals import Invalid
+from endurant.core.rounding import in_numbers
 
 ODD_PERCENT = 5.0
 LARGEST_MM = 10_000.0
@@ -68,16 +69,23 @@ def check_readings(readings: Sequence[float], label: str, field: str) -> None:
     """Raises Invalid for a reading that no gauge gives."""
     if len(readings) > MOST_READINGS:
         raise Invalid(
-            f"specimen {label}: {WORDS[field]}: {len(readings)} readings; "
-            f"{MOST_READINGS} at most are kept",
+            "measuring.too-many-readings",
+            label=label,
+            dimension=WORDS[field],
+            count=len(readings),
+            max=MOST_READINGS,
             field=field,
             specimen=label,
         )
     for place, reading in enumerate(readings, start=1):
         if not isfinite(reading) or not 0 < reading <= LARGEST_MM:
             raise Invalid(
-                f"specimen {label}: {WORDS[field]}, reading {place} is {reading:g} mm; "
-                f"expected above 0 and at most {LARGEST_MM:g} mm",
+                "measuring.reading-out-of-range",
+                label=label,
+                dimension=WORDS[field],
+                place=place,
+                reading=reading,
+                max=LARGEST_MM,
                 field=field,
                 specimen=label,
             )
@@ -187,7 +195,7 @@ def grammage_g_m2(masses_g: Sequence[float], blank: Blank) -> float:
     """Mass over area of pieces of a known blank, in g/m²; raises Invalid for a mass of 0."""
     for mass in masses_g:
         if not isfinite(mass) or not 0 < mass < 1e6:
-            raise Invalid(f"a mass of {mass:g} g was given; expected above 0 g", field="masses_g")
+            raise Invalid("measuring.mass-not-positive", mass=mass, field="masses_g")
     return fmean(masses_g) / blank_area_mm2(blank) * 1e6
 
 

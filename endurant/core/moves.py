@@ -12,10 +12,11 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator
-from pydantic_core import PydanticCustomError
 
-from endurant.core.quantities import in_numbers
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.complaints import carrying
+from endurant.core.quoting import quoted
+from endurant.core.refusals import Invalid
+from endurant.core.rounding import in_numbers
 
 Until = Literal["mm", "N", "%", "break"]
 Kind = Literal["to", "by", "hold", "cycle", "zero", "pause", "exchange"]
@@ -85,16 +86,16 @@ def read_moves(text: str) -> tuple[Move, ...]:
     """The moves that a text says, one a line; raises Invalid that names the line."""
     lines = [line.strip() for line in re.split(r"[;\n]", text[: LONGEST_TEXT + 1])]
     if len(text) > LONGEST_TEXT:
-        raise Invalid(f"moves: more than {LONGEST_TEXT} characters", field="moves")
+        raise Invalid("moves.too-long", max=LONGEST_TEXT, field="moves")
     moves = tuple(
         _read(line, number)
         for number, line in enumerate(lines, start=1)
         if line and not line.startswith(TITLE)
     )
     if not moves:
-        raise Invalid(f"moves: there is none; expected {EXPECTED}", field="moves")
+        raise Invalid("moves.none", expected=EXPECTED, field="moves")
     if len(moves) > MOST_MOVES:
-        raise Invalid(f"moves: {len(moves)} are given; {MOST_MOVES} at most are run", field="moves")
+        raise Invalid("moves.too-many", count=len(moves), max=MOST_MOVES, field="moves")
     return moves
 
 
@@ -105,9 +106,7 @@ def _read(line: str, number: int) -> Move:
     if goes := _GOES.fullmatch(line):
         kind, value, unit, broken, speed = goes.groups()
         if broken and kind == "by":
-            raise Invalid(
-                f"{where}: a break is gone to, not by; expected {EXPECTED}", field="moves"
-            )
+            raise Invalid("moves.break-with-by", where=where, expected=EXPECTED, field="moves")
         move = Move(
             "to" if kind == "to" else "by",
             0.0 if broken else _number(value),
@@ -115,21 +114,21 @@ def _read(line: str, number: int) -> Move:
             _speed(speed, where),
         )
         if kind == "by" and unit == "N":
-            raise Invalid(f"{where}: a force is gone to, not by", field="moves")
+            raise Invalid("moves.force-with-by", where=where, field="moves")
         return move
     if holds := _HOLDS.fullmatch(line):
         seconds = _number(holds[1]) * (60 if holds[2] == "min" else 1)
         if not 0 < seconds <= LONGEST_HOLD_S:
-            raise Invalid(f"{where}: a hold lasts more than 0 s and a week at most", field="moves")
+            raise Invalid("moves.hold-time", where=where, field="moves")
         return Move("hold", seconds=seconds)
     if cycles := _CYCLES.fullmatch(line):
         times, low, low_unit, high, unit, speed = cycles.groups()
         if low_unit != unit:
-            raise Invalid(f"{where}: both ends of a cycle are in one unit", field="moves")
+            raise Invalid("moves.cycle-units", where=where, field="moves")
         if not 1 <= int(times) <= MOST_CYCLES:
-            raise Invalid(f"{where}: 1 to {MOST_CYCLES} cycles can be run", field="moves")
+            raise Invalid("moves.cycle-count", where=where, max=MOST_CYCLES, field="moves")
         if _number(low) >= _number(high):
-            raise Invalid(f"{where}: the first end of a cycle is the lower one", field="moves")
+            raise Invalid("moves.cycle-order", where=where, field="moves")
         return Move(
             "cycle",
             _number(high),
@@ -138,7 +137,7 @@ def _read(line: str, number: int) -> Move:
             low=_number(low),
             times=int(times),
         )
-    raise Invalid(f"{where} is no move; expected {EXPECTED}", field="moves")
+    raise Invalid("moves.unknown", where=where, expected=EXPECTED, field="moves")
 
 
 def _unit(text: str) -> Until:
@@ -152,11 +151,7 @@ def _number(text: str) -> float:
 def _speed(text: str, where: str) -> float:
     speed = _number(text)
     if not 0 < speed <= FASTEST_MM_MIN:
-        raise Invalid(
-            f"{where}: {in_numbers(speed)} mm per minute; expected more than 0 and "
-            f"{in_numbers(FASTEST_MM_MIN)} at most",
-            field="moves",
-        )
+        raise Invalid("moves.speed", where=where, speed=speed, max=FASTEST_MM_MIN, field="moves")
     return speed
 
 
@@ -257,7 +252,7 @@ def _is_read(text: str) -> str:
     try:
         return titled(title_of(text), read_moves(text))
     except Invalid as refusal:
-        raise PydanticCustomError("moves", "{says}", {"says": refusal.sentence}) from refusal
+        raise carrying(refusal.message) from refusal
 
 
 MovesText = Annotated[str, AfterValidator(_is_read)]

@@ -4,25 +4,19 @@ from __future__ import annotations
 
 import math
 import re
-from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Context, Decimal
+from decimal import Decimal
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from endurant.core.refusals import Invalid, quoted
-
-RoundingRule = Literal["half-even", "half-up"]
+from endurant.core.quoting import quoted
+from endurant.core.refusals import Invalid
+from endurant.core.rounding import EXACT, MODES, RoundingRule, as_decimal, plain_text
 
 SAME_WITHIN = 1e-9
 """Figures that differ by no more than this part of the larger are equal at a limit."""
-
-MINUS = "−"
-"""The sign of a negative figure that people read; a hyphen is for programs."""
-
-_MODES = {"half-even": ROUND_HALF_EVEN, "half-up": ROUND_HALF_UP}
-_EXACT = Context(prec=400)
 
 
 def equal_at_limit(figure: float, limit: float) -> bool:
@@ -48,47 +42,6 @@ def all_at_least(
     return np.asarray(figures >= limits - slack)
 
 
-def as_decimal(figure: float | str | Decimal) -> Decimal:
-    """The decimal that is rounded: text as it stands, a computed figure with 12 digits."""
-    if isinstance(figure, Decimal):
-        return figure
-    if isinstance(figure, str):
-        return Decimal(figure)
-    return Decimal(f"{figure:.11e}")
-
-
-def round_to_decimals(
-    figure: float | str | Decimal, decimals: int, rule: RoundingRule = "half-even"
-) -> str:
-    """Text of `figure` with this many decimals; a negative count rounds to tens, hundreds."""
-    value = as_decimal(figure)
-    rounded = value.quantize(Decimal(1).scaleb(-decimals), rounding=_MODES[rule], context=_EXACT)
-    return _plain(rounded, max(decimals, 0))
-
-
-def round_to_significant(
-    figure: float | str | Decimal,
-    digits: int,
-    rule: RoundingRule = "half-even",
-    most_decimals: int | None = None,
-) -> str:
-    """Text of `figure` with this many significant digits; zero reads 0.
-
-    A carry keeps the number of digits: 9.996 to three reads 10.0.
-    """
-    value = as_decimal(figure)
-    if value == 0:
-        return "0"
-    decimals = digits - 1 - value.adjusted()
-    if most_decimals is None or decimals <= most_decimals:
-        rounded = Decimal(round_to_decimals(value, decimals, rule))
-        if rounded != 0 and rounded.adjusted() > value.adjusted():
-            decimals -= 1
-    if most_decimals is not None:
-        decimals = min(decimals, most_decimals)
-    return round_to_decimals(value, decimals, rule)
-
-
 def round_to_step(
     figure: float | str | Decimal, step: float | str | Decimal, rule: RoundingRule = "half-even"
 ) -> str:
@@ -98,39 +51,17 @@ def round_to_step(
     """
     size = Decimal(step) if isinstance(step, str) else as_decimal(step).normalize()
     if size <= 0:
-        raise Invalid(f"step must be above 0; {step} was given", field="step")
-    steps = _EXACT.divide(as_decimal(figure), size).to_integral_value(rounding=_MODES[rule])
+        raise Invalid("quantity.step-not-positive", step=step, field="step")
+    steps = EXACT.divide(as_decimal(figure), size).to_integral_value(rounding=MODES[rule])
     exponent = size.as_tuple().exponent
     decimals = max(-exponent, 0) if isinstance(exponent, int) else 0
-    return _plain(_EXACT.multiply(steps, size), decimals)
+    return plain_text(EXACT.multiply(steps, size), decimals)
 
 
 def last_place(limit: str) -> int:
     """The number of decimals that a limit is written with: 0 for "25", 1 for "25.0"."""
     exponent = Decimal(limit).as_tuple().exponent
     return max(-exponent, 0) if isinstance(exponent, int) else 0
-
-
-def _plain(value: Decimal, decimals: int) -> str:
-    text = f"{value:.{decimals}f}"
-    return text[1:] if text.startswith("-") and Decimal(text) == 0 else text
-
-
-def four_digits(figure: float) -> str:
-    """A figure for reading in a working: four significant digits, no exponent."""
-    return round_to_significant(figure, 4)
-
-
-def in_numbers(figure: float) -> str:
-    """A figure in a sentence or a working, for people to read: a minus sign, no exponent.
-
-    Six significant digits at most, no tail of zeros.
-    """
-    if figure == 0:
-        return "0"
-    text = round_to_significant(figure, 6)
-    text = text.rstrip("0").rstrip(".") if "." in text else text
-    return text.replace("-", MINUS)
 
 
 def half_step_down(grade: float) -> float:
@@ -189,11 +120,9 @@ def factor_between(unit: str, wanted: str) -> float:
         quantity = pint.application_registry.Quantity(0.1 ** tens[1], tens[0])
         return float(quantity.to(wanted).magnitude)
     except pint.DimensionalityError as error:
-        raise Invalid(f"{quoted(unit)} does not measure what {quoted(wanted)} measures") from error
+        raise Invalid("quantity.unit-of-other-kind", unit=unit, expected=wanted) from error
     except Exception as error:  # the parser of unit names raises many kinds
-        raise Invalid(
-            f"{quoted(unit)} is no unit that is known here; expected one like {wanted}"
-        ) from error
+        raise Invalid("quantity.unit-unknown", unit=unit, expected=wanted) from error
 
 
 System = Literal["metric", "inch-pound"]

@@ -8,7 +8,9 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 from pydantic_core import from_json
 
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.complaints import message_of
+from endurant.core.quoting import quoted
+from endurant.core.refusals import Invalid
 
 MOST_BYTES = 64_000_000
 
@@ -16,18 +18,16 @@ MOST_BYTES = 64_000_000
 def parse_json(text: str | bytes) -> Any:
     """JSON text as plain data; raises Invalid that says at which line it stops making sense."""
     if len(text) > MOST_BYTES:
-        raise Invalid(too_large(len(text)))
+        raise too_large(len(text))
     try:
         return from_json(text)
     except ValueError as error:
-        raise Invalid(f"this is no JSON: {error}") from error
+        raise Invalid("json.not-json", error=error) from error
 
 
-def too_large(size: int) -> str:
-    """The sentence that refuses a document by its size in bytes."""
-    return (
-        f"the document has {size / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB at most are read at once"
-    )
+def too_large(size: int) -> Invalid:
+    """Return the refusal of a document by its size in bytes."""
+    return Invalid("document.too-large", size_mb=size / 1e6, max_mb=MOST_BYTES / 1e6)
 
 
 def read_model(
@@ -44,7 +44,7 @@ def read_model(
     nothing is wrong but that fields which may be `left_open` are missing.
     """
     if not isinstance(data, dict):
-        raise Invalid(f"{where}: expected an object with named fields", specimen=specimen)
+        raise Invalid("document.object-expected", where=where, specimen=specimen)
     try:
         return model.model_validate(data)
     except ValidationError as error:
@@ -68,13 +68,10 @@ def refusal_of(
     path = [step for step in mistake["loc"] if isinstance(step, int) or "[" not in step]
     if "field" in context:
         path.append(context["field"])
-    sentence = context.get("sentence")
-    if sentence is not None and "field" in context:
-        return Invalid(f"{where}: {sentence}", field=str(path[-1]), specimen=specimen)
     words, names = in_users_words(path, data, getattr(model, "columns", {}))
     field = names[-1] if names else where
-    said = f"{words}: {say_mistake(mistake)}" if words else say_mistake(mistake)
-    return Invalid(f"{where}: {said}", field=field, specimen=specimen)
+    message = message_of(mistake, words).within("field.inside", where=where)
+    return Invalid(message, field=field, specimen=specimen)
 
 
 def in_users_words(
@@ -126,47 +123,3 @@ def _holds(spot: Any, step: str | int) -> bool:
     if isinstance(spot, dict):
         return step in spot
     return isinstance(spot, list | tuple) and isinstance(step, int) and step < len(spot)
-
-
-def say_mistake(error: Any) -> str:
-    """What pydantic found, in our words."""
-    given = error.get("input")
-    shown = f"; {quoted(given)} was given" if isinstance(given, str | int | float) else ""
-    context = {
-        name: f"{bound:g}" if isinstance(bound, float) else bound
-        for name, bound in error.get("ctx", {}).items()
-    }
-    words = {
-        "missing": "is missing",
-        "extra_forbidden": "is not a field that is known here",
-        "finite_number": "must be a finite number",
-        "float_type": "must be a number",
-        "float_parsing": "must be a number",
-        "int_type": "must be a whole number",
-        "int_parsing": "must be a whole number",
-        "int_from_float": "must be a whole number",
-        "bool_type": "must be true or false",
-        "bool_parsing": "must be true or false",
-        "string_type": "must be text",
-        "list_type": "must be a list",
-        "greater_than": f"must be above {context.get('gt')}",
-        "greater_than_equal": f"must be {context.get('ge')} or more",
-        "less_than": f"must be below {context.get('lt')}",
-        "less_than_equal": f"must be {context.get('le')} or less",
-        "literal_error": f"must be {context.get('expected')}",
-        "string_too_short": "must not be empty",
-        "too_long": f"may have {context.get('max_length')} entries at most",
-        "too_short": f"must have {context.get('min_length')} entries or more",
-        "string_too_long": f"may have {context.get('max_length')} characters at most",
-    }
-    kind = error["type"]
-    if kind == "value_error":
-        return str(context["error"])
-    if kind == "bounds":
-        return str(context["words"])
-    if kind == "column":
-        return str(context.get("sentence", error["msg"]))
-    if kind in ("missing", "extra_forbidden"):
-        return words[kind]
-    library_words = str(error["msg"])
-    return words.get(kind, library_words[:1].lower() + library_words[1:]) + shown

@@ -7,7 +7,8 @@ from typing import Self
 import numpy as np
 from pydantic import model_validator
 
-from endurant.core.columns import Channels, Column, StrainColumn, refuse_column
+from endurant.core.columns import Channels, Column, StrainColumn
+from endurant.core.complaints import complaint
 from endurant.core.fields import Strict
 from endurant.core.trace import Samples
 
@@ -36,24 +37,25 @@ class TraceColumns(Strict):
         for number, channel in enumerate(self.displacement_mm or [], start=1):
             lengths[f"displacement_mm channel {number}"] = len(channel)
         if not lengths:
-            raise refuse_column("trace", "holds no column")
+            raise complaint("trace.no-column", field="trace")
         first, expected = next(iter(lengths.items()))
         for name, length in lengths.items():
             if length != expected:
-                raise refuse_column(
-                    name.split()[0],
-                    f"{name} has {length} samples, {first} has {expected}; "
-                    "the columns of a trace are equally long",
+                raise complaint(
+                    "trace.lengths-differ",
+                    column=name,
+                    count=length,
+                    first=first,
+                    expected=expected,
+                    field=name.split()[0],
                 )
         if expected < 2:
-            raise refuse_column(first, f"the trace has {expected} samples; two at least are needed")
+            raise complaint("trace.too-short", count=expected, field=first)
         if expected > MOST_SAMPLES:
-            raise refuse_column(
-                first, f"the trace has {expected} samples; {MOST_SAMPLES} at most are read"
-            )
+            raise complaint("trace.too-long", count=expected, max=MOST_SAMPLES, field=first)
         if self.time_s is not None and bool((falls := np.diff(self.time_s) < 0).any()):
             row = int(np.argmax(falls)) + 2
-            raise refuse_column("time_s", f"time_s falls at sample {row}; time runs on")
+            raise complaint("trace.time-falls", sample=row, field="time_s")
         return self
 
     def _single(self) -> list[tuple[str, Samples]]:

@@ -1,83 +1,98 @@
-"""Saying no: every refusal is one sentence that says what, where and what was expected.
+"""Refusals: each has a code, parameters, and a sentence that says what is wrong and where.
 
-Each layer raises these; the API and the command line translate them in one place.
+Each layer raises them; the API and the command line translate them in one place.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from typing import Self
 
-MOST_QUOTED = 40
-"""Characters of what somebody gave that a refusal repeats."""
-
-
-def quoted(given: object) -> str:
-    """What was given, in quotation marks, on one line and no longer than `MOST_QUOTED`."""
-    text = " ".join(printable(str(given)[: 2 * MOST_QUOTED]).split())
-    return f"“{text}”" if len(text) <= MOST_QUOTED else f"“{text[: MOST_QUOTED - 1]}…”"
-
-
-def listed(names: Iterable[str], most: int = 12) -> str:
-    """Names as they were given, parted by commas: the first of them, each cut to what is quoted."""
-    shown = [quoted(name)[1:-1] for name in names]
-    more = len(shown) - most
-    return ", ".join(shown[:most]) + (f" and {more} more" if more > 0 else "")
-
-
-def printable(text: str) -> str:
-    """Text that can be written as UTF-8: half of a surrogate pair is shown as a mark."""
-    return text.encode("utf-8", "replace").decode("utf-8")
+from endurant.core.messages import Message
 
 
 class Refusal(Exception):
-    """Something was asked that cannot be done. `sentence` is written for the person who asked."""
+    """A request that cannot be carried out.
 
-    code = "refused"
+    Give the code of a message of the catalogue and the parameters of its sentence. `field` names
+    the field and `specimen` the label that the refusal is about; sentences may use them too.
+    """
+
+    kind = "refused"
 
     def __init__(
-        self, sentence: str, *, field: str | None = None, specimen: str | None = None
+        self,
+        message: str | Message,
+        /,
+        *,
+        field: str | None = None,
+        specimen: str | None = None,
+        **params: object,
     ) -> None:
-        super().__init__(sentence)
-        self.sentence = sentence
+        if isinstance(message, str):
+            message = Message(message, params)
+        super().__init__(message)
+        self.message = message
         self.field = field
         self.specimen = specimen
+
+    def __reduce__(self) -> tuple[object, ...]:
+        state = {"field": self.field, "specimen": self.specimen}
+        return (type(self), (self.message,), state)
+
+    @property
+    def code(self) -> str:
+        """The code of the message, on which programs and tests decide."""
+        return self.message.code
+
+    @property
+    def sentence(self) -> str:
+        """The sentence for the person who sent the request."""
+        return self.message.text
+
+    def within(self, code: str, /, **params: object) -> Self:
+        """Return this refusal with its sentence placed inside another one."""
+        message = self.message.within(code, **params)
+        return type(self)(message, field=self.field, specimen=self.specimen)
+
+    def __str__(self) -> str:
+        return f"{self.code}: {self.sentence}"
 
 
 class Invalid(Refusal):
     """A field, a file or a document is not valid."""
 
-    code = "invalid"
+    kind = "invalid"
 
 
 class NotFound(Refusal):
-    """There is no such thing, or it is not for this person to see."""
+    """There is no such record, or the person may not see it."""
 
-    code = "not-found"
+    kind = "not-found"
 
 
 class Forbidden(Refusal):
     """The person may not do this."""
 
-    code = "forbidden"
+    kind = "forbidden"
 
 
 class Conflict(Refusal):
-    """It was possible a moment ago: someone else acted first, or the state has moved on."""
+    """The state has changed: another person acted first, or the step comes too late."""
 
-    code = "conflict"
+    kind = "conflict"
 
 
 class Crossed(Conflict):
-    """Two transactions wanted the same rows: nothing was changed, and the same works again."""
+    """Two transactions needed the same rows: nothing was changed, and a retry can succeed."""
 
 
 class NeedsReason(Conflict):
-    """It departs from what is asked for: possible with a reason, which the report will give."""
+    """The action departs from the method: possible with a reason, which the report states."""
 
-    code = "needs-reason"
+    kind = "needs-reason"
 
 
 class Unavailable(Refusal):
-    """Something outside does not answer: a device, the database."""
+    """A device or the database does not answer."""
 
-    code = "unavailable"
+    kind = "unavailable"

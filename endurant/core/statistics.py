@@ -138,11 +138,7 @@ def sample_size(sd: float, half_width: float, confidence: float = 0.95) -> int:
     while not narrow(high):
         high *= 2
         if high > MOST_SPECIMENS_ASKED:
-            raise Invalid(
-                f"half_width: more than {MOST_SPECIMENS_ASKED} specimens would be needed; "
-                "expected a wider half width",
-                field="half_width",
-            )
+            raise Invalid("sample-size.too-many", max=MOST_SPECIMENS_ASKED, field="half_width")
     low = max(high // 2, 2)
     while low < high:
         middle = (low + high) // 2

@@ -7,8 +7,8 @@ from datetime import date, datetime, time, timedelta
 from typing import Annotated, Self
 
 from pydantic import Field, model_validator
-from pydantic_core import PydanticCustomError
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Name, Strict
 
 Stretch = tuple[datetime, datetime]
@@ -27,11 +27,7 @@ class WorkingHours(Strict):
     @model_validator(mode="after")
     def _forwards(self) -> Self:
         if self.end <= self.start:
-            raise PydanticCustomError(
-                "hours",
-                "they end at {end}, before they begin",
-                {"end": self.end},
-            )
+            raise complaint("hours.backwards", end=self.end)
         return self
 
 
@@ -45,11 +41,7 @@ class AwayRow(Strict):
     @model_validator(mode="after")
     def _forwards(self) -> Self:
         if self.until < self.since:
-            raise PydanticCustomError(
-                "away",
-                "{why} ends on {until}, before it begins",
-                {"why": self.why, "until": str(self.until)},
-            )
+            raise complaint("hours.absence-backwards", reason=self.why, until=self.until)
         return self
 
     def holds(self, day: date) -> bool:

@@ -8,7 +8,8 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from endurant.core.quantities import in_system, round_to_significant, significant_digits
+from endurant.core.quantities import in_system, significant_digits
+from endurant.core.rounding import round_to_significant
 
 DecimalSign = Literal["point", "comma"]
 DateStyle = Literal["named", "dotted", "iso"]

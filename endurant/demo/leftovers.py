@@ -32,10 +32,7 @@ class Notes:
         """
         demo = self._pid("demo")
         if demo is not None and demo != os.getpid() and _runs(demo, "endurant", "demo"):
-            raise Unavailable(
-                f"the demo laboratory of this folder is running already (process {demo}); "
-                "stop it with Ctrl-C where it was started"
-            )
+            raise Unavailable("demo.already-running", process=demo)
         ended = []
         for name, words in (
             ("mariadb", ("mariadbd", str(self.folder / "data"))),

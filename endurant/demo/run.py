@@ -32,7 +32,7 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
     Raises Unavailable with a sentence when a port is taken or something is missing.
     """
     if not (BUILT / "index.html").is_file():
-        raise Unavailable("the front end is not built; `make demo` builds it, or run `make build`")
+        raise Unavailable("demo.front-end-missing")
     notes = Notes(folder)
     ended = notes.end_leftovers()
     for name in ended:
@@ -42,10 +42,7 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
             wait_until(partial(port_is_free, left), 20, f"port {left} does not become free")
     for taken in (port, port + 1):
         if not port_is_free(taken):
-            raise Unavailable(
-                f"port {taken} on 127.0.0.1 is taken; stop what uses it, "
-                "or choose another first port: make demo PORT=8500"
-            )
+            raise Unavailable("demo.port-taken", port=taken)
     with ExitStack() as running:
         signal.signal(signal.SIGTERM, _as_interrupt)
         database = DatabaseServer(folder, port + 2)

@@ -150,7 +150,7 @@ def seed(
     Returns how many jobs, specimens and recordings the database then holds.
     """
     if not 1 <= jobs <= MOST_JOBS:
-        raise Invalid(f"{jobs} jobs were asked for; expected 1 to {MOST_JOBS}", field="jobs")
+        raise Invalid("demo.job-count", jobs=jobs, max=MOST_JOBS, field="jobs")
     now = datetime.now(UTC).replace(microsecond=0)
     _found(now)
     progress("rooms and their logs")
@@ -171,7 +171,7 @@ def seed(
         if words is not None:
             for worker in workers:
                 worker.kill()
-            raise Invalid(f"seeding stopped: {words}")
+            raise Invalid("demo.seeding-stopped", reason=words)
         done += 1
         if done % 100 == 0:
             progress(f"{done} of {jobs} jobs")
@@ -202,7 +202,7 @@ def _people() -> dict[str, Actor]:
         people: dict[str, Actor] = {row.role: Actor(row.id, row.name, row.role) for row in rows}
     missing = {"technician", "reviewer"} - set(people)
     if missing:
-        raise Invalid(f"this laboratory has no {' and no '.join(sorted(missing))}; add one first")
+        raise Invalid("demo.role-missing", missing=" and no ".join(sorted(missing)))
     return people
 
 

@@ -24,5 +24,5 @@ class LineIndicator(LineStation):
         shown = {name: fact(text) for name, text in answer.fields.items()}
         for name, value in shown.items():
             if isinstance(value, float) and not isfinite(value):
-                raise LineLost(f"{self.name} sends what cannot be read: {name} {value}")
+                raise LineLost("device.unreadable", device=self.name, data=f"{name} {value}")
         return shown

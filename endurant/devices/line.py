@@ -11,7 +11,7 @@ from binascii import crc_hqx
 from dataclasses import dataclass, field
 from math import isfinite
 
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 
 LONGEST_LINE = 4096
 _IN_A_LINE = re.compile(r"[!-)+-~]{0,3600}")
@@ -53,7 +53,7 @@ def encode(message: Message) -> bytes:
     """
     for value in (message.word, *message.fields, *message.fields.values()):
         if not _IN_A_LINE.fullmatch(value):
-            raise Invalid(f"{quoted(value)} cannot be sent to a device: expected one plain word")
+            raise Invalid("device.word-expected", value=value)
     join = " ".join([message.word, *(f"{name}={value}" for name, value in message.fields.items())])
     return f"{join} *{crc_hqx(join.encode('ascii', 'replace'), 0xFFFF):04X}\n".encode(
         "ascii", "replace"

@@ -44,7 +44,7 @@ class LineRecorder(LineStation):
         try:
             self._channels = tuple(answer.text("channels").split(","))
         except Rubbish as rubbish:
-            raise LineLost(f"{self.name} sends what cannot be read: {rubbish}") from rubbish
+            raise LineLost("device.unreadable", device=self.name, data=rubbish) from rubbish
         return self._channels
 
     def stop(self, device_run: str) -> None:
@@ -68,7 +68,9 @@ class LineRecorder(LineStation):
                     yield Follows(channels)
                 if message.word == "S":
                     if int(message.number("n")) != expected:
-                        raise LineLost(f"{self.name} left out samples from number {expected} on")
+                        raise LineLost(
+                            "device.samples-missing", device=self.name, expected=expected
+                        )
                     rows = rows_of(message.text("v"), channels)
                     expected += rows.shape[0]
                     gathered.append(rows)

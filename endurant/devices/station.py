@@ -55,7 +55,7 @@ class LineStation(TcpDevice):
             }
             return Status(answer.text("serial"), known, facts)
         except Rubbish as rubbish:
-            raise LineLost(f"{self.name} sends what cannot be read: {rubbish}") from rubbish
+            raise LineLost("device.unreadable", device=self.name, data=rubbish) from rubbish
 
 
 def plain(setup: Mapping[str, float | str]) -> dict[str, str]:

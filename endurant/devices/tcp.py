@@ -36,8 +36,8 @@ class TcpDevice:
         """What to raise for an answer that says no."""
         says = message.fields.get("says", "no").replace("_", " ")
         if message.fields.get("code") == "unknown-test":
-            return TestUnknown(f"{self.name} no longer holds this test")
-        return DeviceRefused(f"{self.name} says: {says}")
+            return TestUnknown("device.test-lost", device=self.name)
+        return DeviceRefused("device.refused", device=self.name, reason=says)
 
     @contextmanager
     def line(self) -> Iterator[Lines]:
@@ -47,9 +47,9 @@ class TcpDevice:
                 connection.settimeout(SILENCE_AT_MOST_S)
                 yield Lines(connection)
         except OSError as error:
-            raise LineLost(f"the line to {self.name} is lost; it does not answer") from error
+            raise LineLost("device.line-lost", device=self.name) from error
         except Rubbish as rubbish:
-            raise LineLost(f"{self.name} sends what cannot be read: {rubbish}") from rubbish
+            raise LineLost("device.unreadable", device=self.name, data=rubbish) from rubbish
 
 
 class Lines:

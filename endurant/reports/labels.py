@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 
 
 @dataclass(frozen=True)
@@ -66,10 +66,7 @@ STOCKS = {
 def find_stock(stock_id: str) -> LabelStock:
     """The sheet of labels with this id; raises Invalid that names the known ones."""
     if stock_id not in STOCKS:
-        raise Invalid(
-            f"labels {quoted(stock_id)} are not known; expected one of {', '.join(STOCKS)}",
-            field="stock",
-        )
+        raise Invalid("labels.stock-unknown", stock=stock_id, known=list(STOCKS), field="stock")
     return STOCKS[stock_id]
 
 
@@ -80,7 +77,10 @@ def label_pages(keys: Sequence[int], stock: LabelStock, skip: int) -> list[list[
     """
     if not 0 <= skip < stock.per_page:
         raise Invalid(
-            f"{skip} labels are to be skipped; a page of {stock.title} has {stock.per_page}",
+            "labels.skip-too-many",
+            skip=skip,
+            stock=stock.title,
+            per_page=stock.per_page,
             field="skip",
         )
     places: list[int | None] = [*([None] * skip), *keys]

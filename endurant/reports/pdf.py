@@ -23,7 +23,7 @@ from markupsafe import Markup
 from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
 from endurant.core.methods.properties import Property
-from endurant.core.quantities import four_digits
+from endurant.core.rounding import four_digits
 from endurant.core.writing import Writing
 from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
@@ -279,7 +279,7 @@ def _parameter(name: str) -> str:
 
 
 def _three(figure: float | None) -> str:
-    from endurant.core.quantities import round_to_significant
+    from endurant.core.rounding import round_to_significant
 
     return "–" if figure is None else round_to_significant(figure, 3)
 

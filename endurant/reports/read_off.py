@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.core.writing import Writing
 from endurant.work.use_cases.reporting.models import ReportedTest
 

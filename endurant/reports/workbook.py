@@ -65,7 +65,7 @@ def table_of(data: bytes) -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
             if sum(part.file_size for part in packed.infolist()) > MOST_UNPACKED:
-                raise Invalid("the workbook is too large to be a table", field="file")
+                raise Invalid("workbook.too-large", field="file")
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         sheet = book.worksheets[0]
         rows = sheet.iter_rows(values_only=True, max_row=MOST_ROWS + 2, max_col=MOST_COLUMNS + 1)
@@ -74,17 +74,17 @@ def table_of(data: bytes) -> bytes:
         out = csv.writer(written, lineterminator="\n")
         for number, row in enumerate(rows):
             if number > MOST_ROWS:
-                raise Invalid(f"the workbook has more than {MOST_ROWS} rows", field="file")
+                raise Invalid("workbook.too-many-rows", max=MOST_ROWS, field="file")
             if len(row) > MOST_COLUMNS and row[MOST_COLUMNS] is not None:
-                raise Invalid(f"the workbook has more than {MOST_COLUMNS} columns", field="file")
+                raise Invalid("workbook.too-many-columns", max=MOST_COLUMNS, field="file")
             used = max((place for place, cell in enumerate(row, 1) if cell is not None), default=0)
             written_row = row[:used]
             cells += used
             if cells > MOST_CELLS:
-                raise Invalid(f"the workbook has more than {MOST_CELLS} cells", field="file")
+                raise Invalid("workbook.too-many-cells", max=MOST_CELLS, field="file")
             out.writerow(["" if cell is None else _plain(cell) for cell in written_row])
     except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, IndexError) as error:
-        raise Invalid("the file is no workbook that can be read", field="file") from error
+        raise Invalid("workbook.unreadable", field="file") from error
     return written.getvalue().encode()
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from endurant.core.methods import MODULES, find_method
-from endurant.core.refusals import Conflict, Invalid, quoted
+from endurant.core.refusals import Conflict, Invalid
 from endurant.core.simulate.traces import simulated_method
 
 STEPS = """\
@@ -139,22 +139,18 @@ def write_method(method_id: str, like: str, root: Path) -> list[Path]:
     Conflict where a method or a file of that name exists.
     """
     if not ID.fullmatch(method_id) or len(method_id) > LONGEST_ID:
-        raise Invalid(
-            f"method id {quoted(method_id)} is not valid: use lower-case letters, digits and "
-            f"single hyphens, {LONGEST_ID} characters at most",
-            field="id",
-        )
+        raise Invalid("new-method.id", method=method_id, max=LONGEST_ID, field="id")
     find_method(like)
     if method_id in MODULES:
-        raise Conflict(f"the method {method_id} exists already, in {MODULES[method_id]}.py")
+        raise Conflict("new-method.exists", method=method_id, module=MODULES[method_id])
     table = root / "endurant/core/methods/__init__.py"
     if not table.is_file():
-        raise Invalid(f"{root} is not the source of this program: it has no {table.name}")
+        raise Invalid("new-method.not-the-source", folder=root, file=table.name)
     new = NewMethod(method_id, like, root)
     files = new.files()
     for path in files:
         if path.exists():
-            raise Conflict(f"{path.relative_to(root)} exists already; nothing was written")
+            raise Conflict("new-method.file-exists", file=path.relative_to(root))
     for path, text in files.items():
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text(text)

@@ -23,10 +23,6 @@ _LOST = {1053, 1927, 2002, 2003, 2006, 2013, 4031}
 _CROSSED = {1205, 1213}
 # MariaDB's number for "duplicate entry".
 _TWICE = 1062
-SAME_MOMENT = (
-    "someone else did the same thing, or changed it, at the same moment; look again, then repeat "
-    "what you meant to do"
-)
 # MariaDB's number for "packet bigger than max_allowed_packet".
 _TOO_LARGE = 1153
 LEAST_PACKET = 100_000_000
@@ -37,10 +33,7 @@ def database_url() -> str:
     """The database of this process; raises Unavailable when none is named."""
     url = os.environ.get(DATABASE_VARIABLE)
     if not url:
-        raise Unavailable(
-            f"no database is named: set {DATABASE_VARIABLE} to "
-            "mysql+pymysql://user@127.0.0.1:port/name, or start with `make demo`"
-        )
+        raise Unavailable("database.not-named", variable=DATABASE_VARIABLE)
     return url
 
 
@@ -80,20 +73,14 @@ def open_session() -> Iterator[Session]:
             yield session
     except (OperationalError, InterfaceError, IntegrityError) as error:
         if _number(error) in _CROSSED:
-            raise Crossed(SAME_MOMENT) from error
+            raise Crossed("database.same-moment") from error
         if _number(error) == _TWICE:
-            raise Conflict(SAME_MOMENT) from error
+            raise Conflict("database.same-moment") from error
         if _number(error) == _TOO_LARGE:
-            raise Invalid(
-                "this is larger than the database takes at once; nothing was stored. "
-                "Whoever keeps the server raises its max_allowed_packet, see docs/operating.md"
-            ) from error
+            raise Invalid("database.too-large") from error
         if not is_lost(error):
             raise
-        raise Unavailable(
-            "the database does not answer; nothing was changed. "
-            "Try again in a moment, and tell whoever keeps the server if it lasts"
-        ) from error
+        raise Unavailable("database.no-answer") from error
 
 
 def packet_bytes() -> int:

@@ -54,7 +54,7 @@ def _decompressed(packed: bytes) -> bytes:
             return zstandard.decompress(packed, max_output_size=MOST_UNPACKED)
         return zlib.decompress(packed)
     except (zstandard.ZstdError, zlib.error) as error:
-        raise Invalid("the stored data is damaged and cannot be read") from error
+        raise Invalid("database.data-damaged") from error
 
 
 def sha256(table: Table) -> str:

@@ -60,12 +60,9 @@ class DatabaseServer:
         """
         data = self.folder / "data"
         if len(str(self.socket_path)) > 100:
-            raise Unavailable(f"the folder name is too long for a socket: {self.folder}")
+            raise Unavailable("database.folder-name-too-long", folder=self.folder)
         if not port_is_free(self.port):
-            raise Unavailable(
-                f"port {self.port} on 127.0.0.1 is taken; another Endurant may be running. "
-                "Stop it, or choose another port"
-            )
+            raise Unavailable("database.port-taken", port=self.port)
         self.folder.mkdir(parents=True, exist_ok=True)
         if not (data / "mysql").is_dir():
             self._install(data)
@@ -140,9 +137,7 @@ class DatabaseServer:
                 return
             shutil.rmtree(data, ignore_errors=True)
             data.mkdir(parents=True)
-        raise Unavailable(
-            f"MariaDB could not make its data folder {data}: {' / '.join(complaints)}"
-        )
+        raise Unavailable("database.folder-not-made", folder=data, reason=" / ".join(complaints))
 
     def _complaints_of_installing(self, data: Path) -> list[str]:
         made = subprocess.run(
@@ -172,9 +167,7 @@ class DatabaseServer:
 
     def _answers(self) -> bool:
         if self._process is not None and self._process.poll() is not None:
-            raise Unavailable(
-                f"MariaDB ended while it was starting; see {self.folder / 'server.log'}"
-            )
+            raise Unavailable("database.ended", log=self.folder / "server.log")
         try:
             self._connect().close()
         except pymysql.err.OperationalError:
@@ -186,9 +179,7 @@ def _find(names: tuple[str, ...]) -> str:
     for name in names:
         if which := shutil.which(name):
             return which
-    raise Unavailable(
-        f"{names[0]} is not installed; `make setup` installs Debian's mariadb-server-core"
-    )
+    raise Unavailable("database.not-installed", program=names[0])
 
 
 def port_is_free(port: int) -> bool:
@@ -207,5 +198,5 @@ def wait_until(ready: Callable[[], bool], within_s: float, otherwise: str) -> No
     give_up = time.monotonic() + within_s
     while not ready():
         if time.monotonic() > give_up:
-            raise Unavailable(f"{otherwise} ({within_s:.0f} s)")
+            raise Unavailable("database.not-in-time", reason=otherwise, within_s=within_s)
         time.sleep(0.05)

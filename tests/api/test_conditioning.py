@@ -114,7 +114,7 @@ def test_a_log_comes_once_and_contradicts_nothing(bench: Bench) -> None:
     again = bring_log(bench, data)
     assert (again["added"], again["known"]) == (0, 12)
     other = data.replace(b",20,65", b",20.5,65")
-    assert "is stored for Textile room" in bring_log(bench, other, status=409)["detail"]
+    assert "is stored for Textile room" in bring_log(bench, other, status=409)["code"]
     csv = bench.call("GET", "/enclosures/1/log.csv").text
     assert csv.count("\n") == 13
     assert bring_log(bench, csv.encode())["known"] == 12
@@ -141,8 +141,8 @@ def test_an_older_part_of_a_log_is_on_the_board_at_once(bench: Bench) -> None:
     ],
 )
 def test_a_log_that_cannot_be_is_refused(bench: Bench, data: bytes, words: str) -> None:
-    assert words in bring_log(bench, data, status=422)["detail"]
-    assert "no enclosure with id 77" in bring_log(bench, log_of((2, 1, 20)), 77, 422)["detail"]
+    assert words in bring_log(bench, data, status=422)["code"]
+    assert "no enclosure with id 77" in bring_log(bench, log_of((2, 1, 20)), 77, 422)["code"]
 
 
 def test_specimens_are_moved_and_a_wrong_room_does_not_count(bench: Bench) -> None:

@@ -70,7 +70,7 @@ def test_turning_is_for_those_without_a_direction(bench: Bench) -> None:
     assert (rubber["lies"], rubber["works_on"]) == ("length", "stretches along its length")
     for name, side in (("1-W1", "warp"), ("3-S1", "weft")):
         refused = lay(bench, turned, name, long_side=side)
-        assert "only a specimen without a direction is turned" in refused.json()["detail"]
+        assert refused.json()["code"] == "sheet.direction-fixed"
 
 
 def test_a_change_is_taken_back_by_laying_everything_as_it_was(bench: Bench) -> None:
@@ -109,12 +109,12 @@ def test_polygons_are_avoided_and_odd_ones_refused(bench: Bench) -> None:
     )
     assert again["broken"] == []
     for corners, words in (
-        ([[0, 0], [100, 100], [100, 0], [0, 100]], "crosses or touches itself"),
-        ([[5000, 0], [5100, 0], [5100, 100]], "lies off the sheet"),
-        ([[0, 0], [10, 0]], "has 2 corners"),
+        ([[0, 0], [100, 100], [100, 0], [0, 100]], "area.crosses-itself"),
+        ([[5000, 0], [5100, 0], [5100, 100]], "area.off-the-sheet"),
+        ([[0, 0], [10, 0]], "area.too-few-corners"),
     ):
         body = {"areas": [{"reason": "x", "corners": corners}], "revision": again["revision"]}
-        assert words in bench.refused("PUT", path, 422, json=body)
+        assert bench.refused("PUT", path, 422, json=body) == words
 
 
 def test_an_area_over_everything_leaves_no_room_in_words(bench: Bench) -> None:
@@ -146,18 +146,21 @@ def test_how_much_to_send(bench: Bench) -> None:
 @pytest.mark.parametrize(
     ("changes", "words"),
     [
-        ({"width_mm": 0}, "width (mm): must be above 0"),
-        ({"tests": []}, "tests"),
-        ({"tests": [{"method": "iso-1133-1-a"}]}, "none of these tests is cut from a sheet"),
-        ({"tests": [{"method": "iso-0"}]}, "iso-0"),
-        ({"tests": [{"method": "iso-13937-2", "specimens_wanted": 200}] * 2}, "400 at most"),
+        ({"width_mm": 0}, "field.too-low"),
+        ({"tests": []}, "field.too-few"),
+        ({"tests": [{"method": "iso-1133-1-a"}]}, "sample.no-sheet-tests"),
+        ({"tests": [{"method": "iso-0"}]}, "method.unknown"),
+        (
+            {"tests": [{"method": "iso-13937-2", "specimens_wanted": 200}] * 2},
+            "cutting.too-many-pieces",
+        ),
     ],
 )
 def test_how_much_refuses_what_makes_no_sense(
     bench: Bench, changes: dict[str, Any], words: str
 ) -> None:
     request = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}]} | changes
-    assert words in bench.refused("POST", "/required-sample-size", 422, json=request)
+    assert bench.refused("POST", "/required-sample-size", 422, json=request) == words
 
 
 def test_the_crescent_the_angle_and_the_trousers_are_cut_by_their_die(bench: Bench) -> None:

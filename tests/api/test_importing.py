@@ -38,7 +38,7 @@ def test_many_files_are_matched_looked_at_and_brought_in(bench: Bench) -> None:
     assert run["source_name"] == files[2][0]
     assert f"{files[2][0]}: " in run["said"][0]
     path = f"/tests/{test_id}/readings"
-    assert "imported already" in bench.refused("POST", path, 409, json=brought)
+    assert bench.refused("POST", path, 409, json=brought) == "upload.used"
     again = preview(bench, test_id, files[:1])
     assert again["matched"][0]["label"] is None
     assert again["matched"][0]["says"].startswith("W1 is not to be tested: it was tested")
@@ -59,16 +59,16 @@ def test_a_mapping_is_kept_by_name_and_used(bench: Bench) -> None:
     files = [("W1.csv", data.encode())]
     sent = [("files", file) for file in files]
     path = f"/tests/{test_id}/import"
-    assert "W1.csv: no header row was found" in bench.refused("POST", path, 422, files=sent)
+    assert bench.refused("POST", path, 422, files=sent) == "csv.no-header"
     shown = bench.post("/headers/import", files={"file": files[0]})
     assert (shown["headers"], shown["taken"]) == (["Weg (mm)", "Kraft (N)"], [None, None])
     columns = {"Weg": "extension_mm", "Kraft": "force_n"}
     kept = bench.post("/mappings", {"name": "Old frame", "columns": columns})
     assert kept["revision"] == 1
     says = bench.refused("POST", "/mappings", 409, json={"name": "Old frame", "columns": columns})
-    assert "is at revision 1" in says
+    assert "import.mapping-stale" in says
     odd = {"name": "Odd", "columns": {"Weg": "speed"}}
-    assert "cannot be taken as speed" in bench.refused("POST", "/mappings", 422, json=odd)
+    assert bench.refused("POST", "/mappings", 422, json=odd) == "import.column-unknown"
     seen = preview(bench, test_id, files, mapping="Old frame")
     assert seen["matched"][0]["label"] == "W1"
     assert bench.refused("POST", path, 404, files=sent, data={"mapping": "None such"})
@@ -82,12 +82,12 @@ def test_an_upload_is_imported_by_its_sender_into_its_test_alone(bench: Bench) -
     seen = preview(bench, test_id, [("W1.csv", csv_of("W1"))])
     brought = {"upload_id": seen["upload_id"]}
     elsewhere = f"/tests/{other['tests'][0]['id']}/readings"
-    assert "choose them again" in bench.refused("POST", elsewhere, 404, json=brought)
+    assert bench.refused("POST", elsewhere, 404, json=brought) == "upload.gone"
     path = f"/tests/{test_id}/readings"
-    assert "choose them again" in bench.as_("olga").refused("POST", path, 404, json=brought)
+    assert bench.as_("olga").refused("POST", path, 404, json=brought) == "upload.gone"
     both = brought | {"document": {"specimens": []}}
-    assert "or the id of an upload" in bench.refused("POST", path, 422, json=both)
-    assert "or the id of an upload" in bench.refused("POST", path, 422, json={})
+    assert bench.refused("POST", path, 422, json=both) == "import.nothing-given"
+    assert bench.refused("POST", path, 422, json={}) == "import.nothing-given"
     bench.post(path, brought)
     assert bench.specimen(job, "W1")["state"] == "to-look-at"
 
@@ -130,7 +130,7 @@ def test_a_person_keeps_one_upload_that_waits(bench: Bench) -> None:
     first = preview(bench, test_id, [("W1.csv", csv_of("W1"))])
     preview(bench, test_id, [("W2.csv", csv_of("W2"))])
     path, sent = f"/tests/{test_id}/readings", {"upload_id": first["upload_id"]}
-    assert "choose them again" in bench.refused("POST", path, 404, json=sent)
+    assert bench.refused("POST", path, 404, json=sent) == "upload.gone"
     with transaction() as session:
         assert [row.content for row in session.query(SourceFile)] == [csv_of("W2")]
 
@@ -141,7 +141,7 @@ def test_an_upload_whose_file_is_gone_is_refused_in_words(bench: Bench, database
     seen = preview(bench, test_id, [("W1.csv", csv_of("W1"))])
     behind_its_back(database, "DELETE FROM source_file")
     path, sent = f"/tests/{test_id}/readings", {"upload_id": seen["upload_id"]}
-    assert "choose them again" in bench.refused("POST", path, 404, json=sent)
+    assert bench.refused("POST", path, 404, json=sent) == "upload.gone"
 
 
 def test_a_document_is_previewed_as_a_file_is(bench: Bench) -> None:
@@ -149,10 +149,10 @@ def test_a_document_is_previewed_as_a_file_is(bench: Bench) -> None:
     test_id = job["tests"][0]["id"]
     path = f"/tests/{test_id}/import"
     for text, says in (
-        ('{"specimens": []}', "a test document holds specimens"),
-        ('[{"label": "W1"}]', "a test document holds specimens"),
-        ('{"specimens": [{"trace": {}}]}', "specimen 1 has no label"),
-        ('{"specimens": ', "W1.json"),
+        ('{"specimens": []}', "import.not-a-test-document"),
+        ('[{"label": "W1"}]', "import.not-a-test-document"),
+        ('{"specimens": [{"trace": {}}]}', "import.specimen-without-label"),
+        ('{"specimens": ', "json.not-json"),
     ):
         files = [("files", ("W1.json", text.encode()))]
-        assert says in bench.refused("POST", path, 422, files=files), text
+        assert bench.refused("POST", path, 422, files=files) == says, text

@@ -39,4 +39,4 @@ def test_an_old_address_answers_and_names_the_new_one(bench: Bench) -> None:
     assert "deprecation" not in new.headers
     refused = bench.call("POST", "/stations/99/pretend", json={"fault": "none"})
     assert refused.status_code == 404
-    assert "no station with id 99" in refused.json()["detail"]
+    assert refused.json()["code"] == "station.unknown"

@@ -55,10 +55,10 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
 @pytest.mark.parametrize(
     ("name", "data", "says"),
     [
-        ("notes.jpg", b"a text file, whatever its name", "is no photograph that can be read"),
-        ("half.jpg", picture()[:700], "is no photograph that can be read"),
-        ("large.jpg", b"\xff" * 30_000_000, "has 30 MB; a photograph has 20 MB at most"),
-        ("wide.png", picture(9000, 9000, "PNG"), "40 million at most"),
+        ("notes.jpg", b"a text file, whatever its name", "photo.unreadable"),
+        ("half.jpg", picture()[:700], "photo.unreadable"),
+        ("large.jpg", b"\xff" * 30_000_000, "photo.too-large"),
+        ("wide.png", picture(9000, 9000, "PNG"), "photo.too-many-pixels"),
     ],
 )
 def test_what_is_no_photograph_is_refused_in_words(
@@ -67,8 +67,7 @@ def test_what_is_no_photograph_is_refused_in_words(
     job = bench.job_ready_to_test()
     path = f"/specimens/{bench.specimen(job, 'W1')['id']}/photos"
     answer = bench.refused("POST", path, 422, files={"file": (name, data)})
-    assert name in answer
-    assert says in answer
+    assert answer == says
     assert bench.get(path) == []
 
 
@@ -82,9 +81,9 @@ def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: s
     assert photo["in_report"] is True
     assert len(bench.call("GET", f"/jobs/{job['id']}/draft.pdf").content) > before + 1000
     assert bench.as_("maren").release(job["id"]).status_code == 200
-    assert "released" in bench.refused("DELETE", f"/photos/{photo['id']}", 409)
+    assert bench.refused("DELETE", f"/photos/{photo['id']}", 409) == "job.released"
     path = f"/specimens/{w1}/photos"
-    assert "released" in bench.refused("POST", path, 409, files={"file": ("b.jpg", picture())})
+    assert bench.refused("POST", path, 409, files={"file": ("b.jpg", picture())}) == "job.released"
     with engine_for(database).begin() as connection:
         connection.execute(text("UPDATE photo SET jpeg = CONCAT(jpeg, 'x')"))
     assert any("is not the one that was stored" in says for says in verify().sentences)

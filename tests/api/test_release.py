@@ -28,7 +28,7 @@ def test_a_draft_that_changed_after_it_was_opened_is_not_released(bench: Bench) 
         "content_sha256": seen["content_sha256"],
     }
     refusal = maren.refused("POST", f"/jobs/{job['id']}/release", 409, json=body)
-    assert "is not what you looked at" in refusal
+    assert refusal == "release.draft-changed"
     assert maren.get(f"/jobs/{job['id']}")["released"] is False
 
 
@@ -36,7 +36,7 @@ def test_limits_changed_after_testing_need_a_reason_and_are_a_deviation(bench: B
     job = bench.tested_job()
     test = job["tests"][0]
     path = f"/tests/{test['id']}/limits"
-    assert "only with a reason" in bench.refused("PUT", path, 422, json=limits_of(test, "30"))
+    assert bench.refused("PUT", path, 422, json=limits_of(test, "30")) == "limit.reason-needed"
     bench.put(path, limits_of(test, "30", reason="the order names 30 N"))
     draft = bench.as_("maren").get(f"/jobs/{job['id']}/draft")
     assert any("the order names 30 N" in line for line in draft["deviations"])
@@ -64,8 +64,9 @@ def test_whoever_had_a_hand_in_it_does_not_release_it(bench: Bench, hand: str) -
         test = bench.get(f"/jobs/{job['id']}")["tests"][0]
         maren.put(f"/tests/{test['id']}/limits", limits_of(test, "20", reason="misread"))
     words = maren.get(f"/jobs/{job['id']}/draft")["not_by_you"]
-    assert "released by another person" in words
-    assert maren.release(job["id"]).json()["detail"] == words
+    refusal = maren.release(job["id"]).json()
+    assert refusal["code"] == "release.own-work"
+    assert refusal["params"] == {"reason": words}
 
 
 def test_a_wrong_password_elsewhere_does_not_block_a_release(bench: Bench) -> None:

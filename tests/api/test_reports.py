@@ -33,7 +33,7 @@ def test_from_tested_to_released(bench: Bench) -> None:
     maren = bench.as_("maren")
     draft = maren.get(f"/jobs/{job['id']}/draft")
     assert (draft["verdict"], draft["obstacles"]) == ("meets", [])
-    assert "not your password" in maren.release(job["id"], "wrong password").json()["detail"]
+    assert "not your password" in maren.release(job["id"], "wrong password").json()["code"]
     released = maren.release(job["id"]).json()
     report = released["reports"][0]
     assert (report["number"], report["revision"], report["verdict"]) == ("R-0401", 1, "meets")
@@ -67,9 +67,9 @@ def test_nobody_releases_their_own_test(bench: Bench) -> None:
     for direction in "WF":
         for number in range(1, 6):
             (maren if number == 1 else bench).bring_in(job, f"{direction}{number}")
-    refusal = maren.release(job["id"]).json()["detail"]
+    refusal = maren.release(job["id"]).json()["code"]
     assert "released by another person than those who had a hand in it" in refusal
-    assert "a technician may not release" in bench.release(job["id"]).json()["detail"]
+    assert "a technician may not release" in bench.release(job["id"]).json()["code"]
     assert bench.get(f"/jobs/{job['id']}")["released"] is False
 
 
@@ -77,7 +77,7 @@ def test_an_unfinished_job_is_not_released(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     bench.bring_in(job, "W1")
     bench.bring_in(job, "W2", keep=False)
-    refusal = bench.as_("maren").release(job["id"]).json()["detail"]
+    refusal = bench.as_("maren").release(job["id"]).json()["code"]
     assert "W2 was pulled but neither kept nor voided" in refusal
 
 

@@ -391,7 +391,7 @@ def test_two_voids_at_the_same_moment_make_one(bench: Bench) -> None:
         try:
             void(actors[place], run["specimen_id"], VoidRequest(code="jaw-slip"))
         except Conflict as refusal:
-            return refusal.sentence
+            return refusal.code
         return "voided"
 
     with ThreadPoolExecutor(6) as pool:

@@ -129,14 +129,14 @@ def test_labels_carry_code_long_side_work_test_and_number(laid_out: Any) -> None
 @pytest.mark.parametrize(
     ("given", "words"),
     [
-        ("labels.pdf?stock=b5-9", "labels “b5-9” are not known"),
-        ("labels.pdf?skip=99", "99 labels are to be skipped; a page of A4, 24"),
-        ("sheet-full-size.pdf?paper=A3", "paper"),
+        ("labels.pdf?stock=b5-9", "labels.stock-unknown"),
+        ("labels.pdf?skip=99", "labels.skip-too-many"),
+        ("sheet-full-size.pdf?paper=A3", "field.not-a-choice"),
     ],
 )
 def test_what_cannot_be_printed_is_refused(laid_out: Any, given: str, words: str) -> None:
     bench, sheet = laid_out
-    assert words in bench.refused("GET", f"/jobs/{sheet['job_id']}/{given}", 422)
+    assert bench.refused("GET", f"/jobs/{sheet['job_id']}/{given}", 422) == words
 
 
 def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:

@@ -32,7 +32,7 @@ def test_samples_are_received_together_each_as_a_job_of_its_own(bench: Bench) ->
     first = bench.post("/jobs", request)
     assert bench.post("/jobs", request)["id"] == first["id"]
     other = request | {"variants": request["variants"][:2]}
-    assert "with another request" in bench.refused("POST", "/jobs", 422, json=other)
+    assert bench.refused("POST", "/jobs", 422, json=other) == "receiving.request-key-used"
     study = bench.get(f"/studies/{first['study_id']}")
     jobs = [bench.get(f"/jobs/{each['job']['id']}") for each in study["samples"]]
     assert [job["variant"] for job in jobs] == ["flat", "on edge", "upright"]
@@ -46,14 +46,16 @@ def test_samples_are_received_together_each_as_a_job_of_its_own(bench: Bench) ->
 
 def test_a_study_that_makes_no_sense_is_refused_whole(bench: Bench) -> None:
     twice = [{"name": "flat"}, {"name": "flat "}]
-    assert "flat is named twice" in bench.refused("POST", "/jobs", 422, json=bars(variants=twice))
+    assert bench.refused("POST", "/jobs", 422, json=bars(variants=twice)) == "study.sample-twice"
     none = [{"name": "flat"}, {"name": "upright", "tests": [7]}]
     says = bench.refused("POST", "/jobs", 422, json=bars(variants=none))
-    assert says == "samples: upright: expected some of the 2 tests asked for"
+    assert says == "study.tests-of-sample"
     sheet = [{"name": "flat", "width_mm": 100}]
-    assert "does not go with" in bench.refused("POST", "/jobs", 422, json=bars(variants=sheet))
+    assert (
+        bench.refused("POST", "/jobs", 422, json=bars(variants=sheet)) == "sample.size-not-allowed"
+    )
     assert bench.get("/jobs")["total"] == 0
-    assert bench.refused("GET", "/studies/1", 404) == "there is no study with id 1"
+    assert bench.refused("GET", "/studies/1", 404) == "study.unknown"
 
 
 def struck(bench: Bench, reports: str = "each") -> dict[str, Any]:
@@ -102,7 +104,7 @@ def test_results_stand_side_by_side_on_one_scale(bench: Bench) -> None:
     _, turned = bench.get(f"{path}?against={upright}")["comparisons"][0]["samples"]
     assert turned["difference"] == -first["difference"]
     says = bench.refused("GET", f"{path}?against=99", 422)
-    assert says == "against: expected a sample of this study"
+    assert says == "study.baseline-unknown"
     book = bench.call("GET", f"{path}/table.xlsx").content
     head, row, *_ = load_workbook(io.BytesIO(book)).worksheets[0].iter_rows(values_only=True)
     assert head[:3] == ("test", "property", "group")
@@ -117,7 +119,7 @@ def test_the_report_of_all_holds_what_was_released_of_each(bench: Bench) -> None
     strike(bench, upright, 2.9, 3.1)
     assert bench.as_("maren").release(flat).is_success
     says = bench.refused("GET", f"{path}/report.pdf", 409)
-    assert says == "the report of all waits for J-0402 upright"
+    assert says == "study.not-all-released"
     assert bench.as_("maren").release(upright).is_success
     pdf = PdfReader(io.BytesIO(bench.call("GET", f"{path}/report.pdf").content))
     text = "\n".join(page.extract_text() for page in pdf.pages)

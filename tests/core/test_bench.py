@@ -80,16 +80,16 @@ def test_a_bar_goes_through_its_pause_to_its_halves() -> None:
     assert next_step(state, None, BAR).kind == "watch"
     state = done(state, "paused")
     assert next_step(state, None, BAR).act == "extensometer-off"
-    with pytest.raises(OutOfOrder, match="comes after: Remove the extensometer"):
+    with pytest.raises(OutOfOrder, match="bench.comes-after"):
         done(state, "go-on")
     state = done(done(done(state, "extensometer-off"), "pin-back"), "go-on")
     state = done(state, "ended", samples=900)
     assert next_step(state, None, BAR).act == "removed"
-    with pytest.raises(OutOfOrder, match="comes after: Remove S1 from both grips"):
+    with pytest.raises(OutOfOrder, match="bench.comes-after"):
         done(state, "looked")
     state = done(state, "removed")
     assert next_step(state, None, BAR).act == "looked"
-    with pytest.raises(Invalid, match="final gauge is “long”; expected a number in mm"):
+    with pytest.raises(Invalid, match="bench.number-expected"):
         done(state, "looked", final_gauge_mm="long")
     state = done(state, "looked", final_gauge_mm=58.5)
     assert state.phase == "complete"
@@ -108,7 +108,7 @@ def test_a_schedule_stopped_before_its_first_sample_has_sensors_and_no_readings(
 
 
 def test_holds_are_vouched_for_every_time() -> None:
-    with pytest.raises(Invalid, match="Handset locked; Fingers clear"):
+    with pytest.raises(Invalid, match="bench.checks-unconfirmed"):
         done(ready(bar()), "start", confirmed=[])
 
 
@@ -133,7 +133,7 @@ def test_what_was_taken_back_has_not_happened() -> None:
 
 
 def test_nothing_that_a_device_says_comes_before_its_recording() -> None:
-    with pytest.raises(OutOfOrder, match="not being recorded"):
+    with pytest.raises(OutOfOrder, match="bench.not-recording"):
         done(bar(), "ended")
 
 
@@ -158,14 +158,14 @@ def test_a_cold_bar_comes_from_its_chamber_and_a_warm_one_does_not() -> None:
     begun = begin(picture_of(method), method, request, "S1")
     warm = done(begun, "temperature", temperature_c=23.0)
     assert next_step(warm, None, {}).act == "pendulum"
-    with pytest.raises(OutOfOrder, match="not part of this test"):
+    with pytest.raises(OutOfOrder, match="bench.not-of-this-test"):
         done(warm, "taken-out")
     cold = done(begun, "temperature", temperature_c=-30.0)
     assert next_step(cold, None, {}).act == "chambered"
     cold = done(cold, "chambered", 10)
     for act in ("pendulum", "free-swing", "clamped-upright"):
         cold = done(cold, act, 20)
-    with pytest.raises(OutOfOrder, match="comes after: Take S1 out of its chamber"):
+    with pytest.raises(OutOfOrder, match="bench.comes-after"):
         done(cold, "struck", 1900)
     out = cold.act("taken-out")
     early = held_by_clock(cold, out, START + timedelta(minutes=20))
@@ -175,7 +175,7 @@ def test_a_cold_bar_comes_from_its_chamber_and_a_warm_one_does_not() -> None:
     assert "at most 5 s" in struck.remarks[0]
     facts = picture_of(method).readings(method, struck)
     assert (facts["soaked_min"], facts["temperature_c"]) == (31.5, -30.0)
-    with pytest.raises(Invalid, match="temperature is -40 °C; expected at least -32"):
+    with pytest.raises(Invalid, match="bench.value-out-of-range"):
         done(begun, "temperature", temperature_c=-40.0)
 
 
@@ -206,7 +206,7 @@ def test_a_box_is_zeroed_with_its_platens_clear_and_preloaded_by_the_run_itself(
 
 
 def test_a_method_that_the_bench_does_not_run_is_refused_in_words() -> None:
-    with pytest.raises(Conflict, match="is not run at the bench here; bring its readings in"):
+    with pytest.raises(Conflict, match="bench.no-procedure"):
         picture_of(find_method("barrel-check"))
 
 

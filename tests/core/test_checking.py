@@ -41,9 +41,9 @@ def test_the_words_say_by_how_much_and_what_is_allowed() -> None:
 @pytest.mark.parametrize(
     ("value", "unit", "names"),
     [
-        (59.8, "", "kPa and psi"),
-        (412, "psi", "this check is read in kPa"),
-        (0.412, "", "grams and kilograms"),
+        (59.8, "", "check.unit-confused"),
+        (412, "psi", "check.unit-differs"),
+        (0.412, "", "check.unit-confused"),
     ],
 )
 def test_a_value_in_another_unit_is_refused_and_named(value: float, unit: str, names: str) -> None:
@@ -54,7 +54,7 @@ def test_a_value_in_another_unit_is_refused_and_named(value: float, unit: str, n
 def test_a_doubtful_value_is_taken_from_who_is_sure_of_it_but_in_no_other_unit() -> None:
     refuse_unit(59.8, "", FOIL, is_sure=True)
     assert judge([], 59.8, FOIL).verdict == "out"
-    with pytest.raises(Invalid, match="read in kPa"):
+    with pytest.raises(Invalid, match="check.unit-differs"):
         refuse_unit(412, "psi", FOIL, is_sure=True)
 
 

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from endurant.core.distributions import binomial_upper, t_quantile
 from endurant.core.methods.bubble_leak import packs_needed
-from endurant.core.quantities import factor_between, in_system, round_to_decimals, round_to_step
+from endurant.core.quantities import factor_between, in_system, round_to_step
+from endurant.core.rounding import round_to_decimals
 from endurant.core.statistics import grubbs, sample_size, student_t
 
 

@@ -74,10 +74,16 @@ def test_an_atmosphere_of_the_house_is_its_own() -> None:
 @pytest.mark.parametrize(
     ("changes", "says"),
     [
-        ({"drop_heights": [{"up_to_kg": 0, "height_mm": 760}]}, "up_to_kg"),
-        ({"materials": [{"material": "PP", "temperature_c": 230, "load_kg": 2}] * 2}, "pp stands"),
-        ({"digits": [{"method": "iso-527", "property": "colour", "decimals": 1}]}, "“colour”"),
-        ({"digits": [{"method": "iso-527", "property": "modulus"}]}, "or neither"),
+        ({"drop_heights": [{"up_to_kg": 0, "height_mm": 760}]}, "field.too-low"),
+        (
+            {"materials": [{"material": "PP", "temperature_c": 230, "load_kg": 2}] * 2},
+            "lab-tables.row-twice",
+        ),
+        (
+            {"digits": [{"method": "iso-527", "property": "colour", "decimals": 1}]},
+            "lab-tables.property-unknown",
+        ),
+        ({"digits": [{"method": "iso-527", "property": "modulus"}]}, "lab-tables.digits-both"),
         (
             {
                 "atmospheres": [
@@ -89,10 +95,10 @@ def test_an_atmosphere_of_the_house_is_its_own() -> None:
                     }
                 ]
             },
-            "“moon” is not known",
+            "lab-tables.atmosphere-unknown",
         ),
-        ({"area_rule": "largest"}, "area_rule"),
-        ({"moods": []}, "moods"),
+        ({"area_rule": "largest"}, "field.not-a-choice"),
+        ({"moods": []}, "field.unknown"),
     ],
 )
 def test_a_table_that_makes_no_sense_is_refused(changes: dict[str, Any], says: str) -> None:

@@ -77,7 +77,7 @@ def test_strain_goes_on_by_the_crosshead_once_the_extensometer_is_off() -> None:
     assert first(result)["valid"]
     assert value(result, "strain_at_strength") is None
     assert value(result, "tensile_strength") == pytest.approx(5)
-    with pytest.raises(Invalid, match="after a null"):
+    with pytest.raises(Invalid, match="trace.strain-after-null"):
         computed("iso-527", bar | pull((0, 0), (1, 1), (2, 2), strain=[0, None, 0.1]))
 
 
@@ -94,9 +94,9 @@ def test_areas_by_sections_and_by_the_smallest() -> None:
     ):
         result = computed("iso-527", trace | entry, parameters=parameters | {"area_rule": rule})
         assert value(result, "tensile_strength") == pytest.approx(120 / area)
-    with pytest.raises(Invalid, match="thickness_mm"):
+    with pytest.raises(Invalid, match="reading.dimension-missing"):
         computed("iso-527", trace | {"dimensions": {"width_mm": [1.0]}}, parameters=parameters)
-    with pytest.raises(Invalid, match="gauge_length_mm"):
+    with pytest.raises(Invalid, match="reading.gauge-length-missing"):
         computed("iso-527", trace | paired)
 
 
@@ -178,7 +178,7 @@ def test_yield_toe_and_a_modulus_that_nobody_believes() -> None:
     assert value(result, "modulus") == pytest.approx(2000)
     assert value(result, "strain_at_break") == pytest.approx(2 - 0.04)
     assert codes(first(result)) == ["modulus-implausible", "no-yield"]
-    with pytest.raises(Invalid, match="rise"):
+    with pytest.raises(Invalid, match="modulus.window"):
         computed("iso-527", specimen, parameters=parameters | {"modulus_window": [0.002, 0.001]})
     short = computed("iso-527", specimen, parameters={"modulus_window": [0.01, 0.5]})
     assert "modulus-not-available" in codes(first(short))
@@ -247,7 +247,7 @@ def test_a_seam_that_gave_way_before_its_load_has_no_opening_and_says_so() -> No
     assert value(result, "opening_at_load") is None
     assert "broke-before-load" in codes(first(result))
     held = pull((0, 0), (10, 185), (20, 5))["trace"]
-    with pytest.raises(Invalid, match="the opening is measured, or estimated"):
+    with pytest.raises(Invalid, match="reading.opening-missing"):
         computed("iso-13936-2", {"trace_sewn": held})
 
 
@@ -297,9 +297,9 @@ def test_the_diaphragm_is_taken_off_at_the_height() -> None:
     assert value(result, "bursting_strength") == 240
     assert codes(first(result)) == ["diaphragm-out-of-range"]
     assert codes(result) == ["time-to-burst-out-of-window"]
-    with pytest.raises(Invalid, match="time_to_burst_s"):
+    with pytest.raises(Invalid, match="reading.diaphragm-incomplete"):
         computed("iso-13938-1", {"peak_pressure_kpa": 300.0, "height_at_burst_mm": 45.0})
-    with pytest.raises(Invalid, match="rise"):
+    with pytest.raises(Invalid, match="burst.heights-not-rising"):
         computed("iso-13938-1", burst, parameters={"diaphragm": [[10.0, 5.0], [5.0, 6.0]]})
     paper = computed("iso-2758", {"peak_pressure_kpa": 50.0}, parameters={"specimens_wanted": 1})
     assert codes(first(paper)) == ["outside-range"]
@@ -322,7 +322,7 @@ def test_stack_factors_need_a_default_or_a_number() -> None:
     result = computed("iso-12048", box, parameters=stack | {"stack_factors": {"own": 2.0}})
     assert result["stacking"]["required_n"] == pytest.approx(392.4)
     assert result["stacking"]["safe_layers"] == 6
-    with pytest.raises(Invalid, match="no default"):
+    with pytest.raises(Invalid, match="stack.factor-unknown"):
         computed("iso-12048", box, parameters=stack | {"stack_factors": {"own": None}})
 
 
@@ -342,7 +342,7 @@ def test_scratch_sides_that_are_open_and_traces_that_disagree() -> None:
     mixed = drawn((10, True), (5, False), (4, True), (5, False))
     assert codes(first(mixed)) == ["not-monotonic"]
     assert codes(first(drawn((10, True), (10, False), (5, False)))) == ["traces-disagree"]
-    with pytest.raises(Invalid, match="steps of"):
+    with pytest.raises(Invalid, match="reading.scratch-step"):
         drawn((5.2, True))
 
 
@@ -507,9 +507,9 @@ def test_drops_out_of_sequence_and_a_sweep() -> None:
     assert codes(result) == ["sweep", "leaves-table"]
     borrowed = computed("iso-13355", looks, parameters=sweep | {"motion": "sinus-vertical"})
     assert codes(borrowed) == ["motion-of-another-method", "sweep", "leaves-table"]
-    with pytest.raises(Invalid, match="frequency_hz"):
+    with pytest.raises(Invalid, match="field.unknown"):
         computed("iso-8318", looks, parameters=sweep | {"frequency_hz": 5.0})
-    with pytest.raises(Invalid, match="sweep_hz"):
+    with pytest.raises(Invalid, match="field.unknown"):
         computed("iso-2247", looks, parameters=sweep)
     assert codes(first(result)) == ["ended-early"]
     assert value(result, "cycles") is None

@@ -41,9 +41,9 @@ def test_work_goes_on_where_the_day_ended(
 
 
 def test_hours_that_end_before_they_begin_are_refused() -> None:
-    with pytest.raises(ValidationError, match="before they begin"):
+    with pytest.raises(ValidationError, match="before they start"):
         WorkingHours(start="16:00", end="08:00")
-    with pytest.raises(ValidationError, match="before it begins"):
+    with pytest.raises(ValidationError, match="before it starts"):
         AwayRow(since=MONDAY, until=MONDAY - timedelta(days=1))
 
 

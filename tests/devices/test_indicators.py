@@ -33,7 +33,7 @@ def test_the_same_bar_always_takes_the_same_blow(address: tuple[str, int]) -> No
 def test_a_cabinet_lights_only_with_its_fan_off(address: tuple[str, int]) -> None:
     cabinet = FlameCabinet("Cabinet", address, "FC-1")
     cabinet.do("fan-on")
-    with pytest.raises(DeviceRefused, match="a draught feeds the flame"):
+    with pytest.raises(DeviceRefused, match="device.refused"):
         cabinet.do("light")
     cabinet.do("fan-off")
     assert cabinet.do("light").holds("fan_on") is False
@@ -42,7 +42,7 @@ def test_a_cabinet_lights_only_with_its_fan_off(address: tuple[str, int]) -> Non
 def test_a_charge_pulls_the_barrel_down_and_it_comes_back(address: tuple[str, int]) -> None:
     rig = MeltRig("Rig", address, "MR-2")
     assert rig.do("heat", temperature_c=190.0).number("set_c") == 190.0
-    with pytest.raises(DeviceRefused, match="lies outside"):
+    with pytest.raises(DeviceRefused, match="device.refused"):
         rig.do("heat", temperature_c=900.0)
     charged = rig.do("charge")
     assert charged.number("upper_c") == pytest.approx(190.1, abs=8)
@@ -52,7 +52,7 @@ def test_a_charge_pulls_the_barrel_down_and_it_comes_back(address: tuple[str, in
 def test_a_jar_draws_what_it_can(address: tuple[str, int]) -> None:
     jar = VacuumJar("Jar", address, "VJ-2")
     assert jar.do("evacuate", vacuum_kpa=60.0).number("vacuum_kpa") == 60.0
-    with pytest.raises(DeviceRefused, match="lies outside 0 to 90 kPa"):
+    with pytest.raises(DeviceRefused, match="device.refused"):
         jar.do("evacuate", vacuum_kpa=101.0)
     assert jar.do("air").number("vacuum_kpa") == 0.0
 
@@ -63,9 +63,9 @@ def test_rubbish_silence_and_a_counter_that_jumps_back(address: tuple[str, int])
     rig.simulate("jumps-back")
     assert rig.read(CODE, "scuff", {"count": 100.0})["count"] == 40.0
     rig.simulate("rubbish")
-    with pytest.raises(LineLost, match="cannot be read"):
+    with pytest.raises(LineLost, match="device.unreadable"):
         rig.status()
     rig.simulate("none")
     assert rig.status().serial == "RR-5"
-    with pytest.raises(DeviceRefused, match="expected one of"):
+    with pytest.raises(DeviceRefused, match="device.refused"):
         rig.simulate("melts")

@@ -47,7 +47,7 @@ def test_fields_that_are_missing_or_no_numbers() -> None:
 
 @pytest.mark.parametrize("value", ["two words", "a\nRUN test=1", "a*FFFF", "\u00e9", "x" * 4000])
 def test_a_value_that_would_part_the_line_is_not_sent(value: str) -> None:
-    with pytest.raises(Invalid, match="cannot be sent to a device"):
+    with pytest.raises(Invalid, match="device.word-expected"):
         encode(Message("PRETEND", {"fault": value}))
 
 

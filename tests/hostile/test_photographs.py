@@ -49,7 +49,7 @@ def test_more_pixels_than_are_read_are_refused_before_they_are_unfolded(
     monkeypatch.setattr(ImageOps, "exif_transpose", _unfolded)
     with pytest.raises(Invalid) as refusal:
         encode("bomb", data)
-    assert "pixels" in refusal.value.sentence
+    assert refusal.value.code in ("photo.too-many-pixels", "photo.unpacks-too-large")
 
 
 def _unfolded(image: Image.Image) -> Image.Image:
@@ -96,5 +96,5 @@ def test_nothing_that_a_file_says_of_itself_is_kept(kind: str) -> None:
     "data", [b"", b"\xff\xd8\xff", b"GIF89a", b"RIFF0000WEBP", b"II*\0\0\0\0\0", b"BM" + bytes(60)]
 )
 def test_heads_without_a_body_are_refused_in_words(data: bytes) -> None:
-    with pytest.raises(Invalid, match="no photograph that can be read"):
+    with pytest.raises(Invalid, match="photo.unreadable"):
         encode("head", data)

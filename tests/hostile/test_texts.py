@@ -14,8 +14,9 @@ from endurant.core.conditioning import log_csv
 from endurant.core.conditioning.log_csv import read_log_csv
 from endurant.core.csv_import import import_csv
 from endurant.core.csv_trace import headers_of, read_trace_csv
+from endurant.core.quoting import MAX_QUOTED
 from endurant.core.reading import parse_json
-from endurant.core.refusals import MOST_QUOTED, Invalid
+from endurant.core.refusals import Invalid
 from endurant.reports.calendar import calendar_of
 from endurant.work.use_cases.planning.today import BlockView
 
@@ -36,7 +37,7 @@ LONGEST_SENTENCE = 400
     ids=["deep list", "deep object", "long number", "half a sign", "UTF-16", "more after it"],
 )
 def test_json_that_nobody_means_is_refused_in_a_sentence(data: bytes) -> None:
-    with pytest.raises(Invalid, match="no JSON") as refusal:
+    with pytest.raises(Invalid, match="json.not-json") as refusal:
         parse_json(data)
     assert len(refusal.value.sentence) < LONGEST_SENTENCE
 
@@ -72,7 +73,7 @@ def test_csv_that_nobody_means_is_refused_in_a_sentence(
     sentence = refusal.value.sentence
     assert len(sentence) < LONGEST_SENTENCE
     assert "\n" not in sentence
-    assert "x" * (MOST_QUOTED + 1) not in sentence
+    assert "x" * (MAX_QUOTED + 1) not in sentence
 
 
 def test_no_more_rows_of_a_log_are_taken_apart_than_are_read(

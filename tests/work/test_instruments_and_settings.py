@@ -150,5 +150,5 @@ def test_what_is_missing_at_the_bench_is_named_and_set_there() -> None:
 
 def test_what_client_and_method_settle_is_not_set_at_the_bench() -> None:
     test = a_job().tests[0]
-    with pytest.raises(Invalid, match="specimens_wanted is not set at the bench"):
+    with pytest.raises(Invalid, match="set-up.not-a-set-up-value"):
         with_set_up(test, {"specimens_wanted": 9})

@@ -145,7 +145,7 @@ def test_every_next_step_has_words_and_a_screen() -> None:
 
 def test_whoever_is_second_is_told_to_look_again() -> None:
     refuse_stale("the sheet", 4, 4)
-    with pytest.raises(Conflict, match="the sheet was changed by someone else"):
+    with pytest.raises(Conflict, match="stale"):
         refuse_stale("the sheet", 5, 4)
 
 

@@ -18,7 +18,7 @@ from endurant.core.devices import RecorderKind
 from endurant.core.methods.burning_table import PLAIN_CODES, RAISED_CODES
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 CLOCK = "transfer"
 

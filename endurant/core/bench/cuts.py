@@ -21,7 +21,8 @@ from endurant.core.bench.status import HEATED_WITHIN_C, STABILISE_MIN
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 CHARGING, PREHEAT, TOTAL = "charging", "preheat", "from-charge"
 SENSORS = ("upper_c", "lower_c")

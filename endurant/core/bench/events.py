@@ -13,7 +13,7 @@ from endurant.core.refusals import Conflict
 class OutOfOrder(Conflict):
     """It would hurt somebody, a device or a specimen now, or it is done already."""
 
-    code = "out-of-order"
+    kind = "out-of-order"
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ from endurant.core.bench.picture import (
 from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.method import Method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 CLOCK = "dwell"
 

@@ -9,11 +9,12 @@ from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from endurant.core.bench.procedure import Act, State
+from endurant.core.complaints import message_of
 from endurant.core.devices import RecorderKind
 from endurant.core.field_names import spoken, title_and_unit
 from endurant.core.methods.guide import Ask, AskKind, ReadyCheck
 from endurant.core.methods.method import Method
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 
 Columns = Mapping[str, Sequence[float] | Sequence[float | None]]
 FEWEST_TO_FOLD = 2
@@ -240,8 +241,7 @@ def refuse_values(method: Method, facts: Mapping[str, Any]) -> None:
             kind: Any = Annotated[fields[name].annotation, fields[name]]
             TypeAdapter(kind).validate_python(value)
         except ValidationError as error:
-            says = error.errors()[0]["msg"]
-            raise Invalid(f"{spoken(name)} is {quoted(value)}: {says}", field=name) from error
+            raise Invalid(message_of(error.errors()[0], spoken(name)), field=name) from error
 
 
 def choices_of(annotation: object) -> tuple[str, ...]:

@@ -58,5 +58,5 @@ def station_kind_of(method: Method) -> StationKind | None:
 def picture_of(method: Method) -> Picture:
     """The picture that runs a method; raises Conflict for one that the bench does not run."""
     if not method.runs_live:
-        raise Conflict(f"{method.title} is not run at the bench here; bring its readings in")
+        raise Conflict("bench.no-procedure", method=method.title)
     return PICTURES[method.guide.bench]

@@ -20,9 +20,10 @@ from typing import Any, Literal
 
 from endurant.core.bench.events import Event, OutOfOrder, standing
 from endurant.core.bench.status import Status, tick
+from endurant.core.messages import Message
 from endurant.core.methods.guide import Ask, Turn
-from endurant.core.quantities import in_numbers
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
+from endurant.core.rounding import in_numbers
 
 Phase = Literal["before", "recording", "paused", "after", "complete"]
 ClockKind = Literal["at-least", "at-most", "exactly"]
@@ -203,7 +204,7 @@ class State:
             if act.code == code:
                 return act
         known = ", ".join(act.code for act in self.acts)
-        raise OutOfOrder(f"{quoted(code)} is no act of this test; expected {known}")
+        raise OutOfOrder("bench.action-unknown", code=code, known=known)
 
     def in_phase(self) -> tuple[Act, ...]:
         """The acts that belong to where the test is now."""
@@ -300,9 +301,9 @@ def _going(state: State, act: Act, event: Event) -> State:
     """The state once the rig runs towards the next turn."""
     turn = turn_of(state, act)
     if turn is None or turn.goes is None:
-        raise OutOfOrder(f"{_said(act, state)}: there is nothing to start")
+        raise OutOfOrder("bench.nothing-to-start", action=_said(act, state))
     if state.going:
-        raise OutOfOrder(f"{turn.goes.title}: it is running already")
+        raise OutOfOrder("bench.already-running", action=turn.goes.title)
     timer = Timer(act.code, turn.goes.title, "at-least", turn.goes.seconds, 0.5, holds=True)
     return replace(
         state, going=act.code, clocks=(*_others(state, act.code), Clock(timer, event.at))
@@ -320,9 +321,9 @@ def _with_one_more(
     items = collected(state, act)
     turn = turns(items)
     if turn is None:
-        raise OutOfOrder(f"{_said(act, state)}: nothing more is to be done")
+        raise OutOfOrder("bench.series-complete", action=_said(act, state))
     if turn.goes is not None and state.going != act.code:
-        raise OutOfOrder(f"{turn.title} comes after: {turn.goes.title}")
+        raise OutOfOrder("bench.turn-comes-after", turn=turn.title, earlier=turn.goes.title)
     answers = answers_of(turn.asks, event.facts)
     if turn.refuses is not None:
         turn.refuses(answers)
@@ -358,7 +359,7 @@ def turn_of(state: State, act: Act) -> Turn | None:
 
 def _told_by_device(state: State, event: Event) -> State:
     if state.phase not in ("recording", "paused"):
-        raise OutOfOrder(f"{state.label} is not being recorded; it cannot have {event.kind}")
+        raise OutOfOrder("bench.not-recording", label=state.label, kind=event.kind)
     if event.kind == "abandoned":
         return State(
             state.label,
@@ -393,34 +394,29 @@ def _holds_up(act: Act) -> bool:
 
 def _refuse_out_of_order(state: State, act: Act) -> None:
     if state.phase == "complete":
-        raise OutOfOrder(f"The test of {state.label} is complete. Accept the specimen or void it")
+        raise OutOfOrder("bench.test-complete", label=state.label)
     if not state.asks_for(act):
-        raise OutOfOrder(f"{_said(act, state)}: this step is not part of this test")
+        raise OutOfOrder("bench.not-of-this-test", action=_said(act, state))
     if act.phase != state.phase:
-        when = {
-            "before": "before the device records",
-            "paused": "while the device pauses",
-            "after": "after the device has ended",
-        }[act.phase]
-        raise OutOfOrder(f"{_said(act, state)} comes {when}, not now")
+        raise OutOfOrder(f"bench.not-now-{act.phase}", action=_said(act, state))
     if act.code in state.done and not act.reads and not act.optional:
-        raise OutOfOrder(f"{_said(act, state)} was done already")
+        raise OutOfOrder("bench.already-done", action=_said(act, state))
     if act.only_before and act.only_before in state.done:
         later = _said(state.act(act.only_before), state)
-        raise OutOfOrder(
-            f"{_said(act, state)} is refused after: {later}. Undo that step first; what the grips "
-            "added is released by moving, not by zeroing"
-        )
+        raise OutOfOrder("bench.excluded-by-later", action=_said(act, state), later=later)
     if act.optional and _is_past(act, state):
-        raise OutOfOrder(f"It is too late for this step: {_said(act, state)}")
+        raise OutOfOrder("bench.too-late", action=_said(act, state))
     if act.ends_series and not _has_begun(state, act):
-        raise OutOfOrder(f"{_said(act, state)}: nothing was done yet that could be ended")
+        raise OutOfOrder("bench.nothing-to-end", action=_said(act, state))
     for earlier in state.in_phase():
         if earlier is act:
             return
         if _holds_up(earlier) and earlier.code not in state.done:
             raise OutOfOrder(
-                f"{_said(act, state)} comes after: {_said(earlier, state)} ({earlier.why})"
+                "bench.comes-after",
+                action=_said(act, state),
+                earlier=_said(earlier, state),
+                why=earlier.why,
             )
 
 
@@ -432,7 +428,7 @@ def _refuse_unconfirmed(act: Act, event: Event) -> None:
     confirmed = event.facts.get("confirmed", [])
     missing = [title for code, title in act.confirms.items() if code not in confirmed]
     if missing:
-        raise Invalid(f"the ready check is not done: {'; '.join(missing)}", field="confirmed")
+        raise Invalid("bench.checks-unconfirmed", missing="; ".join(missing), field="confirmed")
 
 
 def answers_of(asks: Sequence[Ask], given: Mapping[str, Any]) -> dict[str, Any]:
@@ -442,7 +438,7 @@ def answers_of(asks: Sequence[Ask], given: Mapping[str, Any]) -> dict[str, Any]:
         value = given.get(ask.name)
         if value is None or value == "":
             if ask.required:
-                raise Invalid(f"{ask.title} is missing", field=ask.name)
+                raise Invalid("bench.value-missing", value_name=ask.title, field=ask.name)
             continue
         answers[ask.name] = _answer(ask, value)
     return answers
@@ -454,23 +450,21 @@ def _answer(ask: Ask, value: object) -> object:
     if ask.kind == "number":
         number = isinstance(value, int | float) and not isinstance(value, bool)
         if not number or not isfinite(float(str(value))):
-            unit = f" in {ask.unit}" if ask.unit else ""
-            raise Invalid(
-                f"{ask.title} is {quoted(value)}; expected a number{unit}", field=ask.name
-            )
+            raise _refuse_answer("bench.number-expected", ask, value)
         read = float(str(value))
         _refuse_out_of_bounds(ask, read)
         if ask.whole and not read.is_integer():
-            raise Invalid(
-                f"{ask.title} is {quoted(value)}; expected a whole number", field=ask.name
-            )
+            raise _refuse_answer("bench.whole-number-expected", ask, value)
         return int(read) if ask.whole else read
     if ask.kind == "choice" and value not in ask.choices:
-        raise Invalid(
-            f"{ask.title} is {quoted(value)}; expected one of {', '.join(ask.choices)}",
-            field=ask.name,
-        )
+        raise _refuse_answer("bench.choice-expected", ask, value, known=list(ask.choices))
     return ask.means.get(str(value), str(value)[:LONGEST_TEXT])
+
+
+def _refuse_answer(code: str, ask: Ask, value: object, **params: object) -> Invalid:
+    unit = f" in {ask.unit}" if ask.unit else ""
+    about = {"value_name": ask.title, "given": value, "unit": unit}
+    return Invalid(Message(code, {**about, **params}), field=ask.name)
 
 
 def _refuse_out_of_bounds(ask: Ask, read: float) -> None:
@@ -479,7 +473,14 @@ def _refuse_out_of_bounds(ask: Ask, read: float) -> None:
         return
     unit = f" {ask.unit}" if ask.unit else ""
     bound = f"at least {ask.low:g}" if is_low else f"at most {ask.high:g}"
-    raise Invalid(f"{ask.title} is {read:g}{unit}; expected {bound}{unit}", field=ask.name)
+    raise Invalid(
+        "bench.value-out-of-range",
+        value_name=ask.title,
+        read=read,
+        unit=unit,
+        bound=bound,
+        field=ask.name,
+    )
 
 
 def _numbers(ask: Ask, value: object) -> list[float]:
@@ -490,12 +491,7 @@ def _numbers(ask: Ask, value: object) -> list[float]:
     except ValueError:
         numbers = []
     if not numbers or len(numbers) > MOST_NUMBERS or not all(map(isfinite, numbers)):
-        unit = f" in {ask.unit}" if ask.unit else ""
-        raise Invalid(
-            f"{ask.title} is {quoted(value)}; expected one number{unit} or several, parted by "
-            "spaces",
-            field=ask.name,
-        )
+        raise _refuse_answer("bench.numbers-expected", ask, value)
     return numbers
 
 

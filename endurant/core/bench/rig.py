@@ -17,7 +17,7 @@ from endurant.core.bench.picture import (
 from endurant.core.bench.procedure import Act, State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.method import Method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 
 class RigPicture:

@@ -7,7 +7,8 @@ from typing import Any
 
 from endurant.core.bench.procedure import Act, Timer
 from endurant.core.methods.guide import Ask, Go
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 RUNNING = "rubbing"
 OFF_BY = 0.5

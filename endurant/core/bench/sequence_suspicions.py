@@ -25,7 +25,7 @@ from endurant.core.bench.suspicions import (
     spike,
 )
 from endurant.core.moves import Move, each_of, path_of
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
 
 SLIP_SHARE = 0.03

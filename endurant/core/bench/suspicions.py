@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
 
 Code = Literal[

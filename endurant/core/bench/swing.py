@@ -18,7 +18,7 @@ from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import Ask, SwingGuide
 from endurant.core.methods.method import Method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 CLOCK, SOAK = "on-the-way", "soaking"
 ROOM_C, WITHIN_C = 23.0, 2.0

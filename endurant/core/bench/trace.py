@@ -25,7 +25,7 @@ from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import FrameGuide, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.moves import Move, path_of, read_moves, to_word
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 
 class TracePicture:

@@ -17,7 +17,7 @@ from endurant.core.bench.rubbing import rubbing
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import WeighGuide
 from endurant.core.methods.method import Method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 CLOCK, POUR_OFF = "wet", "pour-off"
 SHORT_S, POUR_OFF_SHORT_S, POUR_OFF_S = 30.0, 10.0, 15.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from endurant.core.quantities import above
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 
 
 @dataclass(frozen=True)
@@ -79,8 +79,9 @@ def find_atmosphere(atmosphere_id: str) -> Atmosphere:
     """The atmosphere with this id; raises Invalid that names the known ones."""
     if atmosphere_id not in ATMOSPHERES:
         raise Invalid(
-            f"atmosphere {quoted(atmosphere_id)} is not known; "
-            f"expected one of {', '.join(ATMOSPHERES)}",
+            "conditioning.atmosphere-unknown",
+            atmosphere=atmosphere_id,
+            known=list(ATMOSPHERES),
             field="atmosphere",
         )
     return ATMOSPHERES[atmosphere_id]

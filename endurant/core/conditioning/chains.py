@@ -10,7 +10,7 @@ from typing import Any, Literal
 from endurant.core.conditioning.atmospheres import WATER, find_atmosphere, serves_for
 from endurant.core.conditioning.stays import Served
 from endurant.core.methods.guide import Guide
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 SOAK_MINUTES = 60.0
 WATER_TO_GRIP_MINUTES = 1.0

@@ -8,27 +8,23 @@ from itertools import pairwise
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, PlainValidator
-from pydantic_core import PydanticCustomError
 
 from endurant.core.bounds import refuse_what_is_not_finite
+from endurant.core.complaints import complaint
 from endurant.core.conditioning.atmospheres import Atmosphere, find_atmosphere
 from endurant.core.conditioning.excursions import excursions
 from endurant.core.conditioning.stays import Counted, LogRules, Policy, Reading, Tally, stretches_of
 from endurant.core.conditioning.weighing import equilibrium
 from endurant.core.fields import NotNegative, Number, Positive, Strict
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 
 
 def _as_moment(given: Any) -> datetime:
     """An ISO time with Z or an offset, in UTC."""
     if isinstance(given, datetime) and given.tzinfo is not None:
         return given.astimezone(UTC)
-    refused = PydanticCustomError(
-        "column",
-        "must be an ISO time with Z or an offset, from 1900 to 2200; {given} was given",
-        {"given": quoted(given)},
-    )
+    refused = complaint("conditioning.not-a-time", given=given)
     if not isinstance(given, str):
         raise refused
     try:
@@ -89,7 +85,7 @@ class WeighingsRequest(Strict):
 def condition_document(data: Any) -> dict[str, Any]:
     """The object that answers a conditioning document; raises Invalid."""
     if not isinstance(data, dict):
-        raise Invalid("a conditioning document is an object with a log, or with weighings")
+        raise Invalid("conditioning.document-shape")
     if "weighings" in data:
         answer = weigh(read_model(WeighingsRequest, data, "conditioning"))
     else:
@@ -101,7 +97,7 @@ def condition_document(data: Any) -> dict[str, Any]:
 def serve(request: LogRequest) -> dict[str, Any]:
     """What a log proves of a stay, under both schools."""
     if request.now < request.hung_at:
-        raise Invalid("now lies before hung_at; expected a later time", field="now")
+        raise Invalid("conditioning.now-before-start", field="now")
     rules = LogRules(_atmosphere_of(request), request.max_gap_min, request.max_outside_percent)
     check_log(request.log, rules.atmosphere)
     stretches = stretches_of(request.log, (request.hung_at, request.now), rules)
@@ -163,16 +159,13 @@ def check_log(log: Sequence[Reading], atmosphere: Atmosphere) -> None:
     for place, (row, after) in enumerate(pairwise(log), start=2):
         if after[0] <= row[0]:
             raise Invalid(
-                f"log: row {place}: time is {in_utc(after[0])}, not after the row before; "
-                "times rise from row to row",
-                field="time",
+                "conditioning.log-time-not-rising", place=place, time=in_utc(after[0]), field="time"
             )
     if atmosphere.humidity_percent is not None:
         for place, row in enumerate(log, start=1):
             if row[2] is None:
                 raise Invalid(
-                    f"log: row {place}: humidity_percent is missing; expected a number",
-                    field="humidity_percent",
+                    "conditioning.log-humidity-missing", place=place, field="humidity_percent"
                 )
 
 
@@ -180,11 +173,7 @@ def weigh(request: WeighingsRequest) -> dict[str, Any]:
     """Whether two weighings far enough apart agree, and which."""
     for place, (row, after) in enumerate(pairwise(request.weighings), start=2):
         if after[0] <= row[0]:
-            raise Invalid(
-                f"weighings: row {place}: time is not after the row before; "
-                "times rise from row to row",
-                field="time",
-            )
+            raise Invalid("conditioning.weighing-time-not-rising", place=place, field="time")
     reached = equilibrium(request.weighings, request.min_hours, request.max_percent)
     return {
         "reached": reached.reached,

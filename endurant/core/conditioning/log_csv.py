@@ -12,7 +12,8 @@ from math import isfinite
 from endurant.core.conditioning.stays import Reading
 from endurant.core.csv_dialect import DELIMITERS, Dialect, text_of
 from endurant.core.quantities import split_header_unit
-from endurant.core.refusals import Invalid, listed, quoted
+from endurant.core.quoting import quoted
+from endurant.core.refusals import Invalid
 
 MOST_ROWS = 500_000
 MOST_COLUMNS = 200
@@ -58,15 +59,11 @@ def read_log_csv(data: bytes, zone: tzinfo | None = None) -> TakenLog:
             continue
         row = _row(cells, columns, number, zone, dialect)
         if rows and row[0] <= rows[-1][0]:
-            how = "the same time as" if row[0] == rows[-1][0] else "earlier than"
-            raise Invalid(
-                f"row {number} is at {cells[columns.time].strip()}, {how} the row before; "
-                "times rise from row to row",
-                field="file",
-            )
+            code = "log-file.same-time" if row[0] == rows[-1][0] else "log-file.earlier-time"
+            raise Invalid(code, row=number, time=cells[columns.time].strip(), field="file")
         rows.append(row)
     if not rows:
-        raise Invalid("the file has a header and no readings", field="file")
+        raise Invalid("log-file.no-readings", field="file")
     return TakenLog(rows, _said(table[0], columns, rows))
 
 
@@ -77,13 +74,12 @@ def _table(data: bytes) -> tuple[list[list[str]], Dialect]:
     dialect = Dialect(delimiter, "." if delimiter == "," else ",")
     table = list(islice(dialect.rows(io.StringIO(text)), MOST_ROWS + 1))
     if len(table) > MOST_ROWS:
-        raise Invalid(f"more than {MOST_ROWS} rows; so many are read at once", field="file")
+        raise Invalid("log-file.too-many-rows", max=MOST_ROWS, field="file")
     if not table or not table[0]:
-        raise Invalid("the file is empty", field="file")
+        raise Invalid("log-file.empty", field="file")
     if len(table[0]) > MOST_COLUMNS:
         raise Invalid(
-            f"the header names {len(table[0])} columns; {MOST_COLUMNS} at most are read",
-            field="file",
+            "log-file.too-many-columns", count=len(table[0]), max=MOST_COLUMNS, field="file"
         )
     return table, dialect
 
@@ -102,11 +98,7 @@ def _columns(header: Sequence[str]) -> _Columns:
                     fahrenheit = _is_fahrenheit(cell, plain, unit)
     for column in ("time", "temperature"):
         if column not in places:
-            raise Invalid(
-                f"the header holds {listed(header)}; no {column} is "
-                "among them; expected time,temperature_c,humidity_percent",
-                field="file",
-            )
+            raise Invalid("log-file.column-missing", header=header, column=column, field="file")
     return _Columns(places["time"], places["temperature"], places.get("humidity"), fahrenheit)
 
 
@@ -115,9 +107,7 @@ def _is_fahrenheit(cell: str, name: str, unit: str) -> bool:
         return True
     if name == "temperature_c" or unit in CELSIUS or not unit:
         return False
-    raise Invalid(
-        f"the temperature of {quoted(cell.strip())} is in {unit}; expected °C or °F", field="file"
-    )
+    raise Invalid("log-file.temperature-unit", cell=cell.strip(), unit=unit, field="file")
 
 
 def _row(
@@ -129,19 +119,25 @@ def _row(
 ) -> Reading:
     most = max(columns.time, columns.temperature, columns.humidity or 0)
     if len(cells) <= most:
-        raise Invalid(f"row {number} has {len(cells)} cells; the header names more", field="file")
+        raise Invalid("log-file.too-many-cells", row=number, count=len(cells), field="file")
     given = _number(cells[columns.temperature], "temperature", number, dialect)
     celsius = round((given - 32) / 1.8, 4) if columns.fahrenheit else given
     if not COLDEST_C <= celsius <= HOTTEST_C:
         raise Invalid(
-            f"row {number}: {celsius:g} °C; expected {COLDEST_C:g} to {HOTTEST_C:g} °C",
+            "log-file.temperature-out-of-range",
+            row=number,
+            celsius=celsius,
+            min=COLDEST_C,
+            max=HOTTEST_C,
             field="file",
         )
     humidity = None
     if columns.humidity is not None and cells[columns.humidity].strip():
         humidity = _number(cells[columns.humidity], "humidity", number, dialect)
         if not 0 <= humidity <= 100:
-            raise Invalid(f"row {number}: {humidity:g} %RH; expected 0 to 100", field="file")
+            raise Invalid(
+                "log-file.humidity-out-of-range", row=number, humidity=humidity, field="file"
+            )
     return _moment(cells[columns.time], number, zone), celsius, humidity
 
 
@@ -152,9 +148,7 @@ def _number(cell: str, name: str, number: int, dialect: Dialect) -> float:
     except ValueError:
         figure = float("nan")
     if not isfinite(figure):
-        raise Invalid(
-            f"row {number}: the {name} is {quoted(shown)}; expected a number", field="file"
-        )
+        raise Invalid("log-file.not-a-number", row=number, name=name, given=shown, field="file")
     return figure
 
 
@@ -163,22 +157,15 @@ def _moment(cell: str, number: int, zone: tzinfo | None) -> datetime:
     try:
         moment = datetime.fromisoformat(shown)
     except ValueError:
-        raise Invalid(
-            f"row {number}: the time is {quoted(shown)}; expected one such as 2026-03-02T08:00:00Z",
-            field="file",
-        ) from None
+        raise Invalid("log-file.not-a-time", row=number, given=shown, field="file") from None
     if moment.tzinfo is None:
         if zone is None:
-            raise Invalid(
-                f"row {number}: the time {shown[:30]} has no offset; expected Z or one such as "
-                "+01:00",
-                field="file",
-            )
+            raise Invalid("log-file.no-offset", row=number, given=shown, field="file")
         moment = moment.replace(tzinfo=zone)
     try:
         return moment.astimezone(UTC)
     except OverflowError:
-        raise Invalid(f"row {number}: no log has the time {shown[:30]}", field="file") from None
+        raise Invalid("log-file.time-out-of-range", row=number, given=shown, field="file") from None
 
 
 def _said(header: Sequence[str], columns: _Columns, rows: Sequence[Reading]) -> list[str]:

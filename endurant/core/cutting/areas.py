@@ -10,7 +10,8 @@ from shapely.geometry import MultiPolygon, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from endurant.core.cutting.sheet import AvoidedArea
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.quoting import quoted
+from endurant.core.refusals import Invalid
 
 LEAST_MM2 = 1.0
 FARTHEST_MM = 1e6
@@ -24,29 +25,18 @@ def marked_areas(
     Raises Invalid, field `avoid`, for fewer than three corners, sides that cross one another,
     hardly any area, or an area off the sheet.
     """
-    named = f"the area {quoted(reason)}"
+    named = f"The area {quoted(reason)}"
     if len(corners) < 3:
-        raise Invalid(
-            f"{named} has {len(corners)} corners; three at least are expected", field="avoid"
-        )
+        raise Invalid("area.too-few-corners", area_name=named, count=len(corners), field="avoid")
     marked = Polygon(corners)
     if not marked.is_valid:
-        raise Invalid(
-            f"{named} crosses or touches itself{_where(marked)}; "
-            "expected an outline that runs round once",
-            field="avoid",
-        )
+        raise Invalid("area.crosses-itself", area_name=named, place=_where(marked), field="avoid")
     if marked.area < LEAST_MM2:
-        raise Invalid(
-            f"{named} covers {marked.area:.2g} mm²; expected 1 mm² or more", field="avoid"
-        )
+        raise Invalid("area.too-small", area_name=named, area=marked.area, field="avoid")
     far = FARTHEST_MM if length_mm is None else length_mm
     parts = _polygons(marked.intersection(box(0, 0, width_mm, far)))
     if sum(part.area for part in parts) < LEAST_MM2:
-        long = "" if length_mm is None else f" and {length_mm:g} mm long"
-        raise Invalid(
-            f"{named} lies off the sheet, which is {width_mm:g} mm wide{long}", field="avoid"
-        )
+        raise Invalid("area.off-the-sheet", area_name=named, width_mm=width_mm, field="avoid")
     return [AvoidedArea(reason, _corners(part)) for part in parts]
 
 

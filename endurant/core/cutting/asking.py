@@ -76,7 +76,7 @@ def groups_of_method(
     """
     blank = method.blank_for(parameters)
     if blank is None:
-        raise Invalid(f"{method.title}: its specimens are not cut from a sheet", field="tests")
+        raise Invalid("cutting.method-not-cut", method=method.title, field="tests")
     demand = method.demand_for(parameters)
     planned = method.planned_for(parameters | ({"specimens_wanted": wanted} if wanted else {}))
     spares = method.spares_for(parameters) - demand.treated

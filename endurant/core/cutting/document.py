@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, model_validator
-from pydantic_core import PydanticCustomError
 
 from endurant.core.bounds import refuse_what_is_not_finite
+from endurant.core.complaints import complaint
 from endurant.core.cutting.areas import marked_areas
 from endurant.core.cutting.asking import PieceGroup, groups_of_method, is_turnable
 from endurant.core.cutting.placing import Plan, place
@@ -39,7 +39,7 @@ Side = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=1, le=10_000)
 def _as_apart(given: float) -> float:
     """Apart by nothing, or by what a knife and a rule can keep."""
     if 0 < given < 0.01:
-        raise PydanticCustomError("column", "must be 0, or 0.01 mm or more")
+        raise complaint("cutting.gap")
     return given
 
 
@@ -70,7 +70,7 @@ class ShapeRequest(Strict):
         sizes = {"rectangle": ("long_mm", "short_mm"), "disc": ("diameter_mm",)}
         for name in sizes.get(self.kind, ("points",)):
             if getattr(self, name) is None:
-                raise ValueError(f"a {self.kind} needs {name}")
+                raise complaint("cutting.shape-size-missing", name=name, shape=self.kind)
         return self
 
 
@@ -127,11 +127,11 @@ class CuttingRequest(Strict):
 def cut_document(data: Any) -> dict[str, Any]:
     """The object that answers a cutting document; raises Invalid."""
     if not isinstance(data, dict):
-        raise Invalid("a cutting document is an object with a width and groups of specimens")
+        raise Invalid("cutting.document-shape")
     request = read_model(CuttingRequest, data, "cutting")
     groups = [*map(_group, request.groups), *_of_tests(request)]
     if not groups:
-        raise Invalid("cutting: neither groups nor tests say what to cut", field="groups")
+        raise Invalid("cutting.no-groups", field="groups")
     _refuse_doubles(groups)
     sheet = sheet_asked(request)
     names: dict[int, tuple[PieceGroup, int]] = {}
@@ -301,10 +301,7 @@ def _refuse_doubles(groups: Sequence[PieceGroup]) -> None:
         name = (group.test, group.direction)
         if name in seen:
             words = " ".join(part for part in name if part)
-            raise Invalid(
-                f"groups: {words} stands there twice; expected one group of a test and direction",
-                field="groups",
-            )
+            raise Invalid("cutting.group-twice", group=words, field="groups")
         seen.add(name)
 
 
@@ -321,14 +318,16 @@ def _locked(
             "  ", " "
         )
         if key is None:
-            raise Invalid(f"locked: {words} is not among the groups", field="locked")
+            raise Invalid("cutting.locked-unknown", piece=words, field="locked")
         if key in locked:
-            raise Invalid(f"locked: {words} stands there twice", field="locked")
+            raise Invalid("cutting.locked-twice", piece=words, field="locked")
         piece = pieces[key]
         if placement.long_side not in (None, piece.long_side):
             if not piece.turnable:
                 raise Invalid(
-                    f"locked: {words} lies along the {piece.long_side}; its direction is fixed",
+                    "cutting.locked-turned",
+                    piece=words,
+                    long_side=piece.long_side,
                     field="long_side",
                 )
             piece = piece.turned()

@@ -114,10 +114,7 @@ def place(
     more time more tries, then a constraint solver. Raises Invalid for more than 400 pieces.
     """
     if len(pieces) > MOST_PIECES:
-        raise Invalid(
-            f"{len(pieces)} specimens are asked for; {MOST_PIECES} at most are placed on one sheet",
-            field="groups",
-        )
+        raise Invalid("cutting.too-many-pieces", count=len(pieces), max=MOST_PIECES, field="groups")
     bound = length_bound(sheet, [*pieces, *(placement.piece for placement in locked)])
     task = _Task(
         sheet,

@@ -8,12 +8,12 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, Field, model_validator
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Positive, Strict, Whole
 from endurant.core.quantities import (
     last_place,
     read_grade,
 )
-from endurant.core.refusals import quoted
 
 Operator = Literal[">=", "<=", "between"]
 
@@ -35,7 +35,7 @@ _OWN_OPERATOR: dict[str, Operator] = {"class": "<=", "grade": ">=", "count": ">=
 
 def _limit_text(text: str) -> str:
     if not _PLAIN_NUMBER.fullmatch(text):
-        raise ValueError(f"expected a plain number such as 25 or 25.0; {quoted(text)} was given")
+        raise complaint("limit.not-a-number", given=text)
     return text
 
 
@@ -82,23 +82,25 @@ class Criterion(Strict):
         for name in ("limit", "low", "high", "of"):
             given = getattr(self, name) is not None
             if given and name not in wanted:
-                raise ValueError(f"{name} does not go with {self.on}")
+                raise complaint("limit.part-not-allowed", part=name, statistic=self.on)
             if not given and name in wanted:
-                raise ValueError(f"{name} is missing; {self.on} needs it")
+                raise complaint("limit.part-missing", part=name, statistic=self.on)
         if self.on in _OWN_OPERATOR and self.op != _OWN_OPERATOR[self.on]:
-            raise ValueError(f"op must be {_OWN_OPERATOR[self.on]} for {self.on}")
+            raise complaint(
+                "limit.operator-differs", expected=_OWN_OPERATOR[self.on], statistic=self.on
+            )
         if self.on in ("no-failures", "report-only") and self.op is not None:
-            raise ValueError(f"op does not go with {self.on}")
+            raise complaint("limit.operator-not-allowed", statistic=self.on)
         if self.none_below_percent is not None and (
             self.on not in ("mean", "median") or self.op != ">="
         ):
-            raise ValueError("none_below_percent goes with a mean or a median of at least a limit")
+            raise complaint("limit.none-below-not-allowed")
         if self.on == "grade":
             read_grade(self.limit)
         elif any("-" in (text or "")[1:] for text in (self.limit, self.low, self.high)):
-            raise ValueError("expected a plain number such as 25 or 25.0")
+            raise complaint("limit.plain-number-expected")
         if self.op == "between" and Decimal(self.low or 0) > Decimal(self.high or 0):
-            raise ValueError("low must not be above high")
+            raise complaint("limit.low-above-high")
         return self
 
     def in_words(self, unit: str) -> str:

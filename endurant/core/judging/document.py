@@ -8,9 +8,9 @@ from dataclasses import asdict
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, PlainValidator, model_validator
-from pydantic_core import PydanticCustomError
 
 from endurant.core.bounds import refuse_what_is_not_finite
+from endurant.core.complaints import complaint
 from endurant.core.fields import Name, NotNegative, Number, Positive, Strict
 from endurant.core.judging.criteria import FIGURES, Criterion
 from endurant.core.judging.uncertainty import Contribution, uncertainty
@@ -22,16 +22,11 @@ from endurant.core.judging.verdicts import (
     judge,
     report_verdict,
 )
-from endurant.core.quantities import (
-    RoundingRule,
-    as_decimal,
-    read_grade,
-    round_to_decimals,
-    round_to_significant,
-    round_to_step,
-)
+from endurant.core.messages import Message
+from endurant.core.quantities import GRADES, read_grade, round_to_step
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
+from endurant.core.rounding import RoundingRule, as_decimal, round_to_decimals, round_to_significant
 from endurant.core.statistics import Measured, Qualifier, grubbs, sample_size, summarise
 
 MOST_VALUES = 100_000
@@ -69,7 +64,7 @@ class GrubbsRequest(Strict):
     @model_validator(mode="after")
     def _a_label_each(self) -> Self:
         if self.labels is not None and len(self.labels) != len(self.values):
-            raise ValueError("labels: expected one for each value")
+            raise complaint("review.labels-count", field="labels")
         return self
 
     def answer(self) -> dict[str, Any]:
@@ -108,7 +103,7 @@ def _as_figure(given: Any) -> Any:
         return given if given is None else given.strip()
     if isinstance(given, int | float) and not isinstance(given, bool) and abs(given) < 1e30:
         return as_decimal(float(given))
-    raise PydanticCustomError("column", "must be a number, a number as text, or null")
+    raise complaint("review.value-expected")
 
 
 Figure = Annotated[Any, PlainValidator(_as_figure)]
@@ -131,9 +126,9 @@ class RoundingRequest(Strict):
     def _one_of_three(self) -> Self:
         given = [self.decimals, self.significant, self.step]
         if sum(specimen is not None for specimen in given) != 1:
-            raise ValueError("expected one of decimals, significant and step")
+            raise complaint("review.rounding-rule")
         if self.most_decimals is not None and self.significant is None:
-            raise ValueError("most_decimals goes with significant")
+            raise complaint("review.most-decimals-alone", field="most_decimals")
         return self
 
     def answer(self) -> dict[str, Any]:
@@ -209,16 +204,19 @@ def judge_document_row(row: CriterionRow, rules: Rules, place: int) -> RowVerdic
     if result is None:
         return NOT_JUDGED
 
-    def refuse(field: str, sentence: str) -> Invalid:
-        return Invalid(f"row {place} ({row.property}): {field}: {sentence}", field=field)
+    def refuse(field: str, code: str, **params: object) -> Invalid:
+        refusal = Invalid(Message(code, params), field=field)
+        return refusal.within("review.in-row", row=place, property=row.property, value=field)
 
     if criterion.on == "no-failures":
         if result.failures is None or result.n is None:
-            raise refuse("failures", "failures and n are needed for no-failures")
+            raise refuse("failures", "review.failures-missing")
         if result.failures > result.n:
-            raise refuse("failures", f"{result.failures} of {result.n} cannot have failed")
+            raise refuse(
+                "failures", "review.too-many-failures", failures=result.failures, n=result.n
+            )
     if rules.decision == "guarded" and criterion.on in FIGURES and result.u is None:
-        raise refuse("u", "is missing; a guarded decision needs the expanded uncertainty")
+        raise refuse("u", "review.uncertainty-missing")
     judged_by_values = criterion.on not in ("class", "no-failures", "report-only")
     evidence = Evidence(
         values=[measured_value(value, criterion, refuse) for value in result.values or []]
@@ -235,20 +233,21 @@ def judge_document_row(row: CriterionRow, rules: Rules, place: int) -> RowVerdic
 def measured_value(
     given: float | BoundedValue | str,
     criterion: Criterion,
-    refuse: Callable[[str, str], Invalid],
+    refuse: Callable[..., Invalid],
 ) -> Measured:
     """One value of a row: a number, a bound, or a grade where grades are judged."""
     if criterion.on == "grade":
         if isinstance(given, BoundedValue):
-            raise refuse("values", "a grade is no bound")
+            raise refuse("values", "review.grade-as-limit")
         try:
             return Measured(read_grade(given))
         except ValueError as error:
-            raise refuse("values", str(error)) from error
+            known = list(GRADES)
+            raise refuse("values", "review.grade-unknown", given=given, known=known) from error
     if isinstance(given, BoundedValue):
         return Measured(given.value, given.qualifier)
     if isinstance(given, str):
-        raise refuse("values", f"{quoted(given)} is no number")
+        raise refuse("values", "review.not-a-number", given=given)
     return Measured(given)
 
 
@@ -264,10 +263,10 @@ KINDS: dict[str, type[Strict]] = {
 def judge_document(data: Any) -> dict[str, Any]:
     """The object that answers a judging document; raises Invalid."""
     if not isinstance(data, dict):
-        raise Invalid("a judging document is an object with a kind")
+        raise Invalid("review.document-shape")
     kind = data.get("kind")
     if not isinstance(kind, str) or kind not in KINDS:
-        raise Invalid(f"kind is missing; expected one of {', '.join(KINDS)}", field="kind")
+        raise Invalid("review.kind-missing", known=list(KINDS), field="kind")
     request = read_model(KINDS[kind], data, kind)
     answer: dict[str, Any] = request.answer()
     refuse_what_is_not_finite(answer, kind)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from endurant.core.distributions import t_quantile
-from endurant.core.quantities import round_to_significant
+from endurant.core.rounding import round_to_significant
 from endurant.core.statistics import Statistics, summarise
 
 CONFIDENCE = 0.95

@@ -9,6 +9,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Name, NotNegative, Number, Positive, Strict
 from endurant.core.refusals import Invalid
 from endurant.core.statistics import Statistics, summarise
@@ -32,9 +33,9 @@ class Contribution(Strict):
     def _one_of_three(self) -> Self:
         ways = [self.standard, self.half_interval, self.expanded]
         if sum(way is not None for way in ways) != 1:
-            raise ValueError("expected one of standard, half_interval and expanded")
+            raise complaint("review.contribution-form")
         if self.value == 0:
-            raise ValueError("value is 0; a relative uncertainty needs another value")
+            raise complaint("review.contribution-value-zero")
         return self
 
     def standard_uncertainty(self) -> float:
@@ -90,7 +91,7 @@ def uncertainty(
     Raises Invalid for a mean of 0, to which nothing is relative.
     """
     if statistics.mean == 0:
-        raise Invalid("values: their mean is 0; a budget needs another mean", field="values")
+        raise Invalid("review.mean-zero", field="values")
     rows: list[UncertaintyRow] = []
     if statistics.sd is not None:
         standard = statistics.sd / sqrt(statistics.n)

@@ -11,15 +11,8 @@ import numpy as np
 
 from endurant.core.fields import Strict
 from endurant.core.judging.criteria import Criterion, Operator
-from endurant.core.quantities import (
-    RoundingRule,
-    as_decimal,
-    equal_at_limit,
-    grade_text,
-    half_step_down,
-    read_grade,
-    round_to_decimals,
-)
+from endurant.core.quantities import equal_at_limit, grade_text, half_step_down, read_grade
+from endurant.core.rounding import RoundingRule, as_decimal, round_to_decimals
 from endurant.core.statistics import (
     Measured,
     Mixed,

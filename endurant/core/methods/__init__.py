@@ -10,7 +10,7 @@ import importlib
 from functools import cache
 
 from endurant.core.methods.method import Method
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 
 MODULES = {
     "astm-d2261": "astm_d2261",
@@ -76,9 +76,7 @@ def find_method(method_id: str) -> Method:
     """The method with this id; raises Invalid that names the known ones."""
     if method_id not in MODULES:
         known = ", ".join(MODULES)
-        raise Invalid(
-            f"method {quoted(method_id)} is not known; expected one of: {known}", field="method"
-        )
+        raise Invalid("method.unknown", method=method_id, known=known, field="method")
     module = importlib.import_module(f"{__name__}.{MODULES[method_id]}")
     method: Method = module.METHODS[method_id]
     return method

@@ -17,7 +17,8 @@ from endurant.core.methods.tearing import (
     begin_tear,
     review_tear,
 )
-from endurant.core.quantities import all_at_least, in_numbers
+from endurant.core.quantities import all_at_least
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Peaks
 
 HIGHEST_COUNTED = 5

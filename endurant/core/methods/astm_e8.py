@@ -29,7 +29,8 @@ from endurant.core.methods.stress_strain import (
     offset_yield,
     yield_index,
 )
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 
 class Parameters(StressParameters):
@@ -232,8 +233,7 @@ def give_halves(
         first_mm, final_mm = gauge_length(readings, parameters), readings.final_gauge_mm
         if above(first_mm, final_mm):
             raise readings.refuse(
-                "final_gauge_mm",
-                f"is {final_mm:g}, shorter than the gauge length of {first_mm:g} at the start",
+                "final_gauge_mm", "reading.shorter-than-gauge", final_mm=final_mm, first_mm=first_mm
             )
         result.give(
             "elongation_after_fracture",
@@ -251,7 +251,7 @@ def give_halves(
         if above(neck_mm2, area_mm2):
             name = "neck_diameter_mm" if readings.neck_diameter_mm else "neck_width_mm"
             raise readings.refuse(
-                name, f"gives a neck of {neck_mm2:.4g} mm², larger than the bar's {area_mm2:.4g}"
+                name, "reading.neck-too-large", neck_mm2=neck_mm2, area_mm2=area_mm2
             )
         result.give(
             "reduction_of_area",

@@ -25,7 +25,8 @@ from endurant.core.methods.pulling import pull_speed_flags
 from endurant.core.methods.readings import TraceReadings
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PROBE_CLEAR, frame_checks
-from endurant.core.quantities import SAME_WITHIN, all_at_least, in_numbers
+from endurant.core.quantities import SAME_WITHIN, all_at_least
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
 
 

@@ -25,7 +25,8 @@ from endurant.core.methods.pulling import (
 )
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, frame_checks
-from endurant.core.quantities import all_at_least, at_least, in_numbers
+from endurant.core.quantities import all_at_least, at_least
+from endurant.core.rounding import in_numbers
 from endurant.core.statistics import Qualifier
 
 PEEL_SHARE = 0.2

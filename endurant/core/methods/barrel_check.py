@@ -16,7 +16,8 @@ from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
-from endurant.core.quantities import above, at_least, in_numbers
+from endurant.core.quantities import above, at_least
+from endurant.core.rounding import in_numbers
 
 
 class CheckParameters(Parameters):

@@ -94,9 +94,9 @@ def analyse(readings: LeakReadings, _parameters: LeakParameters) -> SpecimenResu
     result = begin(readings, GUIDE)
     stream = readings.bubbles == "stream"
     if stream and readings.place is None:
-        raise readings.refuse("place", "is missing; a stream comes from one place")
+        raise readings.refuse("place", "reading.leak-place-missing")
     if not stream and readings.place is not None:
-        raise readings.refuse("place", f"is given; bubbles are {readings.bubbles}, not a stream")
+        raise readings.refuse("place", "reading.leak-place-given", bubbles=readings.bubbles)
     says = f"a steady stream from the {readings.place}" if stream else "no steady stream"
     result.give(
         "leaked", int(stream), "", says.replace("-", " "), "stream = leak", readings.bubbles

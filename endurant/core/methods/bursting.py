@@ -10,13 +10,15 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from endurant.core.columns import Column
+from endurant.core.complaints import complaint
 from endurant.core.fields import NotNegative, Number, Positive
 from endurant.core.methods.guide import Observation
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Mark, SpecimenResult
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
 from endurant.core.recordings import TraceColumns
+from endurant.core.rounding import in_numbers
 
 OBSERVATIONS = (
     Observation("jaw-burst", "Burst at the ring", "void", "it burst within 2 mm of the ring"),
@@ -51,7 +53,7 @@ class BurstParameters(Parameters):
     def _heights_rise(self) -> Self:
         heights = [row[0] for row in self.diaphragm or []]
         if any(after <= before for before, after in pairwise(heights)):
-            raise ValueError("diaphragm: heights must rise from row to row")
+            raise complaint("burst.heights-not-rising", field="diaphragm")
         return self
 
     def corrects(self) -> bool:
@@ -106,9 +108,7 @@ def give_strength(
     own_kpa = 0.0
     if parameters.diaphragm is not None:
         if burst.height_mm is None:
-            raise readings.refuse(
-                "height_at_burst_mm", "is missing; the diaphragm's table is read at the height"
-            )
+            raise readings.refuse("height_at_burst_mm", "reading.burst-height-missing")
         heights, pressures = np.array(parameters.diaphragm).T
         own_kpa = float(np.interp(burst.height_mm, heights, pressures))
         if above(float(heights[0]), burst.height_mm) or above(burst.height_mm, float(heights[-1])):

@@ -27,7 +27,8 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PRESSURE
 from endurant.core.methods.summary import SummaryRow, rows_of, rows_with_all
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 SIDES = ("top", "under")
 OTHER_SIDES = ("bottom", "face", "back", "wire", "felt", "inside", "outside")
@@ -134,7 +135,7 @@ def analyse_paper(readings: Readings, parameters: PaperParameters) -> SpecimenRe
     elif readings.peak_pressure_kpa is not None:
         burst = Burst(readings.peak_pressure_kpa, readings.height_at_burst_mm, None)
     else:
-        raise readings.refuse("peak_pressure_kpa", "is missing; expected it or a trace")
+        raise readings.refuse("peak_pressure_kpa", "reading.pressure-missing")
     if not burst.peak_kpa > 0:
         result.lacks("bursting_strength", "kPa")
         result.lacks("burst_index", "kPa·m²/g")

@@ -10,8 +10,8 @@ from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Flag, SpecimenResult
 from endurant.core.methods.summary import groups_of
 from endurant.core.methods.voids import with_voids
-from endurant.core.quantities import above, equal_at_limit, four_digits
-from endurant.core.refusals import quoted
+from endurant.core.quantities import above, equal_at_limit
+from endurant.core.rounding import four_digits
 
 SPEED_TOLERANCE = 0.10
 """Part of the speed by which the mean crosshead speed may be off."""
@@ -25,7 +25,7 @@ def observed_flags(readings: Readings, listed: Sequence[Observation]) -> list[Fl
         if code not in known:
             expected = ", ".join(known) or "none"
             raise readings.refuse(
-                "observations", f"holds {quoted(code)}; this method knows {expected}"
+                "observations", "reading.observation-unknown", code=code, expected=expected
             )
         flags.append(Flag(code, known[code].severity, known[code].says))
     return flags

@@ -33,7 +33,8 @@ from endurant.core.methods.pulling import (
 from endurant.core.methods.results import Flag, SpecimenResult
 from endurant.core.methods.safety import BLADES, GRAB_FACES, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.methods.summary import groups_of
-from endurant.core.quantities import at_least, in_numbers
+from endurant.core.quantities import at_least
+from endurant.core.rounding import in_numbers
 
 JAW_BREAK_WITHIN_MM = 5
 PRETENSION_BY_MASS = ((200.0, 2.0), (500.0, 5.0))

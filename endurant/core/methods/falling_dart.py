@@ -29,7 +29,8 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import HEAVY_DROP, LOCAL
-from endurant.core.quantities import above, equal_at_limit, in_numbers
+from endurant.core.quantities import above, equal_at_limit
+from endurant.core.rounding import in_numbers
 
 DROPS = 20
 LEAST_STEP, MOST_STEP = 0.05, 0.15
@@ -191,7 +192,7 @@ def climb(readings: DartReadings, parameters: DartParameters) -> Series:
     for place, drop in enumerate(readings.drops, start=1):
         if not equal_at_limit(drop.mass_g, due):
             raise readings.refuse(
-                "mass_g", f"of drop {place} is {drop.mass_g:g}; by the rule {due:g} g was due"
+                "mass_g", "reading.dart-mass-wrong", drop=place, mass_g=drop.mass_g, due=due
             )
         due = round(due + (-parameters.step_g if drop.failed else parameters.step_g), 9)
         if end is not None:

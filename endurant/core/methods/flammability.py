@@ -41,8 +41,9 @@ from endurant.core.methods.summary import (
     row_of,
     words_row,
 )
-from endurant.core.quantities import above, at_least, in_numbers
+from endurant.core.quantities import above, at_least
 from endurant.core.refusals import Invalid
+from endurant.core.rounding import in_numbers
 
 WITHOUT_TIME = frozenset({"DNI", "IBE", "SFuc", "SFpw", "SFpoi"})
 STATES = ("original", "refurbished")
@@ -95,16 +96,18 @@ class FireReadings(Readings):
         """Code, time and tenths go together; raises Invalid."""
         codes = PLAIN_CODES if surface == "plain" else RAISED_CODES
         if self.code not in codes:
-            raise self.refuse("code", f"is {self.code}; a {surface} surface has {', '.join(codes)}")
+            raise self.refuse(
+                "code", "reading.flame-code", code=self.code, surface=surface, codes=list(codes)
+            )
         if self.code in WITHOUT_TIME and self.burn_time_s is not None:
-            raise self.refuse("burn_time_s", f"is given; code {self.code} carries no time")
+            raise self.refuse("burn_time_s", "reading.flame-time-given", code=self.code)
         if self.code not in WITHOUT_TIME and self.burn_time_s is None:
-            raise self.refuse("burn_time_s", f"is missing; code {self.code} carries a time")
+            raise self.refuse("burn_time_s", "reading.flame-time-missing", code=self.code)
         if self.burn_time_s is not None and (
             self.tenths == 0 or above(abs(10 * self.burn_time_s - (self.tenths or 0)), 1e-6)
         ):
             raise self.refuse(
-                "burn_time_s", f"is {self.burn_time_s:g}; expected whole tenths of a second"
+                "burn_time_s", "reading.flame-time-tenths", burn_time_s=self.burn_time_s
             )
 
 
@@ -328,8 +331,12 @@ def place_rounds(
             ]
             if len(members) > ROUND_SIZE:
                 raise Invalid(
-                    f"specimen {members[ROUND_SIZE].label}: round: the {name} round of the {state} "
-                    f"state holds {len(members)} valid specimens; expected {ROUND_SIZE} at most",
+                    "reading.flame-round-full",
+                    label=members[ROUND_SIZE].label,
+                    name=name,
+                    state=state,
+                    count=len(members),
+                    max=ROUND_SIZE,
                     field="round",
                     specimen=members[ROUND_SIZE].label,
                 )

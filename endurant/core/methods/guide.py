@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from endurant.core.methods.results import Severity
 from endurant.core.moves import Move
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 BenchPicture = Literal[
     "trace",

@@ -25,7 +25,8 @@ from endurant.core.methods.pulling import (
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.moves import Move, Until
-from endurant.core.quantities import at_least, in_numbers
+from endurant.core.quantities import at_least
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples, find_maxima
 
 TURN_SHARE = 0.5

@@ -29,8 +29,8 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL
-from endurant.core.quantities import above, in_numbers
-from endurant.core.refusals import quoted
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 LEAST_TAKE_UP, MOST_TAKE_UP = 95, 100
 STATES = ("original", "dry", "wet")
@@ -150,12 +150,14 @@ GUIDE = Guide(
 def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult:
     """Grade of one rub, and the take-up of a wet cloth; raises Invalid."""
     if readings.state not in STATES:
-        raise readings.refuse("state", f"is {quoted(readings.state)}; expected dry or wet")
+        raise readings.refuse("state", "reading.rub-state", state=readings.state)
     result = begin(readings, GUIDE)
     give_grade(result, "grade", readings.grades, "")
     dry_g, wet_g = readings.cloth_dry_g, readings.cloth_wet_g
     if dry_g is not None and wet_g is not None and above(dry_g, wet_g):
-        raise readings.refuse("cloth_wet_g", f"is {wet_g:g}, less than the dry cloth's {dry_g:g} g")
+        raise readings.refuse(
+            "cloth_wet_g", "reading.wet-lighter-than-dry", wet_g=wet_g, dry_g=dry_g
+        )
     if readings.state != "wet":
         return result
     if dry_g is None or wet_g is None:

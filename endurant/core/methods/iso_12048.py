@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 from pydantic import Field, field_validator
-from pydantic_core import PydanticCustomError
 
+from endurant.core.complaints import complaint
 from endurant.core.curve import first_reach
 from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
@@ -20,8 +20,8 @@ from endurant.core.methods.pulling import pull_speed_flags
 from endurant.core.methods.readings import TraceReadings
 from endurant.core.methods.results import Mark, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PLATENS_CLEAR, frame_checks
-from endurant.core.quantities import SAME_WITHIN, in_numbers
-from endurant.core.refusals import quoted
+from endurant.core.quantities import SAME_WITHIN
+from endurant.core.rounding import in_numbers
 
 GRAVITY = 9.81
 STACK_FACTORS = {
@@ -56,11 +56,7 @@ class BoxParameters(Parameters):
     def _known_or_given(cls, factors: dict[str, float | None]) -> dict[str, float | None]:
         for name, factor in factors.items():
             if factor is None and name not in STACK_FACTORS:
-                raise PydanticCustomError(
-                    "column",
-                    "{name} has no default; expected a number, or one of {known}",
-                    {"name": quoted(name), "known": ", ".join(STACK_FACTORS)},
-                )
+                raise complaint("stack.factor-unknown", name=name, known=list(STACK_FACTORS))
         return factors
 
     def factor(self) -> float:

@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field
-from pydantic_core import PydanticCustomError
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Positive, Whole
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import (
@@ -32,9 +32,7 @@ LONGEST_INTERVAL = 10_000
 def _table_pressure(given: float) -> float:
     """The table has two pressures, by its weights."""
     if given not in (9, 12):
-        raise PydanticCustomError(
-            "column", "must be 9 or 12; {given} was given", {"given": f"{given:g}"}
-        )
+        raise complaint("abrasion.pressure", given=given)
     return given
 
 

@@ -26,7 +26,8 @@ from endurant.core.methods.tearing import (
     begin_tear,
     review_tear,
 )
-from endurant.core.quantities import SAME_WITHIN, in_numbers
+from endurant.core.quantities import SAME_WITHIN
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Peaks, Samples
 
 FEWEST_PEAKS_IN_A_PART = 4

@@ -30,7 +30,8 @@ from endurant.core.methods.parameters import wanted
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PRESSURE
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 SHORTEST_S, LONGEST_S = 15, 25
 
@@ -212,7 +213,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     else:
         for name in ("peak_pressure_kpa", "height_at_burst_mm", "time_to_burst_s"):
             if getattr(readings, name) is None:
-                raise readings.refuse(name, "is missing; without a trace all three are needed")
+                raise readings.refuse(name, "reading.diaphragm-incomplete")
         burst = Burst(
             float(readings.peak_pressure_kpa or 0),
             readings.height_at_burst_mm,

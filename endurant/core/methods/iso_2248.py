@@ -7,8 +7,8 @@ from math import sqrt
 from typing import Annotated, Any, ClassVar
 
 from pydantic import Field, PlainValidator, WithJsonSchema
-from pydantic_core import PydanticCustomError
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Positive
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.damaging import (
@@ -33,8 +33,7 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import HEAVY_DROP, LOCAL
-from endurant.core.quantities import in_numbers
-from endurant.core.refusals import quoted
+from endurant.core.rounding import in_numbers
 
 GRAVITY = 9.81
 OPPOSITE = ({"1", "3"}, {"2", "4"}, {"5", "6"})
@@ -49,19 +48,11 @@ def _as_position(given: Any) -> str:
         or len(set(digits)) != len(digits)
         or not set(digits) <= set(FACES)
     ):
-        raise PydanticCustomError(
-            "column",
-            "must be a face 1 to 6, an edge as 1-2 or a corner as 1-2-5; {given} was given",
-            {"given": quoted(given)},
-        )
+        raise complaint("drop.position", given=given)
     for pair in OPPOSITE:
         if pair <= set(digits):
             low, high = sorted(pair)
-            raise PydanticCustomError(
-                "column",
-                "is {given}; faces {low} and {high} never meet",
-                {"given": str(given), "low": low, "high": high},
-            )
+            raise complaint("drop.faces-apart", given=str(given), low=low, high=high)
     return "-".join(sorted(digits))
 
 

@@ -16,7 +16,8 @@ from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Results, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PENDULUM
 from endurant.core.methods.summary import SummaryRow, rows_with_all
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 LEAST_SHARE, MOST_SHARE = 0.2, 0.8
 WAYS = ("md-top", "md-bottom", "cd-top", "cd-bottom")
@@ -108,11 +109,11 @@ def analyse(readings: BoardReadings, parameters: BoardParameters) -> SpecimenRes
     )
     if not above(read_j, friction_j):
         raise readings.refuse(
-            "reading_j", f"is {read_j:g}; expected more than the friction of {friction_j:g} J"
+            "reading_j", "reading.energy-below-friction", read_j=read_j, friction_j=friction_j
         )
     if capacity_j is not None and above(read_j, capacity_j):
         raise readings.refuse(
-            "reading_j", f"is {read_j:g}; the pendulum has {capacity_j:g} J in all"
+            "reading_j", "reading.energy-above-capacity", read_j=read_j, capacity_j=capacity_j
         )
     result.give(
         "puncture_energy",

@@ -17,8 +17,8 @@ from endurant.core.methods.pulling import pull_speed_flags
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PLATENS_CLEAR, frame_checks
-from endurant.core.quantities import in_numbers
 from endurant.core.recordings import ForceTrace
+from endurant.core.rounding import in_numbers
 
 LENGTH_MM = 100.0
 BOX_FACTOR = 5.87
@@ -110,7 +110,7 @@ def analyse(readings: EdgeReadings, parameters: EdgeParameters) -> SpecimenResul
     elif readings.max_force_n is not None:
         force_n = readings.max_force_n
     else:
-        raise readings.refuse("max_force_n", "is missing; expected it or a trace")
+        raise readings.refuse("max_force_n", "reading.force-missing")
     ect = force_n / length_mm
     result.give(
         "ect",

@@ -21,7 +21,8 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 
 class AbsorptionParameters(Parameters):
@@ -86,7 +87,7 @@ def analyse(readings: AbsorptionReadings, parameters: AbsorptionParameters) -> S
     result = begin(readings, GUIDE)
     dry_g, wet_g = readings.dry_g, readings.wet_g
     if above(dry_g, wet_g):
-        raise readings.refuse("wet_g", f"is {wet_g:g}, less than the dry {dry_g:g} g")
+        raise readings.refuse("wet_g", "reading.wet-lighter-than-dry", wet_g=wet_g, dry_g=dry_g)
     result.give(
         "absorption",
         (wet_g - dry_g) * 10_000 / parameters.area_cm2,

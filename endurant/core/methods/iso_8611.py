@@ -19,8 +19,9 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL
-from endurant.core.quantities import at_least, in_numbers
+from endurant.core.quantities import at_least
 from endurant.core.recordings import TraceColumns
+from endurant.core.rounding import in_numbers
 
 MIDDLE = "middle"
 WRONG_WAY_MM = 2
@@ -227,16 +228,17 @@ def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float
         return
     if channels is None or rows is None:
         name = "channels" if channels is None else "readings"
-        raise readings.refuse(name, "is missing; stiffness needs channels and readings")
+        raise readings.refuse(name, "reading.stiffness-incomplete")
     names = [channel.name for channel in channels]
     if names.count(MIDDLE) != 1 or len(set(names)) != len(names):
-        raise readings.refuse("channels", "need a name each, and one of them is named middle")
+        raise readings.refuse("channels", "reading.channels-unnamed")
     for name in ("datum", "full_at_once", "full_end", "relaxed"):
         if len(getattr(rows, name)) != len(channels):
             raise readings.refuse(
                 name,
-                f"holds {len(getattr(rows, name))} readings; expected one for each of the "
-                f"{len(channels)} channels",
+                "reading.channel-count",
+                count=len(getattr(rows, name)),
+                channels=len(channels),
             )
     listed: list[dict[str, Any]] = [
         {"name": channel.name, "x_mm": channel.x_mm, "y_mm": channel.y_mm} for channel in channels
@@ -264,13 +266,11 @@ def give_strength(
     """Highest force until the pallet fails or the middle passes the limit."""
     trace = readings.trace
     if trace is None or trace.displacement_mm is None:
-        raise readings.refuse("trace", "is missing; strength needs force and displacement")
+        raise readings.refuse("trace", "reading.strength-trace-missing")
     if parameters.span_mm is None:
-        raise readings.refuse("span_mm", "is missing in the parameters; the limit is a part of it")
+        raise readings.refuse("span_mm", "reading.span-missing")
     if len(trace.displacement_mm) != 1:
-        raise readings.refuse(
-            "displacement_mm", "holds several channels; expected the middle alone"
-        )
+        raise readings.refuse("displacement_mm", "reading.too-many-channels")
     force_n = trace.force_n
     if not force_n.max() > 0:
         result.lacks("strength_force", "N")

@@ -25,7 +25,7 @@ from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import LOCAL
 from endurant.core.methods.scuff import ENDPOINT_PROPERTIES
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 
 
 class WearParameters(Parameters):
@@ -56,7 +56,7 @@ class WearReadings(Readings):
         if before is None and after is None:
             return None
         if before is None or after is None:
-            raise self.refuse(names[0 if before is None else 1], "is missing; the pair is needed")
+            raise self.refuse(names[0 if before is None else 1], "reading.wear-pair-missing")
         return before, after
 
 
@@ -135,9 +135,7 @@ def analyse(readings: WearReadings, parameters: WearParameters) -> SpecimenResul
     masses = readings.pair("mass", "g")
     thicknesses = readings.pair("thickness", "mm")
     if masses is None and thicknesses is None and readings.inspections is None:
-        raise readings.refuse(
-            "mass_before_g", "is missing; expected masses, thicknesses or inspections"
-        )
+        raise readings.refuse("mass_before_g", "reading.wear-missing")
     if masses is not None:
         loss_mg = give_loss(result, "mass_loss", "mg", "mass-gain", masses)
         result.give(

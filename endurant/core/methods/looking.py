@@ -8,13 +8,14 @@ from typing import Annotated, Any
 
 import numpy as np
 from pydantic import Field, PlainValidator, WithJsonSchema
-from pydantic_core import PydanticCustomError
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Strict, Whole
 from endurant.core.methods.guide import Ask, Go, Turn, yes_or_no
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
-from endurant.core.quantities import GRADES, above, half_step_down, in_numbers, read_grade
+from endurant.core.quantities import GRADES, above, half_step_down, read_grade
+from endurant.core.rounding import in_numbers
 
 DISAGREE_ABOVE = 0.5
 FEWEST_ASSESSORS, MOST_ASSESSORS = 2, 3
@@ -57,15 +58,14 @@ def endpoint_of(readings: Readings, inspections: Sequence[Inspection]) -> Endpoi
     for look in inspections:
         if look.count <= before:
             raise readings.refuse(
-                "inspections", f"count {look.count} follows {before}; counts rise from look to look"
+                "inspections", "reading.count-not-rising", count=look.count, before=before
             )
         before = look.count
         if not look.acceptable:
             failed = look.count if failed is None else failed
         elif failed is not None:
             raise readings.refuse(
-                "inspections",
-                f"count {look.count} is acceptable after {failed} was not; it cannot get better",
+                "inspections", "reading.better-than-before", count=look.count, failed=failed
             )
         else:
             last = look.count
@@ -107,7 +107,7 @@ def _as_grade(given: Any) -> float:
     try:
         return read_grade(given)
     except ValueError as error:
-        raise PydanticCustomError("column", "{sentence}", {"sentence": str(error)}) from error
+        raise complaint("grade.unknown", given=given, known=list(GRADES)) from error
 
 
 Grade = Annotated[

@@ -36,8 +36,9 @@ from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.summary import groups_of
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
 from endurant.core.refusals import Invalid
+from endurant.core.rounding import in_numbers
 
 LOWEST_DENSITY, HIGHEST_DENSITY = 0.3, 2.5
 
@@ -98,9 +99,10 @@ def next_travelled_cut(parameters: Mapping[str, Any], cuts: Sequence[Any]) -> Tu
         density = answers["mass_g"] / (area_cm2 * answers["length_mm"] / 10)
         if above(low, density) or above(density, high):
             raise Invalid(
-                f"Piston travel of {in_numbers(answers['length_mm'])} mm for "
-                f"{in_numbers(answers['mass_g'])} g gives {density:.3g} g/cm³. Enter the travel "
-                "of the piston during this cut, not the length of the strand",
+                "melt.travel-implausible",
+                length_mm=answers["length_mm"],
+                mass_g=answers["mass_g"],
+                density=density,
                 field="length_mm",
             )
 

@@ -36,7 +36,8 @@ from endurant.core.methods.melting import (
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import SpecimenResult
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 SHORTEST_CUT_MM = 10
 BEST_CUT_MM = 15

@@ -29,7 +29,8 @@ from endurant.core.methods.melting import (
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Flag, Results, SpecimenResult
-from endurant.core.quantities import above, at_least, in_numbers
+from endurant.core.quantities import above, at_least
+from endurant.core.rounding import in_numbers
 
 SHORT_TRAVEL_MM, LONG_TRAVEL_MM = 6.35, 25.4
 LONG_TRAVEL_ABOVE = 10

@@ -20,7 +20,8 @@ from endurant.core.methods.guide import (
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
-from endurant.core.quantities import above, at_least, in_numbers
+from endurant.core.quantities import above, at_least
+from endurant.core.rounding import in_numbers
 
 MINUTES_10_S = 600
 PISTON_AREA_CM2 = 0.711

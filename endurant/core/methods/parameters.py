@@ -8,9 +8,7 @@ from pydantic import BaseModel, Field
 
 from endurant.core.fields import Name, Strict
 from endurant.core.methods.properties import Digits
-from endurant.core.quantities import (
-    RoundingRule,
-)
+from endurant.core.rounding import RoundingRule
 
 Owner = Literal["asked", "set-up", "house"]
 

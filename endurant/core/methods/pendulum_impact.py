@@ -30,7 +30,8 @@ from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import COLD, FRAGMENTS, LOCAL, PENDULUM
 from endurant.core.methods.summary import SummaryRow, groups_of, row_of, words_row
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 LEAST_SHARE = 0.10
 BREAKS = {"C": "complete", "H": "hinge", "P": "partial", "N": "no break"}
@@ -270,7 +271,9 @@ def _analyse(
     left_mm = float(np.mean(readings.sections("remaining_width_mm")))
     energy_j, pendulum_j = readings.energy_j, parameters.pendulum_j
     if above(energy_j, pendulum_j):
-        raise readings.refuse("energy_j", f"is {energy_j:g}; the pendulum has {pendulum_j:g} J")
+        raise readings.refuse(
+            "energy_j", "reading.energy-above-pendulum", energy_j=energy_j, pendulum_j=pendulum_j
+        )
     if readings.break_type == "N":
         result.lacks("impact_strength", "kJ/m²")
         if per_width:
@@ -281,8 +284,9 @@ def _analyse(
         if not corrected_j > 0:
             raise readings.refuse(
                 "energy_j",
-                f"is {energy_j:g}; nothing is left of it after a friction of "
-                f"{parameters.friction_j:g} J",
+                "reading.energy-within-friction",
+                energy_j=energy_j,
+                friction_j=parameters.friction_j,
             )
         give_strength(result, readings, parameters, corrected_j, thick_mm, left_mm)
         if per_width:

@@ -27,7 +27,8 @@ from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PENDULUM
 from endurant.core.methods.summary import groups_of
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 MOST_PLIES = 64
 LEAST_PERCENT, MOST_PERCENT, BEST_PERCENT = 20, 80, 50

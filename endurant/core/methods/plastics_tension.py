@@ -6,8 +6,8 @@ from dataclasses import replace
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field, field_validator
-from pydantic_core import PydanticCustomError
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Positive
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
 from endurant.core.methods.method import Method
@@ -25,7 +25,8 @@ from endurant.core.methods.stress_strain import (
     give_yield,
     yield_index,
 )
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 SHORTEST_BREAK_S, LONGEST_BREAK_S = 30, 300
 
@@ -312,11 +313,7 @@ class FilmParameters(StressParameters):
     def _a_speed_of_film(cls, speed: float | None) -> float | None:
         if speed is not None and speed not in FILM_SPEEDS:
             listed = ", ".join(f"{each:g}" for each in FILM_SPEEDS)
-            raise PydanticCustomError(
-                "column",
-                "must be one of {listed} mm/min; {given} was given",
-                {"listed": listed, "given": f"{speed:g}"},
-            )
+            raise complaint("film.speed", given=speed, known=listed)
         return speed
 
 

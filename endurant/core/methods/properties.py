@@ -7,17 +7,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Strict
-from endurant.core.quantities import (
-    RoundingRule,
-    above,
-    at_least,
-    grade_text,
-    half_step_down,
-    round_to_decimals,
-    round_to_significant,
-    round_to_step,
-)
+from endurant.core.quantities import above, at_least, grade_text, half_step_down, round_to_step
+from endurant.core.rounding import RoundingRule, round_to_decimals, round_to_significant
 
 Statistic = Literal["mean", "median", "count", "class"]
 
@@ -35,7 +28,7 @@ class Digits(Strict):
         if sum(way is not None for way in given) != 1 or (
             self.step is not None and not float(self.step)
         ):
-            raise ValueError("expected one of significant, decimals and a step above 0")
+            raise complaint("digits.form")
         return self
 
 

@@ -9,6 +9,7 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from endurant.core.complaints import complaint
 from endurant.core.curve import START, Place, break_index, first_index, first_reach
 from endurant.core.fields import Name, NotNegative, Positive
 from endurant.core.measuring import section_of
@@ -18,8 +19,9 @@ from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.readings import Readings, TraceReadings
 from endurant.core.methods.results import Flag, Mark, Results, SpecimenResult
 from endurant.core.moves import MovesText
-from endurant.core.quantities import above, all_at_least, in_numbers
+from endurant.core.quantities import above, all_at_least
 from endurant.core.recordings import ForceTrace
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
 
 START_FORCE_SHARE = 0.005
@@ -103,9 +105,7 @@ class PullParameters(Parameters):
         if not isinstance(given, Mapping) or "toe_compensation" in cls.model_fields:
             return given
         if given.get("toe_compensation", False) is not False:
-            raise ValueError(
-                "toe_compensation: this method gives no modulus; strains count from the pretension"
-            )
+            raise complaint("pulling.toe-not-allowed", field="toe_compensation")
         return {name: value for name, value in given.items() if name != "toe_compensation"}
 
 
@@ -152,10 +152,7 @@ def gauge_length(readings: Any, parameters: PullParameters) -> float:
     own = getattr(readings, "gauge_length_mm", None)
     gauge_length_mm = own if own is not None else parameters.gauge_length_mm
     if gauge_length_mm is None:
-        raise readings.refuse(
-            "gauge_length_mm",
-            "is missing; it is needed here, in the parameters or in the specimen",
-        )
+        raise readings.refuse("gauge_length_mm", "reading.gauge-length-missing")
     return float(gauge_length_mm)
 
 

@@ -7,6 +7,7 @@ from typing import ClassVar
 from pydantic import Field
 
 from endurant.core.fields import Sections, Strict
+from endurant.core.messages import Message
 from endurant.core.recordings import ForceTrace
 from endurant.core.refusals import Invalid
 
@@ -37,17 +38,16 @@ class Readings(Strict):
         default_factory=list, max_length=32, description="What the technician saw."
     )
 
-    def refuse(self, field: str, sentence: str) -> Invalid:
-        """The refusal of a field of this specimen, to be raised."""
-        return Invalid(
-            f"specimen {self.label}: {field}: {sentence}", field=field, specimen=self.label
-        )
+    def refuse(self, field: str, code: str, /, **params: object) -> Invalid:
+        """Return the refusal of a field of this specimen, to be raised."""
+        refusal = Invalid(Message(code, params), field=field, specimen=self.label)
+        return refusal.within("reading.in-specimen", specimen=self.label, reading=field)
 
     def sections(self, name: str) -> list[float]:
         """The readings of one dimension; raises Invalid when it was not measured."""
         sizes = getattr(self.dimensions, name) if self.dimensions is not None else None
         if sizes is None:
-            raise self.refuse(f"dimensions.{name}", "is missing; this method needs it")
+            raise self.refuse(f"dimensions.{name}", "reading.dimension-missing")
         return list(sizes)
 
 

@@ -24,8 +24,9 @@ from endurant.core.methods.pulling import (
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.moves import Move
-from endurant.core.quantities import all_at_least, at_least, in_numbers
+from endurant.core.quantities import all_at_least, at_least
 from endurant.core.recordings import ForceTrace
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
 
 HOLD_SHARE = 0.999

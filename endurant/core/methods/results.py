@@ -6,9 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from endurant.core.quantities import (
-    in_numbers,
-)
+from endurant.core.rounding import in_numbers
 from endurant.core.statistics import Qualifier
 
 Severity = Literal["void", "warn", "note"]

@@ -34,7 +34,7 @@ from endurant.core.methods.pulling import (
 )
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import find_peaks
 
 

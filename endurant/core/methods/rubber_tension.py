@@ -36,7 +36,8 @@ from endurant.core.methods.pulling import (
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import BLADES, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.methods.summary import groups_of
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 Percents = Annotated[list[Positive], Field(min_length=1, max_length=20)]
 
@@ -181,7 +182,9 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     if readings.length_at_break_mm is not None and above(gauge_mm, readings.length_at_break_mm):
         raise readings.refuse(
             "length_at_break_mm",
-            f"is {readings.length_at_break_mm:g}, shorter than the gauge length of {gauge_mm:g}",
+            "reading.shorter-than-gauge-length",
+            length_at_break_mm=readings.length_at_break_mm,
+            gauge_mm=gauge_mm,
         )
     if pull is None:
         for wanted in (*PROPERTIES, *stress_properties(parameters)):

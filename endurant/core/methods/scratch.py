@@ -23,7 +23,8 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import LOCAL
-from endurant.core.quantities import SAME_WITHIN, above, in_numbers
+from endurant.core.quantities import SAME_WITHIN, above
+from endurant.core.rounding import in_numbers
 
 
 class ScratchParameters(Parameters):
@@ -146,11 +147,14 @@ def analyse(readings: ScratchReadings, parameters: ScratchParameters) -> Specime
         steps = trace.force_n / parameters.step_n
         if abs(steps - round(steps)) > 1000 * SAME_WITHIN:
             raise readings.refuse(
-                "force_n", f"is {trace.force_n:g}; expected steps of {parameters.step_n:g} N"
+                "force_n", "reading.scratch-step", force_n=trace.force_n, step_n=parameters.step_n
             )
         if above(trace.force_n, parameters.max_force_n):
             raise readings.refuse(
-                "force_n", f"is {trace.force_n:g}; the rig has {parameters.max_force_n:g} N"
+                "force_n",
+                "reading.scratch-force-too-high",
+                force_n=trace.force_n,
+                max_force_n=parameters.max_force_n,
             )
         seen.setdefault(round(steps) * parameters.step_n, set()).add(trace.visible)
     visible = {force: True in answers for force, answers in sorted(seen.items())}

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Self
 import numpy as np
 from pydantic import Field, model_validator
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import begin, review_count, speed_flags
 from endurant.core.methods.guide import (
@@ -28,8 +29,9 @@ from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Mark, SpecimenResult
 from endurant.core.methods.safety import BLADES, GRAB_FACES, LOCAL, PINCH, frame_checks
 from endurant.core.moves import Move
-from endurant.core.quantities import all_at_least, at_least, in_numbers
+from endurant.core.quantities import all_at_least, at_least
 from endurant.core.recordings import ForceTrace
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples, mean_speed_mm_min
 
 
@@ -51,7 +53,7 @@ class OpeningParameters(SeamParameters):
     @model_validator(mode="after")
     def _ceiling_above_slack(self) -> Self:
         if self.ceiling_n <= self.slack_force_n:
-            raise ValueError("ceiling_n must be above slack_force_n")
+            raise complaint("seam.ceiling-too-low")
         return self
 
 
@@ -63,7 +65,7 @@ class LoadParameters(SeamParameters):
     @model_validator(mode="after")
     def _load_above_slack(self) -> Self:
         if self.load_n <= self.slack_force_n:
-            raise ValueError("load_n must be above slack_force_n")
+            raise complaint("seam.load-too-low")
         return self
 
 
@@ -444,9 +446,7 @@ def analyse_load(readings: LoadedReadings, parameters: LoadParameters) -> Specim
     if unsewn is None and gave_way:
         return measured_opening(readings, (), parameters)
     if unsewn is None or sewn is None:
-        raise readings.refuse(
-            "seam_opening_mm", "is missing; the opening is measured, or estimated from both curves"
-        )
+        raise readings.refuse("seam_opening_mm", "reading.opening-missing")
     result, pair = begin_pair(readings, (unsewn, sewn), parameters, LOAD_GUIDE)
     if pair is None:
         result.lacks("opening_at_load", "mm")

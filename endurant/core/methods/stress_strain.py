@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
+from endurant.core.complaints import complaint
 from endurant.core.curve import first_index, first_reach
 from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.guide import Guide
@@ -15,7 +16,8 @@ from endurant.core.methods.parameters import wanted
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import Pull, PullParameters, begin_pull, cross_section
 from endurant.core.methods.results import Mark, SpecimenResult
-from endurant.core.quantities import SAME_WITHIN, above, in_numbers
+from endurant.core.quantities import SAME_WITHIN, above
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples, find_maxima
 
 SETTLED, NEARLY_SETTLED, MOST_ROUNDS = 1e-9, 1e-6, 50
@@ -48,7 +50,7 @@ class StressParameters(PullParameters):
     @model_validator(mode="after")
     def _window_rises(self) -> Self:
         if self.modulus_window[0] >= self.modulus_window[1]:
-            raise ValueError("modulus_window must rise from its first strain to its second")
+            raise complaint("modulus.window")
         return self
 
 

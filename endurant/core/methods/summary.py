@@ -10,7 +10,7 @@ from endurant.core.distributions import binomial_upper
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Results, SpecimenResult
-from endurant.core.quantities import RoundingRule, in_numbers
+from endurant.core.rounding import RoundingRule, in_numbers
 from endurant.core.statistics import Measured, Mixed, bound_of_mean, bound_of_median, summarise
 
 

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
+from endurant.core.complaints import complaint
 from endurant.core.fields import Name, Positive
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.damaging import (
@@ -34,7 +35,8 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, VIBRATION
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 
 GRAVITY = 9.81
 
@@ -57,7 +59,7 @@ class Motion(DamageParameters):
     def acceleration_or_amplitude(self) -> None:
         """A sinus is told by one of the two; raises ValueError."""
         if (self.acceleration_g is None) == (self.amplitude_mm is None):
-            raise ValueError("acceleration_g or amplitude_mm: expected one of the two")
+            raise complaint("vibration.level-form")
 
     def acceleration_at(self, frequency_hz: float) -> float:
         """Acceleration in g at a frequency."""
@@ -79,7 +81,7 @@ Sweep = Annotated[list[Positive], Field(min_length=2, max_length=2)]
 def rising(sweep_hz: Sequence[float]) -> None:
     """A sweep rises from its low to its high end; raises ValueError."""
     if sweep_hz[0] >= sweep_hz[1]:
-        raise ValueError("sweep_hz must rise from its low to its high end")
+        raise complaint("vibration.sweep-order")
 
 
 class FixedParameters(Motion):
@@ -136,14 +138,14 @@ class TableParameters(Motion):
         if self.motion == "random":
             given = [name for name, value in sinus.items() if value is not None]
             if given:
-                raise ValueError(f"{given[0]} is given; a random motion has only level_g_rms")
+                raise complaint("vibration.random-part", part=given[0])
             if self.level_g_rms is None:
-                raise ValueError("level_g_rms is missing; a random motion needs it")
+                raise complaint("vibration.random-level-missing")
             return self
         if self.level_g_rms is not None:
-            raise ValueError("level_g_rms is given; it belongs to a random motion")
+            raise complaint("vibration.level-not-random")
         if (self.frequency_hz is None) == (self.sweep_hz is None):
-            raise ValueError("frequency_hz or sweep_hz: expected one of the two")
+            raise complaint("vibration.frequency-form")
         self.acceleration_or_amplitude()
         if self.sweep_hz is not None:
             rising(self.sweep_hz)
@@ -310,7 +312,7 @@ def analyse(readings: TableReadings, parameters: Motion) -> SpecimenResult:
     for look in readings.inspections:
         if look.minutes <= before:
             raise readings.refuse(
-                "inspections", f"{look.minutes:g} min follows {before:g}; looks rise in time"
+                "inspections", "reading.inspection-not-later", minutes=look.minutes, before=before
             )
         before = look.minutes
     give_motion(result, parameters)

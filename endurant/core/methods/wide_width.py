@@ -30,7 +30,8 @@ from endurant.core.methods.pulling import (
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.safety import BLADES, HOT_KNIFE, LOCAL, PINCH, SNAP, frame_checks
 from endurant.core.methods.summary import groups_of
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
 
 Strains = Annotated[list[Positive], Field(min_length=1, max_length=20)]

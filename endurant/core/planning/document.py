@@ -10,13 +10,13 @@ from datetime import datetime
 from typing import Annotated, Any, Self
 
 from pydantic import Field, model_validator
-from pydantic_core import PydanticCustomError
 
+from endurant.core.complaints import complaint
 from endurant.core.conditioning.document import Moment
 from endurant.core.fields import Strict
 from endurant.core.planning.codec import text_of
 from endurant.core.reading import read_model
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 
 LONGEST_MINUTES = 527_040
 """No step and no wait is longer than a year."""
@@ -30,11 +30,7 @@ Stretch = tuple[Moment, Moment]
 def _refuse_backwards(stretches: Sequence[tuple[datetime, datetime]], name: str) -> None:
     for start, end in stretches:
         if end <= start:
-            raise PydanticCustomError(
-                "stretch",
-                "{name}: a stretch ends at {end}, before it begins",
-                {"name": name, "end": text_of(end)},
-            )
+            raise complaint("planning.interval-backwards", name=name, end=text_of(end))
 
 
 class PersonRequest(Strict):
@@ -92,13 +88,11 @@ class StepRequest(Strict):
     @model_validator(mode="after")
     def _set_up_by_hand(self) -> Self:
         if self.set_up is not None and self.station is None:
-            raise PydanticCustomError("step", "set_up: a step with a set-up needs a station")
+            raise complaint("planning.set-up-without-station", field="set_up")
         if self.heat_c is not None and self.set_up is None:
-            raise PydanticCustomError("step", "heat_c: a step with a heat needs a set-up")
+            raise complaint("planning.heat-without-set-up", field="heat_c")
         if self.set_up is not None and self.hands_on_minutes == 0:
-            raise PydanticCustomError(
-                "step", "hands_on_minutes: a step with a set-up has hands-on minutes; 0 was given"
-            )
+            raise complaint("planning.set-up-without-hands", field="hands_on_minutes")
         return self
 
 
@@ -149,10 +143,10 @@ class PlanRequest(Strict):
 def read_plan(data: Any) -> PlanRequest:
     """The document as it is planned; raises Invalid that names the field."""
     if not isinstance(data, dict):
-        raise Invalid("a planning document is an object with people, stations and tests")
+        raise Invalid("planning.document-shape")
     request: PlanRequest = read_model(PlanRequest, data, "plan")
     if request.until <= request.now:
-        raise Invalid("until lies before now; expected a later time", field="until")
+        raise Invalid("planning.until-before-now", field="until")
     _once((person.name for person in request.people), "people")
     _once((station.name for station in request.stations), "stations")
     _once((enclosure.name for enclosure in request.enclosures), "enclosures")
@@ -163,8 +157,10 @@ def read_plan(data: Any) -> PlanRequest:
         for step in test.steps:
             if step.enclosure is not None and step.enclosure not in rooms:
                 raise Invalid(
-                    f"tests, {test.id}, {step.id}: enclosure {quoted(step.enclosure)} is none of "
-                    "those that are listed",
+                    "planning.enclosure-unknown",
+                    test=test.id,
+                    step=step.id,
+                    enclosure=step.enclosure,
                     field="enclosure",
                 )
     _refuse_unknown_pins(request)
@@ -176,7 +172,7 @@ def _once(names: Iterable[str], field: str) -> None:
     for name in names:
         if name in seen:
             raise Invalid(
-                f"{field}: {quoted(name)} is named twice", field=field.split(",", maxsplit=1)[0]
+                "planning.name-twice", list=field, name=name, field=field.split(",", maxsplit=1)[0]
             )
         seen.add(name)
 
@@ -190,16 +186,17 @@ def _refuse_unknown_pins(request: PlanRequest) -> None:
         key = (pin.test, pin.step)
         where = f"pinned: {pin.test}, {pin.step}"
         if key not in steps:
-            raise Invalid(f"{where} is no step of the tests", field="pinned")
+            raise Invalid("planning.pin-unknown-step", where=where, field="pinned")
         if key in seen:
-            raise Invalid(f"{where} is pinned twice", field="pinned")
+            raise Invalid("planning.pin-twice", where=where, field="pinned")
         if pin.person is not None and pin.person not in people:
-            raise Invalid(f"{where}: {quoted(pin.person)} is none of the people", field="pinned")
+            raise Invalid(
+                "planning.pin-unknown-person", where=where, person=pin.person, field="pinned"
+            )
         if pin.station is not None and kinds.get(pin.station, "") != steps[key]:
             raise Invalid(
-                f"{where}: {quoted(pin.station)} is no station that it can be run at",
-                field="pinned",
+                "planning.pin-unknown-station", where=where, station=pin.station, field="pinned"
             )
         if pin.start.microsecond:
-            raise Invalid(f"{where}: expected a start in whole seconds", field="pinned")
+            raise Invalid("planning.pin-not-whole-seconds", where=where, field="pinned")
         seen.add(key)

@@ -40,10 +40,7 @@ def plan_document(data: Any) -> PlanAnswer:
     problem = problem_of(request)
     steps = sum(len(test.steps) for test in problem.tests)
     if steps > MOST_STEPS:
-        raise Invalid(
-            f"the plan has {steps} steps; {MOST_STEPS} at most are planned at once",
-            field="tests",
-        )
+        raise Invalid("planning.too-many-steps", steps=steps, max=MOST_STEPS, field="tests")
 
     def left_s() -> float:
         return request.time_limit_s - FOR_WORDS_S - (monotonic() - began)

@@ -26,9 +26,9 @@ class TcpGauge(TcpDevice):
         try:
             value = answer.number("value")
         except Rubbish as rubbish:
-            raise LineLost(f"{self.name} sends what cannot be read: {rubbish}") from rubbish
+            raise LineLost("device.unreadable", device=self.name, data=rubbish) from rubbish
         if not isfinite(value):
-            raise LineLost(f"{self.name} sends what cannot be read: {answer.text('value')[:20]}")
+            raise LineLost("device.unreadable", device=self.name, data=answer.text("value"))
         return value
 
     def simulate(self, fault: str) -> None:

@@ -35,7 +35,7 @@ class TcpLogger(TcpDevice):
                     logged_readings.append(self._reading(message))
                 if len(logged_readings) > MOST_READINGS:
                     raise Rubbish(f"more than {MOST_READINGS} readings at once")
-        raise LineLost(f"{self.name} hung up in the middle of its log")
+        raise LineLost("device.log-cut-off", device=self.name)
 
     def _reading(self, message: Message) -> LoggedReading:
         temperature = message.number("c")

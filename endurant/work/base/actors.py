@@ -49,4 +49,4 @@ class Actor:
     def must(self, act: str) -> None:
         """Raises Forbidden unless this person's role may do `act`."""
         if not self.may(act):
-            raise Forbidden(f"a {self.role} may not {act}; {' or '.join(_MAY[act])} may")
+            raise Forbidden("access.role", role=self.role, action=act, roles=" or ".join(_MAY[act]))

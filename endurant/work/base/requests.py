@@ -7,6 +7,7 @@ from typing import Annotated, Any, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
 
+from endurant.core.complaints import complaint
 from endurant.core.conditioning.document import EARLIEST, LATEST
 
 
@@ -20,7 +21,7 @@ class RequestBody(BaseModel):
     def _text_can_be_written(cls, data: Any) -> Any:
         """Half of a surrogate pair is no character, wherever it stands."""
         if not _is_writable(data):
-            raise ValueError("it holds half of a character, which cannot be written down")
+            raise complaint("request.not-text")
         return data
 
     @model_validator(mode="after")
@@ -29,7 +30,7 @@ class RequestBody(BaseModel):
         for name in ONE_LINE:
             text = getattr(self, name, None)
             if isinstance(text, str) and not text.isprintable():
-                raise ValueError(f"{name} holds a line break or another sign that is not printed")
+                raise complaint("request.line-break", name=name)
         return self
 
 
@@ -50,9 +51,9 @@ def _is_writable(value: Any) -> bool:
 def _within_reach(given: datetime) -> datetime:
     """A moment with its zone, in UTC, between 1900 and 2200."""
     if given.tzinfo is None:
-        raise ValueError("has no time zone; expected one such as 2026-03-02T16:00Z")
+        raise complaint("request.no-time-zone")
     if not EARLIEST.year <= given.year < LATEST.year:
-        raise ValueError("lies outside the years 1900 to 2200")
+        raise complaint("request.time-out-of-range")
     return given.astimezone(UTC)
 
 

@@ -11,7 +11,7 @@ from endurant.core.bench.events import Event
 from endurant.core.labelled import labels_in_words
 from endurant.core.methods import find_method
 from endurant.core.moves import read_moves, title_of
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.store.tables import BenchEvent, Job, Test
 from endurant.work.facts.run_facts import CheckFacts, RunSettings
 

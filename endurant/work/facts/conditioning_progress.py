@@ -18,7 +18,7 @@ from endurant.core.conditioning.stays import (
 )
 from endurant.core.conditioning.weighing import Equilibrium, equilibrium
 from endurant.core.methods import find_method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.store.tables import (
     Enclosure,
     EnclosureReading,

@@ -25,7 +25,7 @@ from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.methods.summary import SummaryRow, fact_in_words, measured
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.core.statistics import Measured, student_t, summarise
 from endurant.core.writing import Writing
 from endurant.store.tables import Laboratory, Specimen, Test

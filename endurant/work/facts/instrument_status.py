@@ -69,7 +69,9 @@ def refuse_out(session: Session, row: Instrument | Gauge) -> list[tuple[str, str
     now = clock.now()
     standing, says = standing_of(row, standing_checks(session, row.serial).get(row.serial, []), now)
     if standing in ("out", "retired"):
-        raise Conflict(f"{row.name} {row.serial} cannot be used: {says}")
+        raise Conflict(
+            "instrument.cannot-be-used", instrument=row.name, serial=row.serial, reason=says
+        )
     if row.calibration_due_at < now:
         due = f"{row.calibration_due_at:%d %b %Y}"
         said = f"the calibration of {row.name} {row.serial} was due on {due}"

@@ -23,7 +23,7 @@ def laboratory(session: Session) -> Laboratory:
     """The house rules; raises Invalid when the database was never set up."""
     house = known_house(session)
     if house is None:
-        raise Invalid("this database holds no laboratory; load the demo or run `endurant found`")
+        raise Invalid("laboratory.none")
     return house
 
 

@@ -125,7 +125,7 @@ def with_raw_data(session: Session, document: dict[str, Any]) -> dict[str, Any]:
             continue
         run = session.get(Run, named["id"])
         if run is None or run.sha256 != named["sha256"]:
-            raise Invalid(f"the raw data of {entry['label']} is not what the report names")
+            raise Invalid("record.raw-data-differs", specimen_label=entry["label"])
         known = {name: value for name, value in entry.items() if name != "run"}
         entries.append(_with_readings(known, run))
     return document | {"specimens": entries}

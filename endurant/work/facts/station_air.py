@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.house_tables import atmosphere_by
 from endurant.core.methods import find_method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.store import clock
 from endurant.store.tables import Enclosure, EnclosureReading, Specimen, Station
 from endurant.work.facts.laboratory import tables_for

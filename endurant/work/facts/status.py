@@ -22,7 +22,7 @@ def job_or_refuse(session: Session, job_id: int, *, lock: bool = False) -> Job:
     """The job; raises NotFound."""
     job = session.get(Job, job_id, with_for_update=lock or None)
     if job is None:
-        raise NotFound(f"there is no job with id {job_id}")
+        raise NotFound("job.unknown", job_id=job_id)
     return job
 
 
@@ -30,7 +30,7 @@ def test_or_refuse(session: Session, test_id: int) -> Test:
     """The test; raises NotFound."""
     test = session.get(Test, test_id)
     if test is None:
-        raise NotFound(f"there is no test with id {test_id}")
+        raise NotFound("test.unknown", test_id=test_id)
     return test
 
 
@@ -38,7 +38,7 @@ def specimen_or_refuse(session: Session, specimen_id: int) -> Specimen:
     """The specimen; raises NotFound."""
     specimen = session.get(Specimen, specimen_id)
     if specimen is None:
-        raise NotFound(f"there is no specimen with id {specimen_id}")
+        raise NotFound("specimen.unknown", specimen_id=specimen_id)
     return specimen
 
 
@@ -51,7 +51,7 @@ def specimen_with_job(session: Session, specimen_id: int, *, lock: bool = False)
     own = select(Test.job_id).join(Specimen, Specimen.test_id == Test.id)
     job_id = session.scalar(own.where(Specimen.id == specimen_id))
     if job_id is None:
-        raise NotFound(f"there is no specimen with id {specimen_id}")
+        raise NotFound("specimen.unknown", specimen_id=specimen_id)
     job = refuse_released(session, job_id) if lock else job_or_refuse(session, job_id)
     for test in job.tests:
         set_committed_value(test, "job", job)
@@ -71,14 +71,13 @@ def refuse_released(session: Session, job_id: int) -> Job:
     job = job_or_refuse(session, job_id, lock=True)
     if job.released_at is not None:
         number = job.reports[-1].number if job.reports else job.number
-        raise Conflict(
-            f"{job.number} was released as report {number} on "
-            f"{job.released_at:%d %b %Y}, and nothing in it changes any more; "
-            "open a correction to make a new revision"
-        )
+        raise Conflict("job.released", job=job.number, number=number, released_at=job.released_at)
     if job.cancelled_at is not None:
         raise Conflict(
-            f"{job.number} was cancelled on {job.cancelled_at:%d %b %Y}: {job.cancelled_reason}"
+            "job.cancelled",
+            job=job.number,
+            cancelled_at=job.cancelled_at,
+            reason=job.cancelled_reason,
         )
     return job
 
@@ -86,10 +85,7 @@ def refuse_released(session: Session, job_id: int) -> Job:
 def refuse_stale(what: str, revision: int, seen: int) -> None:
     """Raises Conflict when someone changed the thing after it was looked at."""
     if revision != seen:
-        raise Conflict(
-            f"{what} was changed by someone else while you looked at it; "
-            "look at it again, then repeat what you meant to do"
-        )
+        raise Conflict("stale", changed=what)
 
 
 def standing_void(specimen: Specimen) -> Void | None:
@@ -128,8 +124,8 @@ def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
     return "cut" if progress == "to-hang" else "conditioning"
 
 
-GONE = ("returned", "disposed")
-"""What became of a sample that is not here any more."""
+GONE = {"returned": "sample.returned", "disposed": "sample.disposed"}
+"""The refusal to cut from a sample that has left the laboratory, by what became of it."""
 
 
 def refuse_gone(session: Session, job: Job) -> None:
@@ -140,8 +136,7 @@ def refuse_gone(session: Session, job: Job) -> None:
         .limit(1)
     )
     if kind is not None:
-        words = "given back" if kind == "returned" else "disposed of"
-        raise Conflict(f"the sample of {job.number} was {words}; nothing is cut from it any more")
+        raise Conflict(GONE[kind], job=job.number)
 
 
 def is_to_cut(specimen: Specimen) -> bool:

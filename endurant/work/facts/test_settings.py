@@ -69,9 +69,7 @@ def with_set_up(test: Test, given: dict[str, Any], also: Sequence[str] = ()) -> 
         is_empty = test.parameters.get(name) in (None, "", [])
         if name not in bench and not (name in also and is_empty):
             named = ", ".join(bench) or "nothing"
-            raise Invalid(
-                f"set-up: {name[:40]} is not set at the bench; {named} is", field=name[:40]
-            )
+            raise Invalid("set-up.not-a-set-up-value", name=name, known=named, field=name[:40])
     merged = {**test.parameters, **given}
     whole = read_model(method.parameters, merged, "set-up", left_open=bench)
     plain: dict[str, Any] = (whole or partial(method, merged)).model_dump(mode="json")

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import find_atmosphere
 from endurant.core.devices import StationKind
-from endurant.core.refusals import Conflict, quoted
+from endurant.core.refusals import Conflict
 from endurant.store.audit import START_HASH, record
 from endurant.store.tables import (
     AuditHead,
@@ -71,7 +71,7 @@ def found_laboratory(name: str, address: str, manager: NewPerson | None = None) 
     """
     with transaction() as session:
         if session.get(Laboratory, 1) is not None:
-            raise Conflict("this database holds a laboratory already; nothing was changed")
+            raise Conflict("laboratory.exists")
         session.add(
             Laboratory(
                 id=1,
@@ -93,7 +93,7 @@ def add_person(new: NewPerson) -> Actor:
     """Add someone; raises Conflict when the login is taken."""
     with transaction() as session:
         if session.scalar(select(Person).where(Person.login == new.login)) is not None:
-            raise Conflict(f"the login {quoted(new.login)} is taken")
+            raise Conflict("person.login-taken", login=new.login)
         return _add_person(session, new)
 
 

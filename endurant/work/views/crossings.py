@@ -8,7 +8,7 @@ from endurant.core.cutting.apart import SharedCrossing, shared_crossings
 from endurant.core.cutting.sheet import OTHER_YARN, Placement, way_in_words
 from endurant.core.labelled import labels_in_words
 from endurant.core.methods import find_method
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.store.tables import Job, Test
 
 

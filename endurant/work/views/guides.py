@@ -283,7 +283,7 @@ def example_document(method_id: str) -> tuple[str, dict[str, Any]]:
     find_method(method_id)
     path = _EXAMPLES / f"{method_id}.json"
     if not path.is_file():
-        raise Unavailable(f"The worked example of {method_id} is missing: add {path.name} to views")
+        raise Unavailable("guide.example-missing", method=method_id, file=path.name)
     loads = json.loads(path.read_text(encoding="utf-8"))
     return loads["about"], loads["document"]
 

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import Field
 from sqlalchemy import ColumnElement, and_, func, or_, select
 
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 from endurant.store import clock
 from endurant.store.tables import Job, JobCard
 from endurant.work.base.requests import RequestBody
@@ -108,9 +108,9 @@ def _beyond(after: str, *, released: bool) -> ColumnElement[bool]:
     try:
         due_at, job_id = datetime.fromisoformat(moment), int(number)
     except ValueError:
-        raise Invalid(f"there is no page after {quoted(after)}", field="after") from None
+        raise Invalid("jobs.no-page", after=after, field="after") from None
     if due_at.tzinfo is None or not 0 <= job_id < 2**31:
-        raise Invalid(f"there is no page after {quoted(after)}", field="after")
+        raise Invalid("jobs.no-page", after=after, field="after")
     if released:
         return JobCard.job_id < job_id
     same_day = and_(JobCard.due_at == due_at, JobCard.job_id > job_id)

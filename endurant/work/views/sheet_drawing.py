@@ -161,7 +161,7 @@ class SheetView(View):
 def sheet_view(job: Job) -> SheetView:
     """The sheet as it lies now; raises Conflict where the sample is none."""
     if job.form != "sheet":
-        raise Conflict(f"{job.number} arrived as {job.form}; there is no sheet to lay out or cut")
+        raise Conflict("sheet.none", job=job.number, form=job.form)
     core_sheet = sheet_of(job)
     placements = placements_of(job)
     laid = job.sheet or {}
@@ -438,7 +438,7 @@ def piece_of(specimen: Specimen, place: int = 0) -> Piece:
     side: LongSide = "warp" if lies_of(specimen, place).long_side == "warp" else "weft"
     cut = blank_of(specimen.test)
     if cut is None:
-        raise Invalid(f"{specimen.label} is not cut from a sheet", field="specimen")
+        raise Invalid("sheet.not-cut-from", label=specimen.label, field="specimen")
     letter = piece_letter(place) if pieces_of(specimen) > 1 else ""
     group = f"{specimen.test_id}/{specimen.direction}"
     strips = cut_from_cloth(specimen)

@@ -90,14 +90,14 @@ def study(study_id: int, against: int | None = None) -> StudyView:
     with transaction() as session:
         row = session.get(Study, study_id)
         if row is None:
-            raise NotFound(f"there is no study with id {study_id}")
+            raise NotFound("study.unknown", study_id=study_id)
         jobs = list(
             session.scalars(select(Job).where(Job.study_id == study_id).order_by(Job.id)).all()
         )
         ids = [job.id for job in jobs]
         base = against if against is not None else ids[0]
         if base not in ids:
-            raise Invalid("against: expected a sample of this study", field="against")
+            raise Invalid("study.baseline-unknown", field="against")
         with looking(session):
             return StudyView(
                 id=row.id,

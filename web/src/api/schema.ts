@@ -6500,13 +6500,19 @@ export interface components {
         };
         /**
          * Problem
-         * @description A problem document; `detail` is the sentence for the person.
+         * @description A problem document: a code with its parameters for programs, a sentence for the person.
          */
         Problem: {
+            /** Code */
+            code: string;
             /** Detail */
             detail: string;
             /** Field */
             field?: string | null;
+            /** Params */
+            params: {
+                [key: string]: unknown;
+            };
             /** Specimen */
             specimen?: string | null;
             /** Status */

@@ -105,7 +105,7 @@ def amend_job(actor: Actor, job_id: int, request: JobAmended) -> JobView:
         for name, value in changed.items():
             setattr(job, name, value or None if name in ("client_words", "shelf") else value)
         if not changed:
-            raise Invalid("nothing of this job would be changed")
+            raise Invalid("job.nothing-changed")
         words = ", ".join(f"{_said(name)} {_plain(value)}" for name, value in changed.items())
         _write(session, actor, job, "amend", words, request.reason, before, changed)
         return job_view(session, job)
@@ -132,7 +132,7 @@ def reinstate(actor: Actor, job_id: int, request: WhyRequest) -> JobView:
     with transaction() as session:
         job = job_or_refuse(session, job_id, lock=True)
         if job.cancelled_at is None:
-            raise Conflict(f"{job.number} is not cancelled")
+            raise Conflict("job.not-cancelled", job=job.number)
         refuse_stale(job.number, job.revision, request.revision)
         job.cancelled_at = job.cancelled_reason = None
         _write(session, actor, job, "reinstate", "took the cancelling back", request.reason)
@@ -172,12 +172,12 @@ def retest(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
         house = laboratory(session)
         title = find_method(test.method).title
         if (house.retest_by or "reviewer") == "manager" and actor.role != "manager":
-            raise Forbidden("by the rules of the house only a manager allows a retest")
+            raise Forbidden("retest.manager-only")
         if test_view(session, test).to_go:
-            raise Conflict(f"{title} is not through yet; a retest comes after its result")
+            raise Conflict("retest.not-complete", test=title)
         known = session.scalar(select(Test).where(Test.retest_of_id == test.id))
         if known is not None and known.dropped_at is None:
-            raise Conflict(f"{title} is done once more already")
+            raise Conflict("retest.exists", test=title)
         count = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
         again = TestRequest(method=test.method, parameters=dict(test.parameters))
         new = add_test(job, again, school_for(house, job), rounding_for(house, job), count + 1)
@@ -198,7 +198,7 @@ def drop(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     with transaction() as session:
         test, job = _open_test(session, test_id, request.revision)
         if len(job.tests) == 1:
-            raise Conflict(f"it is the only test of {job.number}; cancel the job instead")
+            raise Conflict("test.only-one", job=job.number)
         _refuse_running([test])
         tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
         test.dropped_at, test.dropped_reason = clock.now(), request.reason
@@ -217,7 +217,11 @@ def hold(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     with transaction() as session:
         test, job = _open_test(session, test_id, request.revision)
         if test.held_at is not None:
-            raise Conflict(f"{find_method(test.method).title} is held already: {test.held_reason}")
+            raise Conflict(
+                "test.already-on-hold",
+                method=find_method(test.method).title,
+                reason=test.held_reason,
+            )
         test.held_at, test.held_reason = clock.now(), request.reason
         words = f"holds {find_method(test.method).title}"
         _write(session, actor, job, "hold-test", words, request.reason)
@@ -230,7 +234,7 @@ def resume(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     with transaction() as session:
         test, job = _open_test(session, test_id, request.revision)
         if test.held_at is None:
-            raise Conflict(f"{find_method(test.method).title} is not held")
+            raise Conflict("test.not-on-hold", method=find_method(test.method).title)
         test.held_at = test.held_reason = None
         words = f"goes on with {find_method(test.method).title}"
         _write(session, actor, job, "resume-test", words, request.reason)
@@ -252,8 +256,7 @@ def amend_test(actor: Actor, test_id: int, request: TestAmended) -> JobView:
             known = name in method.parameters.model_fields
             if not known or owner_of(method.parameters, name) == "set-up":
                 raise Invalid(
-                    f"parameters: {name[:40]} is nothing that is asked of {method.title}",
-                    field=name[:40],
+                    "test.parameter-unknown", name=name, method=method.title, field=name[:40]
                 )
         before = {name: test.parameters.get(name) for name in request.parameters}
         blank = blank_of(test)
@@ -287,10 +290,7 @@ def take_off_the_sheet(job: Job, test: Test) -> None:
         specimen.x_mm is not None and not specimen.laid_later for specimen in test.specimens
     )
     if was_cut and is_cut(test):
-        raise Conflict(
-            f"its specimens were cut to another size already; add a test with the other size to "
-            f"{job.number} instead"
-        )
+        raise Conflict("test.already-cut", job=job.number)
     for specimen in test.specimens:
         specimen.x_mm = specimen.y_mm = specimen.further_places = specimen.laid_later = None
         specimen.locked = False
@@ -334,7 +334,9 @@ def _open_test(session: Session, test_id: int, seen: int) -> tuple[Test, Job]:
     job = refuse_released(session, test.job_id)
     session.refresh(test)
     if test.dropped_at is not None:
-        raise Conflict(f"{find_method(test.method).title} was dropped: {test.dropped_reason}")
+        raise Conflict(
+            "test.dropped", method=find_method(test.method).title, reason=test.dropped_reason
+        )
     refuse_stale("this test", test.revision, seen)
     test.revision += 1
     return test, job
@@ -348,7 +350,7 @@ def _refuse_running(tests: list[Test]) -> None:
         if (run := last_run(specimen)) is not None and run.state == "running"
     ]
     if running:
-        raise Conflict(f"{running[0].code} is running; wait until it is through, or stop it")
+        raise Conflict("specimen.running", code=running[0].code)
 
 
 def _said(name: str) -> str:

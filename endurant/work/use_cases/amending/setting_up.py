@@ -87,10 +87,7 @@ def change_set_up(
     ]
     changed = with_set_up(test, given, missing)
     if counting and not why:
-        raise Conflict(
-            f"{', '.join(counting)} count already and were tested under this set-up; "
-            "to change it say why, and the report will name them"
-        )
+        raise Conflict("set-up.used", specimens=list(counting))
     before = {name: test.parameters.get(name) for name in given}
     blank = blank_of(test)
     test.parameters = changed

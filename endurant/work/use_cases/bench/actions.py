@@ -187,7 +187,7 @@ def _do(
     elif request.act == REASON:
         departed = readiness_of(session, specimen, station, state).departed
         if not departed:
-            raise Conflict(f"{specimen.code} needs no reason now")
+            raise Conflict("bench.no-reason-needed", code=specimen.code)
         why = str(request.values.get("why") or request.deviation or "")
         write_reason(session, actor, specimen, state, departed, why)
     elif request.act == UNLOAD:
@@ -277,12 +277,12 @@ def _made_ready(
         return state, None
     ready = readiness_of(session, specimen, station, state)
     if ready.loaded is not None and wanted.moves:
-        raise Conflict(
-            f"{ready.loaded.code} is still in the device. Remove it and confirm that first"
-        )
+        raise Conflict("bench.specimen-in-device", code=ready.loaded.code)
     for missing in ready.missing:
         raise Invalid(
-            f"{specimen.label}: {missing.says}. Enter it before the test starts",
+            "bench.value-needed",
+            label=specimen.label,
+            missing=missing.says,
             field=missing.name,
             specimen=specimen.label,
         )
@@ -290,8 +290,7 @@ def _made_ready(
         return state, ready
     if not request.deviation:
         raise NeedsReason(
-            f"{'; '.join(says for _, says in ready.departed)}. Wait, or give the reason: the "
-            "report states it"
+            "bench.departed-wait", departures="; ".join((says for _, says in ready.departed))
         )
     after = write_reason(session, actor, specimen, state, ready.departed, request.deviation)
     return after, replace(ready, departed=[], reasons={**ready.reasons, **after.reasons})
@@ -307,18 +306,14 @@ def _refuse_without_reason(
     if not event.kind.startswith(GO) and not event.facts.get(RAN_THROUGH):
         held = held_by_clock(state, wanted, event.at)
     if held:
-        raise NeedsReason(f"{held}. Wait, or give the reason: the report states it")
+        raise NeedsReason("bench.held", rule=held)
     departed = departures_of(wanted, facts)
     if departed:
         raise NeedsReason(
-            f"{'; '.join(says for _, says in departed)}. Correct it, or give the reason: the "
-            "report states it"
+            "bench.departed-correct", departures="; ".join((says for _, says in departed))
         )
     if wanted.blind and event.by in state.people.get(wanted.code, ()):
-        raise NeedsReason(
-            f"{event.by} has graded {state.label} already. Another assessor signs in and grades; "
-            "or give the reason, and the report states one assessor"
-        )
+        raise NeedsReason("bench.same-assessor", assessor=event.by, label=state.label)
 
 
 def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchView:
@@ -333,13 +328,13 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
         _refuse_unseen(happened, seen)
         named = next((event for event in happened if event.number == number), None)
         if named is None or not named.by or named.takes_back is not None:
-            raise Conflict(f"{specimen.code} has no act number {number} that can be taken back")
+            raise Conflict("bench.nothing-to-undo", code=specimen.code, number=number)
         state = begun(specimen, happened)
         undone = state.act(named.kind)
         if not can_be_taken_back(undone):
-            raise OutOfOrder(f"{named.kind} was done by a device, and cannot be taken back")
+            raise OutOfOrder("bench.device-not-undone", event=named.kind)
         if _run_settled(specimen):
-            raise Conflict(f"{specimen.code} was kept or voided already")
+            raise Conflict("specimen.decided", code=specimen.code)
         event = Event(
             happened[-1].number + 1, "taken-back", clock.now(), actor.name, {}, takes_back=number
         )
@@ -374,7 +369,7 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
         specimen = specimen_or_refuse(session, specimen_id)
         run = last_run(specimen)
         if run is None:
-            raise OutOfOrder(f"{specimen.code} was not tested yet")
+            raise OutOfOrder("bench.not-tested", code=specimen.code)
         run_id = run.id
     if wanted == "keep":
         keep(actor, run_id)
@@ -389,7 +384,7 @@ def _open_state(specimen: Specimen, happened: list[Event], request: ActRequest) 
         refuse_unfit(specimen, clock.now())
     _refuse_unseen(happened, request.seen)
     if run is not None and not happened:
-        raise Conflict(f"{specimen.code} was brought in already; keep or void it")
+        raise Conflict("specimen.imported", code=specimen.code)
     return state_after(specimen, happened)
 
 
@@ -399,12 +394,9 @@ def _refuse_unseen(happened: list[Event], seen: int) -> None:
     if seen == number:
         return
     if last is None or seen > number:
-        raise Conflict(f"seen is {seen}, but {number} acts were done here; look at it again")
+        raise Conflict("bench.actions-unseen", seen=seen, number=number)
     who = last.by or "the device"
-    raise Conflict(
-        f"{who} was at this specimen at {last.at:%H:%M:%S} UTC ({last.kind}), after you looked; "
-        "look at it again, then do what is next"
-    )
+    raise Conflict("bench.changed-since", who=who, at=last.at, event=last.kind)
 
 
 def _is_repeated(happened: list[Event], request: ActRequest) -> bool:

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.methods import find_method
-from endurant.core.quantities import above, in_numbers
+from endurant.core.quantities import above
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
@@ -70,7 +70,7 @@ def enter_density(actor: Actor, test_id: int, request: FormulationRequest) -> li
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         if test.method != METHOD:
-            raise Conflict(f"{find_method(test.method).title} finds no melt density")
+            raise Conflict("melt-density.not-of-method", method=find_method(test.method).title)
         kept = [
             result
             for result in settled_results(test, test_figures(test)[0])
@@ -78,13 +78,10 @@ def enter_density(actor: Actor, test_id: int, request: FormulationRequest) -> li
         ]
         least = int(test.parameters.get("min_runs") or 3)
         if len(kept) < least:
-            raise Conflict(f"{len(kept)} runs count; a density is entered from {least} at least")
+            raise Conflict("melt-density.too-few-runs", count=len(kept), min=least)
         wide = [result.label for result in kept if result.has_flag("density-spread")]
         if wide:
-            raise Conflict(
-                f"{', '.join(wide)}: the densities of its cuts lie too far apart; look at it "
-                "again, and void it or say that it counts by its own run"
-            )
+            raise Conflict("melt-density.cuts-differ", runs=list(wide))
         _refuse_disagreeing(test)
         _refuse_tester(test, actor)
         values = [float(result.figure(DENSITY) or 0) for result in kept]
@@ -127,18 +124,20 @@ def use_density(actor: Actor, test_id: int, request: FormulationRequest) -> Test
         test = test_or_refuse(session, test_id)
         refuse_released(session, test.job_id)
         if "melt_density_g_cm3" not in find_method(test.method).parameters.model_fields:
-            raise Conflict(f"{find_method(test.method).title} needs no melt density")
+            raise Conflict("melt-density.not-needed", method=find_method(test.method).title)
         row = next(iter(_in_force(session, request)), None)
         if row is None:
             raise NotFound(
-                f"the register has no density of {request.formulation}, revision "
-                f"{request.revision}; any change of a formulation asks for a new one"
+                "melt-density.not-registered",
+                formulation=request.formulation,
+                revision=request.revision,
             )
         at_c = test.parameters.get("temperature_c")
         if at_c is None or above(abs(float(at_c) - row.temperature_c), MOST_APART_C):
             raise Conflict(
-                f"it was found at {in_numbers(row.temperature_c)} °C; this test runs at "
-                f"{in_numbers(float(at_c or 0))} °C"
+                "melt-density.other-temperature",
+                temperature_c=row.temperature_c,
+                test_c=float(at_c or 0),
             )
         why = f"register, {request.formulation} {request.revision}"
         change_set_up(session, actor, test, {"melt_density_g_cm3": row.density_g_cm3}, why)
@@ -151,9 +150,9 @@ def withdraw_density(actor: Actor, density_id: int) -> list[DensityView]:
     with transaction() as session:
         row = session.get(MeltDensity, density_id, with_for_update=True)
         if row is None:
-            raise NotFound(f"there is no melt density with id {density_id}")
+            raise NotFound("melt-density.unknown", density_id=density_id)
         if row.withdrawn_at is not None:
-            raise Invalid("it was withdrawn already")
+            raise Invalid("melt-density.withdrawn")
         row.withdrawn_at = clock.now()
         record(
             session,
@@ -170,13 +169,15 @@ def _refuse_disagreeing(test: Test) -> None:
     figures = test_figures(test)[0]
     for flag in () if figures is None else figures.flags:
         if flag.code == "runs-disagree":
-            raise Conflict(f"{flag.text[:1].upper()}{flag.text[1:]}. Run further charges first")
+            raise Conflict(
+                "melt-density.runs-disagree", reason=f"{flag.text[:1].upper()}{flag.text[1:]}"
+            )
 
 
 def _refuse_tester(test: Test, actor: Actor) -> None:
     runs = (run for specimen in test.specimens for run in specimen.runs)
     if any(run.by_id == actor.id and run.state != "abandoned" for run in runs):
-        raise Forbidden("You ran this test. Another reviewer enters its density in the register")
+        raise Forbidden("melt-density.own-test")
 
 
 def _in_force(session: Session, request: FormulationRequest) -> list[MeltDensity]:

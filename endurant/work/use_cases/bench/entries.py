@@ -55,14 +55,14 @@ def note_values(
     """
     missing = readiness_of(session, specimen, station, state).missing
     if not missing:
-        raise Conflict(f"Nothing is missing for {specimen.code}")
+        raise Conflict("bench.nothing-missing", code=specimen.code)
     answers = answers_of([each.ask for each in missing], values)
     by_place: dict[str, dict[str, Any]] = {}
     for each in missing:
         if each.name in answers:
             by_place.setdefault(each.belongs, {})[each.name] = answers[each.name]
     if not by_place:
-        raise Invalid(f"{missing[0].says}. Enter it", field=missing[0].name)
+        raise Invalid("bench.enter-missing", missing=missing[0].says, field=missing[0].name)
     if "set-up" in by_place:
         request = _as_fields(specimen.test, by_place["set-up"])
         change_set_up(session, actor, specimen.test, request, "", missing=tuple(request))
@@ -90,7 +90,7 @@ def write_reason(
     """Write a reason down beside the acts; the state after it. Raises Invalid without words."""
     words = why.strip()[:MOST_REASON]
     if not words:
-        raise Invalid("The reason is empty. Enter why the rule is not kept", field="why")
+        raise Invalid("bench.reason-empty", field="why")
     facts = {
         "codes": [code for code, _ in departed],
         "says": [says for _, says in departed],
@@ -114,9 +114,9 @@ def unload(
     Raises Conflict where the station is not known, Invalid where it is not confirmed.
     """
     if station is None:
-        raise Conflict("No device is chosen")
+        raise Conflict("bench.no-device")
     if "removed" not in confirmed:
-        raise Invalid("Confirm that the specimen was removed", field="confirmed")
+        raise Invalid("bench.removal-unconfirmed", field="confirmed")
     loaded = readiness_of(session, specimen, station, state).loaded
     if loaded is None:
         return unloading(specimen)
@@ -144,7 +144,7 @@ def keep_bare_diaphragm(session: Session, actor: Actor, test: Test, status: Stat
         )
     ]
     if not table:
-        raise Conflict("The rig gave no pressure of the bare diaphragm. Run it again")
+        raise Conflict("burst.no-bare-pressure")
     change_set_up(session, actor, test, {"diaphragm": table}, "run of the bare diaphragm")
 
 

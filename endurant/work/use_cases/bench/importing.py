@@ -103,7 +103,7 @@ def headers(name: str, data: bytes) -> HeadersView:
     try:
         found, taken = headers_of(data)
     except Invalid as refusal:
-        raise Invalid(f"{name}: {refusal.sentence}", field=refusal.field) from refusal
+        raise refusal.within("file.in", file=name) from refusal
     return HeadersView(headers=found, taken=taken, columns=list(BY_NAME))
 
 
@@ -122,7 +122,7 @@ def mapping_or_refuse(name: str) -> dict[str, str]:
     for each in mappings():
         if each.name == name:
             return each.columns
-    raise NotFound(f"there is no mapping called {name[:60]}")
+    raise NotFound("import.mapping-unknown", name=name)
 
 
 def keep_mapping(actor: Actor, request: MappingRequest) -> MappingView:
@@ -134,8 +134,10 @@ def keep_mapping(actor: Actor, request: MappingRequest) -> MappingView:
     for header, column in request.columns.items():
         if column not in BY_NAME:
             raise Invalid(
-                f"{header[:60]} cannot be taken as {column[:60]}; expected one of "
-                f"{', '.join(BY_NAME)}",
+                "import.column-unknown",
+                header=header,
+                column=column,
+                known=list(BY_NAME),
                 field="columns",
             )
     with transaction() as session:
@@ -143,7 +145,7 @@ def keep_mapping(actor: Actor, request: MappingRequest) -> MappingView:
             select(func.max(ColumnMapping.revision)).where(ColumnMapping.name == request.name)
         )
         if (latest or 0) != request.seen:
-            raise Conflict(f"{request.name} is at revision {latest or 0}; look at it again")
+            raise Conflict("import.mapping-stale", mapping=request.name, revision=latest or 0)
         row = ColumnMapping(
             name=request.name,
             revision=request.seen + 1,

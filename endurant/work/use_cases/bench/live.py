@@ -22,8 +22,8 @@ from endurant.core.bench.pictures import picture_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.voids import observations_of
-from endurant.core.quantities import in_numbers
 from endurant.core.refusals import Conflict, NotFound, Unavailable
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples, thin
 from endurant.devices.driver import Batch, DeviceEvent, Order
 from endurant.devices.link import TRY_AGAIN_AFTER_S, RunOver, carry
@@ -103,7 +103,7 @@ def run_or_refuse(session: Session, run_id: int, *, lock: bool = False) -> Run:
     """The run; raises NotFound."""
     run = session.get(Run, run_id, with_for_update=lock or None)
     if run is None:
-        raise NotFound(f"there is no run with id {run_id}")
+        raise NotFound("run.unknown", run_id=run_id)
     return run
 
 

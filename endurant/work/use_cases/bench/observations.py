@@ -6,7 +6,7 @@ from pydantic import Field
 
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
-from endurant.core.refusals import Conflict, Invalid, quoted
+from endurant.core.refusals import Conflict, Invalid
 from endurant.store.audit import record
 from endurant.store.tables import Run, Specimen
 from endurant.work.base.actors import Actor
@@ -38,13 +38,10 @@ def note_seen(actor: Actor, specimen_id: int, request: NoteRequest) -> None:
         }
         if request.code not in codes:
             known = ", ".join(codes) or "none"
-            raise Invalid(
-                f"{quoted(request.code)} is nothing that is noted of this method; expected {known}",
-                field="code",
-            )
+            raise Invalid("observation.unknown", code=request.code, known=known, field="code")
         run = last_run(specimen)
         if run is None or run.state not in ("ended", "settled"):
-            raise Conflict(f"{specimen.code} has no finished run to note this of")
+            raise Conflict("observation.no-run", code=specimen.code)
         before = noted(run)
         after = [code for code in before if code != request.code]
         after += [request.code] if request.seen else []

@@ -37,8 +37,8 @@ from endurant.core.methods import find_method
 from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, RigGuide, SeriesGuide
 from endurant.core.methods.method import Method
 from endurant.core.moves import path_of, title_of, words_of
-from endurant.core.quantities import in_numbers
 from endurant.core.refusals import Conflict
+from endurant.core.rounding import in_numbers
 from endurant.store import clock
 from endurant.store.tables import Gauge, Run, Specimen, Station, Test
 from endurant.work.base.memory import Remembered

@@ -16,7 +16,7 @@ from endurant.core.bench.readiness import Missing, missing_for_start
 from endurant.core.bench.status import Status
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Ask, FrameGuide
-from endurant.core.quantities import in_numbers
+from endurant.core.rounding import in_numbers
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Run, Specimen, Station
 from endurant.work.facts.bench_events import aims_for, events_of

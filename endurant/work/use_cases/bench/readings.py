@@ -51,7 +51,7 @@ def bring_in_readings(actor: Actor, test_id: int, request: ReadingsRequest) -> T
     """
     actor.must("test")
     if (request.document is None) == (request.upload_id is None):
-        raise Invalid("document: send readings that were typed, or the id of an upload")
+        raise Invalid("import.nothing-given")
     brought = (
         Brought(request.document or {})
         if request.upload_id is None
@@ -112,7 +112,7 @@ def keep_all(actor: Actor, test_id: int) -> TestView:
             if (run := last_run(specimen)) is not None and run.state == "ended"
         ]
         if not waiting:
-            raise Conflict("no specimen of this test waits to be kept")
+            raise Conflict("accept.nothing-waiting")
         for _, run in waiting:
             run.state, run.busy_specimen_id = "settled", None
         labels = ", ".join(specimen.label for specimen, _ in waiting)
@@ -175,12 +175,10 @@ def _entries(
     """
     given = document.get("method", test.method)
     if given != test.method:
-        raise Invalid(
-            f"the document is of {str(given)[:40]}; this test is {test.method}", field="method"
-        )
+        raise Invalid("import.other-method", given=str(given), method=test.method, field="method")
     parameters = document.get("parameters", {})
     if not isinstance(parameters, dict):
-        raise Invalid("parameters: expected an object with named fields", field="parameters")
+        raise Invalid("import.parameters-shape", field="parameters")
     bench = set_up_names(find_method(test.method))
     brought = {
         name: value
@@ -192,18 +190,17 @@ def _entries(
             continue
         if name in test.parameters and value != test.parameters[name]:
             raise Invalid(
-                f"parameters: {name} is {str(value)[:40]} in the document and "
-                f"{str(test.parameters[name])[:40]} in the test; expected the same",
+                "import.parameter-differs",
+                name=name,
+                given=str(value),
+                expected=str(test.parameters[name]),
                 field=name,
             )
     entries = document.get("specimens")
     if brought:
         change_set_up(session, actor, test, brought, "the document that was brought in")
     for name in missing_set_up(test):
-        raise Invalid(
-            f"set-up: {name} is missing; set it at the bench, or bring it in the document",
-            field=name,
-        )
+        raise Invalid("import.set-up-missing", name=name, field=name)
     read_document(
         {
             **document,
@@ -239,23 +236,21 @@ def _named_by_document(session: Session, test: Test, entry: dict[str, Any]) -> S
     if method.planned != "by-document":
         known = ", ".join(specimen.label for specimen in test.specimens)
         raise Invalid(
-            f"specimen {label}: label is not one of this test; expected {known}",
-            field="label",
-            specimen=label,
+            "import.label-unknown", label=label, known=known, field="label", specimen=label
         )
     twin = next(
         (specimen for specimen in test.specimens if specimen.label.upper() == label.upper()), None
     )
     if twin is not None:
         raise Invalid(
-            f"specimen {label}: label differs from {twin.label} only by capitals; "
-            "a scanner does not tell them apart",
-            field="label",
-            specimen=label,
+            "import.label-by-capitals", label=label, known=twin.label, field="label", specimen=label
         )
     if len(label) > MOST_LABEL:
         raise Invalid(
-            f"specimen {label}: label has {len(label)} characters; {MOST_LABEL} at most",
+            "import.label-too-long",
+            label=label,
+            count=len(label),
+            max=MOST_LABEL,
             field="label",
             specimen=label,
         )
@@ -278,7 +273,10 @@ def _refuse_other_direction(specimen: Specimen, entry: dict[str, Any]) -> None:
     if given is not None and given != specimen.direction:
         own = specimen.direction or "none"
         raise Invalid(
-            f"specimen {specimen.label}: direction is {given} in the document, {own} in the test",
+            "import.other-direction",
+            label=specimen.label,
+            given=given,
+            own=own,
             field="direction",
             specimen=specimen.label,
         )

@@ -31,7 +31,7 @@ from endurant.work.facts.bench_events import aims_for, events_of
 from endurant.work.facts.called_specimens import called_specimens
 from endurant.work.facts.conditioning_progress import conditioning_facts, departures
 from endurant.work.facts.instrument_status import refuse_out
-from endurant.work.facts.models import CurveView
+from endurant.work.facts.models import CurveView, SpecimenState
 from endurant.work.facts.results import (
     document_of,
     document_of_one,
@@ -215,7 +215,7 @@ def bring_in(
         columns = {name: samples.tolist() for name, samples in taken.columns.items()}
         method = find_method(specimen.test.method)
         if not isinstance(method.guide.live, FrameGuide) or method.guide.live.parts != ("trace",):
-            raise Conflict(f"the readings of {method.title} are brought in on their own page")
+            raise Conflict("import.own-page", method=method.title)
         read_specimen(method, {"label": specimen.label, "trace": columns}, 1)
         rows = taken.columns["force_n"].size
         missing = np.full(rows, np.nan)
@@ -327,7 +327,7 @@ def stop(actor: Actor, run_id: int) -> RunView:
     with transaction() as session:
         run_row = run_or_refuse(session, run_id, lock=True)
         if run_row.state != "running":
-            raise Conflict(f"the run of {run_row.specimen.code} is over already")
+            raise Conflict("run.ended", code=run_row.specimen.code)
         run_row.stop_wanted = True
         if run_row.line == "lost":
             close_run(session, run_row, "closed by hand while the line was lost")
@@ -377,28 +377,31 @@ def _refuse_without_figure(run: Run) -> None:
     try:
         analyse(read_document(document_of_one(run.specimen, run)))
     except Invalid as refusal:
-        raise Conflict(f"it cannot count: {refusal.sentence}. Void it with the reason") from refusal
+        raise Conflict(refusal.message.within("run.cannot-count")) from refusal
+
+
+CANNOT_BE_TESTED: dict[SpecimenState, str] = {
+    "to-cut": "specimen.not-cut",
+    "running": "specimen.running-already",
+    "to-look-at": "specimen.not-decided",
+    "tested": "specimen.already-tested",
+    "void": "specimen.void",
+}
+"""The refusal of a test by the state of its specimen."""
 
 
 def refuse_unfit(specimen: Specimen, now: datetime) -> None:
     """Raises Conflict unless this specimen is to be tested now."""
     state = state_of(specimen, now)
-    words = {
-        "to-cut": "is not cut yet",
-        "running": "is running already",
-        "to-look-at": "was tested already; accept or void it first",
-        "tested": "was tested already; a specimen is tested once",
-        "void": "is void; its replacement is tested in its place",
-    }
-    if state in words:
-        raise Conflict(f"{specimen.code} {words[state]}")
+    if state in CANNOT_BE_TESTED:
+        raise Conflict(CANNOT_BE_TESTED[state], code=specimen.code)
     method = find_method(specimen.test.method)
     if method.planned == "by-document" or method.guide.calls is not None:
         return
     if specimen.id not in {
         called_specimen.id for called_specimen in called_specimens(specimen.test)
     }:
-        raise Conflict(f"{specimen.code} is a spare and is tested only to replace a void specimen")
+        raise Conflict("specimen.spare", code=specimen.code)
 
 
 def end_stay(specimen: Specimen, now: datetime) -> None:
@@ -444,21 +447,21 @@ def deviations(
     given = (words or "").strip()
     if departed and not given:
         raise NeedsReason(
-            f"{'; '.join(says for _, says in departed)}. "
-            "Wait, or give the reason: the report states it"
+            "bench.departed-wait", departures="; ".join((says for _, says in departed))
         )
     return [DeviationFacts(code=code, says=says, why=given) for code, says in departed]
 
 
 def _refuse_settled(run: Run) -> None:
     if run.state == "running":
-        raise Conflict(f"{run.specimen.code} is still running")
+        raise Conflict("run.still-running", code=run.specimen.code)
     if run.state == "recorded":
-        raise Conflict(f"{run.specimen.code} is not through its test yet; do what is left of it")
+        raise Conflict("run.not-complete", code=run.specimen.code)
     if run.state == "settled":
         void_now = standing_void(run.specimen)
-        who = f"voided by {void_now.by.name}" if void_now else "kept"
-        raise Conflict(f"{run.specimen.code} was {who} already")
+        if void_now:
+            raise Conflict("specimen.voided", code=run.specimen.code, by=void_now.by.name)
+        raise Conflict("specimen.accepted", code=run.specimen.code)
 
 
 def _run_view(session: Session, run: Run) -> RunView:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy import select
 
-from endurant.core.refusals import quoted
+from endurant.core.quoting import quoted
 from endurant.store.tables import Specimen
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View

@@ -93,7 +93,7 @@ def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
     actor.must("test")
     name = " ".join(request.name.split())
     if not name:
-        raise Invalid("name: a sequence needs a name", field="name")
+        raise Invalid("sequence.name-missing", field="name")
     moves = words_of(read_moves(request.moves))
     with transaction() as session:
         newest = session.scalar(
@@ -106,7 +106,7 @@ def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
         if number != request.seen:
             who = f"by {newest.by.name}" if newest else "by nobody"
             raise Conflict(
-                f"{name} is at revision {number}, {who}; you saw {request.seen}. Look at it again"
+                "sequence.stale", name=name, number=number, changed_by=who, seen=request.seen
             )
         row = MoveSequence(
             name=name, revision=number + 1, moves=moves, at=clock.now(), by_id=actor.id
@@ -115,7 +115,7 @@ def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
         try:
             session.flush()
         except IntegrityError as error:
-            raise Conflict(f"{name} was changed by somebody else just now") from error
+            raise Conflict("sequence.changed", name=name) from error
         record(
             session,
             person_id=actor.id,

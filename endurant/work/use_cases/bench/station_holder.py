@@ -44,19 +44,21 @@ def station_for(
     if station_id is None and picture_of(method).device is None:
         return None
     if station_id is None:
-        raise Invalid(f"station_id is missing; a {kind} is needed", field="station_id")
+        raise Invalid("station.missing", kind=kind, field="station_id")
     station = station_or_refuse(session, station_id)
     if station.kind != kind:
-        raise Conflict(f"{station.name} is no {device_kind(kind).title.lower()}")
+        raise Conflict(
+            "station.other-kind", station=station.name, expected=device_kind(kind).title.lower()
+        )
     if not (wanted.tells or wanted.records or wanted.resumes):
         return station
     session.refresh(station, with_for_update=True)
     busy = session.scalar(select(Run).where(Run.busy_station_id == station.id))
     if busy is not None and busy.specimen_id != specimen.id:
-        raise Conflict(f"{station.name} is running {busy.specimen.code}")
+        raise Conflict("station.running", station=station.name, code=busy.specimen.code)
     holder = "" if why else held_by_another(session, specimen, station)
     if holder:
-        raise NeedsReason(f"{holder}. Ask there first; to take the station over, say why")
+        raise NeedsReason("station.in-use", holder=holder)
     return station
 
 

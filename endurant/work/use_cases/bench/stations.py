@@ -123,7 +123,7 @@ def simulate(actor: Actor, station_id: int, fault: str) -> None:
     with transaction() as session:
         station = station_or_refuse(session, station_id)
     if not station.simulated:
-        raise Forbidden(f"{station.name} is a real device; only a simulated one has faults")
+        raise Forbidden("station.real", station=station.name)
     device_of(station).simulate(fault)
 
 
@@ -131,7 +131,7 @@ def station_or_refuse(session: Session, station_id: int) -> Station:
     """The station; raises NotFound."""
     station = session.get(Station, station_id)
     if station is None:
-        raise NotFound(f"there is no station with id {station_id}")
+        raise NotFound("station.unknown", station_id=station_id)
     return station
 
 

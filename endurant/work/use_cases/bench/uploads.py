@@ -34,7 +34,6 @@ MOST_FILES = 300
 KEPT_FOR = timedelta(days=1)
 """An upload that nobody imports is forgotten after so long, with its files."""
 MOST_NAME = 200
-GONE = "these files are not here any more; choose them again"
 
 
 @dataclass(frozen=True)
@@ -91,7 +90,7 @@ def keep_upload(
     """
     actor.must("test")
     if len(files) > MOST_FILES:
-        raise Invalid(f"{len(files)} files; {MOST_FILES} at once at most", field="files")
+        raise Invalid("upload.too-many-files", count=len(files), max=MOST_FILES, field="files")
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         method = test.method
@@ -135,7 +134,7 @@ def read_upload(actor: Actor, test_id: int, upload_id: int) -> Brought:
         )
         contents = {row.sha256: row.content for row in held}
         if any(file["sha256"] not in contents for file in upload.files):
-            raise NotFound(GONE)
+            raise NotFound("upload.gone")
         files = [(file["name"], contents[file["sha256"]]) for file in upload.files]
         specimens_by, mapped, labels = upload.specimens_by, upload.columns, upload.labels
     read = _read(method, files, specimens_by, mapped)
@@ -166,9 +165,9 @@ def _upload_or_refuse(
 ) -> Upload:
     upload = session.get(Upload, upload_id, with_for_update=lock or None)
     if upload is None or upload.test_id != test_id or upload.by_id != actor.id:
-        raise NotFound(GONE)
+        raise NotFound("upload.gone")
     if upload.used_at is not None:
-        raise Conflict("these files were imported already; choose others")
+        raise Conflict("upload.used")
     return upload
 
 
@@ -220,19 +219,13 @@ def _read_document(name: str, data: bytes) -> _Read:
     try:
         document = parse_json(data)
     except Invalid as refusal:
-        raise Invalid(f"{name}: {refusal.sentence}", field=refusal.field) from refusal
+        raise refusal.within("file.in", file=name) from refusal
     specimens = document.get("specimens") if isinstance(document, dict) else None
     if not isinstance(document, dict) or not isinstance(specimens, list) or not specimens:
-        raise Invalid(
-            f"{name}: a test document holds specimens; expected an object with a list of them",
-            field="specimens",
-        )
+        raise Invalid("import.not-a-test-document", name=name, field="specimens")
     for number, entry in enumerate(specimens, start=1):
         if not isinstance(entry, dict) or not isinstance(entry.get("label"), str):
-            raise Invalid(
-                f"{name}: specimen {number} has no label; expected the label of a specimen",
-                field="label",
-            )
+            raise Invalid("import.specimen-without-label", name=name, number=number, field="label")
     source = Source(name[:MOST_NAME], hashlib.sha256(data).hexdigest())
     beside = {key: value for key, value in document.items() if key != "specimens"}
     return _Read([(entry, source) for entry in specimens], beside, names_specimens=True)

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import SET_ASIDE, observations_of
-from endurant.core.refusals import Conflict, Invalid, quoted
+from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import Void
@@ -52,24 +52,23 @@ def void(actor: Actor, specimen_id: int, request: VoidRequest) -> None:
             if observation.severity == "void"
         }
         if request.code not in codes:
-            raise Invalid(
-                f"{quoted(request.code)} is no void code of this method; "
-                f"expected {', '.join(codes)}",
-                field="code",
-            )
+            raise Invalid("void.code-unknown", code=request.code, codes=list(codes), field="code")
         if request.code == SET_ASIDE.code and not request.words.strip():
-            raise Invalid("a specimen is set aside only with words that say why", field="words")
+            raise Invalid("void.reason-needed", field="words")
         standing = standing_void(specimen)
         if standing is not None:
             raise Conflict(
-                f"{specimen.code} was voided by {standing.by.name} at "
-                f"{standing.at:%H:%M} UTC already ({standing.code}); your void was not added"
+                "void.already",
+                code=specimen.code,
+                by=standing.by.name,
+                at=standing.at,
+                void_code=standing.code,
             )
         run = last_run(specimen)
         if run is not None and run.state == "running":
-            raise Conflict(f"{specimen.code} is running. Stop the run before you void it")
+            raise Conflict("void.running", code=specimen.code)
         if run is None and is_to_cut(specimen):
-            raise Conflict(f"{specimen.code} is not cut yet; there is nothing to void")
+            raise Conflict("void.not-cut", code=specimen.code)
         if run is None:
             end_stay(specimen, clock.now())
         else:
@@ -103,14 +102,14 @@ def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
     """Take a void back, which needs a reason; the specimen counts again."""
     actor.must("test")
     if not reason.strip():
-        raise Invalid("a void is taken back only with a reason; none was given", field="reason")
+        raise Invalid("void.undo-reason-needed", field="reason")
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         job = refuse_released(session, specimen.test.job_id)
         session.refresh(specimen, ["voids"])
         standing = standing_void(specimen)
         if standing is None:
-            raise Conflict(f"{specimen.code} is not void")
+            raise Conflict("void.not-void", code=specimen.code)
         standing.open_for = None
         standing.withdrawn_at = clock.now()
         standing.withdrawn_by_id = actor.id
@@ -138,7 +137,7 @@ def ask_for_one_more(actor: Actor, test_id: int, direction: str) -> TestView:
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         if is_cut(test):
-            raise Conflict(f"{job.number} is cut from its sheet; cut the replacement there")
+            raise Conflict("replacement.from-sheet", job=job.number)
         specimen = add_replacement(test, direction)
         session.flush()
         record(

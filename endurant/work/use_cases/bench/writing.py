@@ -105,7 +105,7 @@ def start_recording(
         checks = checks_of(picture_of(method), method, aims)
         titles = {str(check.reads): check.title for check in checks}
         words = "; ".join(titles.get(name, name.replace("-", " ")) for name in missing)
-        raise Invalid(f"The ready check is not complete: {words}", field="confirmed")
+        raise Invalid("bench.ready-check-open", missing=words, field="confirmed")
     after = apply(before, event)
     run = station_run(
         session, actor, specimen, station, now, {} if ready is None else ready.reasons
@@ -119,7 +119,7 @@ def start_recording(
     try:
         session.flush()
     except IntegrityError as error:
-        raise Conflict(f"{station.name} or {specimen.code} is in use") from error
+        raise Conflict("bench.in-use", station=station.name, code=specimen.code) from error
     write_event(session, specimen.id, event, actor=actor, station_id=station.id, run_id=run.id)
     record(
         session,

@@ -11,8 +11,8 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.document import EARLIEST
 from endurant.core.document import analyse, read_document
-from endurant.core.quantities import in_numbers
 from endurant.core.refusals import Conflict, Invalid
+from endurant.core.rounding import in_numbers
 from endurant.store.equipment import InstrumentEvent
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
@@ -74,12 +74,12 @@ def check_barrel(actor: Actor, serial: str, request: BarrelRequest) -> list[Barr
     actor.must("test")
     names = [sensor.sensor for sensor in request.sensors]
     if len(set(names)) < len(names):
-        raise Invalid("sensors: each is read once", field="sensors")
+        raise Invalid("barrel.sensor-twice", field="sensors")
     figured = [_figured(sensor) for sensor in request.sensors]
     with transaction() as session:
         owned = owned_or_refuse(session, serial)
         if owned.kind != "melt-rig":
-            raise Conflict(f"{owned.row.name} has no barrel")
+            raise Conflict("barrel.none", instrument=owned.row.name)
         words = "; ".join(f"{view.sensor}: {view.says}" for view in figured)
         note(
             session,
@@ -117,7 +117,7 @@ def _figured(sensor: SensorRequest) -> SensorView:
     (result,) = analyse(document).specimens
     difference, offset = result.figure("difference"), result.figure("new_offset")
     if difference is None or offset is None:
-        raise Invalid(f"{sensor.sensor}: no offset can be computed from this", field="sensors")
+        raise Invalid("barrel.no-offset", sensor=sensor.sensor, field="sensors")
     flags = {flag.code for flag in result.flags}
     off, old = in_numbers(round(abs(difference), 6)), in_numbers(sensor.old_offset_c)
     if "leave-alone" in flags:

@@ -99,7 +99,7 @@ def begin_check(actor: Actor, serial: str, request: CheckRequest) -> list[Refere
             ReferenceCheck.serial == serial, ReferenceCheck.title == request.title
         )
         if session.scalar(same) is not None:
-            raise Conflict(f"{request.title} is checked already")
+            raise Conflict("check.title-taken", check=request.title)
         session.add(ReferenceCheck(serial=serial, since=clock.now(), **request.model_dump()))
         session.flush()
         words = f"{request.title}: {request.target:g} ± {request.limit:g} {request.unit}"
@@ -221,7 +221,7 @@ def bad_since(session: Session, serial: str) -> datetime | None:
 def _check_or_refuse(session: Session, check_id: int) -> ReferenceCheck:
     check = session.get(ReferenceCheck, check_id, with_for_update=True)
     if check is None or check.closed_at is not None:
-        raise NotFound(f"there is no check with id {check_id}")
+        raise NotFound("check.unknown", check_id=check_id)
     return check
 
 

@@ -88,7 +88,7 @@ def open_lot(actor: Actor, request: SupplyRequest) -> SupplyList:
     actor.must("test")
     with transaction() as session:
         if request.station_id is not None and session.get(Station, request.station_id) is None:
-            raise NotFound(f"there is no station with id {request.station_id}")
+            raise NotFound("station.unknown", station_id=request.station_id)
         now = clock.now()
         same = Supply.station_id.is_not_distinct_from(request.station_id)
         for row in session.scalars(
@@ -119,9 +119,9 @@ def finish_lot(actor: Actor, supply_id: int) -> SupplyList:
     with transaction() as session:
         row = session.get(Supply, supply_id, with_for_update=True)
         if row is None:
-            raise NotFound(f"there is no supply with id {supply_id}")
+            raise NotFound("consumable.unknown", consumable_id=supply_id)
         if row.finished_at is not None:
-            raise Conflict(f"lot {row.lot} was finished already")
+            raise Conflict("consumable.finished", lot=row.lot)
         row.finished_at = clock.now()
         record(
             session,

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from endurant.core.bench.pictures import station_kind_of
 from endurant.core.devices import DEVICE_KINDS, GaugeKind, StationKind
 from endurant.core.methods import all_methods
-from endurant.core.refusals import Conflict, Invalid, NotFound, quoted
+from endurant.core.refusals import Conflict, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.equipment import InstrumentEvent, ReferenceCheck, Supply
@@ -167,7 +167,7 @@ def add(actor: Actor, request: NewRequest) -> InstrumentView:
     actor.must("equip")
     _refuse_dates(request.calibrated_at, request.calibration_due_at)
     if request.least is not None and request.most is not None and request.least >= request.most:
-        raise Invalid("least: the range has to begin below its end", field="least")
+        raise Invalid("instrument.range", field="least")
     with transaction() as session:
         _refuse_known(session, request)
         kept: dict[str, Any] = {
@@ -233,7 +233,7 @@ def take_out(actor: Actor, serial: str, request: WhyRequest) -> InstrumentView:
     with transaction() as session:
         row = owned_or_refuse(session, serial, lock=True).row
         if row.out_since is not None:
-            raise Conflict(f"{row.name} is out of service already: {row.out_reason}")
+            raise Conflict("instrument.already-out", instrument=row.name, reason=row.out_reason)
         row.out_since, row.out_reason = clock.now(), request.reason
         note(session, actor, serial, "out", request.reason)
         return view_of(session, serial)
@@ -245,7 +245,7 @@ def bring_back(actor: Actor, serial: str, request: WhyRequest) -> InstrumentView
     with transaction() as session:
         row = owned_or_refuse(session, serial, lock=True).row
         if row.out_since is None:
-            raise Conflict(f"{row.name} is in service")
+            raise Conflict("instrument.in-service", instrument=row.name)
         row.out_since = row.out_reason = None
         note(session, actor, serial, "back", request.reason)
         return view_of(session, serial)
@@ -269,9 +269,7 @@ def delete_unused(actor: Actor, serial: str) -> None:
         owned = owned_or_refuse(session, serial, lock=True)
         row, station = owned.row, owned.station
         if _was_used(session, owned):
-            raise Conflict(
-                f"{row.name} was used; what it measured names it. Retire it instead, with a reason"
-            )
+            raise Conflict("instrument.used", instrument=row.name)
         note(session, actor, serial, "deleted", f"{row.name} was never used, and is taken away")
         if station is not None:
             session.delete(station)
@@ -294,12 +292,12 @@ def set_room(actor: Actor, serial: str, request: RoomRequest) -> InstrumentView:
     with transaction() as session:
         owned = owned_or_refuse(session, serial, lock=True)
         if owned.station is None:
-            raise Conflict(f"{owned.row.name} is carried about; it stands in no room")
+            raise Conflict("instrument.portable", instrument=owned.row.name)
         room = None
         if request.enclosure_id is not None:
             room = session.get(Enclosure, request.enclosure_id)
             if room is None:
-                raise NotFound(f"there is no enclosure with id {request.enclosure_id}")
+                raise NotFound("enclosure.unknown", enclosure_id=request.enclosure_id)
         owned.station.room_id = None if room is None else room.id
         says = "no room" if room is None else room.name
         note(session, actor, serial, "room", f"{owned.station.name} stands in {says}")
@@ -319,7 +317,7 @@ def owned_or_refuse(session: Session, serial: str, *, lock: bool = False) -> Own
         if lock:
             session.refresh(gauge, with_for_update=True)
         return Owned(gauge, None)
-    raise NotFound(f"there is no instrument with the serial number {quoted(serial)}")
+    raise NotFound("instrument.unknown", serial=serial)
 
 
 def view_of(session: Session, serial: str) -> InstrumentView:
@@ -419,27 +417,27 @@ def _gauges_of(method: Any) -> set[str]:
 
 def _refuse_dates(calibrated_at: datetime, due_at: datetime) -> None:
     if calibrated_at > clock.now():
-        raise Invalid("calibrated: this date lies ahead", field="calibrated_at")
+        raise Invalid("instrument.calibrated-in-future", field="calibrated_at")
     if due_at <= calibrated_at:
-        raise Invalid("due: it comes after the calibration", field="calibration_due_at")
+        raise Invalid("instrument.due-before-calibration", field="calibration_due_at")
 
 
 def _refuse_known(session: Session, request: NewRequest) -> None:
     for table in (Instrument, Gauge):
         if session.scalar(select(table.id).where(table.serial == request.serial)) is not None:
-            raise Conflict(f"{request.serial} is there already")
+            raise Conflict("instrument.serial-taken", serial=request.serial)
     for named in (Station, Gauge):
         if session.scalar(select(named.id).where(named.name == request.name)) is not None:
-            raise Conflict(f"something is called {request.name} already")
+            raise Conflict("instrument.name-taken", name=request.name)
 
 
 def _refuse_in_use(session: Session, owned: Owned) -> None:
     if owned.row.retired_at is not None:
-        raise Conflict(f"{owned.row.name} was retired already")
+        raise Conflict("instrument.retired", instrument=owned.row.name)
     station = owned.station
     busy = session.scalar(select(Run).where(Run.busy_station_id == station.id)) if station else None
     if station is not None and busy is not None:
-        raise Conflict(f"{station.name} is running {busy.specimen.code}; wait until it is through")
+        raise Conflict("instrument.running", station=station.name, code=busy.specimen.code)
 
 
 def _was_used(session: Session, owned: Owned) -> bool:

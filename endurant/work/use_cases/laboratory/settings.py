@@ -191,7 +191,7 @@ def change_house(actor: Actor, request: HouseRequest) -> HouseView:
             given |= read_tables(request.tables).model_dump(mode="json")
         changed = {name: value for name, value in given.items() if _as_it_is(row, name) != value}
         if not changed:
-            raise Invalid("nothing of the house would be changed")
+            raise Invalid("settings.nothing-changed")
         at_once = {name: value for name, value in changed.items() if name in AT_ONCE}
         if at_once:
             words = f"{actor.name} changed {_change_in_words(row, at_once)}"
@@ -212,9 +212,7 @@ def confirm_house(actor: Actor, seen: HouseSeen) -> HouseView:
         row = _locked(session, seen.revision)
         proposed = _proposed(row)
         if proposed["by_id"] == actor.id:
-            raise Forbidden(
-                f"{actor.name} proposed these rules; another reviewer or manager confirms them"
-            )
+            raise Forbidden("settings.own-proposal", person=actor.name)
         row.proposed = None
         words = (
             f"{actor.name} confirmed {_change_in_words(row, proposed['rules'])}, "
@@ -248,7 +246,7 @@ def _locked(session: Session, revision: int) -> Laboratory:
 
 def _proposed(row: Laboratory) -> dict[str, Any]:
     if row.proposed is None:
-        raise Conflict("no change of the rules of the house is proposed")
+        raise Conflict("settings.nothing-proposed")
     return row.proposed
 
 

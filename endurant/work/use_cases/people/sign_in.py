@@ -12,7 +12,7 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.refusals import Conflict, Forbidden, Invalid, quoted
+from endurant.core.refusals import Conflict, Forbidden, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import FailedSignIn, Person, SignIn
@@ -37,7 +37,7 @@ _NOBODY = _hasher.hash(secrets.token_hex())
 def hash_password(password: str) -> str:
     """An argon2 hash; raises Invalid when the password is too short to keep."""
     if len(password) < LEAST_PASSWORD:
-        raise Invalid(f"a password has {LEAST_PASSWORD} characters or more", field="password")
+        raise Invalid("password.too-short", min=LEAST_PASSWORD, field="password")
     return _hasher.hash(password)
 
 
@@ -74,7 +74,7 @@ def sign_in(login: str, password: str, address: str = "") -> tuple[str, Actor]:
                 words=f"{person.name} signed in",
             )
             return token, actor_for(person)
-    raise Forbidden("that name and password do not belong together")
+    raise Forbidden("sign-in.wrong")
 
 
 def count_guess(login: str, address: str) -> None:
@@ -124,10 +124,7 @@ def refuse_guessing(session: Session, login: str, address: str, now: datetime) -
     by_name = session.scalar(recent.where(FailedSignIn.login == login)) or 0
     by_address = session.scalar(recent) or 0
     if by_name >= GUESSES or by_address >= GUESSES_AT_ADDRESS:
-        raise Conflict(
-            f"too many wrong passwords for {quoted(login)} from here; "
-            f"try again in {GUESSES_WITHIN.seconds // 60} minutes"
-        )
+        raise Conflict("sign-in.too-many-tries", login=login, minutes=GUESSES_WITHIN.seconds // 60)
 
 
 def password_fits(person: Person | None, password: str) -> bool:

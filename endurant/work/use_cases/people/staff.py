@@ -110,7 +110,7 @@ def add(actor: Actor, request: PersonRequest) -> list[PersonView]:
     )
     with transaction() as session:
         if session.scalar(select(Person.id).where(Person.login == request.login)) is not None:
-            raise Conflict(f"the login {request.login} is taken")
+            raise Conflict("person.login-taken", login=request.login)
         session.add(person)
         _note(session, actor, person, "add-person", f"added {request.name} as {request.role}")
         return _views(session)
@@ -173,7 +173,7 @@ def set_password(actor: Actor, person_id: int, request: PasswordRequest) -> None
     """
     is_own = person_id == actor.id
     if is_own and not is_own_password(actor, request.old_password or "", f"change by {actor.id}"):
-        raise Forbidden("that is not your password; nothing was changed")
+        raise Forbidden("password.wrong")
     if not is_own:
         actor.must("manage people")
     with transaction() as session:
@@ -191,14 +191,14 @@ def authorise(actor: Actor, person_id: int, request: AuthorisationRequest) -> li
     actor.must("equip")
     method = find_method(request.method)
     if person_id == actor.id:
-        raise Forbidden("nobody authorises themselves; another reviewer or manager does")
+        raise Forbidden("authorisation.self")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
         now = clock.now()
         if request.until is not None and request.until <= now:
-            raise Invalid("until: this day has passed", field="until")
+            raise Invalid("authorisation.ends-in-past", field="until")
         if any(row.person_id == person_id for row in _holding(session, method.id)):
-            raise Conflict(f"{person.name} is authorised for {method.id} already")
+            raise Conflict("authorisation.exists", person=person.name, method=method.id)
         session.add(
             Authorisation(
                 person_id=person.id,
@@ -219,7 +219,7 @@ def withdraw(actor: Actor, authorisation_id: int) -> list[PersonView]:
     with transaction() as session:
         row = session.get(Authorisation, authorisation_id, with_for_update=True)
         if row is None or row.withdrawn_at is not None:
-            raise NotFound(f"there is no authorisation with id {authorisation_id}")
+            raise NotFound("authorisation.unknown", authorisation_id=authorisation_id)
         row.withdrawn_at = clock.now()
         words = f"ended the authorisation of {row.person.name} for {row.method}"
         _note(session, actor, row.person, "end-authorisation", words)
@@ -238,7 +238,7 @@ def refuse_unauthorised(session: Session, actor: Actor, method_id: str) -> None:
     if not holding or actor.id in allowed or actor.supervisor_id in allowed:
         return
     names = ", ".join(sorted({row.person.name for row in holding}))
-    raise Forbidden(f"{actor.name} is not authorised for {method_id}; {names} may")
+    raise Forbidden("authorisation.missing", person=actor.name, method=method_id, authorised=names)
 
 
 def _holding(session: Session, method_id: str) -> Sequence[Authorisation]:
@@ -260,29 +260,26 @@ def _refuse_lockout(
 ) -> None:
     stays = request.active and request.role == "manager"
     if person.id == actor.id and not stays:
-        raise Conflict("you would lock yourself out; another manager can do that for you")
+        raise Conflict("person.lockout")
     others = [each for each in everyone if each.role == "manager" and each.active]
     if not stays and [each.id for each in others] == [person.id]:
-        raise Conflict(f"{person.name} is the last manager; make another one first")
+        raise Conflict("person.last-manager", person=person.name)
 
 
 def _refuse_supervisor(session: Session, person: Person, request: PersonChanged) -> None:
     if request.supervisor_id is None:
         return
     if request.role != "trainee":
-        raise Invalid(
-            f"supervisor: a {request.role} works under nobody; only a trainee does",
-            field="supervisor_id",
-        )
+        raise Invalid("person.supervisor-not-needed", role=request.role, field="supervisor_id")
     supervisor = session.get(Person, request.supervisor_id)
     if supervisor is None or not supervisor.active or supervisor.role == "trainee":
-        raise Invalid("supervisor: expected someone here who is no trainee", field="supervisor_id")
+        raise Invalid("person.supervisor-trainee", field="supervisor_id")
 
 
 def _person_or_refuse(session: Session, person_id: int) -> Person:
     person = session.get(Person, person_id)
     if person is None:
-        raise NotFound(f"there is nobody with id {person_id}")
+        raise NotFound("person.unknown", person_id=person_id)
     return person
 
 

@@ -48,8 +48,10 @@ def encode(name: str, data: bytes) -> Encoded:
     """
     if len(data) > MOST_BYTES:
         raise Invalid(
-            f"{name[:80]} has {len(data) / 1e6:.0f} MB; a photograph has {MOST_BYTES / 1e6:.0f} MB "
-            "at most. Take it smaller, or crop it",
+            "photo.too-large",
+            name=name,
+            size_mb=len(data) / 1000000.0,
+            max_mb=MOST_BYTES / 1000000.0,
             field="file",
         )
     try:
@@ -58,21 +60,20 @@ def encode(name: str, data: bytes) -> Encoded:
             image = Image.open(io.BytesIO(data), formats=FORMATS)
             if image.width * image.height > MOST_PIXELS:
                 raise Invalid(
-                    f"{name[:80]} has {image.width} x {image.height} pixels; "
-                    f"{MOST_PIXELS / 1e6:.0f} million at most",
+                    "photo.too-many-pixels",
+                    name=name,
+                    width=image.width,
+                    height=image.height,
+                    max_million=MOST_PIXELS / 1000000.0,
                     field="file",
                 )
             _refuse_torn(image.format or "", data)
             image.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             upright = ImageOps.exif_transpose(image).convert("RGB")
     except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
-        raise Invalid(f"{name[:80]} unfolds to more pixels than are read", field="file") from error
+        raise Invalid("photo.unpacks-too-large", name=name, field="file") from error
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
-        raise Invalid(
-            f"{name[:80]} is no photograph that can be read; expected JPEG, PNG, WebP, GIF, TIFF "
-            "or BMP, whatever its name",
-            field="file",
-        ) from error
+        raise Invalid("photo.unreadable", name=name, field="file") from error
     upright.info.clear()  # Pillow would write the comment of the file into the new one
     upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     small = upright.copy()

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, undefer
 from endurant.core.bench.procedure import collected
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
-from endurant.core.refusals import Conflict, Invalid, NeedsReason, NotFound, quoted
+from endurant.core.refusals import Conflict, Invalid, NeedsReason, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.equipment import Photo, PhotoUse
@@ -91,8 +91,10 @@ def _refuse_unknown(session: Session, specimen: Specimen, subject: str | None) -
     known = _subjects(session, specimen)
     if subject not in known:
         raise Invalid(
-            f"{quoted(subject)} is nothing that was done to {specimen.label}; expected "
-            f"{', '.join(known) or 'none yet'}",
+            "photo.subject-unknown",
+            subject=subject,
+            label=specimen.label,
+            known=", ".join(known) or "none yet",
             field="subject",
         )
 
@@ -122,7 +124,7 @@ def add_photo(
             )
         )
         if (kept or 0) >= MOST_OF_A_SPECIMEN:
-            raise Conflict(f"{specimen.code} has {kept} photographs already; take one off first")
+            raise Conflict("photo.too-many", code=specimen.code, count=kept)
         if session.get(Photo, encoded.sha256) is None:
             session.add(
                 Photo(
@@ -194,7 +196,7 @@ def photo_bytes(sha256: str, *, small: bool) -> bytes:
     with transaction() as session:
         photo = session.get(Photo, sha256, options=[undefer(column)])
         if photo is None:
-            raise NotFound("there is no such photograph")
+            raise NotFound("photo.none")
         return photo.small if small else photo.jpeg
 
 
@@ -212,17 +214,14 @@ def reported_photos(session: Session, test_id: int) -> list[tuple[str, PhotoUse]
 def _use_or_refuse(session: Session, photo_id: int) -> PhotoUse:
     use = session.get(PhotoUse, photo_id, with_for_update=True)
     if use is None or use.removed_at is not None:
-        raise NotFound(f"there is no photograph with id {photo_id}")
+        raise NotFound("photo.unknown", photo_id=photo_id)
     return use
 
 
 def _refuse_unsaid(specimen: Specimen, reason: str) -> None:
     """Raises NeedsReason for less to be seen of a specimen that was tested, without a reason."""
     if last_run(specimen) is not None and not reason.strip():
-        raise NeedsReason(
-            f"{specimen.label} was tested; say why its photograph is taken away or changed: the "
-            "report states it"
-        )
+        raise NeedsReason("photo.reason-needed", label=specimen.label)
 
 
 def _in_words(use: PhotoUse) -> str:

@@ -46,14 +46,14 @@ def pin(actor: Actor, request: PinRequest) -> TodayView:
         refuse_released(session, test.job_id)
         start = request.start.replace(second=0, microsecond=0)
         if start < clock.now().replace(second=0, microsecond=0):
-            raise Invalid("start: it lies behind us; expected a moment from now on", field="start")
+            raise Invalid("pin.in-past", field="start")
         person = None
         if request.person:
             people = testing_people(session)
             names = plan_names(people)
             person = next((each for each in people if names[each.id] == request.person), None)
             if person is None:
-                raise NotFound(f"nobody here is called {request.person}")
+                raise NotFound("person.name-unknown", person=request.person)
         row = _pin_of(session, request.test_id, request.step)
         if row is None:
             row = PlanPin(test_id=request.test_id, step=request.step)
@@ -72,7 +72,7 @@ def unpin(actor: Actor, request: UnpinRequest) -> TodayView:
     with transaction() as session:
         row = _pin_of(session, request.test_id, request.step)
         if row is None:
-            raise NotFound(f"{request.step} is not pinned")
+            raise NotFound("pin.none", step=request.step)
         _note_pin(session, actor, row, test_or_refuse(session, row.test_id), f"let {row.step} go")
         session.delete(row)
         session.flush()

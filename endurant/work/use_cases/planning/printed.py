@@ -35,7 +35,7 @@ def printed_day(name: str | None) -> PrintedDay:
         people = [lane for lane in view.lanes if lane.kind == "person"]
         lanes = [lane for lane in people if name is None or lane.name == name]
         if name is not None and not lanes:
-            raise NotFound(f"nobody here is called {name}")
+            raise NotFound("person.name-unknown", person=name)
         return PrintedDay(
             laboratory=house.name,
             made_at=view.made_at,

@@ -205,12 +205,12 @@ def day_now(session: Session, now: datetime) -> TodayView:
 def calendar_rows(kind: LaneKind | None, name: str | None) -> list[BlockView]:
     """The steps of the plan for a calendar: of one lane, or all. Raises NotFound."""
     if name is not None and not name.isprintable():
-        raise NotFound("nothing is planned for a name that holds a line break")
+        raise NotFound("schedule.name-with-line-break")
     with transaction() as session:
         view = _view(session, _latest(session), clock.now())
     lanes = [lane for lane in view.lanes if kind is None or (lane.kind, lane.name) == (kind, name)]
     if kind is not None and not lanes:
-        raise NotFound(f"nothing is planned for {kind} {name}")
+        raise NotFound("schedule.nothing-planned", kind=kind, name=name)
     blocks = {(block.id, block.step): block for lane in lanes for block in lane.blocks}
     return sorted(blocks.values(), key=lambda block: block.start)
 

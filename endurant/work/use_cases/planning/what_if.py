@@ -79,16 +79,16 @@ def imagined(request: WhatIfRequest) -> tuple[Before, Lab]:
     """
     before = last_plan()
     if before is None:
-        raise NotFound("there is no plan yet; make one first")
+        raise NotFound("schedule.no-plan")
     with transaction() as session:
         lab = lab_now(session, clock.now())
     stations = {row["name"]: row for row in lab.document["stations"]}
     for away in request.away:
         station = stations.get(away.station)
         if station is None:
-            raise NotFound(f"there is no station {away.station[:60]}")
+            raise NotFound("station.name-unknown", station=away.station)
         if away.end <= away.start:
-            raise Invalid("away: it ends before it begins", field="away")
+            raise Invalid("schedule.absence-backwards", field="away")
         stretch = [text_of(away.start), text_of(away.end)]
         station["away"] = [*station.get("away", []), stretch]
     for due in request.due:
@@ -110,7 +110,7 @@ def imagined(request: WhatIfRequest) -> tuple[Before, Lab]:
 def _tests_of(lab: Lab, job_id: int) -> list[WantedTest]:
     tests = [test for test in lab.document["tests"] if lab.job_of[test["id"]] == job_id]
     if not tests:
-        raise NotFound(f"no open test belongs to the job with id {job_id}")
+        raise NotFound("schedule.no-open-test", job_id=job_id)
     return tests
 
 

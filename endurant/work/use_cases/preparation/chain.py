@@ -130,17 +130,13 @@ def _check(test: Test, request: PreparationRequest) -> None:
         find_atmosphere(stage.atmosphere)
     if request.made_at is not None:
         if request.made_at.tzinfo is None:
-            raise Invalid("made_at has no time zone; expected one such as Z", field="made_at")
+            raise Invalid("preparation.no-time-zone", field="made_at")
         if request.made_at > clock.now():
-            raise Invalid(
-                "made_at is still to come; expected a moment that is past", field="made_at"
-            )
+            raise Invalid("preparation.in-future", field="made_at")
     if request.state != test.state and any(
         last_run(specimen) is not None for specimen in test.specimens
     ):
-        raise Invalid(
-            "specimens of this test were tested already; wet or not stays as it was", field="state"
-        )
+        raise Invalid("preparation.already-tested", field="state")
 
 
 def _stage_view(stage: Stage) -> StageView:

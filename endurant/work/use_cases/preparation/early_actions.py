@@ -30,7 +30,9 @@ def confirm_early(
             continue
         if act.code not in confirmed:
             raise Invalid(
-                f"{specimen.code}: “{act.title}” is not confirmed. Confirm it before conditioning",
+                "bench.action-unconfirmed",
+                code=specimen.code,
+                action=act.title,
                 field="confirmed",
                 specimen=specimen.label,
             )

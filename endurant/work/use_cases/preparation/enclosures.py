@@ -16,7 +16,7 @@ from endurant.core.conditioning.excursions import Excursion, excursions
 from endurant.core.conditioning.log_csv import read_log_csv
 from endurant.core.conditioning.stays import LogRules, Reading, stretches_of
 from endurant.core.csv_dialect import csv_text
-from endurant.core.refusals import Conflict, Forbidden, Invalid, Unavailable, quoted
+from endurant.core.refusals import Conflict, Forbidden, Invalid, Unavailable
 from endurant.devices.driver import LoggerDriver
 from endurant.devices.logger.driver import TcpLogger
 from endurant.store import clock
@@ -101,11 +101,9 @@ def add_enclosure(actor: Actor, request: EnclosureRequest) -> ConditioningView:
     actor.must("set limits")
     with transaction() as session:
         if session.scalar(select(Enclosure).where(Enclosure.name == request.name)) is not None:
-            raise Conflict(f"an enclosure named {quoted(request.name)} is there already")
+            raise Conflict("enclosure.name-taken", name=request.name)
         if (request.host is None) != (request.port is None):
-            raise Invalid(
-                "a logger has an address and a port; one of them is missing", field="port"
-            )
+            raise Invalid("enclosure.logger-incomplete", field="port")
         enclosure = Enclosure(
             name=request.name,
             atmosphere=find_atmosphere(request.atmosphere).id,
@@ -141,23 +139,19 @@ def mend_enclosure(actor: Actor, enclosure_id: int, request: EnclosureMended) ->
     """
     actor.must("set limits")
     if (request.host is None) != (request.port is None):
-        raise Invalid("a logger has an address and a port; one of them is missing", field="port")
+        raise Invalid("enclosure.logger-incomplete", field="port")
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
         if request.revision not in (None, revision_of(enclosure)):
-            raise Conflict(
-                f"somebody else mended {enclosure.name} meanwhile; look at it again, then mend it"
-            )
+            raise Conflict("enclosure.stale", enclosure=enclosure.name)
         twin = session.scalar(
             select(Enclosure).where(Enclosure.name == request.name, Enclosure.id != enclosure.id)
         )
         if twin is not None:
-            raise Conflict(f"an enclosure named {quoted(request.name)} is there already")
+            raise Conflict("enclosure.name-taken", name=request.name)
         atmosphere = find_atmosphere(request.atmosphere).id
         if atmosphere != enclosure.atmosphere and _hanging(session, enclosure):
-            raise Conflict(
-                f"specimens hang in {enclosure.name}; its atmosphere changes once it is empty"
-            )
+            raise Conflict("enclosure.not-empty", enclosure=enclosure.name)
         if atmosphere != enclosure.atmosphere:
             keep_earlier(enclosure)
             enclosure.set_point = enclosure.asked_setting = None
@@ -186,7 +180,7 @@ def close_enclosure(actor: Actor, enclosure_id: int) -> ConditioningView:
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
         if _hanging(session, enclosure):
-            raise Conflict(f"specimens hang in {enclosure.name}; take them out, then close it")
+            raise Conflict("enclosure.close-not-empty", enclosure=enclosure.name)
         enclosure.closed_at = clock.now()
         note_enclosure(session, actor, enclosure, "close-enclosure", f"closed {enclosure.name}")
     return conditioning()
@@ -231,19 +225,12 @@ def bring_in_log(
     taken = read_log_csv(data, zone)
     now = clock.now()
     if taken.rows[-1][0] > now + timedelta(minutes=5):
-        raise Invalid(
-            f"the log ends at {taken.rows[-1][0]:%Y-%m-%d %H:%M} UTC, which is still to come; "
-            "is the offset of its times right?",
-            field="file",
-        )
+        raise Invalid("log-file.ends-in-future", end=taken.rows[-1][0], field="file")
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
         wants_humidity = atmosphere_in(enclosure).humidity_percent is not None
         if wants_humidity and any(row[2] is None for row in taken.rows):
-            raise Invalid(
-                f"{enclosure.name} has a humidity to keep, and this log has readings without one",
-                field="file",
-            )
+            raise Invalid("log-file.humidity-missing", enclosure=enclosure.name, field="file")
         fresh = _fresh(session, enclosure, taken.rows)
         store_readings(session, enclosure.id, fresh)
         words = f"brought in {len(fresh)} readings of {enclosure.name} from {name[:80]}"
@@ -266,8 +253,11 @@ def _fresh(session: Session, enclosure: Enclosure, rows: Sequence[Reading]) -> l
     for at, temperature, humidity in rows:
         if at in stored and stored[at] != (temperature, humidity):
             raise Conflict(
-                f"at {at:%Y-%m-%d %H:%M} UTC this file says {temperature:g} °C, and "
-                f"{stored[at][0]:g} °C is stored for {enclosure.name}; nothing was taken"
+                "log-file.contradicts",
+                at=at,
+                temperature=temperature,
+                stored=stored[at][0],
+                enclosure=enclosure.name,
             )
     return [row for row in rows if row[0] not in stored]
 
@@ -292,7 +282,7 @@ def store_readings(session: Session, enclosure_id: int, rows: Sequence[Reading])
 def refuse_odd_hours(hours: float) -> None:
     """Raises Invalid for a stretch of time that no log has."""
     if not 0 < hours <= MOST_HOURS:
-        raise Invalid(f"{hours:g} hours were asked for; expected 1 to {MOST_HOURS}", field="hours")
+        raise Invalid("enclosure.hours", hours=hours, max=MOST_HOURS, field="hours")
 
 
 def enclosure_log(enclosure_id: int, hours: float = 48) -> LogView:
@@ -375,7 +365,7 @@ def pretend_room(actor: Actor, enclosure_id: int, fault: str) -> None:
         enclosure = enclosure_or_refuse(session, enclosure_id)
     driver = logger_of(enclosure)
     if not enclosure.simulated or driver is None:
-        raise Forbidden(f"{enclosure.name} is a real room; only a simulated one has faults")
+        raise Forbidden("enclosure.real", enclosure=enclosure.name)
     driver.simulate(fault)
 
 

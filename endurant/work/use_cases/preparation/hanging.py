@@ -54,20 +54,22 @@ def hang(actor: Actor, enclosure_id: int, request: HangRequest) -> ConditioningV
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
         if enclosure.closed_at is not None:
-            raise Conflict(f"{enclosure.name} was closed; nothing is hung there any more")
+            raise Conflict("enclosure.closed", enclosure=enclosure.name)
         for specimen_id in dict.fromkeys(request.specimen_ids):
             specimen = specimen_or_refuse(session, specimen_id)
             job = refuse_released(session, specimen.test.job_id)
             if is_to_cut(specimen):
-                raise Conflict(
-                    f"{specimen.code} is not cut yet; cut the sheet of {job.number} first"
-                )
+                raise Conflict("conditioning.not-cut", code=specimen.code, job=job.number)
             if last_run(specimen) is not None:
-                raise Conflict(f"{specimen.code} was tested already; it is not hung any more")
+                raise Conflict("conditioning.already-tested", code=specimen.code)
             confirm_early(session, actor, specimen, request.confirmed)
             hanging = open_stay(specimen)
             if hanging is not None and hanging.enclosure_id == enclosure.id:
-                raise Conflict(f"{specimen.code} hangs in {hanging.enclosure.name} already")
+                raise Conflict(
+                    "conditioning.already-placed",
+                    code=specimen.code,
+                    enclosure=hanging.enclosure.name,
+                )
             if hanging is not None:
                 hanging.taken_at, hanging.open_for = now, None
                 session.flush()
@@ -95,7 +97,7 @@ def take_out(actor: Actor, request: TakeOutRequest) -> ConditioningView:
             refuse_released(session, specimen.test.job_id)
             stay = open_stay(specimen)
             if stay is None:
-                raise Conflict(f"{specimen.code} hangs nowhere")
+                raise Conflict("conditioning.not-placed", code=specimen.code)
             stay.taken_at, stay.open_for = now, None
         session.flush()
         _note_stay(session, actor, request.specimen_ids, "take-out", "out of the enclosure")
@@ -114,7 +116,7 @@ def weigh_specimen(actor: Actor, specimen_id: int, request: WeighingRequest) -> 
         job = refuse_released(session, specimen.test.job_id)
         stay = open_stay(specimen)
         if stay is None:
-            raise Conflict(f"{specimen.code} hangs nowhere; weigh it while it is conditioned")
+            raise Conflict("conditioning.weigh-not-placed", code=specimen.code)
         session.add(
             Weighing(specimen_id=specimen.id, at=now, mass_g=request.mass_g, by_id=actor.id)
         )
@@ -137,7 +139,7 @@ def enclosure_or_refuse(session: Session, enclosure_id: int) -> Enclosure:
     """The enclosure; raises Invalid."""
     enclosure = session.get(Enclosure, enclosure_id)
     if enclosure is None:
-        raise Invalid(f"there is no enclosure with id {enclosure_id}", field="enclosure_id")
+        raise Invalid("enclosure.unknown", enclosure_id=enclosure_id, field="enclosure_id")
     return enclosure
 
 

@@ -199,13 +199,15 @@ def measure(actor: Actor, specimen_id: int, request: SizesRequest) -> MeasuringV
         refuse_stale(specimen.label, specimen.revision, request.revision)
         why = _why_closed(specimen)
         if why:
-            raise Conflict(f"{specimen.label} {why}; its sizes stay as they are")
+            raise Conflict("measuring.fixed", label=specimen.label, reason=why)
         known = {measure.field for measure in measures_of(specimen.test)}
         for field, readings in request.dimensions.items():
             if field not in known:
                 raise Invalid(
-                    f"specimen {specimen.label}: {field[:40]} is not read for this method; "
-                    f"expected {', '.join(sorted(known)) or 'none'}",
+                    "measuring.dimension-unknown",
+                    label=specimen.label,
+                    dimension=field,
+                    known=", ".join(sorted(known)) or "none",
                     field="dimensions",
                     specimen=specimen.label,
                 )
@@ -250,7 +252,7 @@ def weigh_blanks(actor: Actor, test_id: int, request: GrammageRequest) -> Measur
         cut = blank_of(test)
         if cut is None or "grammage_g_m2" not in test.parameters:
             raise Invalid(
-                f"{find_method(test.method).title} asks for no grammage", field="masses_g"
+                "measuring.no-grammage", method=find_method(test.method).title, field="masses_g"
             )
         grammage = round(measuring.grammage_g_m2(request.masses_g, cut), 2)
         before = test.parameters["grammage_g_m2"]
@@ -289,9 +291,9 @@ def choose_area_rule(actor: Actor, test_id: int, request: AreaRuleRequest) -> Me
         refuse_stale("this test", test.revision, request.revision)
         title = find_method(test.method).title
         if "area_rule" not in test.parameters:
-            raise Invalid(f"{title} computes no section", field="area_rule")
+            raise Invalid("measuring.no-section", method=title, field="area_rule")
         if _is_begun(test):
-            raise Conflict(f"specimens of {title} were tested already; the school stays as it is")
+            raise Conflict("measuring.rule-fixed", method=title)
         before = test.parameters["area_rule"]
         test.parameters = test.parameters | {"area_rule": request.area_rule}
         test.revision += 1
@@ -333,7 +335,7 @@ def pretend_gauge(actor: Actor, gauge_id: int, fault: str) -> None:
     with transaction() as session:
         gauge = _gauge_or_refuse(session, gauge_id)
     if not gauge.simulated:
-        raise Forbidden(f"{gauge.name} is a real gauge; only a simulated one has faults")
+        raise Forbidden("gauge.real", gauge=gauge.name)
     driver_of(gauge).simulate(fault)
 
 
@@ -345,7 +347,7 @@ def driver_of(gauge: Gauge) -> GaugeDriver:
 def _gauge_or_refuse(session: Session, gauge_id: int) -> Gauge:
     gauge = session.get(Gauge, gauge_id)
     if gauge is None:
-        raise NotFound(f"there is no gauge with id {gauge_id}")
+        raise NotFound("gauge.unknown", gauge_id=gauge_id)
     return gauge
 
 
@@ -357,7 +359,7 @@ def measures_of(test: Test) -> tuple[Measure, ...]:
 def _refuse_unsaid(says: str, reason: str) -> None:
     """Raises NeedsReason for what enters a figure after the test, without a reason."""
     if not reason:
-        raise NeedsReason(f"{says}; say why they change: the report states it")
+        raise NeedsReason("measuring.reason-needed", situation=says)
 
 
 def _is_begun(test: Test) -> bool:

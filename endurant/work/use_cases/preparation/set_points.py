@@ -61,10 +61,7 @@ def ask_for_set_point(
 ) -> None:
     """Another set point, which holds once somebody else has confirmed it. Raises Invalid."""
     if (request.humidity_percent is None) != (request.humidity_tolerance_percent is None):
-        raise Invalid(
-            "a humidity comes with its tolerance; one of the two is missing",
-            field="humidity_tolerance_percent",
-        )
+        raise Invalid("set-point.incomplete", field="humidity_tolerance_percent")
     point = request.model_dump(include=set(POINT))
     enclosure.asked_setting = {
         "point": point,
@@ -87,11 +84,9 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
     """
     request = enclosure.asked_setting
     if request is None:
-        raise Conflict(f"no other set point is asked for {enclosure.name}")
+        raise Conflict("set-point.none-requested", enclosure=enclosure.name)
     if request["by_id"] == actor.id:
-        raise Forbidden(
-            f"{actor.name} asked for it; another reviewer or manager confirms a set point"
-        )
+        raise Forbidden("set-point.own-request", person=actor.name)
     before = atmosphere_in(enclosure).in_words()
     keep_earlier(enclosure)
     enclosure.set_point, enclosure.asked_setting = request["point"], None

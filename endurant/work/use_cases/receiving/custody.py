@@ -11,8 +11,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.methods.guide import Blank
-from endurant.core.quantities import in_numbers
 from endurant.core.refusals import Conflict, Invalid
+from endurant.core.rounding import in_numbers
 from endurant.store import clock
 from endurant.store.asked_for import CustodyEvent
 from endurant.store.audit import record
@@ -123,21 +123,23 @@ ENDING = "-R"
 def _refuse(before: CustodyView, job: Job, request: CustodyRequest) -> None:
     if request.kind in NEEDS_PLACE and not request.place:
         whom = "whom" if request.kind in ("told", "returned") else "where"
-        raise Invalid(f"place: say {whom}", field="place")
+        raise Invalid("custody.place-missing", whom=whom, field="place")
     if request.kind == "told":
         return
     if not before.is_here:
-        raise Conflict(f"{job.number} is not here any more: {before.lines[0].says}")
+        raise Conflict("custody.gone", job=job.number, reason=before.lines[0].says)
     if request.kind == "split" and request.amount is None:
-        raise Invalid("amount: say how much is split off", field="amount")
+        raise Invalid("custody.amount-missing", field="amount")
     if (
         request.amount is not None
         and before.remains is not None
         and request.amount > before.remains
     ):
         raise Invalid(
-            f"amount: {in_numbers(request.amount)} {before.unit} are more than the "
-            f"{in_numbers(before.remains)} {before.unit} that remain",
+            "custody.amount-too-large",
+            amount=request.amount,
+            unit=before.unit,
+            remaining=before.remains,
             field="amount",
         )
 

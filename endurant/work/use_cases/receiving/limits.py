@@ -9,7 +9,7 @@ from endurant.core.judging.criteria import FIGURES, Criterion
 from endurant.core.judging.uncertainty import Guard
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
-from endurant.core.refusals import Invalid, quoted
+from endurant.core.refusals import Invalid
 from endurant.store.audit import record
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
@@ -42,22 +42,27 @@ def checked_limit(method: Method, parameters: Any, limit: LimitRequest) -> dict[
     names = [known.name for known in method.properties_for(parameters) if known.summed]
     if limit.property not in names:
         raise Invalid(
-            f"Limit on {quoted(limit.property)}: {method.title} has no summary of it. Choose one "
-            f"of {', '.join(names)}",
+            "limit.property-unknown",
+            property=limit.property,
+            method=method.title,
+            known=list(names),
             field="property",
         )
     directions = (*method.directions, *(("all",) if method.pools else ()))
     if limit.direction not in (*directions, ""):
         expected = f"one of {', '.join(directions)}" if directions else "none"
         raise Invalid(
-            f"Limit on {limit.property}: direction is {quoted(limit.direction)}; expected "
-            f"{expected}, or no direction for all of them",
+            "limit.direction-unknown",
+            property=limit.property,
+            direction=limit.direction,
+            expected=expected,
             field="direction",
         )
     if limit.guard is not None and limit.criterion.on not in FIGURES:
         raise Invalid(
-            f"limit: guard does not go with {limit.criterion.on}; expected one of "
-            f"{', '.join(FIGURES)}",
+            "limit.guard-not-allowed",
+            statistic=limit.criterion.on,
+            known=list(FIGURES),
             field="guard",
         )
     stored = limit.model_dump(mode="json", exclude={"guard"})
@@ -88,11 +93,7 @@ def change_limits(
         method = find_method(test.method)
         parameters = parameters_of(test)
         if any(last_run(specimen) is not None for specimen in test.specimens) and not why:
-            raise Invalid(
-                "specimens of this test have been tested already; limits are changed now only "
-                "with a reason, which the report will say",
-                field="reason",
-            )
+            raise Invalid("limit.reason-needed", field="reason")
         test.limits = [checked_limit(method, parameters, limit) for limit in limits]
         test.revision += 1
         session.flush()

@@ -20,7 +20,7 @@ from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.house_tables import MaterialRow
 from endurant.core.judging.verdicts import Comparison
 from endurant.core.methods import all_methods, find_method
-from endurant.core.refusals import Conflict, Invalid, quoted
+from endurant.core.refusals import Conflict, Invalid
 from endurant.core.tables import Table
 from endurant.store import clock
 from endurant.store.asked_for import Product
@@ -221,21 +221,23 @@ def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise Invalid("the table is no UTF-8 text", field="file") from error
+        raise Invalid("products.not-utf8", field="file") from error
     rows = csv.DictReader(io.StringIO(text))
     there = {*OWN_RULES, *(rows.fieldnames or [])}
     missing = [name for name in COLUMNS if name not in there]
     if missing:
-        raise Invalid(f"the table has no column {missing[0]}; expected {', '.join(COLUMNS)}")
+        raise Invalid("products.column-missing", missing=missing[0], known=list(COLUMNS))
     specifications: dict[tuple[str, str], dict[str, Any]] = {}
     for number, row in enumerate(rows, start=2):
         try:
             cells = {name: as_it_was(cell) for name, cell in row.items() if isinstance(cell, str)}
             _take_row(specifications, dict.fromkeys(COLUMNS, "") | cells)
         except Invalid as refusal:
-            raise Invalid(f"row {number}: {refusal.sentence}", field=refusal.field) from refusal
+            raise refusal.within("products.in-row", row=number) from refusal
         except (ValueError, TypeError) as error:
-            raise Invalid(f"row {number}: it cannot be read: {error}", field="file") from error
+            raise Invalid(
+                "products.row-unreadable", row=number, error=error, field="file"
+            ) from error
     for specification in specifications.values():
         specification["tests"] = [
             _checked(TestRequest.model_validate(test)) for test in specification["tests"]
@@ -245,10 +247,10 @@ def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
 
 def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[str, str]) -> None:
     if not row["client"] or not row["product"] or not row["method"]:
-        raise Invalid("client, product and method are needed", field="file")
+        raise Invalid("products.names-missing", field="file")
     for name in ("client", "product", "material"):
         if not row[name].isprintable():
-            raise Invalid(f"{name} holds a line break; expected one line", field="file")
+            raise Invalid("products.line-break", column=name, field="file")
     key = (row["client"], row["product"])
     own = specifications.setdefault(
         key, {"material": row["material"], "form": row["form"] or "sheet", "tests": []}
@@ -257,8 +259,10 @@ def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[s
         said = row.get(name) or None
         if said is not None and said not in schools:
             raise Invalid(
-                f"{name.replace('_', ' ')} is {quoted(said)}; expected {', '.join(schools)} or "
-                "nothing",
+                "products.area-rule",
+                column=name.replace("_", " "),
+                given=said,
+                known=list(schools),
                 field="file",
             )
         if said is not None:
@@ -308,7 +312,7 @@ def _keep(
         select(func.max(Product.revision)).where(Product.client == client, Product.name == name)
     )
     if (latest or 0) != seen:
-        raise Conflict(f"{name} is at revision {latest or 0}; look at it again")
+        raise Conflict("products.stale", product=name, revision=latest or 0)
     row = Product(
         client=client,
         name=name,

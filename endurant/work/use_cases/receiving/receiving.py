@@ -110,9 +110,13 @@ class SampleRequest(RequestBody):
         for name in (*MEASURES, *FREE_OF_FORMS):
             given = getattr(self, name) is not None
             if name in wanted and name not in FREE_OF_FORMS and not given:
-                raise Invalid(f"{name} is missing; {FORMS[self.form]} needs it", field=name)
+                raise Invalid(
+                    "sample.size-missing", dimension=name, form=FORMS[self.form], field=name
+                )
             if given and name not in wanted:
-                raise Invalid(f"{name} does not go with {FORMS[self.form]}", field=name)
+                raise Invalid(
+                    "sample.size-not-allowed", dimension=name, form=FORMS[self.form], field=name
+                )
         if self.form == "sheet":
             return None
         return {name: given for name in wanted if (given := getattr(self, name)) is not None}
@@ -185,7 +189,7 @@ def _write_study_down(session: Session, actor: Actor, request: SampleRequest) ->
     names = [variant.name.strip() for variant in request.variants]
     if len(set(names)) < len(names):
         twice = next(name for name in names if names.count(name) > 1)
-        raise Invalid(f"samples: {twice[:80]} is named twice", field="variants")
+        raise Invalid("study.sample-twice", twice=twice, field="variants")
     study = Study(
         title=request.product,
         client=request.client,
@@ -229,7 +233,9 @@ def _write_one_down(
     places = range(len(request.tests)) if variant.tests is None else variant.tests
     if not places or max(places) >= len(request.tests):
         raise Invalid(
-            f"samples: {variant.name}: expected some of the {len(request.tests)} tests asked for",
+            "study.tests-of-sample",
+            variant=variant.name,
+            count=len(request.tests),
             field="variants",
         )
     own = request.model_copy(
@@ -363,8 +369,7 @@ def add_specimen(
 def add_replacement(test: Test, direction: str) -> Specimen:
     """One more spare of a direction, for a void that has none; raises Conflict when none is due."""
     if missing_replacements(test).get(direction, 0) == 0:
-        where = f" in the {direction}" if direction else ""
-        raise Conflict(f"no replacement is needed{where}")
+        raise Conflict("replacement.not-needed")
     number = 1 + sum(specimen.direction == direction for specimen in test.specimens)
     specimen = add_specimen(test, direction, number, spare=True, test_place=place_of(test))
     specimen.treated = is_treated_next(test, direction) or None
@@ -401,8 +406,4 @@ def _refuse_other_body(session: Session, known: Job, request: SampleRequest) -> 
     if known.study_id is not None:
         before = (before or {}).get("asked")
     if before != json.loads(request.model_dump_json()):
-        raise Invalid(
-            f"request_key was used already to receive {known.number}, with another request; "
-            "expected a new key for a new sample",
-            field="request_key",
-        )
+        raise Invalid("receiving.request-key-used", job=known.number, field="request_key")

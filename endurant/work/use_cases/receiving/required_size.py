@@ -107,9 +107,7 @@ def how_much(request: RequiredSizeRequest) -> HowMuchView:
         if method.blank_for(test.parameters) is None
     ]
     if not pieces:
-        raise Invalid(
-            "none of these tests is cut from a sheet; " + "; ".join(others), field="tests"
-        )
+        raise Invalid("sample.no-sheet-tests", tests="; ".join(others), field="tests")
     blanks = [piece.blank for piece in pieces]
     on_sheet = Sheet.for_blanks(blanks, request.width_mm, request.length_mm)
     plan = place(on_sheet, pieces, seconds=request.seconds)

@@ -78,7 +78,9 @@ def with_working(job: Job, content: ReportContent) -> ReportContent:
         try:
             result = test_result(test)
         except Refusal as refusal:
-            raise Conflict(f"{reported.view.title}: {refusal.sentence}") from refusal
+            raise Conflict(
+                "report.test-not-computed", test=reported.view.title, reason=refusal.sentence
+            ) from refusal
         tests.append(reported.model_copy(update={"result": result.as_json() if result else {}}))
     return content.model_copy(update={"tests": tests})
 

@@ -93,15 +93,12 @@ def release(actor: Actor, job_id: int, request: ReleaseRequest, render: Render) 
         content = content_of(session, job, actor)
         own = barred(session, job, actor)
         if own is not None:
-            raise Forbidden(own)
+            raise Forbidden("release.own-work", reason=own)
         obstacles = _obstacles(job, content)
         if obstacles:
-            raise Conflict(f"{job.number} cannot be released yet: {obstacles[0]}")
+            raise Conflict("release.not-ready", job=job.number, obstacle=obstacles[0])
         if content_sha256(content) != request.content_sha256:
-            raise Conflict(
-                f"what would be released of {job.number} is not what you looked at; "
-                "look at the draft again, then release it"
-            )
+            raise Conflict("release.draft-changed", job=job.number)
         content = with_working(job, content)
         keep_report(session, actor, job, content, render(with_samples(session, content)))
         session.refresh(job, ["reports"])
@@ -148,11 +145,11 @@ def open_correction(actor: Actor, job_id: int, reason: str) -> JobView:
     """Open a released job for a new revision; the released one stays readable."""
     actor.must("release")
     if not reason.strip():
-        raise Invalid("a correction says what changes and why; no reason was given", field="reason")
+        raise Invalid("correction.reason-needed", field="reason")
     with transaction() as session:
         job = job_or_refuse(session, job_id, lock=True)
         if job.released_at is None:
-            raise Conflict(f"{job.number} is not released; it can be changed as it is")
+            raise Conflict("correction.not-released", job=job.number)
         job.released_at, job.correction_reason = None, reason.strip()[:500]
         job.revision += 1
         session.flush()
@@ -184,13 +181,13 @@ def withdraw(actor: Actor, report_id: int, request: WithdrawRequest) -> JobView:
     actor.must("release")
     why = request.reason.strip()
     if not why:
-        raise Invalid("a report is withdrawn with a reason; none was given", field="reason")
-    check_password(actor, request.password, "nothing was withdrawn")
+        raise Invalid("withdraw.reason-needed", field="reason")
+    check_password(actor, request.password)
     with transaction() as session:
         report = _report_or_refuse(session, report_id)
         job = job_or_refuse(session, report.job_id, lock=True)
         if report.withdrawal is not None:
-            raise Conflict(withdrawn_in_words(report))
+            raise Conflict("report.withdrawn", reason=withdrawn_in_words(report))
         row = ReportWithdrawal(report_id=report.id, at=clock.now(), by_id=actor.id, reason=why)
         session.add(row)
         job.revision += 1
@@ -218,7 +215,7 @@ def study_reports(study_id: int) -> tuple[StudyView, list[bytes]]:
     """
     view = study(study_id)
     if view.to_release:
-        raise Conflict(f"the report of all waits for {', '.join(view.to_release)}")
+        raise Conflict("study.not-all-released", open_samples=list(view.to_release))
     with transaction() as session:
         newest = (
             select(func.max(Report.id))
@@ -261,14 +258,14 @@ def _released(session: Session, report_id: int) -> ReportContent:
 def _report_or_refuse(session: Session, report_id: int) -> Report:
     report = session.get(Report, report_id)
     if report is None:
-        raise NotFound(f"there is no report with id {report_id}")
+        raise NotFound("report.unknown", report_id=report_id)
     return report
 
 
-def check_password(actor: Actor, password: str, else_: str = "nothing was released") -> None:
+def check_password(actor: Actor, password: str) -> None:
     """Raises Forbidden unless this is the actor's own password; guessing is slowed down."""
     if not is_own_password(actor, password, f"release by {actor.id}"):
-        raise Forbidden(f"that is not your password; {else_}")
+        raise Forbidden("password.wrong")
 
 
 UNSEEN = frozenset({"draft", "released_at", "released_by", "record_head"})

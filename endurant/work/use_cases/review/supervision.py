@@ -78,9 +78,9 @@ def confirm(actor: Actor, job_id: int) -> JobView:
                 run.confirmed_at, run.confirmed_by_id = clock.now(), actor.id
                 mine.append(specimen.label)
         if not mine and others:
-            raise Forbidden(f"this waits for {', '.join(sorted(others))}, who supervised it")
+            raise Forbidden("supervision.other-supervisor", supervisors=sorted(others))
         if not mine:
-            raise Conflict(f"nothing in {job.number} waits to be confirmed")
+            raise Conflict("supervision.nothing-waiting", job=job.number)
         session.flush()
         record(
             session,

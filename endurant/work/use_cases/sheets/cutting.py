@@ -188,11 +188,14 @@ def lay(actor: Actor, job_id: int, request: Sequence[LaidRequest], revision: int
         for member in request:
             if member.specimen_id not in own:
                 raise Invalid(
-                    f"specimen {member.specimen_id} is not one of {job.number}", field="specimen_id"
+                    "sheet.specimen-of-other-job",
+                    specimen_id=member.specimen_id,
+                    job=job.number,
+                    field="specimen_id",
                 )
             specimen, place = own[member.specimen_id]
             if specimen.id not in free:
-                raise Conflict(f"{specimen.label} is cut; what is cut stays where it lay")
+                raise Conflict("sheet.specimen-cut", label=specimen.label)
             _lay_one(specimen, place, member)
             _mark_laid(job, specimen)
         after = _layout(job)
@@ -206,12 +209,10 @@ def _lay_one(specimen: Specimen, place: int, request: LaidRequest) -> None:
     piece = piece_of(specimen, place)
     if request.long_side not in (None, piece.long_side) and not piece.turnable:
         raise Invalid(
-            f"{piece.label} lies along the {piece.long_side}, because its direction asks for "
-            "it; only a specimen without a direction is turned",
-            field="long_side",
+            "sheet.direction-fixed", label=piece.label, long_side=piece.long_side, field="long_side"
         )
     if (request.x_mm is None) != (request.y_mm is None):
-        raise Invalid(f"{piece.label} has one of x_mm and y_mm; expected both", field="x_mm")
+        raise Invalid("sheet.position-incomplete", label=piece.label, field="x_mm")
     lies = Lies(
         None if request.x_mm is None else round(request.x_mm, 1),
         None if request.y_mm is None else round(request.y_mm, 1),
@@ -246,9 +247,7 @@ def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaRequest], revision
     """Replace the areas to avoid. Raises Invalid for one that is empty or off the sheet."""
     actor.must("cut")
     if len(areas) > MOST_AREAS:
-        raise Invalid(
-            f"{len(areas)} areas are marked; {MOST_AREAS} at most are kept", field="areas"
-        )
+        raise Invalid("sheet.too-many-areas", count=len(areas), max=MOST_AREAS, field="areas")
     with transaction() as session:
         job = _uncut(session, job_id, revision)
         before = job.avoided
@@ -274,10 +273,10 @@ def confirm_cut(actor: Actor, job_id: int, revision: int) -> SheetView:
             piece_of(*piece).label for piece in pieces_on(job) if lies_of(*piece).x_mm is None
         ]
         if unplaced:
-            raise Conflict(f"{', '.join(unplaced)} lie nowhere yet; place them before cutting")
+            raise Conflict("sheet.specimens-unplaced", specimens=list(unplaced))
         broken = broken_rules(sheet_of(job), placements_of(job))
         if broken:
-            raise Conflict(f"the sheet may not be cut like this: {broken[0].sentence}")
+            raise Conflict("sheet.rule-broken", rule=broken[0].sentence)
         cut = left_to_cut(job)
         for specimen in cut:
             specimen.laid_later = None
@@ -302,10 +301,7 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
         pieces = [piece_of(specimen, number) for number in range(pieces_of(specimen))]
         plan = place(sheet_of(job), pieces, placements_of(job))
         if plan.unplaced:
-            raise Conflict(
-                f"there is no room left on the sheet for one more specimen in the {direction}; "
-                "ask for more of the sample"
-            )
+            raise Conflict("sheet.no-room", direction=direction)
         for spot in plan.placements:
             _put(specimen, place_of_id(spot.piece.key)[1], spot)
         _note(
@@ -330,10 +326,7 @@ def _uncut(session: Session, job_id: int, revision: int) -> Job:
     refuse_gone(session, job)
     refuse_stale(f"the sheet of {job.number}", job.revision, revision)
     if job.cut_at is not None and not left_to_cut(job):
-        raise Conflict(
-            f"the specimens of {job.number} were cut on {job.cut_at:%d %b at %H:%M} UTC; "
-            "what is cut stays where it lay"
-        )
+        raise Conflict("sheet.already-cut", job=job.number, cut_at=job.cut_at)
     return job
 
 

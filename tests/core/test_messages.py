@@ -1,0 +1,96 @@
+"""The catalogue of messages and the source agree on codes and parameters."""
+
+from __future__ import annotations
+
+import ast
+import string
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+
+from endurant.core.messages import Message, sentences
+from endurant.core.refusals import Conflict, Invalid
+
+SOURCE = Path(__file__).parents[2] / "endurant"
+RAISED = {
+    "Invalid",
+    "Conflict",
+    "NotFound",
+    "Forbidden",
+    "Unavailable",
+    "NeedsReason",
+    "SignedOut",
+    "TooLarge",
+    "Crossed",
+    "OutOfOrder",
+    "LineLost",
+    "complaint",
+    "within",
+}
+SET_BY_REFUSALS = {"message", "field", "specimen"}
+
+
+def parameters(code: str) -> set[str]:
+    parsed = string.Formatter().parse(sentences()[code])
+    return {name.split(".")[0] for _, name, _, _ in parsed if name}
+
+
+def calls() -> Iterator[tuple[str, ast.Call, str]]:
+    """Every call in the source that names a message, with the code."""
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if not isinstance(node, ast.Call) or not node.args:
+                continue
+            called = node.func
+            name = called.id if isinstance(called, ast.Name) else getattr(called, "attr", "")
+            at = 1 if name == "refuse" and len(node.args) > 1 else 0
+            code = node.args[at]
+            known = name in RAISED or name == "refuse"
+            if known and isinstance(code, ast.Constant) and isinstance(code.value, str):
+                yield f"{path.name}:{node.lineno}", node, code.value
+
+
+def test_every_message_that_is_raised_is_in_the_catalogue_with_its_parameters() -> None:
+    for where, node, code in calls():
+        assert code in sentences(), f"{where}: {code}"
+        given = {keyword.arg for keyword in node.keywords if keyword.arg}
+        missing = parameters(code) - given - SET_BY_REFUSALS
+        assert not missing, f"{where}: {code} lacks {missing}"
+
+
+def test_every_sentence_of_the_catalogue_is_used() -> None:
+    source = "\n".join(path.read_text() for path in SOURCE.rglob("*.py"))
+    made = ("bench.not-now-",)
+    left = [code for code in sentences() if f'"{code}"' not in source]
+    assert [code for code in left if not code.startswith(made)] == []
+
+
+@pytest.mark.parametrize("code", sorted(sentences()))
+def test_a_sentence_ends_like_one(code: str) -> None:
+    sentence = sentences()[code]
+    assert sentence.endswith((".", "{message}", "{reason}", "{rule}")), sentence
+    assert max(len(part.split()) for part in sentence.split(". ")) <= 30, sentence
+
+
+def test_values_are_written_as_their_sentence_says() -> None:
+    moment = datetime(2026, 3, 2, 8, 5, tzinfo=UTC)
+    refusal = Conflict("void.already", code="L3", by="Ines", at=moment, void_code="slipped")
+    assert refusal.sentence == (
+        "L3 was already voided by Ines at 08:05 UTC (slipped). Your void was not added."
+    )
+    assert refusal.message.plain_params()["at"] == "2026-03-02T08:05:00+00:00"
+
+
+def test_a_message_keeps_its_code_inside_other_sentences() -> None:
+    refusal = Invalid("csv.empty", field="file").within("file.in", file="parcel.csv")
+    assert refusal.code == "csv.empty"
+    assert refusal.field == "file"
+    assert refusal.sentence == "parcel.csv: The file is empty. Give a header row and the samples."
+
+
+def test_a_given_text_is_quoted_on_one_line_and_cut() -> None:
+    message = Message("csv.not-a-number", {"row": 2, "column": "Load\n(N)", "given": "x" * 90})
+    assert "column “Load (N)”" in message.text
+    assert "x" * 40 not in message.text
