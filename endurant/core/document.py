@@ -51,7 +51,7 @@ class ResultDocument:
             "parameters": self.parameters,
             "specimens": [_specimen_json(specimen) for specimen in self.specimens],
             "summary": [row.as_json() for row in self.summary],
-            "flags": [vars(flag) for flag in self.flags],
+            "flags": [flag.as_json() for flag in self.flags],
             **self.more,
         }
 
@@ -165,7 +165,7 @@ def _specimen_json(result: SpecimenResult) -> dict[str, Any]:
         "state": result.state,
         "valid": result.valid,
         "values": {name: _value_json(value) for name, value in result.values.items()},
-        "flags": [vars(flag) for flag in result.flags],
+        "flags": [flag.as_json() for flag in result.flags],
         "working": [_working_json(line) for line in result.working],
         "marks": [vars(mark) for mark in result.marks],
         **result.facts,

@@ -29,7 +29,8 @@ class Refusal(Exception):
         **params: object,
     ) -> None:
         if isinstance(message, str):
-            message = Message(message, params)
+            about = {} if specimen is None else {"specimen": specimen}
+            message = Message(message, {**about, **params})
         super().__init__(message)
         self.message = message
         self.field = field

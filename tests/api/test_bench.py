@@ -165,7 +165,7 @@ def test_absorption_is_weighed_poured_and_weighed_again(bench: Bench) -> None:
     specimen = bench.specimen(job, "T1")
     assert (specimen["state"], specimen["value"]) == ("tested", pytest.approx(30.0))
     deviations = [each for each in draft_of(job) if "Time under water" in each]
-    assert deviations == ["T1: Time under water: 71 s; 60 s required (why: no reason was given)"]
+    assert deviations == ["T1: Time under water: 71 s. Required: 60 s. Reason: not given."]
 
 
 def draft_of(job: dict[str, Any]) -> list[str]:

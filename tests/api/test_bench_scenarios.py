@@ -33,7 +33,7 @@ def test_a_table_that_is_stopped_early_needs_a_reason_and_one_that_ran_through_d
     assert "s are left" in bench.refused("POST", acts(view), 409, json=look)
     view = bench.post(acts(view), look | {"deviation": "the load fell over"})
     bench.act(through(bench, view))
-    assert "(why: the load fell over)" in deviations(bench, long)
+    assert "Reason: the load fell over." in deviations(bench, long)
 
     short = bench.post("/jobs", pieces("iso-13355", SHAKEN | {"minutes": 1.0}))
     view = bench.act(through(bench, bench.at_bench(short, "S1"), f"{GO}look", deviation=WHY))
@@ -65,7 +65,7 @@ def test_a_pack_under_vacuum_is_looked_at_for_its_time_and_clinging_bubbles_are_
     bench.act(view)
     kept = bench.specimen(job, "S1")
     assert [flag["code"] for flag in kept["flags"] if flag["severity"] == "void"] == []
-    assert "(why: a corner of the pack came off)" in deviations(bench, job)
+    assert "Reason: a corner of the pack came off." in deviations(bench, job)
 
 
 def test_a_film_is_not_punctured_without_its_thickness_and_a_large_cell_needs_a_reason(

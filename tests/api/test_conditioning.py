@@ -198,7 +198,7 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     bench.post(path, body | {"deviation": "the hood was taken"})
     bench.post(f"/tests/{job['tests'][0]['id']}/accept")
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
-    assert any("45 s at most (why: the hood was taken)" in line for line in deviations)
+    assert any("The maximum is 45 s. Reason: the hood was taken." in line for line in deviations)
     assert not any("window closed" in line for line in deviations)
 
 
@@ -294,7 +294,7 @@ def test_rubber_is_tested_neither_too_young_nor_too_old(bench: Bench) -> None:
     document = {"specimens": [reading | {"trace": TRACE}]}
     body = {"document": document}
     said = bench.refused("POST", f"/tests/{test['id']}/readings", 409, json=body)
-    assert "tested 2 h after vulcanising; 16 h at least" in said
+    assert "tested 2 h after vulcanising. The minimum is 16 h." in said
     later = (datetime.now(UTC) + timedelta(hours=2)).isoformat()
     facts = {"made_at": later, "revision": test["revision"] + 1}
     assert "still to come" in bench.refused("PUT", path, 422, json=facts)

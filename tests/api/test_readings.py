@@ -93,7 +93,7 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
         "Box compression",
         "Maximum force",
         "S1, S2, S3: imported from the file",
-        "S1 to S3: was not placed in an enclosure (why: conditioned at the maker's)",
+        "S1 to S3: The specimen was not conditioned. Reason: conditioned at the maker's.",
         "layers would be safe",
     ):
         assert expected in words

@@ -426,7 +426,7 @@ def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
     assert "was conditioned for 0 h of 24 h" in view["step"]["why"]
     early = {"act": "prepare", "seen": 0, "station_id": 1}
     path = f"/specimens/{w1['id']}/actions"
-    assert "was conditioned for 0 h of 24 h" in bench.refused("POST", path, 409, json=early)
+    assert bench.refused("POST", path, 409, json=early) == "bench.departed-wait"
     bench.post(path, early | {"deviation": "the client waits"})
     run = bench.start(job, "W1")
     bench.ended(run)

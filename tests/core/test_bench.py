@@ -139,7 +139,7 @@ def test_nothing_that_a_device_says_comes_before_its_recording() -> None:
 
 @pytest.mark.parametrize(
     ("seconds", "says"),
-    [(58.5, ""), (61.9, ""), (57, "water: 57 s"), (64, "Time under water: 64 s; 60 s required")],
+    [(58.5, ""), (61.9, ""), (57, "water: 57 s"), (64, "Time under water: 64 s. Required: 60 s")],
 )
 def test_a_clock_that_was_not_kept_is_said(seconds: float, says: str) -> None:
     method = find_method("iso-535")

@@ -90,13 +90,13 @@ def test_a_chain_goes_from_oven_to_desiccator_to_flame() -> None:
             [stay("oven-105", 0, 31), stay("desiccator", 40, None)],
             60,
             "window-overrun",
-            "9 min after it left Oven-105; 60 s at most",
+            "9 min after it left Oven-105. The maximum is 60 s",
         ),
         (
             [stay("oven-105", 0, 31), stay("desiccator", 31.5, 50)],
             52,
             "window-overrun",
-            "tested 2 min after it left Desiccator; 45 s at most",
+            "tested 2 min after it left Desiccator. The maximum is 45 s",
         ),
         ([stay("desiccator", 0, None)], 60, "stage-left-out", "not in the drying oven"),
     ],
@@ -104,7 +104,7 @@ def test_a_chain_goes_from_oven_to_desiccator_to_flame() -> None:
 def test_what_was_not_kept_is_named(
     stays: list[StayFacts], now: float, code: str, words: str
 ) -> None:
-    stood = dict(standing(FIRE, stays, now).broken)
+    stood = {each.code: each.says for each in standing(FIRE, stays, now).broken}
     assert words in stood[code]
 
 

@@ -115,9 +115,9 @@ def test_the_break_is_before_the_drop_or_the_last_that_holds() -> None:
     ("times", "words"),
     [
         ([0, 60, 120, 121], None),
-        ([0, 1, 2, 3], "per second taken for per minute"),
-        ([0, 30, 60, 61], "was asked for"),
-        ([0, 0, 0, 0], "does not move on"),
+        ([0, 1, 2, 3], "suggests per second instead of per minute"),
+        ([0, 30, 60, 61], "Requested"),
+        ([0, 0, 0, 0], "does not advance"),
     ],
 )
 def test_the_rate_between_a_tenth_and_nine_tenths(times: list[float], words: str | None) -> None:
@@ -494,7 +494,7 @@ def test_impact_by_its_clocks_and_the_pendulum_that_suits() -> None:
     ]
     fine = bar | {"rested_h": 16.0, "soaked_min": 30.0}
     result = computed("iso-180", fine, parameters={"pendulum_j": 2.75, "friction_j": 0.01})
-    assert "use the pendulum of 1 J" in first(result)["flags"][0]["text"]
+    assert "Use the 1 J pendulum" in first(result)["flags"][0]["text"]
 
 
 def test_drops_out_of_sequence_and_a_sweep() -> None:

@@ -124,7 +124,7 @@ def test_a_barrel_that_is_cold_or_not_settled_departs(
     walk = Walk("iso-1133-1-a", **MELT)
     walk.confirm_up_to("settled")
     act = walk.state.act("settled")
-    assert [code for code, _ in departures_of(act, shown)] == codes
+    assert [each.code for each in departures_of(act, shown)] == codes
     walk.do("", 1, why="the reference resin flows as it should", **shown)
     assert [(each.code, each.why) for each in walk.state.departed] == [
         (code, "the reference resin flows as it should") for code in codes
@@ -343,6 +343,6 @@ def test_a_jar_is_looked_at_before_air_is_let_in() -> None:
     with pytest.raises(OutOfOrder, match="bench.comes-after"):
         walk.do("aired")
     walk.do(after_s=12, bubbles="none")
-    assert walk.state.remarks == ("Under vacuum: 12 s; at least 30 s required",)
+    assert walk.state.remarks == ("Under vacuum: 12 s. Required: at least 30 s.",)
     walk.do()
     assert walk.state.phase == "complete"

@@ -26,7 +26,7 @@ def melted(label: str, *deviations: Any) -> ReportedTest:
 
 def test_a_clock_with_its_reason_takes_the_place_of_the_flag_that_says_the_same() -> None:
     assert deviations_of([melted("S1", CLOCK)]) == [
-        "S1: Preheat: 13 s; 300 s required (why: hurry)"
+        "S1: Preheat: 13 s; 300 s required Reason: hurry."
     ]
 
 

@@ -18,6 +18,7 @@ from endurant.core.bench.picture import (
 from endurant.core.bench.procedure import Act, State, Timer
 from endurant.core.bench.series import series_of, turns_of
 from endurant.core.bench.status import HEATED_WITHIN_C, STABILISE_MIN
+from endurant.core.departures import Departure
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
@@ -148,26 +149,24 @@ def _settled(parameters: Mapping[str, Any]) -> Act:
     wanted_c = float(parameters.get("temperature_c") or 0)
     stabilise_min = _stabilise_min(parameters)
 
-    def departs(facts: Mapping[str, Any]) -> list[tuple[str, str]]:
+    def departs(facts: Mapping[str, Any]) -> list[Departure]:
         departed = []
         shown = [float(facts[name]) for name in SENSORS if facts.get(name) is not None]
         off_c = max((each - wanted_c for each in shown), key=abs, default=0.0)
         if above(abs(off_c), HEATED_WITHIN_C):
-            way = "above" if off_c > 0 else "below"
             departed.append(
-                (
+                Departure.of(
                     "barrel-temperature",
-                    f"Barrel {in_numbers(round(abs(off_c), 1))} °C {way} "
-                    f"{in_numbers(wanted_c)} °C; {in_numbers(HEATED_WITHIN_C)} °C allowed",
+                    off_c=round(off_c, 1),
+                    set_c=wanted_c,
+                    allowed_c=HEATED_WITHIN_C,
                 )
             )
         minutes = float(facts.get("settled_min") or 0)
         if above(stabilise_min, minutes):
             departed.append(
-                (
-                    "barrel-not-settled",
-                    f"Barrel at temperature for {in_numbers(round(minutes, 1))} min; "
-                    f"{in_numbers(stabilise_min)} min required",
+                Departure.of(
+                    "barrel-not-settled", minutes=round(minutes, 1), required=stabilise_min
                 )
             )
         return departed

@@ -20,6 +20,7 @@ from typing import Any, Literal
 
 from endurant.core.bench.events import Event, OutOfOrder, standing
 from endurant.core.bench.status import Status, tick
+from endurant.core.departures import Departure
 from endurant.core.messages import Message
 from endurant.core.methods.guide import Ask, Turn
 from endurant.core.refusals import Invalid
@@ -50,11 +51,20 @@ class Timer:
 
 @dataclass(frozen=True)
 class Departed:
-    """A rule that was not kept: its code, a sentence, and the reason where one was given."""
+    """A rule that was not kept, and the reason where one was given."""
 
-    code: str
-    says: str
+    departure: Departure
     why: str = ""
+
+    @property
+    def code(self) -> str:
+        """The code of the departure."""
+        return self.departure.code
+
+    @property
+    def says(self) -> str:
+        """The sentence for the report."""
+        return self.departure.says
 
 
 @dataclass(frozen=True)
@@ -118,7 +128,7 @@ class Act:
     plain: str = ""
     ends_series: str = ""
     blind: bool = False
-    departs: Callable[[Mapping[str, Any]], Sequence[tuple[str, str]]] | None = None
+    departs: Callable[[Mapping[str, Any]], Sequence[Departure]] | None = None
     when: Callable[[Mapping[str, Any]], bool] | None = None
     sets: Mapping[str, Any] = field(default_factory=dict)
     logs: str = ""
@@ -254,7 +264,7 @@ def apply(state: State, event: Event, *, strict: bool = True) -> State:
     }
     clocks, departed = _clocks_after(state, act, event)
     why = str(event.facts.get("why", ""))
-    departed += tuple(Departed(code, says, why) for code, says in departures_of(act, facts))
+    departed += tuple(Departed(each, why) for each in departures_of(act, facts))
     state = replace(
         state,
         done=(
@@ -288,8 +298,8 @@ def collected(state: State, act: Act) -> list[Any]:
     return list(state.facts.get(act.collects, ()))
 
 
-def departures_of(act: Act, facts: Mapping[str, Any]) -> list[tuple[str, str]]:
-    """The rules that the answers of an act do not keep, by code and in words."""
+def departures_of(act: Act, facts: Mapping[str, Any]) -> list[Departure]:
+    """Return the rules that the answers of an action do not keep."""
     return [] if act.departs is None else list(act.departs(facts))
 
 
@@ -504,28 +514,33 @@ def _clocks_after(
         if clock.timer.code != act.ends:
             continue
         clocks.remove(clock)
-        says = ended_off(clock, event.at)
-        if says and not event.facts.get(RAN_THROUGH):
+        off = ended_off(clock, event.at)
+        if off is not None and not event.facts.get(RAN_THROUGH):
             why = str(event.facts.get("why", ""))
-            departed.append(Departed(f"clock-{clock.timer.code}", says, why))
+            departed.append(Departed(off, why))
     timers = (act.starts, *act.also_starts)
     clocks += [Clock(timer, event.at) for timer in timers if timer is not None]
     return tuple(clocks), tuple(departed)
 
 
-def ended_off(clock: Clock, at: datetime) -> str:
-    """The sentence about a clock that is ended now; empty where it was kept."""
+CLOCK_SENTENCES: dict[ClockKind, str] = {
+    "at-least": "departure.clock.at-least",
+    "at-most": "departure.clock.at-most",
+    "exactly": "departure.clock.exactly",
+}
+
+
+def ended_off(clock: Clock, at: datetime) -> Departure | None:
+    """Return the departure of a clock that is ended now; None where it was kept."""
     timer, served_s = clock.timer, clock.served_s(at)
     off_s = served_s - timer.seconds
     early = off_s < -timer.within_s and timer.kind in ("at-least", "exactly")
     late = off_s > timer.within_s and timer.kind in ("at-most", "exactly")
     if not early and not late:
-        return ""
-    kind = {"at-least": "at least ", "at-most": "at most ", "exactly": ""}[timer.kind]
-    return (
-        f"{timer.title}: {in_numbers(round(served_s, 1))} s; "
-        f"{kind}{in_numbers(timer.seconds)} s required"
-    )
+        return None
+    given = {"clock": timer.title, "seconds": round(served_s, 1), "required": timer.seconds}
+    message = Message(CLOCK_SENTENCES[timer.kind], given)
+    return Departure(f"clock-{timer.code}", message)
 
 
 RAN_THROUGH = "ran_through"

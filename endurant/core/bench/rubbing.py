@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from endurant.core.bench.procedure import Act, Timer
+from endurant.core.departures import Departure
 from endurant.core.methods.guide import Ask, Go
 from endurant.core.quantities import above
 from endurant.core.rounding import in_numbers
@@ -19,12 +20,11 @@ def rubbing(go: Go) -> list[Act]:
     """Set the count, start, and record the count at which the rig stopped."""
     count = go.counts
 
-    def departs(facts: Mapping[str, Any]) -> list[tuple[str, str]]:
+    def departs(facts: Mapping[str, Any]) -> list[Departure]:
         done = facts.get("counted")
         if count is None or done is None or not above(abs(float(done) - count), OFF_BY):
             return []
-        says = f"Stopped at {in_numbers(float(done))}; {in_numbers(count)} required"
-        return [("count-not-kept", says)]
+        return [Departure.of("count-not-kept", count=float(done), required=count)]
 
     acts = []
     if count is not None:

@@ -9,6 +9,7 @@ from typing import Any, Literal
 
 from endurant.core.conditioning.atmospheres import WATER, find_atmosphere, serves_for
 from endurant.core.conditioning.stays import Served
+from endurant.core.departures import Departure
 from endurant.core.methods.guide import Guide
 from endurant.core.rounding import in_numbers
 
@@ -57,7 +58,7 @@ class Standing:
     stage: Stage | None
     served: Served | None
     latest_at: datetime | None
-    broken: tuple[tuple[str, str], ...]
+    broken: tuple[Departure, ...]
     stays: tuple[tuple[StayFacts, Served], ...]
 
     @property
@@ -101,7 +102,7 @@ def stand(
     `count` gives what a stay has served for a stage at a moment. A stay in an
     earlier stage begins the chain there anew; stays elsewhere do not count.
     """
-    place, broken = 0, list[tuple[str, str]]()
+    place, broken = 0, list[Departure]()
     counted: list[tuple[StayFacts, Served]] = []
     for stay in stays:
         at = _place_of(stages, stay, place)
@@ -113,7 +114,7 @@ def stand(
             broken += _left_out(stages[first_missing:at])
         if before is not None and at > place:
             broken += _left_too_soon(stages[place], before)
-            broken += _too_late(stages[place], before[0], stay.hung_at, f"into {stay.enclosure}")
+            broken += _too_late(stages[place], before[0], stay.hung_at, stay.enclosure)
         if before is not None and at <= place:
             counted = counted[:-1] if at == place else []
             broken = broken if at == place else []
@@ -123,11 +124,14 @@ def stand(
     return _standing(stages, place, counted, now, broken)
 
 
-def _left_out(stages: Sequence[Stage]) -> list[tuple[str, str]]:
-    return [
-        ("stage-left-out", f"not in the {find_atmosphere(stage.atmosphere).title.lower()}")
-        for stage in stages
-    ]
+def _left_out(stages: Sequence[Stage]) -> list[Departure]:
+    return [stage_left_out(stage) for stage in stages]
+
+
+def stage_left_out(stage: Stage) -> Departure:
+    """Return the departure of a specimen that was never in a stage of its chain."""
+    title = find_atmosphere(stage.atmosphere).title.lower()
+    return Departure.of("stage-left-out", stage=title)
 
 
 def _place_of(stages: Sequence[Stage], stay: StayFacts, place: int) -> int | None:
@@ -141,7 +145,7 @@ def _standing(
     place: int,
     counted: list[tuple[StayFacts, Served]],
     now: datetime,
-    broken: list[tuple[str, str]],
+    broken: list[Departure],
 ) -> Standing:
     stays = tuple(counted)
     if not stages:
@@ -155,7 +159,7 @@ def _standing(
         if not served.ready:
             again: Progress = "hanging" if stay.taken_at is None else "to-hang"
             return Standing(again, stage, served, latest, tuple(broken), stays)
-        broken += _too_late(stage, stay, now, "tested")
+        broken += _too_late(stage, stay, now)
         return Standing("ready", stage, served, latest, tuple(broken), stays)
     if stay.taken_at is None:
         progress: Progress = "served" if served.ready else "hanging"
@@ -169,25 +173,39 @@ def _latest(stage: Stage, stay: StayFacts) -> datetime | None:
     return stay.taken_at + timedelta(minutes=stage.most_wait_minutes)
 
 
-def _left_too_soon(stage: Stage, current: tuple[StayFacts, Served]) -> list[tuple[str, str]]:
+def _left_too_soon(stage: Stage, current: tuple[StayFacts, Served]) -> list[Departure]:
     stay, served = current
     if served.ready:
         return []
-    words = f"{minutes_in_words(served.minutes)} of {minutes_in_words(stage.least_minutes)}"
-    return [("time-not-served", f"{words} served in {stay.enclosure}")]
+    return [
+        Departure.of(
+            "time-not-served",
+            served=minutes_in_words(served.minutes),
+            required=minutes_in_words(stage.least_minutes),
+            enclosure=stay.enclosure,
+        )
+    ]
 
 
-def _too_late(stage: Stage, stay: StayFacts, moment: datetime, what: str) -> list[tuple[str, str]]:
-    """The window after a stage was overrun."""
+def _too_late(
+    stage: Stage, stay: StayFacts, moment: datetime, into: str | None = None
+) -> list[Departure]:
+    """The window after a stage was overrun, before the test or the next enclosure (`into`)."""
     latest = _latest(stage, stay)
     if latest is None or stay.taken_at is None or moment <= latest:
         return []
     gone = (moment - stay.taken_at) / timedelta(minutes=1)
-    words = (
-        f"{what} {minutes_in_words(gone)} after it left {stay.enclosure}; "
-        f"{minutes_in_words(stage.most_wait_minutes or 0)} at most"
-    )
-    return [("window-overrun", words)]
+    transferred = "departure.window-overrun.transfer"
+    return [
+        Departure.of(
+            "window-overrun",
+            sentence="departure.window-overrun" if into is None else transferred,
+            waited=minutes_in_words(gone),
+            max=minutes_in_words(stage.most_wait_minutes or 0),
+            enclosure=stay.enclosure,
+            into=into,
+        )
+    ]
 
 
 def stage_in_words(stage: Stage) -> str:

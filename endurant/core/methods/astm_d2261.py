@@ -81,17 +81,12 @@ def analyse(readings: TearReadings, parameters: TearParameters) -> SpecimenResul
         x, force = x[inside], force[inside]
     if force.size == 0 or not force.max() > 0:
         result.lacks("tear_force", "N")
-        result.flag("no-force", "void", "no force above zero stands on the tear")
+        result.flag("no-force", "void", sentence="flag.no-force.no-tear-force")
         return result
     later = peaks.where(np.arange(len(peaks)) > 0)
     if len(later) < HIGHEST_COUNTED:
         top = int(np.argmax(force))
-        result.flag(
-            "single-peak",
-            "note",
-            f"{len(later)} peaks follow the first; with fewer than {HIGHEST_COUNTED} the highest "
-            "force counts",
-        )
+        result.flag("single-peak", "note", count=len(later), min=HIGHEST_COUNTED)
         result.give(
             "tear_force",
             force[top],

@@ -206,8 +206,7 @@ def give_offset_yield(result: SpecimenResult, stress_strain: StressStrain, offse
     if met is None or stress_strain.line is None:
         result.lacks("offset_yield", "MPa")
         if stress_strain.line is not None:
-            text = f"the curve never meets the line shifted by {100 * offset:g} %"
-            result.flag("no-offset-yield", "note", text)
+            result.flag("no-offset-yield", "note", offset_percent=100 * offset)
         return
     stress, strain = met
     result.give(
@@ -262,8 +261,7 @@ def give_halves(
             f"100 · ({in_numbers(area_mm2)} - {in_numbers(neck_mm2)}) / {in_numbers(area_mm2)}",
         )
     if missing:
-        text = f"of the halves fitted together, {' and '.join(missing)} were not measured"
-        result.flag("halves-not-measured", "note", text)
+        result.flag("halves-not-measured", "note", missing=" and ".join(missing))
 
 
 METHOD = Method(

@@ -126,7 +126,7 @@ def analyse(readings: TraceReadings, parameters: PunctureParameters) -> Specimen
     if contact is None:
         for name, _, unit in NAMES:
             result.lacks(name, unit)
-        result.flag("no-contact", "void", "the probe never reached the preload and held it")
+        result.flag("no-contact", "void")
         return result
     result.flags += pull_speed_flags(readings.trace, parameters.speed_mm_min)
     end = break_index(force_n, parameters.break_drop)

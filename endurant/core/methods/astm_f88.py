@@ -185,7 +185,7 @@ def give_mean(result: SpecimenResult, pull: Pull, width_mm: float, bound: Qualif
     peel_mm = last.of(x) - first.of(x) if first is not None else 0.0
     if first is None or not peel_mm > 0:
         result.lacks("seal_strength_mean", "N/mm")
-        result.flag("no-peel", "warn", "the peel has no length between its 20 % points")
+        result.flag("no-peel", "warn")
         return
     edge_mm = (1 - MIDDLE_SHARE) / 2 * peel_mm
     low_mm, high_mm = first.of(x) + edge_mm, last.of(x) - edge_mm

@@ -92,7 +92,7 @@ def analyse(readings: SensorReadings, parameters: CheckParameters) -> SpecimenRe
             "old offset",
             in_numbers(old),
         )
-        result.flag("leave-alone", "note", f"{says}; the offset stays")
+        result.flag("leave-alone", "note", finding=says)
     else:
         result.give(
             "new_offset",
@@ -103,8 +103,7 @@ def analyse(readings: SensorReadings, parameters: CheckParameters) -> SpecimenRe
             f"{in_numbers(old)} + ({true} - {shown})",
         )
     if above(abs(difference), parameters.review_c):
-        text = f"{says}; look at the results since the last good check"
-        result.flag("results-to-review", "warn", text)
+        result.flag("results-to-review", "warn", finding=says)
     return result
 
 

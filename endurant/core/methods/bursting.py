@@ -115,8 +115,9 @@ def give_strength(
             result.flag(
                 "diaphragm-out-of-range",
                 "warn",
-                f"the diaphragm's table ends at {heights[0]:g} and {heights[-1]:g} mm; "
-                f"{in_numbers(burst.height_mm)} mm lies beyond, and the end value is used",
+                min=heights[0],
+                max=heights[-1],
+                height_mm=burst.height_mm,
             )
     elif parameters.diaphragm_pressure_kpa is not None:
         own_kpa = parameters.diaphragm_pressure_kpa

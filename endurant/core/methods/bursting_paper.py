@@ -139,7 +139,7 @@ def analyse_paper(readings: Readings, parameters: PaperParameters) -> SpecimenRe
     if not burst.peak_kpa > 0:
         result.lacks("bursting_strength", "kPa")
         result.lacks("burst_index", "kPa·m²/g")
-        result.flag("no-pressure", "void", "no pressure above zero stands on the trace")
+        result.flag("no-pressure", "void")
         return result
     if readings.trace is not None:
         result.marks.append(burst_mark(readings.trace))
@@ -160,7 +160,10 @@ def analyse_paper(readings: Readings, parameters: PaperParameters) -> SpecimenRe
         result.flag(
             "outside-range",
             "warn",
-            f"{in_numbers(strength_kpa)} kPa is outside {low:g} to {high:g} kPa",
+            sentence="flag.outside-range.pressure",
+            strength_kpa=strength_kpa,
+            min=low,
+            max=high,
         )
     return result
 
@@ -176,8 +179,7 @@ def review(results: Results, parameters: PaperParameters) -> list[Flag]:
     """Too few valid, and an index that cannot be had."""
     flags = too_few_valid(results, parameters.specimens_wanted)
     if parameters.grammage_g_m2 is None:
-        text = "grammage_g_m2 was not given, so there is no burst index"
-        flags.append(Flag("no-grammage", "note", text))
+        flags.append(Flag.of("no-grammage", "note", sentence="flag.no-grammage.burst"))
     return flags
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from endurant.core.methods.guide import Guide, Observation
 from endurant.core.methods.parameters import Parameters
@@ -27,7 +28,9 @@ def observed_flags(readings: Readings, listed: Sequence[Observation]) -> list[Fl
             raise readings.refuse(
                 "observations", "reading.observation-unknown", code=code, expected=expected
             )
-        flags.append(Flag(code, known[code].severity, known[code].says))
+        flags.append(
+            Flag.of(code, known[code].severity, sentence="flag.observed", says=known[code].says)
+        )
     return flags
 
 
@@ -50,10 +53,10 @@ def speed_flags(speed: float | None, wanted: float, unit: str = "mm/min") -> lis
     """
     if speed is None:
         return [
-            Flag(
+            Flag.of(
                 "rate-out-of-tolerance",
                 "warn",
-                "the time of the trace does not move on, so the speed cannot be checked",
+                sentence="flag.rate-out-of-tolerance.time-stands-still",
             )
         ]
     if not above(abs(speed - wanted), SPEED_TOLERANCE * wanted):
@@ -63,18 +66,18 @@ def speed_flags(speed: float | None, wanted: float, unit: str = "mm/min") -> lis
 
 def rate_flag(speed: float, wanted: float, unit: str) -> Flag:
     """The flag of a speed that is off, with what it looks like when that is a known slip."""
-    text = (
-        f"the crosshead ran at {four_digits(speed)} {unit} on average; "
-        f"{four_digits(wanted)} {unit} was asked for"
+    flag = Flag.of(
+        "rate-out-of-tolerance",
+        "warn",
+        speed=four_digits(speed),
+        unit=unit,
+        requested=four_digits(wanted),
     )
     if _about(speed / wanted, 60):
-        text += "; 60 times too fast looks like per second taken for per minute"
-    elif _about(speed / wanted, 1 / 60):
-        text += (
-            "; 60 times too slow looks like per second and per minute mixed up"
-            " in the set-up or in the time column"
-        )
-    return Flag("rate-out-of-tolerance", "warn", text)
+        return replace(flag, message=flag.message.within("flag.rate-out-of-tolerance.fast"))
+    if _about(speed / wanted, 1 / 60):
+        return replace(flag, message=flag.message.within("flag.rate-out-of-tolerance.slow"))
+    return flag
 
 
 def _about(ratio: float, expected: float) -> bool:
@@ -88,8 +91,9 @@ def too_few_valid(results: Sequence[SpecimenResult], wanted: int) -> list[Flag]:
     for group in groups_of(results):
         valid = sum(result.enters for result in group.members)
         if valid < wanted:
-            text = f"{group.words()}: {valid} valid of {wanted} wanted"
-            flags.append(Flag("too-few-valid", "warn", text))
+            flags.append(
+                Flag.of("too-few-valid", "warn", group=group.words(), valid=valid, requested=wanted)
+            )
     return flags
 
 
@@ -107,10 +111,13 @@ def method_unsuitable(
         void = sum(not result.valid for result in group.members[:first])
         if void >= most_void:
             flags.append(
-                Flag(
+                Flag.of(
                     "method-unsuitable",
                     "warn",
-                    f"{group.words()}: {void} of the first {first} are void; {advice}",
+                    group=group.words(),
+                    void=void,
+                    first=first,
+                    advice=advice,
                 )
             )
     return flags

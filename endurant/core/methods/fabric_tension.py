@@ -281,16 +281,10 @@ def judge_jaw_breaks(
             if result.label not in at_jaw or force is None:
                 continue
             if lowest is None or at_least(force, lowest):
-                said = "no other broke clear of the jaws"
-                if lowest is not None:
-                    said = f"its force is not below {in_numbers(lowest)} N, the lowest clear break"
-                result.flag("jaw-break-kept", "note", f"it broke at the jaw and counts: {said}")
+                alone = "flag.jaw-break-kept" if lowest is None else "flag.jaw-break-kept.not-below"
+                result.flag("jaw-break-kept", "note", sentence=alone, lowest=lowest)
             else:
-                result.flag(
-                    "jaw-break",
-                    "void",
-                    f"it broke at the jaw below {in_numbers(lowest)} N, the lowest clear break",
-                )
+                result.flag("jaw-break", "void", lowest=lowest)
 
 
 def review(results: Sequence[SpecimenResult], parameters: PullParameters) -> list[Flag]:
@@ -299,8 +293,7 @@ def review(results: Sequence[SpecimenResult], parameters: PullParameters) -> lis
     for group in groups_of(results):
         standing = [member for member in group.members if member.enters]
         if standing and all(result.has_flag("jaw-break-kept") for result in standing):
-            text = f"{group.words()}: every one broke at a jaw; look at the jaw faces"
-            flags.append(Flag("all-jaw-breaks", "warn", text))
+            flags.append(Flag.of("all-jaw-breaks", "warn", group=group.words()))
     return flags
 
 

@@ -218,16 +218,14 @@ def analyse(readings: DartReadings, parameters: DartParameters) -> SpecimenResul
         )
         failed = len(series.failures())
         counted = f"{len(series.drops)} drops with {failed} failures"
-        text = f"{counted}; the next mass is {series.next_g:g} g"
-        result.flag("series-incomplete", "warn", text)
+        result.flag("series-incomplete", "warn", progress=counted, next_g=series.next_g)
         return result
     masses = series.failures()
     if parameters.failures_counted == "first":
         masses = masses[: parameters.failures_needed]
     give_figures(result, masses, parameters.step_g)
     if len(readings.drops) > len(series.drops):
-        text = f"the series was done after {len(series.drops)} drops; later ones do not enter"
-        result.flag("drops-after-end", "note", text)
+        result.flag("drops-after-end", "note", count=len(series.drops))
     return result
 
 
@@ -248,8 +246,7 @@ def give_figures(result: SpecimenResult, masses: Sequence[float], step_g: float)
     spread = (n * squares - total * total) / (n * n)
     if not above(spread, SD_LIMIT):
         result.lacks("sd", "g")
-        text = f"(N·B - A²) / N² is {in_numbers(spread)}; above 0.3 it gives an SD"
-        result.flag("sd-not-valid", "note", text)
+        result.flag("sd-not-valid", "note", spread=spread)
         return
     sd_g = SD_FACTOR * step_g * (spread + SD_ADDED)
     result.give(
@@ -261,10 +258,7 @@ def give_figures(result: SpecimenResult, masses: Sequence[float], step_g: float)
         f"1.62 · {step_g:g} · ({in_numbers(spread)} + 0.029)",
     )
     if above(LEAST_SD_STEPS * step_g, sd_g) or above(sd_g, MOST_SD_STEPS * step_g):
-        text = (
-            f"the SD is {in_numbers(sd_g / step_g)} steps; a step near {in_numbers(sd_g)} g suits"
-        )
-        result.flag("step-unsuitable", "note", text)
+        result.flag("step-unsuitable", "note", sd_steps=sd_g / step_g, suitable_g=sd_g)
 
 
 def review(results: Results, parameters: DartParameters) -> list[Flag]:
@@ -272,8 +266,7 @@ def review(results: Results, parameters: DartParameters) -> list[Flag]:
     flags = too_few_valid(results, parameters.specimens_wanted)
     share = parameters.step_g / parameters.start_g
     if above(LEAST_STEP, share) or above(share, MOST_STEP):
-        text = f"the step is {in_numbers(100 * share)} % of the start; 5 to 15 % suits"
-        flags.append(Flag("step-size", "warn", text))
+        flags.append(Flag.of("step-size", "warn", percent=100 * share))
     return flags
 
 

@@ -242,7 +242,7 @@ def analyse(readings: FireReadings, parameters: FireParameters) -> SpecimenResul
     if readings.burn_time_s is None:
         result.lacks("burn_time", "s")
         codes = PLAIN_CODES | RAISED_CODES
-        result.flag("no-burn-time", "note", f"{readings.code}: {codes[readings.code]}")
+        result.flag("no-burn-time", "note", code=readings.code, meaning=codes[readings.code])
     else:
         tenths = readings.tenths or 0
         result.give(
@@ -257,8 +257,9 @@ def analyse(readings: FireReadings, parameters: FireParameters) -> SpecimenResul
         result.flag(
             "too-slow",
             "void",
-            f"{in_numbers(readings.transfer_s)} s from desiccator to flame; "
-            f"{parameters.max_transfer_s:g} s at most",
+            sentence="flag.too-slow.desiccator",
+            transfer_s=readings.transfer_s,
+            max_transfer_s=parameters.max_transfer_s,
         )
     return result
 
@@ -352,7 +353,10 @@ def place_rounds(
                 figure.flag(
                     "not-quickest-way",
                     "warn",
-                    f"it lies {own[0]}, {own[1]}; {way[0]}, {way[1]} burned quickest",
+                    direction=own[0],
+                    side=own[1],
+                    quickest_direction=way[0],
+                    quickest_side=way[1],
                 )
     by_state = findings(results, parameters.surface)
     for figure in results:
@@ -362,8 +366,7 @@ def place_rounds(
         if figure.label not in finding.entered:
             figure.counts = False
             if finding.row is not None and not finding.asks_for_more:
-                text = f"the first five decided ({finding.row}); this one stands aside"
-                figure.flag("further-not-asked", "warn", text)
+                figure.flag("further-not-asked", "warn", row=finding.row)
 
 
 def summarise(method: Method, results: Results, parameters: FireParameters) -> list[SummaryRow]:
@@ -392,22 +395,34 @@ def review(results: Results, parameters: FireParameters) -> list[Flag]:
     for state, finding in by_state.items():
         flags += preliminary_flags(results, state, parameters)
         if finding.row is None:
-            text = f"{state}: {len(finding.entered)} of the first {ROUND_SIZE} are there"
-            flags.append(Flag("first-incomplete", "note", text))
+            flags.append(
+                Flag.of(
+                    "first-incomplete",
+                    "note",
+                    state=state,
+                    count=len(finding.entered),
+                    max=ROUND_SIZE,
+                )
+            )
         if finding.asks_for_more:
             further = sum(
                 result.state == state and result.more["round"] == "further" and result.valid
                 for result in results
             )
-            text = f"{state}: {finding.row} asks for {ROUND_SIZE - further} further specimens"
-            flags.append(Flag("five-more-needed", "warn", text))
+            flags.append(
+                Flag.of(
+                    "five-more-needed",
+                    "warn",
+                    state=state,
+                    row=finding.row,
+                    count=ROUND_SIZE - further,
+                )
+            )
         if finding.inconclusive:
-            text = f"{state}: it cannot be classified from these ten"
-            flags.append(Flag("inconclusive", "warn", text))
+            flags.append(Flag.of("inconclusive", "warn", state=state))
     original = by_state.get("original")
     if original and original.fire_class in (1, 2) and "refurbished" not in by_state:
-        text = "the refurbished state is still to be burned"
-        flags.append(Flag("refurbished-needed", "note", text))
+        flags.append(Flag.of("refurbished-needed", "note"))
     return flags + exemption_flags(parameters)
 
 
@@ -429,8 +444,7 @@ def preliminary_flags(results: Results, state: str, parameters: FireParameters) 
         missing = [way for way in ("length", "width") if way not in {result for result, _ in tried}]
     if not missing:
         return []
-    text = f"{state}: not tried in the preliminary: {'; '.join(missing)}"
-    return [Flag("preliminary-incomplete", "warn", text)]
+    return [Flag.of("preliminary-incomplete", "warn", state=state, missing="; ".join(missing))]
 
 
 def exemption_flags(parameters: FireParameters) -> list[Flag]:
@@ -445,8 +459,7 @@ def exemption_flags(parameters: FireParameters) -> list[Flag]:
         reasons.append(f"wholly of {', '.join(fibres)}")
     if not reasons:
         return []
-    text = f"the fabric may be exempt by rule: {'; '.join(reasons)}. A person decides."
-    return [Flag("exemption-possible", "note", text)]
+    return [Flag.of("exemption-possible", "note", reasons="; ".join(reasons))]
 
 
 METHOD = Method(

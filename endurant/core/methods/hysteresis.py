@@ -174,9 +174,9 @@ def _stopped_by(pull: Pull, parameters: Parameters) -> str:
     """The limit that ended the run, in words; empty where none was reached."""
     limit_n, limit_mm = parameters.force_limit_n, parameters.travel_limit_mm
     if limit_n is not None and at_least(float(pull.force_n[-1]), limit_n):
-        return f": the force limit of {in_numbers(limit_n)} N stopped it"
+        return f": the force limit of {in_numbers(limit_n)} N stopped the run"
     if limit_mm is not None and at_least(float(pull.extension_mm[-1]), limit_mm):
-        return f": the travel limit of {in_numbers(limit_mm)} mm stopped it"
+        return f": the travel limit of {in_numbers(limit_mm)} mm stopped the run"
     return ""
 
 
@@ -189,28 +189,26 @@ def analyse(readings: PullReadings, parameters: Parameters) -> SpecimenResult:
         for name, unit in UNITS.items():
             result.lacks(name, unit)
         if pull is not None:
-            text = f"the extension never turns back{_stopped_by(pull, parameters)}"
-            result.flag("no-cycle", "void", text)
+            result.flag("no-cycle", "void", stopped_by=_stopped_by(pull, parameters))
         return result
     listed = [figures_of(pull, cycle, parameters.slack_force_n) for cycle in cycles]
     result.more["cycles"] = listed
     give_last(result, listed[-1], len(cycles), parameters)
     if parameters.cycles is not None and len(cycles) < parameters.cycles:
-        text = (
-            f"{len(cycles)} cycles stand on the trace, {parameters.cycles} were asked for"
-            f"{_stopped_by(pull, parameters)}"
+        result.flag(
+            "fewer-cycles",
+            "warn",
+            count=len(cycles),
+            requested=parameters.cycles,
+            stopped_by=_stopped_by(pull, parameters),
         )
-        result.flag("fewer-cycles", "warn", text)
     slackless = [
         str(n) for n, result in enumerate(listed, 1) if result["residual_extension"] is None
     ]
     if slackless:
-        text = (
-            f"the force stays above the slack force on the return of cycle {', '.join(slackless)}"
-        )
-        result.flag("no-slack-on-return", "note", text)
+        result.flag("no-slack-on-return", "note", cycles=list(slackless))
     if listed[-1]["hysteresis_percent"] is None:
-        result.flag("no-energy-in", "note", "the last cycle took up no energy")
+        result.flag("no-energy-in", "note")
     mark_cycles(result, pull, cycles)
     return result
 

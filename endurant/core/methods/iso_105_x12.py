@@ -162,7 +162,7 @@ def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult
         return result
     if dry_g is None or wet_g is None:
         result.lacks("take_up", "%")
-        result.flag("take-up-not-weighed", "warn", "the wet cloth was not weighed dry and wet")
+        result.flag("take-up-not-weighed", "warn")
         return result
     percent = 100 * (wet_g - dry_g) / dry_g
     result.give(
@@ -174,8 +174,7 @@ def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult
         f"100 · ({in_numbers(wet_g)} - {in_numbers(dry_g)}) / {in_numbers(dry_g)}",
     )
     if above(LEAST_TAKE_UP, percent) or above(percent, MOST_TAKE_UP):
-        text = f"a take-up of {in_numbers(percent)} %; 95 % to 100 % is asked for"
-        result.flag("take-up-out-of-window", "warn", text)
+        result.flag("take-up-out-of-window", "warn", percent=percent)
     return result
 
 

@@ -127,7 +127,7 @@ def analyse(readings: TraceReadings, parameters: BoxParameters) -> SpecimenResul
     if not force_n[top] > 0:
         result.lacks("max_force", "N")
         result.lacks("deflection_at_max", "mm")
-        result.flag("no-force", "void", "no force above zero stands on the trace")
+        result.flag("no-force", "void")
         return result
     result.flags += pull_speed_flags(readings.trace, parameters.speed_mm_min)
     result.give("max_force", force_n[top], "N", "highest force of the trace", "max F", "trace")
@@ -135,11 +135,7 @@ def analyse(readings: TraceReadings, parameters: BoxParameters) -> SpecimenResul
     result.marks.append(Mark("points", "highest force", ((float(x[top]), float(force_n[top])),)))
     if start is None:
         result.lacks("deflection_at_max", "mm")
-        result.flag(
-            "preload-not-reached",
-            "warn",
-            f"the force never reached the preload of {in_numbers(parameters.preload_n)} N",
-        )
+        result.flag("preload-not-reached", "warn", preload_n=parameters.preload_n)
         return result
     start_mm = start.of(x)
     result.give(

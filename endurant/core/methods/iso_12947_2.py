@@ -136,8 +136,7 @@ def analyse(readings: EnduranceReadings, parameters: EnduranceParameters) -> Spe
         ">" if standing else None,
     )
     if endpoint.last_acceptable == 0:
-        text = f"it was broken at the first look, {endpoint.first_failed} rubs"
-        result.flag("broke-before-first-look", "warn", text)
+        result.flag("broke-before-first-look", "warn", first_failed=endpoint.first_failed)
     if parameters.expected_rubs is not None:
         interval = interval_for(parameters.expected_rubs)
         before = 0
@@ -148,8 +147,11 @@ def analyse(readings: EnduranceReadings, parameters: EnduranceParameters) -> Spe
                 result.flag(
                     "looks-too-far-apart",
                     "warn",
-                    f"{look.count - before} rubs lie between the looks at {before} and "
-                    f"{look.count}; {interval} at most for a life of {parameters.expected_rubs}",
+                    count=look.count - before,
+                    before=before,
+                    after=look.count,
+                    interval=interval,
+                    expected_rubs=parameters.expected_rubs,
                 )
                 break
             before = look.count

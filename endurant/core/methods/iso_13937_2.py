@@ -112,18 +112,13 @@ def analyse(readings: TearReadings, parameters: Parameters) -> SpecimenResult:
         result.marks.append(quarter_bands(edges_mm))
     if not any(len(part) for part in parts):
         result.lacks("tear_force", "N")
-        result.flag("no-peaks", "void", "no peak stands in the last three quarters of the tear")
+        result.flag("no-peaks", "void", sentence="flag.no-peaks.tear")
         return result
 
     counted = counted_peaks(parts, parameters.evaluation)
     fewest = min(len(part) for part in parts)
     if fewest < FEWEST_PEAKS_IN_A_PART:
-        result.flag(
-            "few-peaks",
-            "warn",
-            f"one of the three parts holds {fewest} of the "
-            f"{FEWEST_PEAKS_IN_A_PART} peaks that are looked for",
-        )
+        result.flag("few-peaks", "warn", fewest=fewest, min=FEWEST_PEAKS_IN_A_PART)
     if edges_mm is not None:
         result.explain(
             f"first of {len(peaks)} peaks to the end of the tear, cut into four equal parts",

@@ -207,7 +207,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
         if not burst.peak_kpa > 0:
             for wanted in PROPERTIES:
                 result.lacks(wanted.name, wanted.unit)
-            result.flag("no-pressure", "void", "no pressure above zero stands on the trace")
+            result.flag("no-pressure", "void")
             return result
         result.marks.append(burst_mark(readings.trace))
     else:
@@ -234,8 +234,7 @@ def review(results: Results, parameters: Parameters) -> list[Flag]:
     """Too few valid, no diaphragm taken off, or bursting too fast or too slow."""
     flags = too_few_valid(results, parameters.specimens_wanted)
     if not parameters.corrects():
-        text = "the diaphragm's own pressure was not given and is not taken off"
-        flags.append(Flag("no-diaphragm-correction", "warn", text))
+        flags.append(Flag.of("no-diaphragm-correction", "warn"))
     times = [
         time_s
         for result in results
@@ -244,11 +243,9 @@ def review(results: Results, parameters: Parameters) -> list[Flag]:
     if times:
         mean_s = float(np.mean(times))
         if above(SHORTEST_S, mean_s) or above(mean_s, LONGEST_S):
-            text = (
-                f"the mean time to burst is {in_numbers(mean_s)} s; 15 to 25 s is asked for: "
-                f"take {in_numbers(mean_s / 20)} times the rate"
+            flags.append(
+                Flag.of("time-to-burst-out-of-window", "warn", mean_s=mean_s, factor=mean_s / 20)
             )
-            flags.append(Flag("time-to-burst-out-of-window", "warn", text))
     return flags
 
 

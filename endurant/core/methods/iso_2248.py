@@ -202,11 +202,9 @@ def flag_sequence(
             len(wanted) + 1,
         )
         due = wanted[place - 1] if place <= len(wanted) else "nothing"
-        text = f"drop {place} was on {done[place - 1]}; {due} was due"
-        result.flag("out-of-sequence", "warn", text)
+        result.flag("out-of-sequence", "warn", drop=place, position=done[place - 1], required=due)
     if len(done) < len(wanted) and not failed:
-        text = f"{len(done)} of {len(wanted)} drops were made, and it had not failed"
-        result.flag("sequence-incomplete", "warn", text)
+        result.flag("sequence-incomplete", "warn", count=len(done), required=len(wanted))
 
 
 METHOD = Method(

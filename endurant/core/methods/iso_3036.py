@@ -129,7 +129,8 @@ def analyse(readings: BoardReadings, parameters: BoardParameters) -> SpecimenRes
         result.flag(
             "outside-range",
             "warn",
-            f"{in_numbers(100 * read_j / capacity_j)} % of the pendulum; 20 % to 80 % is its range",
+            sentence="flag.outside-range.reading-percent",
+            percent=100 * read_j / capacity_j,
         )
     return result
 

@@ -103,7 +103,7 @@ def analyse(readings: EdgeReadings, parameters: EdgeParameters) -> SpecimenResul
             result.lacks("ect", "kN/m")
             if predicts:
                 result.lacks("predicted_bct", "N")
-            result.flag("no-force", "void", "no force above zero stands on the trace")
+            result.flag("no-force", "void")
             return result
         result.flags += pull_speed_flags(readings.trace, parameters.speed_mm_min)
         result.marks.append(Mark("points", "highest force", ((float(x[top]), force_n),)))

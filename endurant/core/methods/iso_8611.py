@@ -275,17 +275,12 @@ def give_strength(
     if not force_n.max() > 0:
         result.lacks("strength_force", "N")
         result.lacks("deflection_at_strength", "mm")
-        result.flag("no-force", "void", "no force above zero stands on the trace")
+        result.flag("no-force", "void")
         return
     sag_mm = sign * (trace.displacement_mm[0] - trace.displacement_mm[0][0])
     top_mm = float(sag_mm[int(np.argmax(force_n))])
     if at_least(-float(sag_mm.min()), WRONG_WAY_MM) or top_mm < 0:
-        result.flag(
-            "wrong-sign",
-            "void",
-            f"the middle moved {in_numbers(-float(sag_mm.min()))} mm the wrong way; check the sign "
-            "with which the rig counts downwards",
-        )
+        result.flag("wrong-sign", "void", moved_mm=-float(sag_mm.min()))
     limit_mm = parameters.limit_fraction * parameters.span_mm
     limit = first_reach(sag_mm, limit_mm)
     end = break_index(force_n, parameters.break_drop)
@@ -294,8 +289,7 @@ def give_strength(
         at_limit_n = limit.of(force_n)
         top = int(np.argmax(before)) if before.size else 0
         place = Place(top, 1.0) if before.size and float(before[top]) >= at_limit_n else limit
-        text = f"the middle passed {in_numbers(limit_mm)} mm before the pallet failed"
-        result.flag("at-limit", "note", text)
+        result.flag("at-limit", "note", limit_mm=limit_mm)
     else:
         place = Place(int(np.argmax(force_n[: end + 1])), 1.0)
     strength_n, deflection_mm = place.of(force_n), place.of(sag_mm)

@@ -168,8 +168,7 @@ def give_loss(
         f"1000 · ({in_numbers(before)} - {in_numbers(after)})",
     )
     if loss < 0:
-        text = f"it gained {in_numbers(-loss)} {unit}: moisture, dust, or a slip"
-        result.flag(gain_flag, "warn", text)
+        result.flag(gain_flag, "warn", sentence="flag.", gain=-loss, unit=unit)
     return loss
 
 

@@ -132,8 +132,7 @@ def give_grade(result: SpecimenResult, name: str, grades: Sequence[float], what:
     if above(max(grades) - min(grades), DISAGREE_ABOVE) and not result.has_flag(
         "assessors-disagree"
     ):
-        text = f"the assessors are more than half a step apart{what} ({listed}); ask a third"
-        result.flag("assessors-disagree", "warn", text)
+        result.flag("assessors-disagree", "warn", place=what, grades=listed)
 
 
 def next_look(

@@ -195,15 +195,10 @@ def analyse(readings: DensityReadings, parameters: DensityParameters) -> Specime
     )
     spread = spread_of(densities)
     if above(spread, parameters.max_density_spread):
-        text = f"the densities of the cuts differ by {in_numbers(100 * spread)} % of their mean"
-        result.flag("density-spread", "warn", text)
+        result.flag("density-spread", "warn", percent=100 * spread)
     low, high = parameters.min_density_g_cm3, parameters.max_density_g_cm3
     if above(low, density) or above(density, high):
-        text = (
-            f"{in_numbers(density)} g/cm³ lies outside {low:g} to {high:g} g/cm³: most often the "
-            "length of a strand was given for the travel of the piston"
-        )
-        result.flag("implausible-density", "void", text)
+        result.flag("implausible-density", "void", density=density, min=low, max=high)
     return result
 
 
@@ -213,8 +208,7 @@ def review(results: Results, parameters: DensityParameters) -> list[Flag]:
     for group in groups_of(results):
         runs = sum(member.enters for member in group.members)
         if runs < parameters.min_runs:
-            text = f"{runs} valid runs; {parameters.min_runs} at least make an entry"
-            flags.append(Flag("too-few-runs", "warn", text))
+            flags.append(Flag.of("too-few-runs", "warn", runs=runs, min=parameters.min_runs))
         densities = [
             density
             for member in group.members
@@ -222,8 +216,7 @@ def review(results: Results, parameters: DensityParameters) -> list[Flag]:
         ]
         spread = spread_of(densities) if len(densities) > 1 else 0.0
         if above(spread, parameters.max_density_spread):
-            text = f"the densities of the runs differ by {in_numbers(100 * spread)} % of their mean"
-            flags.append(Flag("runs-disagree", "warn", text))
+            flags.append(Flag.of("runs-disagree", "warn", percent=100 * spread))
     return flags
 
 

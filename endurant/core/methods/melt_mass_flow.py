@@ -124,12 +124,10 @@ def analyse(readings: CutReadings, parameters: IsoParameters) -> SpecimenResult:
         return result
     spread = spread_of([cut.mass_g for cut in good])
     if above(spread, parameters.max_spread):
-        text = f"the cuts differ by {in_numbers(100 * spread)} % of their mean; run again"
-        result.flag("spread-too-wide", "void", text)
+        result.flag("spread-too-wide", "void", percent=100 * spread)
     lengths = [cut.length_mm for cut in good if cut.length_mm is not None]
     if lengths and above(SHORTEST_CUT_MM, min(lengths)):
-        text = f"a cut of {min(lengths):g} mm; 10 mm at least: take a longer interval"
-        result.flag("cut-too-short", "warn", text)
+        result.flag("cut-too-short", "warn", length_mm=min(lengths))
     flow = give_mfr_by_mass(result, "mfr", good, parameters.cut_interval_s)
     give_interval(result, flow, parameters)
     flag_charge(result, readings, flow, parameters.interval_table)
@@ -142,8 +140,7 @@ def give_interval(result: SpecimenResult, flow: float, parameters: IsoParameters
     interval_s = interval_for(flow, parameters.interval_table)
     if interval_s is None:
         result.lacks("recommended_interval", "s")
-        text = f"a flow of {in_numbers(flow)} lies below the table {parameters.interval_table}"
-        result.flag("flow-below-table", "note", text)
+        result.flag("flow-below-table", "note", flow=flow, table=parameters.interval_table)
         return
     result.give(
         "recommended_interval",
@@ -157,8 +154,9 @@ def give_interval(result: SpecimenResult, flow: float, parameters: IsoParameters
         result.flag(
             "interval-not-for-this-flow",
             "warn",
-            f"cut every {parameters.cut_interval_s:g} s; a flow of {in_numbers(flow)} asks for "
-            f"{interval_s} s",
+            cut_interval_s=parameters.cut_interval_s,
+            flow=flow,
+            interval_s=interval_s,
         )
 
 

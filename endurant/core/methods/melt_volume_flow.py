@@ -158,16 +158,16 @@ def flag_travel(result: SpecimenResult, readings: TravelReadings, flow: float) -
         if above(abs(travel.length_mm - wanted_mm), TRAVEL_TOLERANCE * wanted_mm)
     ]
     if off:
-        text = f"a travel of {off[0]:g} mm; a flow of {in_numbers(flow)} asks for {wanted_mm:g} mm"
-        result.flag("travel-not-for-this-flow", "warn", text)
+        result.flag(
+            "travel-not-for-this-flow", "warn", travel_mm=off[0], flow=flow, required_mm=wanted_mm
+        )
 
 
 def review(results: Results, parameters: TravelParameters) -> list[Flag]:
     """Too few valid, and a mass flow that cannot be had."""
     flags = too_few_valid(results, parameters.specimens_wanted)
     if parameters.melt_density_g_cm3 is None:
-        text = "melt_density_g_cm3 was not given, so there is no mass-flow rate"
-        flags.append(Flag("no-melt-density", "note", text))
+        flags.append(Flag.of("no-melt-density", "note"))
     return flags
 
 

@@ -120,25 +120,30 @@ def flag_clocks(result: SpecimenResult, readings: MeltReadings, parameters: Melt
         readings.finished_min,
     )
     if charge_s is not None and above(charge_s, parameters.max_charge_s):
-        text = f"charging took {charge_s:g} s; {parameters.max_charge_s:g} s at most"
-        result.flag("charged-late", "warn", text)
+        result.flag("charged-late", "warn", charge_s=charge_s, max_charge_s=parameters.max_charge_s)
     wanted_s = 60 * parameters.preheat_min
     if preheat_s is not None and above(abs(preheat_s - wanted_s), parameters.preheat_tolerance_s):
-        text = f"preheated for {preheat_s:g} s; {wanted_s:g} ± {parameters.preheat_tolerance_s:g} s"
-        result.flag("preheat-out-of-window", "warn", text)
-    if finished_min is not None and above(finished_min, parameters.max_minutes_from_charge):
-        text = (
-            f"finished after {finished_min:g} min; {parameters.max_minutes_from_charge:g} at most"
+        result.flag(
+            "preheat-out-of-window",
+            "warn",
+            preheat_s=preheat_s,
+            required_s=wanted_s,
+            preheat_tolerance_s=parameters.preheat_tolerance_s,
         )
-        result.flag("finished-late", "warn", text)
+    if finished_min is not None and above(finished_min, parameters.max_minutes_from_charge):
+        result.flag(
+            "finished-late",
+            "warn",
+            finished_min=finished_min,
+            max_minutes_from_charge=parameters.max_minutes_from_charge,
+        )
 
 
 def good_cuts(result: SpecimenResult, cuts: Sequence[Cut], fewest: int) -> list[Cut]:
     """The cuts without bubbles; `too-few-cuts` when they are fewer than asked for."""
     good = [cut for cut in cuts if not cut.bubbles]
     if len(good) < fewest:
-        text = f"{len(good)} of {len(cuts)} cuts are without bubbles; {fewest} at least are needed"
-        result.flag("too-few-cuts", "void", text)
+        result.flag("too-few-cuts", "void", count=len(good), all=len(cuts), min=fewest)
     return good
 
 
@@ -268,10 +273,7 @@ def flag_charge(result: SpecimenResult, readings: MeltReadings, flow: float, tab
     )
     charged = readings.charge_g
     if charged is not None and (above(least, charged) or above(charged, most)):
-        text = (
-            f"{in_numbers(charged)} g were charged; a flow of {in_numbers(flow)} asks for {words}"
-        )
-        result.flag("charge-not-for-this-flow", "warn", text)
+        result.flag("charge-not-for-this-flow", "warn", charged=charged, flow=flow, required=words)
 
 
 def give_mfr_by_mass(

@@ -10,6 +10,7 @@ import numpy as np
 from pydantic import Field
 
 from endurant.core.fields import NotNegative, Number, Positive
+from endurant.core.messages import Message
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.guide import (
     Advice,
@@ -278,7 +279,7 @@ def _analyse(
         result.lacks("impact_strength", "kJ/m²")
         if per_width:
             result.lacks("impact_per_width", "J/m")
-        result.flag("did-not-break", "note", "it did not break, so it has no figure")
+        result.flag("did-not-break", "note")
     else:
         corrected_j = energy_j - parameters.friction_j * (1 - energy_j / (2 * pendulum_j))
         if not corrected_j > 0:
@@ -306,8 +307,9 @@ def _analyse(
         result.flag(
             "remaining-width-out-of-tolerance",
             "warn",
-            f"{in_numbers(left_mm)} mm are left under the notch; "
-            f"{parameters.remaining_width_mm:g} ± {parameters.remaining_width_tolerance_mm:g} mm",
+            left_mm=left_mm,
+            remaining_width_mm=parameters.remaining_width_mm,
+            remaining_width_tolerance_mm=parameters.remaining_width_tolerance_mm,
         )
     return result
 
@@ -351,7 +353,9 @@ def flag_range(result: SpecimenResult, energy_j: float, parameters: ImpactParame
         result.flag(
             "outside-range",
             "warn",
-            f"{in_numbers(percent)} % of the pendulum; 10 % to {100 * most:g} % is its range",
+            sentence="flag.outside-range.energy-percent",
+            percent=percent,
+            max=100 * most,
         )
 
 
@@ -365,15 +369,18 @@ def flag_clocks(
         readings.soaked_min,
     )
     if transfer_s is not None and above(transfer_s, parameters.max_transfer_s):
-        text = f"{transfer_s:g} s from the chamber; {parameters.max_transfer_s:g} s at most"
-        result.flag("too-slow", "void", text)
+        result.flag(
+            "too-slow",
+            "void",
+            sentence="flag.too-slow.chamber",
+            transfer_s=transfer_s,
+            max_transfer_s=parameters.max_transfer_s,
+        )
     notched = parameters.notch != "none"
     if notched and rested_h is not None and above(parameters.rest_h, rested_h):
-        text = f"rested {rested_h:g} h after notching; {parameters.rest_h:g} h at least"
-        result.flag("rest-too-short", "void", text)
+        result.flag("rest-too-short", "void", rested_h=rested_h, rest_h=parameters.rest_h)
     if soaked_min is not None and above(parameters.soak_min, soaked_min):
-        text = f"{soaked_min:g} min at temperature; {parameters.soak_min:g} min at least"
-        result.flag("soak-too-short", "void", text)
+        result.flag("soak-too-short", "void", soaked_min=soaked_min, soak_min=parameters.soak_min)
 
 
 def suggest_pendulum(
@@ -395,12 +402,19 @@ def suggest_pendulum(
         for pendulum_j in parameters.pendulums_j
         if not outside_range(mean_j, pendulum_j, most)
     ]
-    advice = f"use the pendulum of {max(suited):g} J" if suited else "no listed pendulum suits"
     for figure in results:
         figure.flags = [
-            replace(flag, text=f"{flag.text}: {advice}") if flag.code == "outside-range" else flag
+            replace(flag, message=_with_advice(flag.message, suited))
+            if flag.code == "outside-range"
+            else flag
             for flag in figure.flags
         ]
+
+
+def _with_advice(message: Message, suited: Sequence[float]) -> Message:
+    if suited:
+        return message.within("flag.outside-range.use-pendulum", pendulum_j=max(suited))
+    return message.within("flag.outside-range.no-pendulum")
 
 
 def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
@@ -425,8 +439,7 @@ def review(results: Results, parameters: ImpactParameters) -> list[Flag]:
             counted = ", ".join(
                 f"{kinds.count(kind)} {BREAKS[kind]}" for kind in BREAKS if kind in kinds
             )
-            text = f"{group.words()}: {counted}; each has its own mean"
-            flags.append(Flag("mixed-break-types", "warn", text))
+            flags.append(Flag.of("mixed-break-types", "warn", group=group.words(), counts=counted))
     return flags
 
 

@@ -229,8 +229,11 @@ def flag_range(
                 result.flag(
                     "outside-range",
                     "warn",
-                    f"{in_numbers(percent)} % is outside {LEAST_PERCENT} % to {MOST_PERCENT} % of "
-                    f"the scale; near 50 % would be {advice}",
+                    sentence="flag.outside-range.scale-percent",
+                    percent=percent,
+                    min=LEAST_PERCENT,
+                    max=MOST_PERCENT,
+                    advice=advice,
                 )
 
 
@@ -238,8 +241,7 @@ def review(results: Results, parameters: Any) -> list[Flag]:
     """Too few valid, and an index that cannot be had."""
     flags = too_few_valid(results, parameters.specimens_wanted)
     if isinstance(parameters, PaperParameters) and parameters.grammage_g_m2 is None:
-        text = "grammage_g_m2 was not given, so there is no tear index"
-        flags.append(Flag("no-grammage", "note", text))
+        flags.append(Flag.of("no-grammage", "note", sentence="flag.no-grammage.tear"))
     return flags
 
 

@@ -26,7 +26,6 @@ from endurant.core.methods.stress_strain import (
     yield_index,
 )
 from endurant.core.quantities import above
-from endurant.core.rounding import in_numbers
 
 SHORTEST_BREAK_S, LONGEST_BREAK_S = 30, 300
 
@@ -280,8 +279,8 @@ def flag_break_time(result: SpecimenResult, readings: PullReadings, end: int) ->
         result.flag(
             "break-time-out-of-window",
             "warn",
-            f"it broke after {in_numbers(seconds / 60)} min; 0.5 to 5 min is asked for: choose "
-            f"a {'higher' if seconds > LONGEST_BREAK_S else 'lower'} speed",
+            minutes=seconds / 60,
+            change="higher" if seconds > LONGEST_BREAK_S else "lower",
         )
 
 

@@ -185,7 +185,7 @@ def begin_pull(
     force_n = trace.force_n
     top = int(np.argmax(force_n))
     if not force_n[top] > 0:
-        result.flag("no-force", "void", "no force above zero stands on the trace")
+        result.flag("no-force", "void")
         return result, None
     wanted_n = parameters.pretension_n if pretension_n is None else pretension_n
     zero = find_zero(result, force_n, wanted_n or 0.0)
@@ -210,13 +210,7 @@ def begin_pull(
 
 def no_extensometer(grip_mm: float) -> Flag:
     """The flag of a strain that the crosshead had to give."""
-    return Flag(
-        "no-extensometer",
-        "warn",
-        f"no extensometer: strain is crosshead travel over {in_numbers(grip_mm)} mm, with the "
-        "take-up of the grips and the shoulders in it; a modulus comes out far too low and an "
-        "elongation far too high",
-    )
+    return Flag.of("no-extensometer", "warn", grip_mm=grip_mm)
 
 
 def find_zero(result: SpecimenResult, force_n: Samples, pretension_n: float) -> Place:
@@ -225,11 +219,7 @@ def find_zero(result: SpecimenResult, force_n: Samples, pretension_n: float) -> 
         return START
     zero = first_reach(force_n, pretension_n)
     if zero is None:
-        result.flag(
-            "pretension-not-reached",
-            "void",
-            f"the force never reached the pretension of {in_numbers(pretension_n)} N",
-        )
+        result.flag("pretension-not-reached", "void", pretension_n=pretension_n)
         return START
     return zero
 
@@ -245,10 +235,7 @@ def strain_of(result: SpecimenResult, readings: Any, parameters: PullParameters)
     grip_mm = grip_separation(readings, parameters)
     travel = (trace.extension_mm - trace.extension_mm[last]) / grip_mm
     result.flag(
-        "strain-from-crosshead",
-        "note",
-        f"the extensometer came off at {in_numbers(100 * float(measured[last]))} % strain; from "
-        f"there on the crosshead over {in_numbers(grip_mm)} mm between the grips",
+        "strain-from-crosshead", "note", percent=100 * float(measured[last]), grip_mm=grip_mm
     )
     return np.asarray(np.where(off, measured[last] + travel, measured), dtype=np.float64)
 
@@ -262,11 +249,7 @@ def start_flags(force_n: Samples, parameters: PullParameters, pretension_n: floa
         )
     if not above(float(force_n[0]), most_n):
         return []
-    text = (
-        f"the first sample reads {in_numbers(float(force_n[0]))} N, more than "
-        f"{in_numbers(most_n)} N: closing the grips loaded the specimen"
-    )
-    return [Flag("preloaded-at-start", "warn", text)]
+    return [Flag.of("preloaded-at-start", "warn", force_n=float(force_n[0]), max_n=most_n)]
 
 
 def pull_speed_flags(trace: ForceTrace, speed_mm_min: float | None) -> list[Flag]:
@@ -302,12 +285,16 @@ def capacity_flags(max_force_n: float, load_cell_n: float | None) -> list[Flag]:
         return []
     if not above(LEAST_OF_CELL * load_cell_n, max_force_n) and not above(max_force_n, load_cell_n):
         return []
-    text = (
-        f"the maximum of {in_numbers(max_force_n)} N is "
-        f"{in_numbers(100 * max_force_n / load_cell_n)} % of the load cell of "
-        f"{in_numbers(load_cell_n)} N; 2 % to 100 % is its range"
-    )
-    return [Flag("outside-range", "warn", text)]
+    return [
+        Flag.of(
+            "outside-range",
+            "warn",
+            sentence="flag.outside-range.cell-percent",
+            max_force_n=max_force_n,
+            percent=100 * max_force_n / load_cell_n,
+            load_cell_n=load_cell_n,
+        )
+    ]
 
 
 @dataclass(frozen=True)
@@ -347,8 +334,7 @@ def breaks_at_extensometer(results: Results) -> list[Flag]:
     count = sum(result.has_flag("broke-at-extensometer") for result in results)
     if count == 0:
         return []
-    text = f"{count} of {len(results)} broke at the extensometer's spring or edge"
-    return [Flag("breaks-at-extensometer", "note", text)]
+    return [Flag.of("breaks-at-extensometer", "note", count=count, all=len(results))]
 
 
 def review_pull(results: Results, parameters: PullParameters) -> list[Flag]:

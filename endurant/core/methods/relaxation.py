@@ -147,10 +147,9 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     if not at_least(last_s, reference_s) or not start_n > 0:
         for wanted_property in wanted:
             result.lacks(wanted_property.name, wanted_property.unit)
-        text = (
-            f"the hold lasted {in_numbers(last_s)} s, or its force was gone at the reference time"
+        result.flag(
+            "trace-too-short", "note", sentence="flag.trace-too-short.force-gone", last_s=last_s
         )
-        result.flag("trace-too-short", "note", text)
         return result
     result.give(
         "force_start",
@@ -178,8 +177,13 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
         )
     give_rate(result, since_s, force_n, start_n, reference_s)
     if missed:
-        text = f"the hold lasted {in_numbers(last_s)} s; {', '.join(missed)} lie beyond"
-        result.flag("trace-too-short", "note", text)
+        result.flag(
+            "trace-too-short",
+            "note",
+            sentence="flag.trace-too-short.hold",
+            last_s=last_s,
+            missed=list(missed),
+        )
     hold = int(np.argmax(since_s >= 0))
     result.marks.append(
         Mark("points", "hold reached", ((float(pull.drawn_mm[hold]), float(force_n[hold])),))
@@ -206,7 +210,7 @@ def give_rate(
     spread = float(np.sum((x - x.mean()) ** 2)) if x.size else 0.0
     if spread == 0:
         result.lacks("rate_per_decade", "%")
-        result.flag("too-few-samples", "note", "too few samples are held to fit a rate")
+        result.flag("too-few-samples", "note")
         return
     slope = float(np.sum((x - x.mean()) * (y - y.mean()))) / spread
     result.give(

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from endurant.core.messages import Message
 from endurant.core.rounding import in_numbers
 from endurant.core.statistics import Qualifier
 
@@ -18,7 +19,26 @@ class Flag:
 
     code: str
     severity: Severity
-    text: str
+    message: Message
+
+    @classmethod
+    def of(cls, code: str, severity: Severity, /, *, sentence: str = "", **params: object) -> Flag:
+        """Return the flag; its sentence is `flag.` and its code, where no other one is named."""
+        return cls(code, severity, Message(sentence or f"flag.{code}", params))
+
+    @property
+    def text(self) -> str:
+        """The sentence for the reviewer."""
+        return self.message.text
+
+    def as_json(self) -> dict[str, Any]:
+        """Return the flag as a result document holds it."""
+        return {
+            "code": self.code,
+            "severity": self.severity,
+            "text": self.text,
+            "params": self.message.plain_params(),
+        }
 
 
 @dataclass(frozen=True)
@@ -102,9 +122,11 @@ class SpecimenResult:
         """A flag with this code stands on the specimen."""
         return any(flag.code == code for flag in self.flags)
 
-    def flag(self, code: str, severity: Severity, text: str) -> None:
-        """Add a flag."""
-        self.flags.append(Flag(code, severity, text))
+    def flag(
+        self, code: str, severity: Severity, /, *, sentence: str = "", **params: object
+    ) -> None:
+        """Add a flag; its sentence is `flag.` and its code, where no other one is named."""
+        self.flags.append(Flag.of(code, severity, sentence=sentence, **params))
 
     def give(
         self,

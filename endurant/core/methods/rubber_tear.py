@@ -180,7 +180,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
     thickness_mm = float(np.median(readings.sections("thickness_mm")))
     if parameters.die == "B" and readings.nick_depth_mm is None:
-        result.flag("nick-not-recorded", "warn", "die B, and the depth of its nick is not given")
+        result.flag("nick-not-recorded", "warn")
     if pull is None:
         result.lacks("tear_strength", "kN/m")
         return result
@@ -208,7 +208,7 @@ def give_from_peaks(
     )
     if len(peaks) == 0:
         result.lacks("tear_strength", "kN/m")
-        result.flag("no-peaks", "void", "no peak stands on the trace")
+        result.flag("no-peaks", "void", sentence="flag.no-peaks.trace")
         return
     force_n = float(np.median(peaks.force_n))
     result.give(

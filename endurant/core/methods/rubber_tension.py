@@ -204,11 +204,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     if readings.trace.strain is None and parameters.specimen_form == "dumbbell":
         for percent in parameters.stress_at_percent:
             result.lacks(stress_name(percent), "MPa")
-        text = (
-            "there is no strain column, so no stress at an elongation: the crosshead does not know "
-            "how far the marks moved"
-        )
-        result.flag("no-strain-column", "note", text)
+        result.flag("no-strain-column", "note")
     else:
         give_stresses(result, parameters, pull, area_mm2)
     return result
@@ -267,8 +263,7 @@ def give_stresses(
             f"{in_numbers(force_n)} / {in_numbers(area_mm2)}",
         )
     if missed and pull.strain is not None:
-        text = f"it broke before {', '.join(missed)} strain"
-        result.flag("strain-not-reached", "note", text)
+        result.flag("strain-not-reached", "note", missed=list(missed))
 
 
 def part_elongations(
@@ -298,11 +293,9 @@ def review(results: Results, parameters: Parameters) -> list[Flag]:
             if member.enters and ELONGATION in member.left_out
         ]
         if left_out:
-            text = (
-                f"{group.words()}: the elongation of {', '.join(left_out)} is by the crosshead and "
-                "is left out beside those by marks or extensometer"
+            flags.append(
+                Flag.of("mixed-elongation", "warn", group=group.words(), left_out=list(left_out))
             )
-            flags.append(Flag("mixed-elongation", "warn", text))
     return flags
 
 

@@ -160,12 +160,10 @@ def analyse(readings: ScratchReadings, parameters: ScratchParameters) -> Specime
     visible = {force: True in answers for force, answers in sorted(seen.items())}
     give_threshold(result, visible, parameters)
     if not_monotonic(list(visible.values())):
-        text = "a trace is visible at a lower and not at a higher force; retest around it"
-        result.flag("not-monotonic", "warn", text)
+        result.flag("not-monotonic", "warn")
     torn = [in_numbers(force) for force, answers in sorted(seen.items()) if len(answers) > 1]
     if torn:
-        text = f"traces at {', '.join(torn)} N disagree; they count as visible"
-        result.flag("traces-disagree", "warn", text)
+        result.flag("traces-disagree", "warn", forces=list(torn))
     return result
 
 
@@ -197,16 +195,14 @@ def give_threshold(
             ">",
         )
         result.give("no_trace_force", forces[-1], "N", "largest force drawn", "max F", drawn)
-        text = f"no trace can be seen at {in_numbers(forces[-1])} N, the largest force drawn"
-        result.flag("upper-side-open", "warn", text)
+        result.flag("upper-side-open", "warn", force_n=forces[-1])
         return
     says = "least force from which on every trace can be seen"
     result.give("threshold_force", threshold, "N", says, "min F visible", drawn)
     below = [force for force in forces if force < threshold]
     if not below:
         result.lacks("no_trace_force", "N")
-        text = f"no force below {in_numbers(threshold)} N was drawn"
-        result.flag("lower-side-open", "warn", text)
+        result.flag("lower-side-open", "warn", threshold=threshold)
         return
     unseen = below[-1]
     says = "greatest force below it without a trace"

@@ -111,19 +111,19 @@ def analyse(readings: ScuffReadings, parameters: ScuffParameters) -> SpecimenRes
 def flag_preset(result: SpecimenResult, endpoint: Endpoint, preset: int) -> None:
     """Passed, failed, or open at the preset count."""
     if endpoint.last_acceptable >= preset:
-        result.flag("preset-passed", "note", f"acceptable at {endpoint.last_acceptable} rubs")
+        result.flag("preset-passed", "note", last_acceptable=endpoint.last_acceptable)
     elif endpoint.first_failed is not None and endpoint.first_failed <= preset:
-        result.flag("preset-failed", "note", f"not acceptable at {endpoint.first_failed} rubs")
+        result.flag("preset-failed", "note", first_failed=endpoint.first_failed)
     else:
-        text = (
-            f"no look decides at {preset} rubs: acceptable at {endpoint.last_acceptable}, and "
-            + (
-                "not looked at later"
-                if endpoint.first_failed is None
-                else f"not at {endpoint.first_failed}"
-            )
+        failed = endpoint.first_failed
+        result.flag(
+            "preset-open",
+            "warn",
+            sentence="flag.preset-open" if failed is None else "flag.preset-open.between",
+            preset=preset,
+            last_acceptable=endpoint.last_acceptable,
+            first_failed=failed,
         )
-        result.flag("preset-open", "warn", text)
 
 
 ENDPOINT_PROPERTIES = (

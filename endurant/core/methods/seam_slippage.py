@@ -370,7 +370,7 @@ def begin_pair(
     for trace in traces:
         flag_speed(result, trace, parameters)
         if not trace.force_n.max() > 0 and not result.has_flag("no-force"):
-            result.flag("no-force", "void", "no force above zero stands on one of the traces")
+            result.flag("no-force", "void", sentence="flag.no-force.trace-pair")
     if result.has_flag("no-force"):
         return result, None
     unsewn, sewn = (inverse_of(trace) for trace in traces)
@@ -415,14 +415,13 @@ def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> Sp
         result.flag(
             "unsewn-too-short",
             "void",
-            f"the unsewn curve ends at {in_numbers(pair.unsewn.most_n)} N, before the opening",
+            sentence="flag.unsewn-too-short.before-opening",
+            max_n=pair.unsewn.most_n,
         )
     else:
         result.lacks("slippage_force", "N")
         if not result.has_flag("seam-failure") and not result.has_flag("fabric-failure"):
-            result.flag(
-                "broke-before-opening", "warn", "it gave way before the seam had opened so far"
-            )
+            result.flag("broke-before-opening", "warn")
         result.give(
             "break_force",
             pair.sewn.most_n,
@@ -458,7 +457,8 @@ def analyse_load(readings: LoadedReadings, parameters: LoadParameters) -> Specim
         result.flag(
             "unsewn-too-short",
             "void",
-            f"the unsewn curve ends at {in_numbers(pair.unsewn.most_n)} N, below the load",
+            sentence="flag.unsewn-too-short.below-load",
+            max_n=pair.unsewn.most_n,
         )
     if sewn_short or unsewn_short:
         result.lacks("opening_at_load", "mm")
@@ -473,11 +473,7 @@ def analyse_load(readings: LoadedReadings, parameters: LoadParameters) -> Specim
         "(x_sewn - x_unsewn)(F) - (x_sewn - x_unsewn)(F_slack)",
         f"{in_numbers(float(ends[1]))} - {in_numbers(float(ends[0]))}",
     )
-    result.flag(
-        "opening-from-curves",
-        "note",
-        "an estimate from both curves; the test is the opening measured at the slack force",
-    )
+    result.flag("opening-from-curves", "note")
     mark_pair(result, pair, load_n)
     return result
 
@@ -510,8 +506,7 @@ def flag_broke_before_load(result: SpecimenResult, most_n: float, load_n: float)
     """`broke-before-load` when the sewn curve never reaches the load."""
     if at_least(most_n, load_n):
         return False
-    text = f"the sewn curve ends at {in_numbers(most_n)} N, below the load"
-    result.flag("broke-before-load", "warn", text)
+    result.flag("broke-before-load", "warn", max_n=most_n)
     return True
 
 

@@ -129,12 +129,7 @@ def settle(
         if move < SETTLED:
             break
     if parameters.toe_compensation and move >= NEARLY_SETTLED:
-        result.flag(
-            "toe-not-settled",
-            "warn",
-            f"after {rounds} rounds the zero of the straight part still moved by "
-            f"{in_numbers(100 * move)} % strain",
-        )
+        result.flag("toe-not-settled", "warn", rounds=rounds, percent=100 * move)
     return line
 
 
@@ -182,11 +177,7 @@ def give_modulus(
         result.lacks("modulus", "MPa")
         if stress_strain.strain is not None:
             low, high = (100 * result for result in parameters.modulus_window)
-            result.flag(
-                "modulus-not-available",
-                "warn",
-                f"no rising straight part stands between {low:g} % and {high:g} % strain",
-            )
+            result.flag("modulus-not-available", "warn", min=low, max=high)
         return
     low, high = parameters.modulus_window
     result.give(
@@ -205,13 +196,7 @@ def give_modulus(
     mark_line(result, stress_strain, "modulus", line.shift, line.second[1])
     reference = parameters.reference_modulus_mpa
     if reference is not None and above(abs(line.slope - reference), MODULUS_TOLERANCE * reference):
-        result.flag(
-            "modulus-implausible",
-            "warn",
-            f"{in_numbers(line.slope)} MPa is more than 10 % off the {in_numbers(reference)} MPa "
-            "expected; usual causes: the extensometer slipped or its gauge length is wrong, the "
-            "unit of the area, a toe that was not taken off",
-        )
+        result.flag("modulus-implausible", "warn", modulus_mpa=line.slope, expected_mpa=reference)
 
 
 def mark_line(
@@ -275,7 +260,7 @@ def give_yield(
     if index is None:
         result.lacks("yield_stress", "MPa")
         result.lacks("yield_strain", "%")
-        result.flag("no-yield", "note", "the stress has no yield before the break")
+        result.flag("no-yield", "note")
         return
     give_point(result, stress_strain, ("yield_stress", "yield_strain"), says, index)
 

@@ -92,6 +92,6 @@ def review_tear(results: Results, parameters: TearParameters) -> list[Flag]:
             results,
             first=5,
             most_void=3,
-            advice="this cloth does not tear along its line; agree another method",
+            advice="This cloth does not tear along its line: agree another method.",
         ),
     ]

@@ -319,8 +319,7 @@ def analyse(readings: TableReadings, parameters: Motion) -> SpecimenResult:
     failed = give_failed(result, readings.inspections, parameters.max_damage_inside)
     give_damages(result, readings.inspections)
     if above(parameters.minutes, before) and not failed:
-        text = f"the last look was at {before:g} min of {parameters.minutes:g}"
-        result.flag("ended-early", "warn", text)
+        result.flag("ended-early", "warn", before=before, minutes=parameters.minutes)
     return result
 
 
@@ -363,20 +362,16 @@ def review(results: Results, parameters: Motion) -> list[Flag]:
     flags = too_few_valid(results, parameters.specimens_wanted)
     ends_hz = parameters.ends_hz()
     if not ends_hz:
-        text = "a random motion has no one amplitude, acceleration or count of cycles"
-        flags.append(Flag("random", "note", text))
+        flags.append(Flag.of("random", "note"))
         return flags
     if isinstance(parameters, TableParameters):
         other = "iso-8318" if len(ends_hz) > 1 else "iso-2247"
-        text = f"a sinus is the motion of {other}; this method's own is random"
-        flags.append(Flag("motion-of-another-method", "note", text))
+        flags.append(Flag.of("motion-of-another-method", "note", other=other))
     if len(ends_hz) > 1:
-        text = "a sweep is taken at its low end, and has no one count of cycles"
-        flags.append(Flag("sweep", "note", text))
+        flags.append(Flag.of("sweep", "note"))
     in_g = max(parameters.acceleration_at(frequency_hz) for frequency_hz in ends_hz)
     if getattr(parameters, "motion", "") == "sinus-vertical" and above(in_g, 1):
-        text = f"at {in_numbers(in_g)} g the load leaves the table"
-        flags.append(Flag("leaves-table", "note", text))
+        flags.append(Flag.of("leaves-table", "note", acceleration_g=in_g))
     return flags
 
 

@@ -264,7 +264,7 @@ def _analyse(
         speed_checked=False,
     )
     if readings.pilot:
-        result.flag("pilot", "note", "a pilot: it gives the pretension and enters no statistics")
+        result.flag("pilot", "note")
         result.counts = False
     if pull is None:
         for wanted in properties_of(parameters, grid):
@@ -366,8 +366,7 @@ def stiffness(
             f"{in_numbers(force_n * per_width)} / {in_numbers(percent / 100)}",
         )
     if missed:
-        text = f"it broke before {', '.join(missed)} strain"
-        result.flag("strain-not-reached", "note", text)
+        result.flag("strain-not-reached", "note", missed=list(missed))
 
 
 def secant_name(percent: float) -> str:
@@ -429,7 +428,9 @@ def give_moduli(
         slope = slopes[name]()
         if slope is None:
             result.lacks(f"{name}_modulus", "kN/m")
-            result.flag(f"no-{name}-modulus", "note", f"the trace gives no {name} modulus")
+            result.flag(
+                f"no-{name}-modulus", "note", sentence="flag.no-secant-modulus", modulus=name
+            )
             continue
         result.give(
             f"{name}_modulus", slope, "kN/m", f"{name} modulus", formulas[name], "from pretension"

@@ -9,7 +9,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
 from endurant.core.conditioning.atmospheres import Atmosphere, find_atmosphere
-from endurant.core.conditioning.chains import Stage, Standing, StayFacts, stages_of, stand
+from endurant.core.conditioning.chains import (
+    Stage,
+    Standing,
+    StayFacts,
+    stage_left_out,
+    stages_of,
+    stand,
+)
 from endurant.core.conditioning.stays import (
     LogRules,
     Policy,
@@ -17,6 +24,7 @@ from endurant.core.conditioning.stays import (
     served_by_clock,
 )
 from endurant.core.conditioning.weighing import Equilibrium, equilibrium
+from endurant.core.departures import Departure
 from endurant.core.methods import find_method
 from endurant.core.rounding import in_numbers
 from endurant.store.tables import (
@@ -192,30 +200,32 @@ def conditioning_facts(specimen: Specimen, now: datetime) -> ConditioningFacts |
     return ConditioningFacts(**stays[-1].model_dump(), stays=stays)
 
 
-def departures(specimen: Specimen, now: datetime) -> list[tuple[str, str]]:
+PLACED_ELSEWHERE = "departure.not-conditioned.elsewhere"
+
+
+def departures(specimen: Specimen, now: datetime) -> list[Departure]:
     """How a test of this specimen now would depart from its chain, by code and in words."""
     test = specimen.test
     stages = stages_for(test)
     if not stages:
         return age_departures(test, now)
     standing = standing_of(specimen, now)
-    label = specimen.label
-    departed = [(code, f"{label}: {says}") for code, says in standing.broken]
+    departed = list(standing.broken)
     served = standing.served
     if not standing.stays:
         elsewhere = specimen.stays[-1].enclosure.name if specimen.stays else None
-        where = "an enclosure" if elsewhere is None else f"the right one, only in {elsewhere}"
-        departed.append(("not-conditioned", f"{label} was not placed in {where}"))
+        sentence = "departure.not-conditioned" if elsewhere is None else PLACED_ELSEWHERE
+        departed.append(Departure.of("not-conditioned", sentence=sentence, enclosure=elsewhere))
     elif standing.progress in ("served", "waiting") and standing.stage is not None:
-        title = find_atmosphere(_next_stage(stages, standing).atmosphere).title
-        departed.append(("stage-left-out", f"{label} was not in the {title.lower()} yet"))
+        departed.append(stage_left_out(_next_stage(stages, standing)))
     elif not standing.ready and served is not None:
         where = standing.stays[-1][0].enclosure
         departed.append(
-            (
+            Departure.of(
                 "time-not-served",
-                f"{label} was conditioned for {in_numbers(round(served.minutes / 60, 1))} h of "
-                f"{in_numbers(served.least_minutes / 60)} h in {where}",
+                served=f"{in_numbers(round(served.minutes / 60, 1))} h",
+                required=f"{in_numbers(served.least_minutes / 60)} h",
+                enclosure=where,
             )
         )
     return departed + age_departures(test, now)
@@ -239,7 +249,7 @@ def next_stage(specimen: Specimen, standing: Standing) -> Stage | None:
     return None
 
 
-def age_departures(test: Test, now: datetime) -> list[tuple[str, str]]:
+def age_departures(test: Test, now: datetime) -> list[Departure]:
     """A test outside the window since its material was made, where that moment is known."""
     guide = find_method(test.method).guide
     made_at = (test.preparation or {}).get("made_at")
@@ -248,19 +258,11 @@ def age_departures(test: Test, now: datetime) -> list[tuple[str, str]]:
     hours = (now - datetime.fromisoformat(made_at)).total_seconds() / 3600
     what, least_hours = guide.age.event, guide.age.least_for(test.parameters)
     if hours < least_hours:
-        return [
-            (
-                "too-young",
-                f"tested {in_numbers(round(hours, 1))} h after {what}; "
-                f"{in_numbers(least_hours)} h at least",
-            )
-        ]
+        return [Departure.of("too-young", hours=round(hours, 1), event=what, min=least_hours)]
     if hours > guide.age.most_hours:
         return [
-            (
-                "too-old",
-                f"tested {in_numbers(round(hours / 24, 1))} days after {what}; "
-                f"{in_numbers(guide.age.most_hours / 24)} days at most",
+            Departure.of(
+                "too-old", days=round(hours / 24, 1), event=what, max=guide.age.most_hours / 24
             )
         ]
     return []

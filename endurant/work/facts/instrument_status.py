@@ -9,6 +9,7 @@ from typing import Literal
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.departures import Departure
 from endurant.core.refusals import Conflict
 from endurant.store import clock
 from endurant.store.equipment import ReferenceCheck
@@ -61,7 +62,7 @@ def due_of(check: ReferenceCheck) -> datetime:
     return (check.last_at or check.since) + timedelta(days=check.every_days)
 
 
-def refuse_out(session: Session, row: Instrument | Gauge) -> list[tuple[str, str]]:
+def refuse_out(session: Session, row: Instrument | Gauge) -> list[Departure]:
     """What the use of an instrument departs from, by code and words.
 
     Raises Conflict for one that is out of service, whose check failed, or that was retired.
@@ -73,9 +74,12 @@ def refuse_out(session: Session, row: Instrument | Gauge) -> list[tuple[str, str
             "instrument.cannot-be-used", instrument=row.name, serial=row.serial, reason=says
         )
     if row.calibration_due_at < now:
-        due = f"{row.calibration_due_at:%d %b %Y}"
-        said = f"the calibration of {row.name} {row.serial} was due on {due}"
-        return [("calibration-overdue", said)]
+        due_at = row.calibration_due_at
+        return [
+            Departure.of(
+                "calibration-overdue", instrument=row.name, serial=row.serial, due_at=due_at
+            )
+        ]
     if standing == "overdue":
-        return [("check-overdue", f"{row.name} {row.serial}: {says}")]
+        return [Departure.of("check-overdue", instrument=row.name, serial=row.serial, reason=says)]
     return []

@@ -39,6 +39,7 @@ class FlagRow(TypedDict):
     code: str
     severity: str
     text: str
+    params: dict[str, Any]
 
 
 WorkingRow = TypedDict("WorkingRow", {"says": str, "formula": str, "with": str, "gives": str})

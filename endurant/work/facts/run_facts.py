@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from pydantic import AliasChoices, BaseModel, ConfigDict, Field
+
+from endurant.core.departures import Departure
 
 
 class Facts(BaseModel):
@@ -60,12 +63,27 @@ class CheckFacts(Facts):
     by: str
 
 
+NO_REASON = "not given"
+"""The reason of a deviation that nobody explained."""
+
+
 class DeviationFacts(Facts):
-    """A departure from the rules, and the word of the person who went on with it."""
+    """A departure from the method as it was recorded, with the reason of the person."""
 
     code: str
     says: str
     why: str
+    params: dict[str, Any] = Field(default_factory=dict)
+
+
+def deviation_of(departure: Departure, why: str | None) -> DeviationFacts:
+    """Return what is recorded of a departure and its reason."""
+    return DeviationFacts(
+        code=departure.code,
+        says=departure.says,
+        why=why or NO_REASON,
+        params=departure.message.plain_params(),
+    )
 
 
 class RoomFacts(Facts):

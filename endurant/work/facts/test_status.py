@@ -79,7 +79,7 @@ def test_view(session: Session, test: Test) -> TestView:
                 void=_void_view(specimen),
                 value=figure,
                 value_text=None if figure is None else main.reported(figure, rounding),
-                flags=[vars(flag) for flag in result_of_it.flags] if result_of_it else [],
+                flags=[flag.as_json() for flag in result_of_it.flags] if result_of_it else [],
                 revision=specimen.revision,
             )
         )
@@ -107,7 +107,7 @@ def test_view(session: Session, test: Test) -> TestView:
         to_go=missing,
         specimens=specimens,
         rows=judged_rows(laboratory(session), test, result),
-        flags=[vars(flag) for flag in result.flags] if result else [],
+        flags=[flag.as_json() for flag in result.flags] if result else [],
         trouble=trouble,
         one_more={} if is_cut(test) else missing_replacements(test),
         held=test.held_reason if test.held_at is not None else None,

@@ -4150,11 +4150,15 @@ export interface components {
         };
         /**
          * DeviationFacts
-         * @description A departure from the rules, and the word of the person who went on with it.
+         * @description A departure from the method as it was recorded, with the reason of the person.
          */
         DeviationFacts: {
             /** Code */
             code: string;
+            /** Params */
+            params?: {
+                [key: string]: unknown;
+            };
             /** Says */
             says: string;
             /** Why */
@@ -4535,6 +4539,10 @@ export interface components {
         FlagRow: {
             /** Code */
             code: string;
+            /** Params */
+            params: {
+                [key: string]: unknown;
+            };
             /** Severity */
             severity: string;
             /** Text */

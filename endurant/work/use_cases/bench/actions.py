@@ -36,6 +36,7 @@ from endurant.core.bench.procedure import (
     turn_of,
 )
 from endurant.core.bench.status import Status
+from endurant.core.departures import in_sentences
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid, NeedsReason
 from endurant.devices.driver import LineLost
@@ -290,7 +291,9 @@ def _made_ready(
         return state, ready
     if not request.deviation:
         raise NeedsReason(
-            "bench.departed-wait", departures="; ".join((says for _, says in ready.departed))
+            "bench.departed-wait",
+            departures=in_sentences(ready.departed),
+            specimen=specimen.label,
         )
     after = write_reason(session, actor, specimen, state, ready.departed, request.deviation)
     return after, replace(ready, departed=[], reasons={**ready.reasons, **after.reasons})
@@ -310,7 +313,7 @@ def _refuse_without_reason(
     departed = departures_of(wanted, facts)
     if departed:
         raise NeedsReason(
-            "bench.departed-correct", departures="; ".join((says for _, says in departed))
+            "bench.departed-correct", departures=in_sentences(departed), specimen=state.label
         )
     if wanted.blind and event.by in state.people.get(wanted.code, ()):
         raise NeedsReason("bench.same-assessor", assessor=event.by, label=state.label)

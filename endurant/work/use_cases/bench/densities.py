@@ -169,9 +169,7 @@ def _refuse_disagreeing(test: Test) -> None:
     figures = test_figures(test)[0]
     for flag in () if figures is None else figures.flags:
         if flag.code == "runs-disagree":
-            raise Conflict(
-                "melt-density.runs-disagree", reason=f"{flag.text[:1].upper()}{flag.text[1:]}"
-            )
+            raise Conflict("melt-density.runs-disagree", reason=flag.text)
 
 
 def _refuse_tester(test: Test, actor: Actor) -> None:

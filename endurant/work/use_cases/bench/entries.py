@@ -12,6 +12,7 @@ from endurant.core.bench.events import Event, standing
 from endurant.core.bench.picture import holds_many, holds_numbers, refuse_values
 from endurant.core.bench.procedure import NOTED, REASON, Act, State, answers_of, apply
 from endurant.core.bench.status import Status
+from endurant.core.departures import Departure
 from endurant.core.measuring import check_readings
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
@@ -84,7 +85,7 @@ def write_reason(
     actor: Actor,
     specimen: Specimen,
     state: State,
-    departed: list[tuple[str, str]],
+    departed: list[Departure],
     why: str,
 ) -> State:
     """Write a reason down beside the acts; the state after it. Raises Invalid without words."""
@@ -92,8 +93,8 @@ def write_reason(
     if not words:
         raise Invalid("bench.reason-empty", field="why")
     facts = {
-        "codes": [code for code, _ in departed],
-        "says": [says for _, says in departed],
+        "codes": [each.code for each in departed],
+        "says": [each.says for each in departed],
         "why": words,
     } | given_at_first(state, specimen)
     event = Event(state.last + 1, REASON, clock.now(), actor.name, facts)

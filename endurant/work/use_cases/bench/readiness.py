@@ -14,9 +14,9 @@ from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import NOTED, REASON, Act, State, Step
 from endurant.core.bench.readiness import Missing, missing_for_start
 from endurant.core.bench.status import Status
+from endurant.core.departures import Departure, in_sentences
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Ask, FrameGuide
-from endurant.core.rounding import in_numbers
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Run, Specimen, Station
 from endurant.work.facts.bench_events import aims_for, events_of
@@ -28,7 +28,6 @@ UNLOAD = "unload-station"
 """The act that confirms a specimen of an earlier run out of the station."""
 SAME_CAUSE_FOR = timedelta(hours=24)
 AGE_H = "hours_since"
-NO_REASON = "no reason was given"
 
 
 @dataclass(frozen=True)
@@ -43,7 +42,7 @@ class Readiness:
     loaded: Specimen | None
     holds: bool
     missing: list[Missing]
-    departed: list[tuple[str, str]]
+    departed: list[Departure]
     reasons: Mapping[str, str]
 
 
@@ -61,18 +60,16 @@ def readiness_of(
     missing = [*_age_missing(specimen), *missing_for_start(method, aims, _own(specimen), state)]
     reasons = reasons_for(session, specimen, state)
     departed = [
-        (code, says)
-        for code, says in departures_at(session, specimen, station)
-        if code not in reasons
+        departure
+        for departure in departures_at(session, specimen, station)
+        if departure.code not in reasons
     ]
     loaded = _loaded(session, specimen, station)
     holds = loaded is not None or (status is not None and status.holds("holds_specimen"))
     return Readiness(loaded, holds, missing, departed, reasons)
 
 
-def departures_at(
-    session: Session, specimen: Specimen, station: Station | None
-) -> list[tuple[str, str]]:
+def departures_at(session: Session, specimen: Specimen, station: Station | None) -> list[Departure]:
     """The rules that a test of this specimen at this station now would not keep.
 
     Raises Conflict for an instrument that is out of service.
@@ -89,12 +86,11 @@ def step_before(ready: Readiness, state: State) -> Step | None:
     if ready.missing:
         return _missing_step(ready.missing, state)
     if ready.departed:
-        sentences = dict.fromkeys(says for _, says in ready.departed)
-        says = ". ".join(says[:1].upper() + says[1:] for says in sentences)
+        says = in_sentences(ready.departed)
         return Step(
             act=REASON,
             title=f"Reason needed for {state.label}",
-            why=f"{says}. Wait, or give the reason: it holds for every specimen of this test with "
+            why=f"{says} Wait, or give the reason: it holds for every specimen of this test with "
             "the same cause, and the report states it.",
             button="Record reason",
             asks=(Ask("why", "reason", kind="text"),),
@@ -139,18 +135,16 @@ def _age_missing(specimen: Specimen) -> list[Missing]:
     return [Missing(AGE_H, "age", f"Time of {age.event} is not recorded", ask)]
 
 
-def _cell_too_large(specimen: Specimen, station: Station) -> list[tuple[str, str]]:
+def _cell_too_large(specimen: Specimen, station: Station) -> list[Departure]:
     """A load cell that reads the forces of this method too coarsely."""
     live = find_method(specimen.test.method).guide.live
     most_n = live.most_cell_n if isinstance(live, FrameGuide) else 0.0
     capacity_n = station.instrument.capacity_n
     if not most_n or capacity_n <= most_n:
         return []
-    says = (
-        f"{station.name} has a load cell of {in_numbers(capacity_n)} N; "
-        f"{in_numbers(most_n)} N at most is asked for"
-    )
-    return [("cell-too-large", says)]
+    return [
+        Departure.of("cell-too-large", station=station.name, capacity_n=capacity_n, max_n=most_n)
+    ]
 
 
 def reasons_for(session: Session, specimen: Specimen, state: State) -> dict[str, str]:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, object_session
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.recorded import recorded_entry
 from endurant.core.csv_trace import read_trace_csv
+from endurant.core.departures import in_sentences
 from endurant.core.document import analyse, read_document, read_specimen
 from endurant.core.drawn import curves_of
 from endurant.core.methods import find_method
@@ -44,6 +45,7 @@ from endurant.work.facts.run_facts import (
     InstrumentFacts,
     RunSettings,
     SupervisorFacts,
+    deviation_of,
 )
 from endurant.work.facts.station_air import out_of_enclosure, room_at
 from endurant.work.facts.status import (
@@ -64,7 +66,7 @@ from endurant.work.use_cases.bench.live import (
     run_or_refuse,
     stored_table,
 )
-from endurant.work.use_cases.bench.readiness import NO_REASON, departures_at
+from endurant.work.use_cases.bench.readiness import departures_at
 from endurant.work.use_cases.bench.uploads import keep_source
 from endurant.work.use_cases.instruments.consumables import use_up
 from endurant.work.use_cases.instruments.equipment import owned_or_refuse
@@ -140,8 +142,8 @@ def settings_at(
     aims = aims_for(specimen, events_of(session, specimen.id))
     setup = picture_of(method).setup(method, aims)
     departed = [
-        DeviationFacts(code=code, says=says, why=reasons.get(code) or NO_REASON)
-        for code, says in departures_at(session, specimen, station)
+        deviation_of(departure, reasons.get(departure.code))
+        for departure in departures_at(session, specimen, station)
     ]
     remember_set_up(session, test, None if station is None else station.id)
     room = room_at(session, specimen, station)
@@ -447,9 +449,9 @@ def deviations(
     given = (words or "").strip()
     if departed and not given:
         raise NeedsReason(
-            "bench.departed-wait", departures="; ".join((says for _, says in departed))
+            "bench.departed-wait", departures=in_sentences(departed), specimen=specimen.label
         )
-    return [DeviationFacts(code=code, says=says, why=given) for code, says in departed]
+    return [deviation_of(departure, given) for departure in departed]
 
 
 def _refuse_settled(run: Run) -> None:

@@ -24,12 +24,12 @@ from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Station
 from endurant.work.base.actors import Actor
 from endurant.work.facts.results import columns_of, own_facts
-from endurant.work.facts.run_facts import CheckFacts, DeviationFacts
+from endurant.work.facts.run_facts import CheckFacts, deviation_of
 from endurant.work.facts.status import last_run
 from endurant.work.use_cases.bench.gauges_read import gauges_read
 from endurant.work.use_cases.bench.live import LEASE, new_lease
 from endurant.work.use_cases.bench.page import aims_at
-from endurant.work.use_cases.bench.readiness import NO_REASON, Readiness, age_reading
+from endurant.work.use_cases.bench.readiness import Readiness, age_reading
 from endurant.work.use_cases.bench.runs import end_stay, settings_at, station_run
 from endurant.work.use_cases.bench_record.events import write_event
 from endurant.work.use_cases.instruments.consumables import worn_by
@@ -139,7 +139,7 @@ def with_departed(settings: dict[str, Any], departed: Sequence[Departed]) -> dic
     known = list(settings.get("deviations", []))
     seen = {(each["code"], each["says"]) for each in known}
     known += [
-        DeviationFacts(code=each.code, says=each.says, why=each.why or NO_REASON).model_dump()
+        deviation_of(each.departure, each.why).model_dump()
         for each in departed
         if (each.code, each.says) not in seen
     ]

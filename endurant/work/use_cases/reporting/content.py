@@ -340,8 +340,7 @@ def deviations_of(tests: list[ReportedTest], changes: Sequence[ChangeLine] = ())
         whose: dict[str, list[str]] = {}
         for label, run in test.runs.items():
             for each in run.deviations:
-                words = each.says.removeprefix(f"{label}: ").removeprefix(f"{label} ")
-                whose.setdefault(f"{words} (why: {each.why})", []).append(label)
+                whose.setdefault(f"{each.says} Reason: {each.why}.", []).append(label)
             given = {each.code for each in run.deviations}
             for flag in by_label[label].flags:
                 if flag["severity"] == "warn" and SAME_CAUSE.get(flag["code"]) not in given:
