@@ -74,7 +74,7 @@ def test_a_demo_that_still_runs_is_not_ended(tmp_path: Path) -> None:
     running = waiting("endurant", "demo")
     notes = Notes(tmp_path)
     notes.write("demo", running.pid)
-    with pytest.raises(Unavailable, match="is running already"):
+    with pytest.raises(Unavailable, match="demo.already-running"):
         notes.end_leftovers()
     running.communicate(b"\n")
 

@@ -107,7 +107,7 @@ def list_densities(actor: SignedIn) -> list[densities.DensityView]:
     return densities.densities()
 
 
-@router.post("/tests/{test_id}/density", dependencies=[right("approve densities")], status_code=201)
+@router.post("/tests/{test_id}/density", dependencies=[right("approve-densities")], status_code=201)
 def enter_density(
     actor: SignedIn, test_id: int, request: densities.FormulationRequest
 ) -> list[densities.DensityView]:
@@ -121,7 +121,7 @@ def use_density(actor: SignedIn, test_id: int, request: densities.FormulationReq
     return densities.use_density(actor, test_id, request)
 
 
-@router.post("/densities/{density_id}/withdraw", dependencies=[right("approve densities")])
+@router.post("/densities/{density_id}/withdraw", dependencies=[right("approve-densities")])
 def withdraw_density(actor: SignedIn, density_id: int) -> list[densities.DensityView]:
     """A density holds no longer."""
     return densities.withdraw_density(actor, density_id)

@@ -101,7 +101,7 @@ def show_test(actor: SignedIn, test_id: int) -> TestView:
     return test_page.test(test_id)
 
 
-@router.put("/tests/{test_id}/limits", dependencies=[right("set limits")])
+@router.put("/tests/{test_id}/limits", dependencies=[right("set-limits")])
 def set_limits(actor: SignedIn, test_id: int, request: LimitsRequest) -> TestView:
     """Replace the limits of a test."""
     return change_limits(actor, test_id, request.limits, request.revision, request.reason)

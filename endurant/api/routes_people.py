@@ -72,13 +72,13 @@ def list_people(actor: SignedIn) -> list[staff.PersonView]:
     return staff.people()
 
 
-@router.post("/people", dependencies=[right("manage people")], status_code=201)
+@router.post("/people", dependencies=[right("manage-people")], status_code=201)
 def add_person(actor: SignedIn, request: staff.PersonRequest) -> list[staff.PersonView]:
     """Someone new."""
     return staff.add(actor, request)
 
 
-@router.put("/people/{person_id}/hours", dependencies=[right("manage people")])
+@router.put("/people/{person_id}/hours", dependencies=[right("manage-people")])
 def set_hours(
     actor: SignedIn, person_id: int, request: staff.HoursRequest
 ) -> list[staff.PersonView]:
@@ -86,7 +86,7 @@ def set_hours(
     return staff.set_hours(actor, person_id, request)
 
 
-@router.put("/people/{person_id}", dependencies=[right("manage people")])
+@router.put("/people/{person_id}", dependencies=[right("manage-people")])
 def change_person(
     actor: SignedIn, person_id: int, request: staff.PersonChanged
 ) -> list[staff.PersonView]:
@@ -120,7 +120,7 @@ def show_house(actor: SignedIn) -> settings.HouseView:
     return settings.house()
 
 
-@router.put("/house", dependencies=[right("manage people")])
+@router.put("/house", dependencies=[right("manage-people")])
 def change_house(actor: SignedIn, request: settings.HouseRequest) -> settings.HouseView:
     """Other rules from now on."""
     return settings.change_house(actor, request)

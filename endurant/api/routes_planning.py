@@ -40,7 +40,7 @@ def show_today(actor: SignedIn) -> planning.TodayView:
     return planning.today(actor)
 
 
-@router.post("/today", dependencies=[right("plan the day")])
+@router.post("/today", dependencies=[right("plan-schedule")])
 async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     """Make the plan of the laboratory again, for everybody."""
     return await planning.plan_again(BesideTheServer(request, LONGEST_S, plan_place))

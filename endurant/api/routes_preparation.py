@@ -35,7 +35,7 @@ def show_conditioning(actor: SignedIn, request: Request) -> Response:
     return page_of_board(request, "conditioning", conditioning.conditioning)
 
 
-@router.post("/enclosures", dependencies=[right("set limits")], status_code=201)
+@router.post("/enclosures", dependencies=[right("set-limits")], status_code=201)
 def add_enclosure(
     actor: SignedIn, request: enclosures.EnclosureRequest
 ) -> preparation_views.ConditioningView:
@@ -43,7 +43,7 @@ def add_enclosure(
     return enclosures.add_enclosure(actor, request)
 
 
-@router.put("/enclosures/{enclosure_id}", dependencies=[right("set limits")])
+@router.put("/enclosures/{enclosure_id}", dependencies=[right("set-limits")])
 def mend_enclosure(
     actor: SignedIn, enclosure_id: int, request: enclosures.EnclosureMended
 ) -> preparation_views.ConditioningView:
@@ -51,7 +51,7 @@ def mend_enclosure(
     return enclosures.mend_enclosure(actor, enclosure_id, request)
 
 
-@router.post("/enclosures/{enclosure_id}/close", dependencies=[right("set limits")])
+@router.post("/enclosures/{enclosure_id}/close", dependencies=[right("set-limits")])
 def close_enclosure(actor: SignedIn, enclosure_id: int) -> preparation_views.ConditioningView:
     """The enclosure is used no more."""
     return enclosures.close_enclosure(actor, enclosure_id)
@@ -183,7 +183,7 @@ def weigh_blanks(
     return measuring.weigh_blanks(actor, test_id, request)
 
 
-@router.put("/tests/{test_id}/area-rule", dependencies=[right("set limits")])
+@router.put("/tests/{test_id}/area-rule", dependencies=[right("set-limits")])
 def choose_area_rule(
     actor: SignedIn, test_id: int, request: measuring.AreaRuleRequest
 ) -> measuring.MeasuringView:

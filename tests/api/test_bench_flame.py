@@ -63,7 +63,7 @@ def test_strips_burn_in_rounds_and_the_cloth_is_refurbished_before_its_own(
     job = bench.get(f"/jobs/{job_id}")
     body = {"specimen_ids": [bench.specimen(job, "L13")["id"]], "confirmed": ["mounted"]}
     said = bench.refused("POST", f"/enclosures/{oven}/hang", 422, json=body)
-    assert "Cut from the cloth after it was cleaned and washed" in said
+    assert said == "bench.action-unconfirmed"
     hang_what_is_due(bench, job_id, oven, "mounted", "cut-after")
     burn(bench, job_id, "L13", 4.2)
     bring_in(bench, job_id, ["W13"], round="preliminary", state="refurbished", burn_time_s=4.6)

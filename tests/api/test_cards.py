@@ -212,8 +212,8 @@ def test_a_list_is_read_page_by_page_in_order(bench: Bench) -> None:
             break
         after = f"&after={page['after'].replace('+', '%2B')}"
     assert lots == ["L-1", "L-3", "L-2", "L-0", "L-4"]
-    assert "no page after" in bench.refused("GET", "/jobs?after=nowhere", 422)
-    assert "limit" in bench.refused("GET", "/jobs?limit=900", 422)
+    assert bench.refused("GET", "/jobs?after=nowhere", 422) == "jobs.no-page"
+    assert bench.refused("GET", "/jobs?limit=900", 422) == "field.above-max"
 
 
 def test_jobs_are_found_by_words_and_by_the_screen_they_wait_at(bench: Bench) -> None:

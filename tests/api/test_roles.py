@@ -53,7 +53,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /enclosures/{enclosure_id}/log",
         "PUT /tests/{test_id}/preparation",
     ),
-    "set limits": (
+    "set-limits": (
         "PUT /tests/{test_id}/limits",
         "PUT /tests/{test_id}/area-rule",
         "POST /enclosures",
@@ -96,7 +96,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /specimens/{specimen_id}/void",
         "POST /specimens/{specimen_id}/void/withdraw",
     ),
-    "plan the day": ("POST /today",),
+    "plan-schedule": ("POST /today",),
     "equip": (
         "POST /enclosures/{enclosure_id}/set-point/confirm",
         "POST /house/confirm",
@@ -112,7 +112,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /people/{person_id}/authorisations",
         "POST /authorisations/{authorisation_id}/withdraw",
     ),
-    "manage people": (
+    "manage-people": (
         "POST /people",
         "PUT /house",
         "PUT /people/{person_id}",
@@ -124,7 +124,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /jobs/{job_id}/correction",
         "POST /tests/{test_id}/retest",
     ),
-    "approve densities": (
+    "approve-densities": (
         "POST /tests/{test_id}/density",
         "POST /densities/{density_id}/withdraw",
     ),
@@ -135,13 +135,13 @@ MAY = {
     "receive": ("technician", "reviewer", "manager"),
     "cut": ("technician", "reviewer", "manager"),
     "condition": ("technician", "reviewer", "manager"),
-    "set limits": ("technician", "reviewer", "manager"),
+    "set-limits": ("technician", "reviewer", "manager"),
     "test": ("technician", "reviewer", "manager"),
-    "plan the day": ("technician", "reviewer", "manager"),
+    "plan-schedule": ("technician", "reviewer", "manager"),
     "equip": ("reviewer", "manager"),
-    "manage people": ("manager",),
+    "manage-people": ("manager",),
     "release": ("reviewer", "manager"),
-    "approve densities": ("reviewer", "manager"),
+    "approve-densities": ("reviewer", "manager"),
 }
 ROLES = {"pelle": "trainee", "ines": "technician", "maren": "reviewer", "greta": "manager"}
 ANYONE = ("POST /session",)

@@ -120,6 +120,6 @@ def test_one_assessor_does_not_grade_twice_without_a_reason(site: Site) -> None:
     expect(page.locator(".covered")).to_have_count(1)
     expect(page.locator(".answers button").first).to_be_enabled()
     page.keyboard.press("8")
-    expect(page.get_by_text("has graded W1 already")).to_be_visible()
+    expect(page.get_by_text("has already graded W1")).to_be_visible()
     give_reason(page)
     expect(heading).not_to_have_text("Staining: assessor 2")

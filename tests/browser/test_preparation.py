@@ -123,7 +123,7 @@ def test_scanned_specimens_are_hung_and_a_log_is_brought_in(site: Site) -> None:
     page.locator("input[type=file]").set_input_files(
         {"name": "room.csv", "mimeType": "text/csv", "buffer": b"time,temperature_c\nnow,20\n"}
     )
-    expect(page.get_by_text("row 2: the time is “now”")).to_be_visible()
+    expect(page.get_by_text("Row 2: “now” is not a time")).to_be_visible()
     data = log_of((20, 6, 20), (6, 5, 24.5), (5, 0, 20))
     page.locator("input[type=file]").set_input_files(
         {"name": "room.csv", "mimeType": "text/csv", "buffer": data}
@@ -185,7 +185,7 @@ def test_specimens_are_measured_with_one_key_a_reading(site: Site) -> None:
     page.get_by_label("How the simulated gauge behaves").select_option("rubbish")
     expect(page.get_by_label("width in mm")).to_be_enabled()
     page.get_by_role("button", name="Read the caliper").click()
-    expect(page.get_by_text("sends what cannot be read")).to_be_visible()
+    expect(page.get_by_text("sends data that cannot be read")).to_be_visible()
 
 
 def test_a_logged_room_is_seen_to_warm_and_to_fall_silent(site: Site) -> None:
@@ -198,5 +198,5 @@ def test_a_logged_room_is_seen_to_warm_and_to_fall_silent(site: Site) -> None:
     expect(page.get_by_label("Log of Logged room")).to_be_visible()
     page.get_by_label("How the simulated logger behaves").select_option("rubbish")
     page.get_by_role("button", name="read the loggers now").click()
-    expect(page.get_by_text("sends what cannot be read").first).to_be_visible()
+    expect(page.get_by_text("sends data that cannot be read").first).to_be_visible()
     expect(page.get_by_text("logger silent")).to_be_visible()

@@ -47,7 +47,7 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     page.locator("input[type=file]").set_input_files(path)
     page.get_by_role("button", name="Preview files").click()
     page.get_by_role("button", name="Import 2 of 2").click()
-    expect(page.get_by_role("alert")).to_contain_text("expected S1, S2")
+    expect(page.get_by_role("alert")).to_contain_text("Choose one of: S1, S2")
 
     for specimen, label in zip(document["specimens"], ("S1", "S2"), strict=True):
         specimen["label"] = label

@@ -13,7 +13,7 @@ from tests.browser.walk import hang, place_and_cut, receive, to_the_bench
 def test_a_limit_that_is_no_number_is_refused_and_nothing_typed_is_lost(site: Site) -> None:
     page = site.page("ines")
     receive(page, warp="1e3")
-    expect(page.get_by_role("alert")).to_contain_text("plain number such as 25")
+    expect(page.get_by_role("alert")).to_contain_text("a number such as 25")
     expect(page.get_by_label("Product")).to_have_value("Veranda cloth, ochre")
     page.get_by_label("warp: mean at least").fill("5")
     page.get_by_role("button", name="Receive it").click()
@@ -37,7 +37,9 @@ def test_a_bad_file_is_refused_next_to_the_specimen(site: Site) -> None:
     page.locator("input[type=file][accept*=csv]").set_input_files(
         {"name": "w1.csv", "mimeType": "text/csv", "buffer": b"Extension (mm),Load (N)\n0,1\n1,x\n"}
     )
-    expect(page.get_by_role("alert")).to_contain_text("row 3, column “Load (N)”: “x” is no number")
+    expect(page.get_by_role("alert")).to_contain_text(
+        "Row 3, column “Load (N)”: “x” is not a number"
+    )
 
 
 def to_the_bench_early(site: Site, page) -> None:  # type: ignore[no-untyped-def]
@@ -63,7 +65,7 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
     looked_at = re.compile("Accept W1|Examine the trace")
     expect(page.get_by_role("button", name=looked_at)).to_be_enabled()
     page.goto(f"{site.address}/judge/1")
-    expect(page.get_by_text("why: the client waits at the counter")).to_be_visible()
+    expect(page.get_by_text("Reason: the client waits at the counter")).to_be_visible()
 
 
 def test_keys_and_codes(site: Site) -> None:
@@ -136,4 +138,4 @@ def test_a_wrong_address_and_a_missing_job(site: Site) -> None:
     page.goto(f"{site.address}/nowhere")
     expect(page.get_by_text("There is no such page")).to_be_visible()
     page.goto(f"{site.address}/jobs/77")
-    expect(page.get_by_role("alert")).to_contain_text("there is no job with id 77")
+    expect(page.get_by_role("alert")).to_contain_text("There is no job with id 77")

@@ -66,7 +66,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     maren.goto(page.url)
     maren.get_by_label("Your password again").fill("not this one")
     maren.get_by_role("button", name="Release the report").click()
-    expect(maren.get_by_text("that is not your password")).to_be_visible()
+    expect(maren.get_by_text("The password is wrong")).to_be_visible()
     maren.get_by_label("Your password again").fill(PASSWORD)
     maren.get_by_role("button", name="Release the report").click()
     pdf_link = maren.get_by_role("link", name="PDF", exact=True)

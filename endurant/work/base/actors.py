@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from endurant.core.messages import Message
 from endurant.core.refusals import Forbidden
 
 Role = Literal["trainee", "technician", "reviewer", "manager"]
@@ -15,12 +16,12 @@ _MAY: dict[str, tuple[Role, ...]] = {
     "cut": ("technician", "reviewer", "manager"),
     "condition": ("technician", "reviewer", "manager"),
     "test": ("technician", "reviewer", "manager"),
-    "set limits": ("technician", "reviewer", "manager"),
-    "plan the day": ("technician", "reviewer", "manager"),
+    "set-limits": ("technician", "reviewer", "manager"),
+    "plan-schedule": ("technician", "reviewer", "manager"),
     "equip": ("reviewer", "manager"),
-    "manage people": ("manager",),
+    "manage-people": ("manager",),
     "release": ("reviewer", "manager"),
-    "approve densities": ("reviewer", "manager"),
+    "approve-densities": ("reviewer", "manager"),
 }
 
 
@@ -49,4 +50,9 @@ class Actor:
     def must(self, act: str) -> None:
         """Raises Forbidden unless this person's role may do `act`."""
         if not self.may(act):
-            raise Forbidden("access.role", role=self.role, action=act, roles=" or ".join(_MAY[act]))
+            raise Forbidden(
+                "access.role",
+                role=self.role,
+                action=Message(f"right.{act}"),
+                roles=" or ".join(_MAY[act]),
+            )

@@ -14,7 +14,7 @@ const { act, refused, busy } = useAct()
 const finds = computed(() => props.test.method === 'melt-density')
 const needs = computed(() => props.test.set_up.includes('melt_density_g_cm3'))
 const { me } = useSession()
-const mayEnter = computed(() => me.value?.may.includes('approve densities') ?? false)
+const mayEnter = computed(() => me.value?.may.includes('approve-densities') ?? false)
 const register = useQuery({
   queryKey: ['densities'],
   queryFn: () => ask(client.GET('/api/densities')),

@@ -36,7 +36,7 @@ const room = computed<Schemas['EnclosureView'] | null>(
     rooms.value[0] ??
     null,
 )
-const mayMend = computed(() => me.value?.may.includes('set limits') ?? false)
+const mayMend = computed(() => me.value?.may.includes('set-limits') ?? false)
 const mending = ref(false)
 const mended = ref<Schemas['EnclosureView'] | null>(null)
 function mend(which: Schemas['EnclosureView'] | null) {

@@ -28,7 +28,7 @@ const chosen = computed<Person | null>(() => {
   const all = people.data.value ?? []
   return all.find((each) => each.id === (picked.value ?? me.value?.id)) ?? null
 })
-const mayManage = computed(() => me.value?.may.includes('manage people') ?? false)
+const mayManage = computed(() => me.value?.may.includes('manage-people') ?? false)
 const mayAuthorise = computed(() => me.value?.may.includes('equip') ?? false)
 const typed = reactive({ name: '', role: ROLES[1]!, supervisor: 0 })
 watch(

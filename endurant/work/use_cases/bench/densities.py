@@ -66,7 +66,7 @@ def enter_density(actor: Actor, test_id: int, request: FormulationRequest) -> li
     Whoever ran the test does not approve it. Raises Forbidden for those; Conflict for another
     method, too few runs, or densities that lie too far apart.
     """
-    actor.must("approve densities")
+    actor.must("approve-densities")
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         if test.method != METHOD:
@@ -146,7 +146,7 @@ def use_density(actor: Actor, test_id: int, request: FormulationRequest) -> Test
 
 def withdraw_density(actor: Actor, density_id: int) -> list[DensityView]:
     """A density holds no longer. Raises NotFound."""
-    actor.must("approve densities")
+    actor.must("approve-densities")
     with transaction() as session:
         row = session.get(MeltDensity, density_id, with_for_update=True)
         if row is None:

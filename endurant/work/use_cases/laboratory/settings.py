@@ -183,7 +183,7 @@ def change_house(actor: Actor, request: HouseRequest) -> HouseView:
 
     Raises Invalid where nothing would be changed, Conflict when someone was first.
     """
-    actor.must("manage people")
+    actor.must("manage-people")
     with transaction() as session:
         row = _locked(session, request.revision)
         given = request.model_dump(exclude={"revision", "reason", "tables"})

@@ -100,7 +100,7 @@ def people() -> list[PersonView]:
 
 def add(actor: Actor, request: PersonRequest) -> list[PersonView]:
     """Someone new. Raises Conflict when the login is taken, Invalid for a short password."""
-    actor.must("manage people")
+    actor.must("manage-people")
     person = Person(
         login=request.login,
         name=request.name,
@@ -122,7 +122,7 @@ def change(actor: Actor, person_id: int, request: PersonChanged) -> list[PersonV
     Raises Conflict for what would leave nobody who manages people, and for who would lock
     themselves out; Invalid for a supervisor that cannot be one.
     """
-    actor.must("manage people")
+    actor.must("manage-people")
     with transaction() as session:
         # All rows are locked in their order: two managers cannot take each other's role at once.
         everyone = session.scalars(select(Person).order_by(Person.id).with_for_update()).all()
@@ -142,7 +142,7 @@ def change(actor: Actor, person_id: int, request: PersonChanged) -> list[PersonV
 
 def set_hours(actor: Actor, person_id: int, request: HoursRequest) -> list[PersonView]:
     """When somebody is in, and when they are away. Raises NotFound."""
-    actor.must("manage people")
+    actor.must("manage-people")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
         before: dict[str, object] = {"hours": person.hours, "away": person.away}
@@ -175,7 +175,7 @@ def set_password(actor: Actor, person_id: int, request: PasswordRequest) -> None
     if is_own and not is_own_password(actor, request.old_password or "", f"change by {actor.id}"):
         raise Forbidden("password.wrong")
     if not is_own:
-        actor.must("manage people")
+        actor.must("manage-people")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
         person.password_hash = hash_password(request.password)

@@ -98,7 +98,7 @@ class TakenLogView(View):
 
 def add_enclosure(actor: Actor, request: EnclosureRequest) -> ConditioningView:
     """A new enclosure; raises Conflict when the name is taken."""
-    actor.must("set limits")
+    actor.must("set-limits")
     with transaction() as session:
         if session.scalar(select(Enclosure).where(Enclosure.name == request.name)) is not None:
             raise Conflict("enclosure.name-taken", name=request.name)
@@ -137,7 +137,7 @@ def mend_enclosure(actor: Actor, enclosure_id: int, request: EnclosureMended) ->
     Its atmosphere changes only while nothing hangs in it, and then its own set point is over.
     Raises Conflict, also when somebody else has mended it meanwhile.
     """
-    actor.must("set limits")
+    actor.must("set-limits")
     if (request.host is None) != (request.port is None):
         raise Invalid("enclosure.logger-incomplete", field="port")
     with transaction() as session:
@@ -176,7 +176,7 @@ def mend_enclosure(actor: Actor, enclosure_id: int, request: EnclosureMended) ->
 
 def close_enclosure(actor: Actor, enclosure_id: int) -> ConditioningView:
     """The enclosure is used no more; its log and stays remain. Raises Conflict while in use."""
-    actor.must("set limits")
+    actor.must("set-limits")
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
         if _hanging(session, enclosure):

@@ -283,7 +283,7 @@ def weigh_blanks(actor: Actor, test_id: int, request: GrammageRequest) -> Measur
 
 def choose_area_rule(actor: Actor, test_id: int, request: AreaRuleRequest) -> MeasuringView:
     """Compute sections by their mean or by the smallest. Raises Conflict once one was tested."""
-    actor.must("set limits")
+    actor.must("set-limits")
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)

@@ -82,7 +82,7 @@ def change_limits(
     Once a specimen has been tested this needs a reason, which the report gives as a deviation.
     Raises Conflict after release or when someone was first, Invalid without that reason.
     """
-    actor.must("set limits")
+    actor.must("set-limits")
     why = (reason or "").strip()[:300]
     with transaction() as session:
         test = test_or_refuse(session, test_id)
