@@ -244,7 +244,7 @@ def _look(address: str, specimen: int, seconds: float, drawn: list[tuple[int, fl
         page = chromium.new_page(viewport={"width": 1280, "height": 800})
         page.add_init_script(WATCHES_THE_DRAWING)
         page.goto(address)
-        page.get_by_label("Name you sign in with").fill("ines")
+        page.get_by_label("Login").fill("ines")
         page.get_by_label("Password").fill(PASSWORD)
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("navigation", name="Screens").wait_for()

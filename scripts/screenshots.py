@@ -57,7 +57,7 @@ def main() -> None:
             )
             page = chromium.new_context(viewport={"width": 1280, "height": 800}).new_page()
             page.goto(ADDRESS)
-            page.get_by_label("Name you sign in with").wait_for()
+            page.get_by_label("Login").wait_for()
             sign_in(page, "maren")
             for name, path in VIEWS:
                 page.goto(ADDRESS + path)
@@ -78,7 +78,7 @@ def main() -> None:
 
 def sign_in(page: Page, login: str) -> None:
     """Sign in at the door."""
-    page.get_by_label("Name you sign in with").fill(login)
+    page.get_by_label("Login").fill(login)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("navigation", name="Screens").wait_for()

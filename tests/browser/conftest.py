@@ -62,7 +62,7 @@ class Site:
         # Not to Today, which plans the day as it opens: a test that wants that goes there.
         page.goto(f"{self.address}/jobs")
         if login is not None:
-            page.get_by_label("Name you sign in with").fill(login)
+            page.get_by_label("Login").fill(login)
             page.get_by_label("Password").fill(PASSWORD)
             page.get_by_role("button", name="Sign in").click()
             page.get_by_role("navigation", name="Screens").wait_for()

@@ -22,7 +22,7 @@ def receive_resin(page: Page, method: str) -> None:
     page.get_by_label("Product").fill("Cap regrind")
     page.get_by_label("Material, with mass if known").fill("regrind, grey")
     page.get_by_role("radio", name="Granules").click()
-    page.get_by_label("How much").fill("800")
+    page.get_by_label("Amount").fill("800")
     ask_for(page, method)
 
 
@@ -33,12 +33,12 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     page.get_by_label("load, kg").fill("2.16")
     expect(page.get_by_label("cut interval, s")).to_have_count(0)
     page.get_by_label("Melt mass-flow rate: mean at least").fill("1.5")
-    page.get_by_role("button", name="Receive it").click()
+    page.get_by_role("button", name="Receive sample").click()
     expect(page.get_by_text("Before a figure can be computed")).to_be_visible()
-    page.get_by_role("link", name="Type readings, or bring a document in").click()
+    page.get_by_role("link", name="Enter or import readings").click()
     expect(page.get_by_role("heading", name="Import readings")).to_be_visible()
     page.get_by_label("cut interval, s").fill("20")
-    page.get_by_role("button", name="Set it up like this").click()
+    page.get_by_role("button", name="Save set-up").click()
     expect(page.get_by_text("cut interval, s 20")).to_be_visible()
 
     document = example("iso-1133-1-a--bottle-cap-regrind")["document"]
@@ -61,15 +61,15 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     reviewer = site.page("maren")
     reviewer.goto(page.url.replace("/readings/", "/judge/"))
     expect(reviewer.get_by_text("1.71 g/10 min")).to_be_visible()
-    reviewer.get_by_label("Your password again").fill(PASSWORD)
-    reviewer.get_by_role("button", name="Release the report").click()
+    reviewer.get_by_label("Your password").fill(PASSWORD)
+    reviewer.get_by_role("button", name="Release report").click()
     expect(reviewer.get_by_text("Released report")).to_be_visible(timeout=30_000)
 
 
 def test_readings_are_typed_on_the_page_made_from_the_model(site: Site) -> None:
     page = site.page("ines")
     receive_resin(page, "barrel-check")
-    page.get_by_role("button", name="Receive it").click()
+    page.get_by_role("button", name="Receive sample").click()
     page.get_by_role("textbox", name="label").fill("upper")
     page.get_by_label("displayed, °C").fill("190.0")
     page.get_by_label("reference, °C").fill("190.4")
@@ -86,5 +86,5 @@ def test_the_wall_has_a_page_for_a_method_with_its_picture(site: Site) -> None:
     expect(page.get_by_role("img", name=re.compile("Specimen, 150 x 25 mm"))).to_be_visible()
     page.get_by_role("button", name="T130-1").click()
     expect(page.locator(".trace")).to_have_attribute("data-points", re.compile(r"^\d\d"))
-    page.get_by_role("button", name="How the figures came").click()
+    page.get_by_role("button", name="Calculation").click()
     expect(page.locator(".slip")).to_contain_text("middle 80 %")

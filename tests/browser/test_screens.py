@@ -16,16 +16,16 @@ def test_a_limit_that_is_no_number_is_refused_and_nothing_typed_is_lost(site: Si
     expect(page.get_by_role("alert")).to_contain_text("a number such as 25")
     expect(page.get_by_label("Product")).to_have_value("Veranda cloth, ochre")
     page.get_by_label("warp: mean at least").fill("5")
-    page.get_by_role("button", name="Receive it").click()
-    expect(page.get_by_role("button", name="Place the specimens")).to_be_visible()
+    page.get_by_role("button", name="Receive sample").click()
+    expect(page.get_by_role("button", name="Place specimens")).to_be_visible()
 
 
 def test_a_sample_too_small_says_what_is_missing(site: Site) -> None:
     page = site.page("ines")
     receive(page, length="320")
-    page.get_by_role("button", name="Place the specimens").click()
+    page.get_by_role("button", name="Place specimens").click()
     expect(page.get_by_text(re.compile("mm too short. It is 320 mm long")).first).to_be_visible()
-    expect(page.get_by_role("button", name="It is cut like this")).to_have_count(0)
+    expect(page.get_by_role("button", name="Confirm cut")).to_have_count(0)
 
 
 def test_a_bad_file_is_refused_next_to_the_specimen(site: Site) -> None:
@@ -45,7 +45,7 @@ def test_a_bad_file_is_refused_next_to_the_specimen(site: Site) -> None:
 def to_the_bench_early(site: Site, page) -> None:  # type: ignore[no-untyped-def]
     site.a_day_passes()
     to_the_bench(page)
-    page.get_by_role("button", name="Take it from a CSV file").wait_for()
+    page.get_by_role("button", name="Import trace from CSV").wait_for()
 
 
 def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
@@ -54,7 +54,7 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
     place_and_cut(page)
     hang(page)
     page.goto(f"{site.address}/bench/1")
-    page.get_by_role("button", name="Take it from a CSV file").wait_for()
+    page.get_by_role("button", name="Import trace from CSV").wait_for()
     rows = "".join(f"{x},{20 + 5 * (x % 3)}\n" for x in range(60))
     page.locator("input[type=file][accept*=csv]").set_input_files(
         {"name": "w1.csv", "mimeType": "text/csv", "buffer": f"Extension,Load\n{rows}".encode()}
@@ -92,7 +92,7 @@ def test_keys_and_codes(site: Site) -> None:
 def test_the_server_gone_is_said_and_the_page_comes_back(site: Site) -> None:
     page = site.page("ines")
     page.get_by_role("link", name="Jobs").click()
-    expect(page.get_by_text("Nothing was received yet")).to_be_visible()
+    expect(page.get_by_text("No samples received yet")).to_be_visible()
     page.context.set_offline(True)
     expect(page.get_by_text("The line to the server is lost")).to_be_visible(timeout=30_000)
     page.context.set_offline(False)
@@ -102,7 +102,7 @@ def test_the_server_gone_is_said_and_the_page_comes_back(site: Site) -> None:
 def test_no_screen_is_wider_than_its_window(site: Site) -> None:
     page = site.page("ines")
     receive(page)
-    page.get_by_role("button", name="Place the specimens").click()
+    page.get_by_role("button", name="Place specimens").click()
     expect(page.get_by_text("Every rule is kept")).to_be_visible()
     for path in (
         "/today",
@@ -136,6 +136,6 @@ def test_the_theme_is_kept(site: Site) -> None:
 def test_a_wrong_address_and_a_missing_job(site: Site) -> None:
     page = site.page("ines")
     page.goto(f"{site.address}/nowhere")
-    expect(page.get_by_text("There is no such page")).to_be_visible()
+    expect(page.get_by_text("Page not found")).to_be_visible()
     page.goto(f"{site.address}/jobs/77")
     expect(page.get_by_role("alert")).to_contain_text("There is no job with id 77")

@@ -26,18 +26,18 @@ from tests.laboratory import PASSWORD, csv_of
 def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     page = site.page("ines")
     page.get_by_role("link", name="Jobs").click()
-    expect(page.get_by_text("Nothing was received yet")).to_be_visible()
+    expect(page.get_by_text("No samples received yet")).to_be_visible()
     receive(page)
 
     page.get_by_role("button", name="Mark an area").click()
     drag(page, (0.0, 0.30), (1.0, 0.34))
     expect(page.get_by_role("listitem").filter(has_text="crease")).to_be_visible()
-    page.get_by_role("button", name="Place the specimens").click()
+    page.get_by_role("button", name="Place specimens").click()
     expect(page.get_by_text("Every rule is kept")).to_be_visible()
     move_a_specimen_onto_its_neighbour(page)
-    page.get_by_role("button", name="Place them again").click()
-    page.get_by_role("button", name="It is cut like this").click()
-    page.get_by_role("button", name="Hang the specimens").click()
+    page.get_by_role("button", name="Place again").click()
+    page.get_by_role("button", name="Confirm cut").click()
+    page.get_by_role("button", name="Start conditioning").click()
     hang(page)
     expect(page.get_by_label("Running clocks").get_by_text(re.compile(r"^2[34] h"))).to_be_visible()
     site.a_day_passes()
@@ -51,7 +51,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     page.keyboard.press("1")
     expect(page.get_by_role("button", name=re.compile("^W3.*void"))).to_be_visible()
     bring_the_rest_in(page, ["W4", "W5", "W6", "F1", "F2", "F3", "F4", "F5"])
-    page.get_by_role("main").get_by_role("link", name="Judge").click()
+    page.get_by_role("main").get_by_role("link", name="Review").click()
     page.wait_for_url("**/judge/*")
 
     expect(page.get_by_text("meets", exact=True).first).to_be_visible()
@@ -64,11 +64,11 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
 
     maren = site.page("maren")
     maren.goto(page.url)
-    maren.get_by_label("Your password again").fill("not this one")
-    maren.get_by_role("button", name="Release the report").click()
+    maren.get_by_label("Your password").fill("not this one")
+    maren.get_by_role("button", name="Release report").click()
     expect(maren.get_by_text("The password is wrong")).to_be_visible()
-    maren.get_by_label("Your password again").fill(PASSWORD)
-    maren.get_by_role("button", name="Release the report").click()
+    maren.get_by_label("Your password").fill(PASSWORD)
+    maren.get_by_role("button", name="Release report").click()
     pdf_link = maren.get_by_role("link", name="PDF", exact=True)
     expect(pdf_link).to_be_visible(timeout=60_000)
     href = pdf_link.get_attribute("href")
@@ -93,7 +93,7 @@ def move_a_specimen_onto_its_neighbour(page: Page) -> None:
     page.mouse.move(other["x"] + other["width"] / 2, other["y"] + other["height"] / 2, steps=8)
     expect(page.get_by_text("F1 and F2 overlap")).to_be_visible()
     page.mouse.up()
-    expect(page.get_by_role("button", name="Place them again")).to_be_enabled()
+    expect(page.get_by_role("button", name="Place again")).to_be_enabled()
     expect(page.get_by_text("F1 and F2 overlap")).to_be_visible()
 
 
@@ -101,7 +101,7 @@ def bring_the_rest_in(page: Page, labels: list[str]) -> None:
     """From files, as from a frame that writes them."""
     for label in labels:
         expect(page.get_by_text(re.compile(rf"^{label}$")).first).to_be_visible()
-        page.get_by_role("button", name="Take it from a CSV file").wait_for()
+        page.get_by_role("button", name="Import trace from CSV").wait_for()
         data = csv_of(f"J-0401-1-{label}")
         page.locator("input[type=file][accept*=csv]").set_input_files(
             {"name": f"{label}.csv", "mimeType": "text/csv", "buffer": data}

@@ -19,7 +19,7 @@ def receive(page: Page, *, warp: str = "20", weft: str = "15", length: str = "90
     ask_for(page, "iso-13937-2")
     page.get_by_label("warp: mean at least").fill(warp)
     page.get_by_label("weft: mean at least").fill(weft)
-    page.get_by_role("button", name="Receive it").click()
+    page.get_by_role("button", name="Receive sample").click()
 
 
 def ask_for(page: Page, method: str) -> None:
@@ -30,9 +30,9 @@ def ask_for(page: Page, method: str) -> None:
 
 def place_and_cut(page: Page) -> None:
     """Let everything be placed, and cut it like that."""
-    page.get_by_role("button", name="Place the specimens").click()
-    page.get_by_role("button", name="It is cut like this").click()
-    page.get_by_role("button", name="Hang the specimens").click()
+    page.get_by_role("button", name="Place specimens").click()
+    page.get_by_role("button", name="Confirm cut").click()
+    page.get_by_role("button", name="Start conditioning").click()
 
 
 def hang(page: Page) -> None:

@@ -48,7 +48,7 @@ describe('the limit rule', () => {
   it('keeps what lies off its ends at its ends', () => {
     const rule = { ...RULE, values: [500], voids: [], mean: null, half_width: null }
     const drawn = mount(LimitRule, { props: { rule } })
-    expect(drawn.get('svg').attributes('aria-label')).toContain('no figure yet')
+    expect(drawn.get('svg').attributes('aria-label')).toContain('no result yet')
     expect(drawn.html()).toContain('100%')
     expect(drawn.html()).not.toMatch(/\b[2-9]\d\d\d?%/)
   })
@@ -124,6 +124,6 @@ describe('a day that is typed', () => {
   it('is none, with the reason, while it is odd', async () => {
     const odd = await typed('soon')
     expect(odd.emitted('update:modelValue')).toEqual([[null]])
-    expect(odd.text()).toContain('expected a day')
+    expect(odd.text()).toContain('enter a day')
   })
 })

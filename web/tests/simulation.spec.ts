@@ -63,8 +63,8 @@ describe('a simulated device', () => {
         },
         global: { plugins: plugins() },
       }).text()
-    expect(panel('frame')).toContain('In the next test it')
-    expect(panel('pendulum')).toContain('From now on it')
+    expect(panel('frame')).toContain('In the next test the device')
+    expect(panel('pendulum')).toContain('From now on the device')
     expect(panel('pendulum')).toContain('energy 1.23')
   })
 })

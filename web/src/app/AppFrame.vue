@@ -26,7 +26,7 @@ const tabs = computed(() => [
   { to: '/cutting', words: 'Cutting', key: 'c', count: waitingAt('cutting') },
   { to: '/conditioning', words: 'Conditioning', key: 'h', count: 0 },
   { to: '/bench', words: 'Bench', key: 'b', count: waitingAt('bench') },
-  { to: '/judge', words: 'Judge', key: 'v', count: waitingAt('judge') },
+  { to: '/judge', words: 'Review', key: 'v', count: waitingAt('judge') },
   { to: '/methods', words: 'Methods', key: 'm', count: 0 },
   { to: '/instruments', words: 'Instruments', key: 'i', count: 0 },
   { to: '/people', words: 'People', key: 'p', count: 0 },
@@ -84,7 +84,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
           <button class="plain" @click="flipTheme">
             {{ theme.global.name.value === 'dark' ? 'Light' : 'Dark' }}
           </button>
-          <button class="plain" @click="keysShown = true">Keys <kbd>?</kbd></button>
+          <button class="plain" @click="keysShown = true">Keyboard shortcuts <kbd>?</kbd></button>
           <button class="plain" @click="signOut">Sign out</button>
         </div>
       </div>

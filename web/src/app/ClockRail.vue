@@ -35,8 +35,8 @@ const tapes = computed(() =>
 )
 const ALARM_WORDS: Record<Alarm, string> = {
   flash: 'flashes',
-  sound: 'flashes and sounds',
-  none: 'makes no alarm',
+  sound: 'flash and sound',
+  none: 'no alarm',
 }
 const ALARM_NAMES: Record<Alarm, string> = {
   flash: 'Flash only',
@@ -51,7 +51,11 @@ const many = computed(
   () => width.value > 0 && tapes.value.length > Math.max(Math.floor(width.value / TAPE_PX), 1),
 )
 useKeys(() => [
-  { key: 'k', says: 'all running clocks, or the first', act: () => (all.value = !all.value) },
+  {
+    key: 'k',
+    says: 'show all running clocks, or only the first',
+    act: () => (all.value = !all.value),
+  },
 ])
 const failing = computed(
   () => lineIsLost.value || clocks.isError.value || clocks.failureCount.value > 1,
@@ -66,10 +70,10 @@ const failing = computed(
     :aria-live="flashing ? 'assertive' : 'off'"
   >
     <p v-if="failing" class="alone" role="status">
-      The line to the server is lost. The clocks go on in the record; looking again …
+      The connection to the server is lost. The clocks go on. Trying to reconnect …
     </p>
     <p v-else-if="clocks.data.value && tapes.length === 0" class="alone">
-      No clock is running. Hang specimens, and their time shows here.
+      No clock is running. Start conditioning, and the time shows here.
     </p>
     <div v-show="!failing && (wasSet || tapes.length)" ref="shown" class="tapes">
       <p v-if="wasSet" class="tape overrun" role="status" :title="wasSet.says">
@@ -88,12 +92,12 @@ const failing = computed(
           >{{ tape.shown }}<small v-if="!tape.served">until {{ tape.until }}</small></span
         >
         <span class="says">{{ tape.served ? tape.whose : tape.says }}</span>
-        <span class="says whose">{{ tape.served ? 'ready to be tested' : tape.whose }}</span>
+        <span class="says whose">{{ tape.served ? 'ready to test' : tape.whose }}</span>
         <span class="strip"><span :style="{ width: `${tape.share * 100}%` }" /></span>
       </router-link>
     </div>
     <p v-if="!failing && tapes.length" class="small-acts">
-      <button class="plain" :title="`A clock that runs out ${ALARM_WORDS[alarm]}`" @click="change">
+      <button class="plain" :title="`When a clock runs out: ${ALARM_WORDS[alarm]}`" @click="change">
         {{ ALARM_NAMES[alarm] }}
       </button>
       <button v-if="many" class="plain" @click="all = !all">

@@ -4,16 +4,16 @@ import { listedKeys } from '@/ui/keys'
 const open = defineModel<boolean>({ required: true })
 const everywhere = [
   ['/', 'type the code of a specimen'],
-  ['g then j c h b v', 'go to Jobs, Cutting, Conditioning, Bench, Judge'],
-  ['?', 'these keys'],
-  ['Esc', 'close what is open'],
+  ['g then j c h b v', 'go to Jobs, Cutting, Conditioning, Bench, Review'],
+  ['?', 'show the keyboard shortcuts'],
+  ['Esc', 'close the dialog'],
 ]
 </script>
 
 <template>
   <v-dialog v-model="open" max-width="480">
     <div class="leaf">
-      <h2>Keys</h2>
+      <h2>Keyboard shortcuts</h2>
       <dl>
         <template v-for="use in open ? listedKeys() : []" :key="use.key">
           <dt>

@@ -4,10 +4,7 @@ import StateNote from '@/ui/StateNote.vue'
 </script>
 
 <template>
-  <StateNote
-    title="There is no such page"
-    says="The address may be mistyped, or the thing is gone."
-  >
-    <ActButton to="/jobs">To the jobs</ActButton>
+  <StateNote title="Page not found" says="The address may be wrong, or the record was removed.">
+    <ActButton to="/jobs">Go to jobs</ActButton>
   </StateNote>
 </template>

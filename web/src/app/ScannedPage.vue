@@ -32,5 +32,5 @@ onMounted(async () => {
   <StateNote v-if="says" title="Not found" :says="says">
     <ActButton to="/jobs">All jobs</ActButton>
   </StateNote>
-  <p v-else class="quiet">Looking for it …</p>
+  <p v-else class="quiet">Searching …</p>
 </template>

@@ -41,9 +41,9 @@ async function go() {
       <h1>Endurant</h1>
       <p class="quiet">From the parcel at the counter to the signed report.</p>
       <p v-if="away" class="away" role="status">
-        The server or its database does not answer. Looking again every two seconds …
+        The server or its database does not answer. Trying again every two seconds …
       </p>
-      <v-text-field v-model="login" v-focus label="Name you sign in with" autocomplete="username" />
+      <v-text-field v-model="login" v-focus label="Login" autocomplete="username" />
       <v-text-field
         v-model="password"
         label="Password"
@@ -52,7 +52,7 @@ async function go() {
       />
       <RefusalNote v-model="refused" />
       <ActButton kind="main" :disabled="busy || !login || !password">
-        {{ busy ? 'Looking you up …' : 'Sign in' }} <kbd>Enter</kbd>
+        {{ busy ? 'Signing in …' : 'Sign in' }} <kbd>Enter</kbd>
       </ActButton>
     </form>
     <p class="trouser" aria-hidden="true">

@@ -34,15 +34,13 @@ defineExpose({ open: () => field.value?.click() })
         >
       </p>
     </template>
-    <ActButton v-if="filed" @click="field?.click()">
-      Take it from a CSV file <kbd>I</kbd>
-    </ActButton>
+    <ActButton v-if="filed" @click="field?.click()"> Import trace from CSV <kbd>I</kbd> </ActButton>
     <input ref="field" type="file" accept=".csv,.txt,text/csv" hidden @change="chosen" />
     <p class="small">
-      <router-link :to="`/readings/${jobId}`">Type readings, or bring a document in</router-link>
+      <router-link :to="`/readings/${jobId}`">Enter or import readings</router-link>
     </p>
     <label v-if="view.stations.length > 1 && view.phase === 'before'" class="small quiet">
-      Run at
+      Station
       <select
         :value="view.station?.id"
         @change="$emit('station', Number(($event.target as HTMLSelectElement).value))"

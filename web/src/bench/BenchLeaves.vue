@@ -39,7 +39,7 @@ defineExpose({
 </script>
 
 <template>
-  <WorkingSlip v-model="slip" :title="`${label}, how it came`" :lines="working" />
+  <WorkingSlip v-model="slip" :title="`${label}, calculation`" :lines="working" />
   <ReasonLeaf
     v-model="whyOpen"
     title="Reason for the deviation"
@@ -49,9 +49,9 @@ defineExpose({
   />
   <ReasonLeaf
     v-model="takeBackOpen"
-    :title="`Withdraw the void of ${label}`"
+    :title="`Undo the void of ${label}`"
     says="The specimen counts again. The reason stays in the audit trail."
-    act="Withdraw void"
+    act="Undo void"
     @given="$emit('takeBack', $event)"
   />
   <v-dialog v-model="examining" max-width="560">
@@ -61,8 +61,8 @@ defineExpose({
         <b>{{ odd.code.replace(/-/g, ' ') }}:</b> {{ odd.says }}
       </p>
       <p class="small quiet">
-        The place is ringed on the curve. Close this to zoom into the curve or to void the specimen
-        with its code.
+        The point is marked on the curve. Close this dialog to zoom into the curve or to void the
+        specimen.
       </p>
       <footer>
         <ActButton type="button" @click="examining = false">Back to the curve</ActButton>

@@ -52,7 +52,7 @@ useKeys(() => [
   })),
   {
     key: 'i',
-    says: 'bring a trace in from a file',
+    says: 'import a trace from a file',
     act: () => bench.canFile && foot.value?.open(),
   },
 ])
@@ -62,8 +62,8 @@ useKeys(() => [
   <FromRecord v-if="!bench.job.data.value" :query="bench.job" />
   <StateNote
     v-else-if="!bench.test"
-    title="Nothing is run here"
-    says="The tests of this job are brought in as documents or typed."
+    title="No bench test"
+    says="The readings of this job are imported or typed."
   />
   <div v-else class="bench">
     <BenchHead

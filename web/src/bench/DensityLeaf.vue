@@ -45,7 +45,7 @@ const use = () => act(() => ask(client.POST('/api/tests/{test_id}/use-density', 
       {{ fixed(row.temperature_c, 0) }} °C, {{ row.runs }} runs<template
         v-if="row.sd_g_cm3 !== null"
         >, SD {{ fixed(row.sd_g_cm3, 4) }}</template
-      >: no more cuts
+      >: no further cuts
     </p>
     <p v-if="!inForce.length" class="small quiet">The register is empty.</p>
     <p v-if="finds && !mayEnter" class="small quiet">
@@ -55,7 +55,7 @@ const use = () => act(() => ask(client.POST('/api/tests/{test_id}/use-density', 
       <v-text-field v-model="typed.formulation" label="Formulation" />
       <v-text-field v-model="typed.revision" label="Revision" />
       <ActButton :disabled="busy || !typed.formulation.trim() || !typed.revision.trim()">
-        {{ finds ? 'Enter it in the register' : 'Take it from the register' }}
+        {{ finds ? 'Enter density in the register' : 'Use density from the register' }}
       </ActButton>
     </form>
     <RefusalNote v-model="refused" />

@@ -39,25 +39,25 @@ async function keep() {
   <section v-if="chosen.length" class="preview">
     <header>
       <h3>{{ chosen.length === 1 ? chosen[0]!.name : `${chosen.length} files` }}</h3>
-      <button class="plain link small" @click="leaveFiles">leave them</button>
+      <button class="plain link small" @click="leaveFiles">Discard files</button>
     </header>
     <p class="small quiet how">
       <label v-if="kept.data.value?.length"
-        >Columns as in
+        >Column mapping
         <select v-model="mapping" @change="lookAgain">
-          <option value="">their headers say</option>
+          <option value="">by the headers</option>
           <option v-for="each in kept.data.value" :key="each.name" :value="each.name">
             {{ each.name }}, revision {{ each.revision }}
           </option>
         </select></label
       >
       <label
-        >Specimens told apart by the column
+        >Column with the specimen label
         <input v-model="specimensBy" class="mono" placeholder="none" @change="lookAgain"
       /></label>
     </p>
     <form v-if="headers" class="means" @submit.prevent="keep">
-      <p>What do its columns mean?</p>
+      <p>What do the columns mean?</p>
       <label v-for="header in headers.headers" :key="header">
         <span class="mono">{{ header }}</span>
         <select v-model="means[header]">
@@ -67,9 +67,9 @@ async function keep() {
           </option>
         </select>
       </label>
-      <v-text-field v-model="name" label="Keep this as" placeholder="the old frame's program" />
+      <v-text-field v-model="name" label="Save mapping as" placeholder="name of the mapping" />
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="keeping || !name.trim()">Keep it, and read the files so</ActButton>
+      <ActButton :disabled="keeping || !name.trim()">Save mapping and read files</ActButton>
     </form>
     <template v-if="seen">
       <ul>
@@ -88,7 +88,7 @@ async function keep() {
         </li>
       </ul>
       <details class="small">
-        <summary>How they were read</summary>
+        <summary>How the files were read</summary>
         <p v-for="line in seen.said" :key="line" class="mono">{{ line }}</p>
         <p v-if="!seen.said.length" class="quiet">As a test document.</p>
       </details>

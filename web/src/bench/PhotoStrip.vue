@@ -26,7 +26,7 @@ const subjects = useQuery({
     ),
 })
 const choices = computed(() => [
-  { value: '', title: `the whole of ${props.label}` },
+  { value: '', title: `all of ${props.label}` },
   ...(subjects.data.value ?? []).map((value) => ({ value, title: value })),
 ])
 const photos = useQuery({
@@ -97,13 +97,15 @@ async function withReason(photo: Schemas['PhotoView'], again: Again, send: () =>
           <button class="plain link" :disabled="busy" @click="change(photo)">
             {{ photo.in_report ? 'in the report' : 'not in the report' }}
           </button>
-          <button class="plain link" :disabled="busy" @click="remove(photo)">take it off</button>
+          <button class="plain link" :disabled="busy" @click="remove(photo)">
+            Remove photograph
+          </button>
         </template>
       </figcaption>
     </figure>
     <template v-if="!released">
-      <v-select v-if="choices.length > 1" v-model="subject" :items="choices" label="Of what" />
-      <v-text-field v-model="shows" label="What it shows" maxlength="200" />
+      <v-select v-if="choices.length > 1" v-model="subject" :items="choices" label="Subject" />
+      <v-text-field v-model="shows" label="Caption" maxlength="200" />
       <input
         ref="field"
         type="file"
@@ -117,8 +119,8 @@ async function withReason(photo: Schemas['PhotoView'], again: Again, send: () =>
     <RefusalNote v-model="refused" />
     <ReasonLeaf
       :model-value="waits !== null"
-      title="Take it away?"
-      :says="`${label} was tested. The report states what its photograph was, what became of it, and why.`"
+      title="Remove photograph?"
+      :says="`${label} is already tested. The report states the change of its photograph and the reason.`"
       act="Do it with the reason"
       @update:model-value="waits = null"
       @given="(reason) => waits?.(reason)"

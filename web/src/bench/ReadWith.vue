@@ -17,7 +17,7 @@ const choices = computed(() => {
   <label class="small quiet">
     Read with
     <select v-model="serial">
-      <option value="">an instrument that is not named</option>
+      <option value="">instrument not recorded</option>
       <option v-for="each in choices" :key="each.serial" :value="each.serial">
         {{ each.station || each.name }}, {{ each.serial }}
       </option>

@@ -105,7 +105,7 @@ async function voidOne(code: string, words: string) {
         >{{ job.data.value.next_words }}</ActButton
       >
     </header>
-    <p v-if="tests.length === 0" class="quiet">This job asks for no test.</p>
+    <p v-if="tests.length === 0" class="quiet">This job has no test.</p>
     <TestTabs
       v-if="tests.length > 1"
       :tests="tests"
@@ -122,12 +122,11 @@ async function voidOne(code: string, words: string) {
         </h2>
         <p class="quiet small">
           <template v-if="test.at_frame">
-            This method can be run <router-link :to="`/bench/${id}`">at the bench</router-link>; its
-            results can be computed from imported readings as well.
+            This method runs <router-link :to="`/bench/${id}`">at the bench</router-link>. Its
+            results can also be computed from imported readings.
           </template>
           <template v-else>
-            This method is not run at the bench here. Its results are computed from imported
-            readings.
+            This method has no bench procedure. Its results are computed from imported readings.
           </template>
         </p>
         <ul class="cautions small">
@@ -172,15 +171,15 @@ async function voidOne(code: string, words: string) {
         <header class="tally">
           <h2>
             {{ test.wanted - test.to_go }} of {{ test.wanted }}
-            <span class="quiet">count</span>
+            <span class="quiet">accepted</span>
           </h2>
           <ActButton v-if="waiting.length" kind="main" :disabled="busy" @click="keepAll">
-            Keep all {{ waiting.length }}
+            Accept all {{ waiting.length }}
           </ActButton>
         </header>
         <ReadingsTable :test="test" @look="looked = $event" />
         <p v-if="test.specimens.length === 0" class="quiet">
-          The document names its specimens; none are here yet.
+          The imported document names the specimens. None are imported yet.
         </p>
         <ActButton
           v-for="(count, direction) in test.one_more"
@@ -188,7 +187,7 @@ async function voidOne(code: string, words: string) {
           :disabled="busy"
           @click="askForOneMore(String(direction))"
         >
-          Ask for one more<template v-if="direction">, {{ direction }}</template>
+          Add replacement<template v-if="direction">, {{ direction }}</template>
           <span class="mono">{{ count }} missing</span>
         </ActButton>
         <div v-if="looked && !looked.void && !job.data.value.released" class="leaf">

@@ -12,8 +12,8 @@ defineEmits<{ look: [specimen: SpecimenView] }>()
     <thead>
       <tr>
         <th>Label</th>
-        <th>Works on</th>
-        <th class="right">{{ test.rows[0]?.title ?? 'Figure' }}</th>
+        <th>Counts in</th>
+        <th class="right">{{ test.rows[0]?.title ?? 'Result' }}</th>
         <th>State</th>
       </tr>
     </thead>
@@ -33,8 +33,8 @@ defineEmits<{ look: [specimen: SpecimenView] }>()
         <td class="mono right">{{ signed(specimen.value_text ?? '–') }}</td>
         <td>
           <template v-if="specimen.void">void, {{ specimen.void.title.toLowerCase() }}</template>
-          <template v-else-if="specimen.state === 'to-look-at'">look at it, then keep</template>
-          <template v-else-if="specimen.state === 'tested'">kept</template>
+          <template v-else-if="specimen.state === 'to-look-at'">to be accepted</template>
+          <template v-else-if="specimen.state === 'tested'">accepted</template>
           <template v-else>{{ specimen.state.replace('-', ' ') }}</template>
           <p v-for="flag in specimen.flags" :key="flag.code" class="small flag">
             {{ flag.text }}

@@ -42,7 +42,7 @@ const conditioning = computed(() => {
   <template v-if="specimen.void">
     <h2>Void: {{ specimen.void.title.toLowerCase() }}</h2>
     <p>{{ specimen.void.words }}. {{ specimen.void.by }}</p>
-    <ActButton v-if="!released" @click="$emit('takeBack')">Withdraw void</ActButton>
+    <ActButton v-if="!released" @click="$emit('takeBack')">Undo void</ActButton>
   </template>
   <template v-else>
     <p v-for="flag in specimen.flags" :key="flag.code" class="flag">{{ flag.text }}</p>

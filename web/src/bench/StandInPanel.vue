@@ -21,7 +21,7 @@ const plain = (value: string | number) =>
 <template>
   <p class="small quiet">
     {{ station.name }} is simulated, {{ station.pace }} times as fast.
-    {{ records ? 'In the next test it' : 'From now on it' }}
+    {{ records ? 'In the next test the device' : 'From now on the device' }}
     <SimulationField
       :kind="station.kind"
       label="How the simulated device behaves"
@@ -29,7 +29,7 @@ const plain = (value: string | number) =>
     />
   </p>
   <p v-if="shows.length" class="small quiet shows">
-    What this specimen shows:
+    Simulated behaviour:
     <template v-for="(shown, place) in shows" :key="shown.name"
       ><template v-if="place">, </template>{{ shown.title.toLowerCase() }}
       <b>{{ plain(shown.value) }}</b></template

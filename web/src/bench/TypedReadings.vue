@@ -52,7 +52,7 @@ async function typed() {
 <template>
   <form class="typed" @submit.prevent="typed">
     <h2>
-      Type the readings<template v-if="!method.by_document"> of {{ next?.label }}</template>
+      Enter readings<template v-if="!method.by_document"> of {{ next?.label }}</template>
     </h2>
     <div class="grid">
       <template v-if="method.by_document">
@@ -81,7 +81,7 @@ async function typed() {
         :required="root.required?.includes(name)"
       />
     </div>
-    <ActButton kind="main" :disabled="busy">Write it down <kbd>Enter</kbd></ActButton>
+    <ActButton kind="main" :disabled="busy">Record readings <kbd>Enter</kbd></ActButton>
   </form>
 </template>
 

@@ -57,7 +57,7 @@ defineExpose({ choose })
         :class="{ seen: noted.includes(code.code!) }"
         @click="$emit('note', code.code!, !noted.includes(code.code!))"
       >
-        {{ code.title }}<template v-if="noted.includes(code.code!)"> · noted</template>
+        {{ code.title }}<template v-if="noted.includes(code.code!)"> · recorded</template>
       </ActButton>
     </template>
     <ReasonLeaf

@@ -59,7 +59,7 @@ function weigh() {
         <span :style="{ width: `${share * 100}%` }" />
       </span>
       <p class="small quiet">
-        hung {{ shortMoment(group.hung_at) }}
+        since {{ shortMoment(group.hung_at) }}
         <template v-if="group.counted_by === 'weighing'">, in equilibrium by weighing</template>
         <template v-else-if="!logged">, counted by the clock</template>
       </p>
@@ -81,7 +81,7 @@ function weigh() {
       </p>
     </div>
     <div class="acts">
-      <ActButton v-if="group.ready" :to="`/bench/${group.job_id}`">To the bench</ActButton>
+      <ActButton v-if="group.ready" :to="`/bench/${group.job_id}`">Go to bench</ActButton>
       <ActButton
         :disabled="busy"
         @click="
@@ -111,9 +111,9 @@ function weigh() {
         </select>
       </label>
       <label>mass <input v-model="mass" class="mono field" inputmode="decimal" size="8" /> g</label>
-      <ActButton :disabled="busy || !mass.trim()">Note it</ActButton>
+      <ActButton :disabled="busy || !mass.trim()">Record mass</ActButton>
       <p class="small quiet">
-        In equilibrium when two weighings 2 h apart or more differ by 0.25 % or less.
+        Equilibrium: two weighings at least 2 h apart differ by no more than 0.25 %.
       </p>
       <p v-for="member in weighed" :key="member.specimen_id" class="small">
         <b class="mono">{{ member.label }}</b>

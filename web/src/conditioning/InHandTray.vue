@@ -20,13 +20,13 @@ const ids = computed(() => props.inHand.map((specimen) => specimen.id))
     <p v-if="says" role="alert" class="bad">{{ says }}</p>
     <template v-if="inHand.length">
       <p>
-        <b>{{ inHand.length }} in hand:</b>
+        <b>{{ inHand.length }} scanned:</b>
         <span class="mono">{{ inHand.map((specimen) => specimen.code).join(', ') }}</span>
-        <button class="plain link" @click="$emit('putDown')">put down</button>
+        <button class="plain link" @click="$emit('putDown')">Clear scan</button>
       </p>
       <div class="row">
         <ActButton v-if="room" kind="main" :disabled="busy" @click="$emit('hang', ids)">
-          Hang {{ inHand.length }} in {{ room.name }}
+          Place {{ inHand.length }} in {{ room.name }}
         </ActButton>
         <ActButton :disabled="busy" @click="$emit('out', ids)">
           Take {{ inHand.length }} out

@@ -63,26 +63,27 @@ const close = () =>
 <template>
   <v-dialog v-model="open" max-width="640">
     <form class="leaf" @submit.prevent="keep">
-      <h2>{{ room ? room.name : 'A new enclosure' }}</h2>
+      <h2>{{ room ? room.name : 'Add room or chamber' }}</h2>
       <p v-if="room" class="quiet">
-        Its atmosphere changes only while it is empty; its own set point is over then.
+        The atmosphere can be changed only while the room is empty. The set point of the room then
+        ends.
       </p>
       <div class="leaf-fields">
-        <v-text-field v-model="typed.name" v-focus label="What it is called here" />
-        <v-text-field v-model="typed.places" class="mono" label="Room for so many specimens" />
+        <v-text-field v-model="typed.name" v-focus label="Name" />
+        <v-text-field v-model="typed.places" class="mono" label="Capacity, specimens" />
         <v-select v-model="typed.atmosphere" class="wide" label="Atmosphere" :items="items" />
-        <v-text-field v-model="typed.host" class="mono" label="Address of its logger, if any" />
+        <v-text-field v-model="typed.host" class="mono" label="Logger address (optional)" />
         <v-text-field v-model="typed.port" class="mono" label="Port" />
         <v-text-field v-model="typed.device" class="mono" label="Serial number of the logger" />
       </div>
       <RefusalNote v-model="refused" />
       <footer>
         <ActButton v-if="room" type="button" :disabled="busy" @click="close">
-          Close it for good
+          Close room
         </ActButton>
-        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
         <ActButton kind="main" :disabled="busy || !typed.name.trim()">
-          {{ room ? 'Keep it' : 'Add it' }}
+          {{ room ? 'Save changes' : 'Add room' }}
         </ActButton>
       </footer>
     </form>

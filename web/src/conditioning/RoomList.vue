@@ -21,11 +21,11 @@ const hanging = (room: Room) => room.groups.reduce((sum, group) => sum + group.s
         <span class="name">{{ room.name }}</span>
         <span class="mono count" :class="{ some: hanging(room) }">{{ hanging(room) || '' }}</span>
         <span class="mono small" :class="room.in_tolerance === false ? 'bad' : 'quiet'">{{
-          room.line_says ? 'logger silent' : room.reads || 'no log kept'
+          room.line_says ? 'logger silent' : room.reads || 'no log'
         }}</span>
       </button>
     </li>
-    <li v-if="mayAdd"><ActButton @click="$emit('add')">Add one</ActButton></li>
+    <li v-if="mayAdd"><ActButton @click="$emit('add')">Add room</ActButton></li>
   </ul>
 </template>
 

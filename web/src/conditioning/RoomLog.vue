@@ -53,7 +53,7 @@ function bringIn(event: Event) {
     await log.refetch()
     said.value = [
       ...taken.said,
-      `${taken.added} readings were new, ${taken.known} were there already`,
+      `${taken.added} new readings imported, ${taken.known} already known`,
     ]
   })
 }
@@ -80,7 +80,7 @@ function bringIn(event: Event) {
           {{ words }}
         </button>
       </div>
-      <button class="plain link" @click="file?.click()">bring a log in</button>
+      <button class="plain link" @click="file?.click()">import log</button>
       <a v-if="room.logged" class="small" :href="`/api/enclosures/${room.id}/log.csv?hours=${span}`"
         >CSV</a
       >
@@ -96,19 +96,19 @@ function bringIn(event: Event) {
   </header>
   <p v-if="room.cautions.length" class="caution small">{{ room.cautions.join(' ') }}</p>
   <p v-if="room.line_says" class="bad" role="status">
-    {{ room.line_says }}; asked again every few seconds.
+    {{ room.line_says }} Retrying every few seconds.
   </p>
   <p v-for="line in said" :key="line" class="small said">{{ line }}</p>
   <LogCurve v-if="room.logged && curve" :log="curve" :room="room" :stays="stays" :now="now" />
   <p v-else-if="!room.logged" class="quiet nolog">
-    No log is kept here: time counts by the clock, and the report says so. Bring a log in as CSV
+    This room has no log. Time counts by the clock, and the report states it. Import a log as CSV
     with time, temperature_c and humidity_percent.
   </p>
   <p v-if="bad.length" class="bad small">
     <template v-for="(stretchOut, place) in bad.slice(-3)" :key="place"
       >{{ shortMoment(stretchOut.start) }}: {{ stretchOut.words }},
       {{ fixed(stretchOut.minutes, 0) }} min{{
-        stretchOut.end ? '' : ', and still'
+        stretchOut.end ? '' : ', still open'
       }}.&ensp;</template
     >
   </p>

@@ -71,9 +71,9 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
 <template>
   <section class="room">
     <div v-if="room.asked" class="flag small">
-      <span>Another set point waits to be confirmed: {{ room.asked }}.</span>
+      <span>A set point is waiting for confirmation: {{ room.asked }}.</span>
       <ActButton v-if="mayConfirm" :disabled="busy" @click="confirmPoint"
-        >Confirm the set point</ActButton
+        >Confirm set point</ActButton
       >
     </div>
     <RoomLog
@@ -86,8 +86,8 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
     <div class="rod" aria-hidden="true" />
     <StateNote
       v-if="room.groups.length === 0"
-      title="Nothing hangs here"
-      says="Scan specimens, or hang those that wait above; their clock then runs on every screen."
+      title="No specimens"
+      says="Scan specimens, or place the specimens that are waiting above. Their clock then runs on every screen."
     />
     <HangingGroup
       v-for="group in awaited"
@@ -102,7 +102,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
     />
     <div v-if="idle.length" class="leftover">
       <p>
-        <strong>Spares that nothing calls for any more</strong><br />
+        <strong>Spares no longer needed</strong><br />
         <span v-for="group in idle" :key="group.job_id" class="quiet small">
           <span class="mono">{{ group.job_number }}</span>
           {{ together(group.specimens.map((specimen) => specimen.label)) }}&ensp;
@@ -117,16 +117,12 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
           )
         "
       >
-        Take them out
+        Take spares out
       </ActButton>
     </div>
     <p v-if="mayMend" class="small quiet simulated">
-      {{
-        room.places
-          ? `Room for ${room.places} specimens.`
-          : 'Nobody said how many specimens it has room for.'
-      }}
-      <button class="plain link" @click="$emit('mend')">mend or close this enclosure</button>
+      {{ room.places ? `Room for ${room.places} specimens.` : 'Capacity not entered.' }}
+      <button class="plain link" @click="$emit('mend')">edit or close room</button>
     </p>
     <p v-if="room.simulated" class="small quiet simulated">
       Simulated room. Its logger
@@ -135,7 +131,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
         label="How the simulated logger behaves"
         @simulate="simulate"
       />
-      <button class="plain link" :disabled="busy" @click="readNow">read the loggers now</button>
+      <button class="plain link" :disabled="busy" @click="readNow">read loggers now</button>
     </p>
     <SetPointLeaf v-model="setting" :room="room" @set="setPoint" />
   </section>

@@ -39,8 +39,8 @@ function done() {
     <form class="leaf" @submit.prevent="done">
       <h2>{{ room.name }}</h2>
       <p class="quiet">
-        It holds once another reviewer or manager has confirmed it. What hangs here already is
-        counted by the set point that it was hung under.
+        The set point applies once another reviewer or a manager confirms it. Specimens already here
+        keep the set point under which they were placed.
       </p>
       <div class="pair">
         <v-text-field v-model="typed.t" v-focus class="mono" label="Temperature" suffix="°C" />
@@ -48,10 +48,10 @@ function done() {
         <v-text-field v-model="typed.h" class="mono" label="Humidity" suffix="%RH" />
         <v-text-field v-model="typed.ht" class="mono" label="±" suffix="%RH" />
       </div>
-      <v-text-field v-model="typed.why" label="Why" maxlength="300" />
+      <v-text-field v-model="typed.why" label="Reason" maxlength="300" />
       <footer>
-        <ActButton type="button" @click="open = false">Leave it</ActButton>
-        <ActButton kind="main" :disabled="!typed.why.trim()">Ask for it</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
+        <ActButton kind="main" :disabled="!typed.why.trim()">Request set point</ActButton>
       </footer>
     </form>
   </v-dialog>

@@ -88,7 +88,7 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
           <kbd v-if="group === own && !group.early.length">Enter</kbd>
         </ActButton>
         <ActButton v-else-if="!group.atmosphere" :to="`/bench/${group.job_id}`"
-          >To the bench</ActButton
+          >Go to bench</ActButton
         >
         <p v-else class="bad small">
           No room or chamber is set to {{ group.wanted.toLowerCase() }}.
@@ -96,8 +96,8 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
       </div>
     </div>
     <p v-if="more" class="quiet small more">
-      {{ more }} more {{ more === 1 ? 'group waits' : 'groups wait' }}, none as urgent as these. A
-      scan or a code finds any of them.
+      {{ more }} more {{ more === 1 ? 'group is' : 'groups are' }} waiting, less urgent than these.
+      Scan or type a code to find one.
     </p>
   </section>
 </template>

@@ -10,9 +10,7 @@ defineEmits<{ unmark: [place: number] }>()
   <ul class="areas">
     <li v-for="(area, place) in areas" :key="place">
       <span>{{ area.reason }}</span>
-      <button v-if="open" class="plain quiet small" @click="$emit('unmark', place)">
-        take away
-      </button>
+      <button v-if="open" class="plain quiet small" @click="$emit('unmark', place)">remove</button>
     </li>
   </ul>
 </template>

@@ -18,7 +18,7 @@ const placeOf = computed(() => new Map(props.sheet.tests.map((test, place) => [t
 const hatch = (testId: number) => `url(#${name}-${placeOf.value.get(testId)})`
 
 function edges(placedSpecimen: PlacedSpecimen): string {
-  if (placedSpecimen.x_mm === null || placedSpecimen.y_mm === null) return 'nowhere yet'
+  if (placedSpecimen.x_mm === null || placedSpecimen.y_mm === null) return 'not placed'
   const across = fixed(placedSpecimen.x_mm - placedSpecimen.across_mm / 2, 1).padStart(7)
   const along = fixed(placedSpecimen.y_mm - placedSpecimen.along_mm / 2, 1).padStart(7)
   return `${across}${along}`

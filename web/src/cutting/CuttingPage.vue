@@ -75,10 +75,14 @@ useKeys(() => [
     says: 'mark an area to avoid',
     act: () => (tool.value = open.value && !tool.value ? 'box' : null),
   },
-  { key: 'p', says: 'place again around what is locked', act: () => open.value && void placeAll() },
+  {
+    key: 'p',
+    says: 'place again around locked specimens',
+    act: () => open.value && void placeAll(),
+  },
   { key: 'l', says: 'lock the chosen specimen, or unlock it', act: lock },
-  { key: 'r', says: 'turn the chosen specimen, where it may be', act: turn },
-  { key: 'z', says: 'take the last change back', act: takeBack },
+  { key: 'r', says: 'turn the chosen specimen, if allowed', act: turn },
+  { key: 'z', says: 'undo the last change', act: takeBack },
   { key: 'Escape', says: 'leave the tool', act: escape },
   { key: 'ArrowLeft', says: 'move the chosen specimen 1 mm', act: () => nudge(-1, 0) },
   { key: 'ArrowRight', says: 'move the chosen specimen 1 mm', act: () => nudge(1, 0) },
@@ -166,7 +170,7 @@ useKeys(() => [
         @unmark="unmark"
       />
       <h3 class="list-head">
-        <span>{{ paper ? 'On paper' : 'What is cut' }}</span>
+        <span>{{ paper ? 'Print' : 'Specimens' }}</span>
         <button v-if="!nothingPlaced" class="plain link" @click="paper = !paper">
           {{ paper ? 'back to the list' : 'Print, export, labels' }}
         </button>

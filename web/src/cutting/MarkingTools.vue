@@ -10,7 +10,7 @@ const REASONS = ['crease', 'stain', 'hole', 'fold', 'splice', 'wrinkle']
 const TOOLS: [AreaTool, string, string][] = [
   ['box', 'Box', 'Drag a box over it.'],
   ['band', 'Band along a crease', 'Drag along the crease, from end to end.'],
-  ['polygon', 'Any outline', 'Click round it corner by corner; Enter or a double click closes it.'],
+  ['polygon', 'Any outline', 'Click each corner. Enter or a double click closes the outline.'],
 ]
 const hint = computed(() => TOOLS.find(([name]) => name === tool.value)?.[2] ?? '')
 </script>

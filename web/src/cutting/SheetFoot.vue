@@ -18,11 +18,11 @@ const wholeRoll = defineModel<boolean>('wholeRoll', { required: true })
   <p class="quiet small under">
     <span v-if="sheet.length_needed_mm">
       <span class="mono">{{ Math.ceil(sheet.length_needed_mm) }} mm</span> of
-      <span class="mono">{{ fixed(sheet.length_mm, 0) }} mm</span> are needed, no placing needs less
-      than <span class="mono">{{ Math.ceil(sheet.length_bound_mm ?? 0) }} mm</span>.
+      <span class="mono">{{ fixed(sheet.length_mm, 0) }} mm</span> needed; the shortest possible is
+      <span class="mono">{{ Math.ceil(sheet.length_bound_mm ?? 0) }} mm</span>.
     </span>
     <button v-if="breakable" class="plain link" @click="wholeRoll = !wholeRoll">
-      {{ wholeRoll ? 'Show what is used' : 'Show the whole length' }}
+      {{ wholeRoll ? 'Show used length' : 'Show whole length' }}
     </button>
     <button v-if="open" class="plain link" @click="$emit('rules')">
       Cut {{ sheet.kerf_mm }} mm, ends {{ sheet.end_margin_mm }} mm, clear of areas
@@ -33,7 +33,7 @@ const wholeRoll = defineModel<boolean>('wholeRoll', { required: true })
     <label>ends <input v-model="rules.end_margin_mm" class="mono" size="4" /> mm</label>
     <label>cut <input v-model="rules.kerf_mm" class="mono" size="4" /> mm</label>
     <label>clear of areas <input v-model="rules.clearance_mm" class="mono" size="4" /> mm</label>
-    <span class="quiet small">taken when the specimens are placed again</span>
+    <span class="quiet small">applied when the specimens are placed again</span>
   </div>
 </template>
 

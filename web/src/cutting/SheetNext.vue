@@ -29,7 +29,7 @@ const refused = defineModel<string>('refused', { required: true })
   <div v-if="placing" class="progress" role="progressbar">
     <span :style="{ width: `${Math.min((100 * placing) / PLACING_S, 100)}%` }" />
     <p class="quiet small">
-      {{ placing > PLACING_S ? 'Checking every rule …' : 'Looking for the least length …' }}
+      {{ placing > PLACING_S ? 'Checking every rule …' : 'Searching the shortest length …' }}
     </p>
   </div>
   <p v-else-if="next?.why" class="why">{{ next.why }}</p>

@@ -44,7 +44,8 @@ const labels = computed(
         </option>
       </select>
       <label>
-        <input v-model="skip" class="mono" inputmode="numeric" size="2" /> of {{ perPage }} used up
+        <input v-model="skip" class="mono" inputmode="numeric" size="2" /> of {{ perPage }} already
+        used
       </label>
       <a :href="labels" target="_blank">PDF</a>
     </dd>

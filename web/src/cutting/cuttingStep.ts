@@ -38,7 +38,7 @@ export function useCuttingStep(
       const { test, direction } = replacements.value[0]
       return {
         words: `Cut a replacement, ${direction}`,
-        why: `A void in the ${direction} has no spare left. One more is placed in what is left of the sheet.`,
+        why: `A void specimen in the ${direction} has no spare left. Another specimen is placed on the remaining sheet.`,
         go: () =>
           act(() =>
             ask(
@@ -51,31 +51,31 @@ export function useCuttingStep(
     }
     if (sheet.value.cut_at && !sheet.value.left_to_cut)
       return {
-        words: 'Hang the specimens',
-        why: `Cut ${moment(sheet.value.cut_at)}. What is cut stays where it lay.`,
+        words: 'Start conditioning',
+        why: `Cut ${moment(sheet.value.cut_at)}. Cut specimens can no longer be moved.`,
         go: () => router.push(placeOf('conditioning', sheet.value!.job_id)),
       }
     if (nothingPlaced.value)
       return {
-        words: 'Place the specimens',
-        why: 'Mark creases, stains and holes first; everything is then placed clear of them.',
+        words: 'Place specimens',
+        why: 'Mark creases, stains and holes first. The specimens are placed clear of them.',
         go: placeAll,
       }
     if (unplaced.value.length)
       return {
-        words: 'Place them again',
-        why: sheet.value.shortage ? '' : `${unplaced.value.length} lie nowhere.`,
+        words: 'Place again',
+        why: sheet.value.shortage ? '' : `${unplaced.value.length} specimens are not placed.`,
         go: placeAll,
       }
     if (broken.value.length)
       return {
-        words: locked.value ? 'Place the rest again' : 'Place them again',
+        words: locked.value ? 'Place again' : 'Place again',
         why: 'Or move the specimens by hand until no rule is broken.',
         go: placeAll,
       }
     return {
-      words: 'It is cut like this',
-      why: 'Every rule is kept. Print the sheet, cut, then say so.',
+      words: 'Confirm cut',
+      why: 'All cutting rules are kept. Print the sheet, cut the specimens, then confirm.',
       go: () =>
         act(() =>
           ask(

@@ -48,14 +48,21 @@ async function save() {
     <form v-if="mayWrite" @submit.prevent="save">
       <div v-for="name in SENSORS" :key="name" class="row">
         <b>{{ name }}</b>
-        <v-text-field v-model="typed[name]!.displayed" class="mono" label="It shows" suffix="°C" />
+        <v-text-field
+          v-model="typed[name]!.displayed"
+          class="mono"
+          label="Instrument shows"
+          suffix="°C"
+        />
         <v-text-field v-model="typed[name]!.reference" class="mono" label="Reference" suffix="°C" />
         <v-text-field v-model="typed[name]!.old" class="mono" label="Offset set" suffix="°C" />
       </div>
       <div class="row">
         <span />
         <v-text-field v-model="reference" class="mono" label="Reference thermometer, serial" />
-        <ActButton :disabled="busy || !filled.length || !reference.trim()">Compute it</ActButton>
+        <ActButton :disabled="busy || !filled.length || !reference.trim()"
+          >Compute offset</ActButton
+        >
       </div>
       <RefusalNote v-model="refused" />
     </form>

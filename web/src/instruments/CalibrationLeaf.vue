@@ -33,18 +33,18 @@ async function save() {
 <template>
   <v-dialog v-model="open" max-width="520">
     <form class="leaf" @submit.prevent="save">
-      <h2>{{ instrument.name }} was calibrated</h2>
+      <h2>Record calibration of {{ instrument.name }}</h2>
       <v-text-field v-model="typed.certificate" v-focus class="mono" label="Certificate" />
       <DayField v-model="typed.done" label="Calibrated on" />
       <DayField v-model="typed.due" label="Next due" />
       <RefusalNote v-model="refused" />
       <footer>
-        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
         <ActButton
           kind="main"
           :disabled="busy || !typed.certificate.trim() || !typed.done || !typed.due"
         >
-          Write it down
+          Record calibration
         </ActButton>
       </footer>
     </form>

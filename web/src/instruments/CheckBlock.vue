@@ -52,15 +52,15 @@ const end = () =>
       >, {{ check.readings.at(-1)!.says }}
     </p>
     <form @submit.prevent="read()">
-      <v-text-field v-model="typed" class="mono" label="It reads" :suffix="check.unit" />
-      <ActButton :disabled="busy || !typed.trim()">Write it down</ActButton>
+      <v-text-field v-model="typed" class="mono" label="Reading" :suffix="check.unit" />
+      <ActButton :disabled="busy || !typed.trim()">Record reading</ActButton>
       <button v-if="mayEnd" type="button" class="plain small" :disabled="busy" @click="end">
-        check this no longer
+        end this check
       </button>
     </form>
     <RefusalNote v-model="refused" />
     <ActButton v-if="refusedFor === 'needs-reason' && typed" :disabled="busy" @click="read(true)">
-      It reads {{ typed }} {{ check.unit }}: write it down
+      Record {{ typed }} {{ check.unit }}: the instrument shows it
     </ActButton>
   </article>
 </template>

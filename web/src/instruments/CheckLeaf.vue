@@ -34,19 +34,19 @@ async function save() {
 <template>
   <v-dialog v-model="open" max-width="560">
     <form class="leaf" @submit.prevent="save">
-      <h2>Check the {{ instrument.station || instrument.name }} from now on</h2>
+      <h2>Add check of {{ instrument.station || instrument.name }}</h2>
       <p class="quiet">
-        Outside its limit the instrument is out until a check is good. Two of three beyond the
-        warning, or seven in a row on one side, and it is watched.
+        Outside the limit, the instrument is out of service until a check passes. Two of three
+        readings beyond the warning limit, or seven in a row on one side, put it under watch.
       </p>
       <v-text-field
         v-model="typed.title"
         v-focus
-        label="What is read"
+        label="Quantity"
         placeholder="reference resin R-12, check foil 50 µm, free swing"
       />
       <div class="pairs">
-        <v-text-field v-model="typed.target" class="mono" label="It should read" />
+        <v-text-field v-model="typed.target" class="mono" label="Reference value" />
         <v-text-field v-model="typed.unit" class="mono" label="Unit" />
         <v-text-field v-model="typed.warn" class="mono" label="Warning at ±" :suffix="typed.unit" />
         <v-text-field v-model="typed.limit" class="mono" label="Limit ±" :suffix="typed.unit" />
@@ -54,9 +54,9 @@ async function save() {
       </div>
       <RefusalNote v-model="refused" />
       <footer>
-        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
         <ActButton kind="main" :disabled="busy || !typed.title.trim() || !typed.unit.trim()">
-          Begin it
+          Add check
         </ActButton>
       </footer>
     </form>

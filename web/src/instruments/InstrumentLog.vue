@@ -37,11 +37,11 @@ async function write() {
   <section>
     <h3>Log</h3>
     <form v-if="mayWrite" @submit.prevent="write">
-      <select v-model="kind" aria-label="What was done">
+      <select v-model="kind" aria-label="Work done">
         <option v-for="[value, title] in KINDS" :key="value" :value="value">{{ title }}</option>
       </select>
-      <v-text-field v-model="words" label="What, and how it was found" maxlength="300" />
-      <ActButton :disabled="busy || !words.trim()">Write it down</ActButton>
+      <v-text-field v-model="words" label="Work and condition found" maxlength="300" />
+      <ActButton :disabled="busy || !words.trim()">Add entry</ActButton>
     </form>
     <RefusalNote v-model="refused" />
     <ol>
@@ -54,7 +54,7 @@ async function write() {
         <span class="small quiet">{{ event.by }}</span>
       </li>
     </ol>
-    <p v-if="!events.length" class="quiet">Nothing was written down yet.</p>
+    <p v-if="!events.length" class="quiet">No entries yet.</p>
   </section>
 </template>
 

@@ -34,9 +34,21 @@ const asks = computed({
 const calibrating = ref(false)
 const beginning = ref(false)
 const ASKED = {
-  out: ['Out of service', 'Nothing is tested with it until it is back.', 'Take it out'],
-  back: ['In service again', 'What was done to it stands in its log.', 'Bring it back'],
-  retire: ['Retire it', 'It is never used again; what it measured keeps its name.', 'Retire it'],
+  out: [
+    'Out of service',
+    'No test can use the instrument until it returns to service.',
+    'Take out of service',
+  ],
+  back: [
+    'Return to service',
+    'Record the repair in the log of the instrument.',
+    'Return to service',
+  ],
+  retire: [
+    'Retire instrument',
+    'The instrument cannot be used again. Its results keep its name.',
+    'Retire instrument',
+  ],
 } as const
 
 async function give(reason: string) {
@@ -66,8 +78,8 @@ async function remove() {
         </p>
       </div>
       <div v-if="!instrument.retired" class="acts">
-        <ActButton v-if="mayEquip" @click="calibrating = true">It was calibrated</ActButton>
-        <ActButton v-if="isOut && mayEquip" @click="asking = 'back'">Back in service</ActButton>
+        <ActButton v-if="mayEquip" @click="calibrating = true">Record calibration</ActButton>
+        <ActButton v-if="isOut && mayEquip" @click="asking = 'back'">Return to service</ActButton>
         <ActButton v-else-if="!isOut && mayTest" @click="asking = 'out'">Out of service</ActButton>
       </div>
     </header>
@@ -94,7 +106,7 @@ async function remove() {
           <RoomField :instrument="instrument" :disabled="!mayEquip || busy" />
         </dd>
       </template>
-      <dt>Serves</dt>
+      <dt>Used by</dt>
       <dd class="mono small serves">
         <router-link v-for="id in instrument.serves" :key="id" :to="`/methods/${id}`">{{
           id
@@ -103,7 +115,7 @@ async function remove() {
       </dd>
     </dl>
     <template v-if="pages.touched.data.value?.length">
-      <h3 class="bad">Tested since the last good check: look at these again</h3>
+      <h3 class="bad">Tested since the last passed check: review these results</h3>
       <ul class="touched">
         <li v-for="run in pages.touched.data.value" :key="run.run_id">
           <router-link :to="`/judge/${run.job_id}`" class="mono">{{ run.job_number }}</router-link>
@@ -117,12 +129,12 @@ async function remove() {
     <div class="title">
       <h3>Checks between calibrations</h3>
       <ActButton v-if="mayEquip && !instrument.retired" @click="beginning = true">
-        Begin a check
+        Add check
       </ActButton>
     </div>
     <p v-if="!pages.checks.data.value?.length" class="quiet">
-      None is kept up. A reference material, a foil, a mass or a free swing shows drift long before
-      the next certificate.
+      No checks. A reference material, a foil, a mass or a free swing shows drift long before the
+      next calibration.
     </p>
     <CheckBlock
       v-for="check in pages.checks.data.value ?? []"
@@ -141,10 +153,10 @@ async function remove() {
       :may-write="mayTest && !instrument.retired"
     />
     <p v-if="mayEquip && !instrument.retired" class="ending small">
-      <button class="plain link" :disabled="busy" @click="asking = 'retire'">retire it</button>
-      <button class="plain link" :disabled="busy" @click="remove">
-        it was added by a slip: take it away
+      <button class="plain link" :disabled="busy" @click="asking = 'retire'">
+        retire instrument
       </button>
+      <button class="plain link" :disabled="busy" @click="remove">added by mistake: delete</button>
     </p>
     <ReasonLeaf
       v-if="asking"

@@ -36,7 +36,7 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
             :aria-pressed="showsSupplies"
             @click="picked = ''"
           >
-            <span class="name">What wears out</span>
+            <span class="name">Consumables</span>
             <span v-if="due" class="mono small overdue">{{ due }} due</span>
           </button>
         </li>
@@ -57,7 +57,7 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
           </button>
         </li>
       </ul>
-      <ActButton v-if="me?.may.includes('equip')" @click="adding = true">Add one</ActButton>
+      <ActButton v-if="me?.may.includes('equip')" @click="adding = true">Add instrument</ActButton>
     </aside>
     <SuppliesPane v-if="showsSupplies" />
     <InstrumentPane

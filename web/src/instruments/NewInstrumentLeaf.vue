@@ -59,9 +59,9 @@ async function save() {
 <template>
   <v-dialog v-model="open" max-width="640">
     <form class="leaf" @submit.prevent="save">
-      <h2>A new instrument</h2>
+      <h2>Add instrument</h2>
       <div class="leaf-fields">
-        <v-text-field v-model="typed.name" v-focus label="What it is called here" />
+        <v-text-field v-model="typed.name" v-focus label="Name" />
         <v-select
           v-model="typed.kind"
           label="Kind"
@@ -76,12 +76,12 @@ async function save() {
         <v-text-field v-model="typed.least" class="mono" label="Range from" />
         <v-text-field v-model="typed.most" class="mono" label="to" />
         <v-text-field v-model="typed.unit" class="mono" label="Unit" />
-        <v-text-field v-model="typed.host" class="mono" label="Address, if it has a line" />
+        <v-text-field v-model="typed.host" class="mono" label="Network address (optional)" />
         <v-text-field v-model="typed.port" class="mono" label="Port" />
       </div>
       <RefusalNote v-model="refused" />
       <footer>
-        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
         <ActButton
           kind="main"
           :disabled="
@@ -93,7 +93,7 @@ async function save() {
             !typed.due
           "
         >
-          Add it
+          Add instrument
         </ActButton>
       </footer>
     </form>

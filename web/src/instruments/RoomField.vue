@@ -29,10 +29,10 @@ function choose(event: Event) {
   <select
     :value="instrument.room_id ?? 0"
     :disabled="disabled"
-    aria-label="Room whose logger stands nearest"
+    aria-label="Room of the nearest logger"
     @change="choose"
   >
-    <option :value="0">no logger near</option>
+    <option :value="0">no logger nearby</option>
     <option v-for="room in rooms.data.value?.enclosures ?? []" :key="room.id" :value="room.id">
       {{ room.name }}
     </option>

@@ -41,20 +41,20 @@ const finish = (supply_id: number) =>
 <template>
   <section>
     <header>
-      <h2>What wears out</h2>
+      <h2>Consumables</h2>
       <p class="quiet">
-        The bench counts specimens, rubs or strokes on the lot that was used, says when one is due,
-        and the report names it.
+        The bench counts specimens, rubs or strokes on each lot and says when a change is due. The
+        report names the lot.
       </p>
     </header>
     <table v-if="supplies.data.value?.in_use.length">
       <thead>
         <tr>
-          <th>What</th>
+          <th>Item</th>
           <th>Lot</th>
-          <th>Where</th>
+          <th>Station</th>
           <th>Opened</th>
-          <th class="right">Done</th>
+          <th class="right">Used</th>
           <th class="right">Limit</th>
           <th></th>
         </tr>
@@ -65,7 +65,7 @@ const finish = (supply_id: number) =>
             <b>{{ lot.kind }}</b>
           </td>
           <td class="mono">{{ lot.lot }}</td>
-          <td>{{ lot.station || 'everywhere' }}</td>
+          <td>{{ lot.station || 'all stations' }}</td>
           <td class="small">{{ dayOf(lot.opened_at) }}</td>
           <td class="mono right">
             {{ lot.used }} <small class="quiet">{{ lot.unit }}</small>
@@ -81,18 +81,18 @@ const finish = (supply_id: number) =>
         </tr>
       </tbody>
     </table>
-    <p v-else class="quiet">No lot is in use. Open one, and the bench counts on it.</p>
+    <p v-else class="quiet">No lot is in use. Open a lot, and the bench counts its use.</p>
     <form @submit.prevent="open">
-      <h3>Open a lot</h3>
+      <h3>Open lot</h3>
       <div class="fields">
-        <v-combobox v-model="typed.kind" label="What" :items="supplies.data.value?.kinds ?? []" />
+        <v-combobox v-model="typed.kind" label="Item" :items="supplies.data.value?.kinds ?? []" />
         <v-text-field v-model="typed.lot" class="mono" label="Lot" />
         <v-text-field v-model="typed.count" class="mono" label="Change after" suffix="specimens" />
         <v-text-field v-model="typed.days" class="mono" label="or after" suffix="days" />
         <label class="small quiet">
           Used at
           <select v-model="typed.station">
-            <option :value="0">everywhere</option>
+            <option :value="0">all stations</option>
             <option
               v-for="each in (instruments.data.value ?? []).filter(
                 (instrument) => instrument.station_id,
@@ -106,12 +106,12 @@ const finish = (supply_id: number) =>
         </label>
       </div>
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="busy || !typed.kind || !typed.lot.trim()">Open it</ActButton>
+      <ActButton :disabled="busy || !typed.kind || !typed.lot.trim()">Open lot</ActButton>
     </form>
     <template v-if="supplies.data.value?.finished.length">
       <h3>Finished</h3>
       <p v-for="lot in supplies.data.value.finished" :key="lot.id" class="small quiet">
-        {{ lot.kind }}, lot <span class="mono">{{ lot.lot }}</span>: {{ lot.used }} done, until
+        {{ lot.kind }}, lot <span class="mono">{{ lot.lot }}</span>: {{ lot.used }} used, until
         {{ dayOf(lot.finished_at) }}
       </p>
     </template>

@@ -73,7 +73,7 @@ const cancel = () =>
       <v-text-field
         v-model="reason"
         v-focus
-        label="Why; every change below asks for it, and the record keeps it"
+        label="Reason (required for every change below)"
         maxlength="300"
       />
       <RefusalNote v-model="refused" />
@@ -86,22 +86,20 @@ const cancel = () =>
           <v-text-field
             v-model="typed.due"
             label="Due"
-            :error-messages="dueAt ? undefined : 'is written as 20 Nov 2026, 16:00'"
+            :error-messages="dueAt ? undefined : 'format: 20 Nov 2026, 16:00'"
           />
-          <v-text-field v-model="typed.shelf" label="Where it lies" />
+          <v-text-field v-model="typed.shelf" label="Storage location" />
         </div>
-        <v-text-field v-model="typed.client_words" label="What the client says" maxlength="500" />
-        <label class="urgent"
-          ><input v-model="typed.urgent" type="checkbox" /> Goes before others</label
-        >
-        <ActButton :disabled="busy || !reason.trim() || !dueAt">Change it</ActButton>
+        <v-text-field v-model="typed.client_words" label="Client's remarks" maxlength="500" />
+        <label class="urgent"><input v-model="typed.urgent" type="checkbox" /> High priority</label>
+        <ActButton :disabled="busy || !reason.trim() || !dueAt">Save changes</ActButton>
       </form>
       <AmendTests v-if="!job.cancelled" :job="job" :reason="reason" :busy="busy" @change="done" />
       <footer>
         <ActButton type="button" :disabled="busy || !reason.trim()" @click="cancel">
-          {{ job.cancelled ? 'Take the cancelling back' : 'Cancel the job' }}
+          {{ job.cancelled ? 'Undo cancellation' : 'Cancel job' }}
         </ActButton>
-        <ActButton kind="main" type="button" @click="open = false">That is all</ActButton>
+        <ActButton kind="main" type="button" @click="open = false">Close</ActButton>
       </footer>
     </section>
   </v-dialog>

@@ -59,19 +59,23 @@ function recount(test: TestView) {
 
 <template>
   <div>
-    <h3>Its tests</h3>
+    <h3>Tests</h3>
     <div v-for="test in job.tests" :key="test.id" class="test">
       <p>
         {{ test.title }} <span class="mono small quiet">{{ test.method }}</span>
-        <b v-if="test.held" class="held"> held: {{ test.held }}</b>
+        <b v-if="test.held" class="held"> on hold: {{ test.held }}</b>
       </p>
       <form class="count" @submit.prevent="recount(test)">
-        <input v-model="counts[test.id]" class="mono" :aria-label="`${test.title}, how many`" />
+        <input
+          v-model="counts[test.id]"
+          class="mono"
+          :aria-label="`${test.title}, number of specimens`"
+        />
         <button
           class="plain link small"
           :disabled="busy || !reason.trim() || counts[test.id] === String(wanted(test))"
         >
-          so many each way
+          per direction
         </button>
       </form>
       <button class="plain link small" :disabled="busy || !reason.trim()" @click="hold(test)">
@@ -96,7 +100,7 @@ function recount(test: TestView) {
     <form class="adding" @submit.prevent="add">
       <v-autocomplete
         v-model="added"
-        label="One more test"
+        label="Add test"
         :items="
           (methods.data.value ?? []).map((each) => ({
             value: each.id,
@@ -104,7 +108,7 @@ function recount(test: TestView) {
           }))
         "
       />
-      <ActButton :disabled="busy || !reason.trim() || !added">Add it</ActButton>
+      <ActButton :disabled="busy || !reason.trim() || !added">Add test</ActButton>
     </form>
   </div>
 </template>

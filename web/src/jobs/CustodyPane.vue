@@ -18,11 +18,11 @@ const custody = useQuery({
 })
 type Kind = Schemas['CustodyRequest']['kind']
 const KINDS: { value: Kind; title: string; place: string }[] = [
-  { value: 'kept', title: 'what remains is kept', place: 'Where' },
-  { value: 'split', title: 'a part is split off', place: 'To where' },
-  { value: 'returned', title: 'it is given back', place: 'To whom' },
-  { value: 'disposed', title: 'it is disposed of', place: '' },
-  { value: 'told', title: 'somebody was told', place: 'Whom' },
+  { value: 'kept', title: 'remainder stored', place: 'Location' },
+  { value: 'split', title: 'part split off', place: 'To where' },
+  { value: 'returned', title: 'returned to the client', place: 'To whom' },
+  { value: 'disposed', title: 'disposed of', place: '' },
+  { value: 'told', title: 'person notified', place: 'Person' },
 ]
 const typed = reactive({ kind: 'kept' as Kind, place: '', amount: '', until: '', words: '' })
 const kind = computed(() => KINDS.find((each) => each.value === typed.kind)!)
@@ -46,12 +46,12 @@ async function save() {
 
 <template>
   <section v-if="custody.data.value">
-    <h3>The sample itself</h3>
+    <h3>Sample</h3>
     <p v-if="custody.data.value.tell" class="flag" role="alert">{{ custody.data.value.tell }}.</p>
     <p class="small">
       <b class="mono">{{ custody.data.value.code }}</b>
       <template v-if="custody.data.value.is_here && custody.data.value.remains !== null"
-        >: {{ fixed(custody.data.value.remains, 0) }} {{ custody.data.value.unit }} remain</template
+        >: {{ fixed(custody.data.value.remains, 0) }} {{ custody.data.value.unit }} left</template
       >
       <template v-if="custody.data.value.place">, at {{ custody.data.value.place }}</template>
       <template v-if="custody.data.value.kept_until">
@@ -67,15 +67,15 @@ async function save() {
       </li>
     </ul>
     <details v-if="mayWrite">
-      <summary class="small">Say what becomes of it</summary>
+      <summary class="small">Record disposition</summary>
       <form @submit.prevent="save">
-        <v-select v-model="typed.kind" :items="KINDS" label="What" />
+        <v-select v-model="typed.kind" :items="KINDS" label="Event" />
         <v-text-field v-if="kind.place" v-model="typed.place" :label="kind.place" />
         <v-text-field
           v-if="['split', 'kept'].includes(typed.kind)"
           v-model="typed.amount"
           class="mono"
-          label="How much"
+          label="Amount"
           :suffix="custody.data.value.unit"
         />
         <v-text-field
@@ -83,11 +83,11 @@ async function save() {
           v-model="typed.until"
           label="Until, as 20 Nov 2026, 16:00"
           :error-messages="
-            typed.until.trim() && !until ? 'expected a day and a time, as 20 Nov 2026, 16:00' : ''
+            typed.until.trim() && !until ? 'enter a day and a time, such as 20 Nov 2026, 16:00' : ''
           "
         />
-        <v-text-field v-model="typed.words" label="What else is to be known" />
-        <ActButton :disabled="busy">Write it down</ActButton>
+        <v-text-field v-model="typed.words" label="Remarks" />
+        <ActButton :disabled="busy">Record</ActButton>
       </form>
       <RefusalNote v-model="refused" />
     </details>

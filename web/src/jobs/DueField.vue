@@ -16,11 +16,11 @@ function pick(event: Event) {
     <v-text-field
       v-model="due"
       label="Due"
-      :error-messages="at ? undefined : 'expected a day and a time, as 20 Nov 2026, 16:00'"
+      :error-messages="at ? undefined : 'enter a day and a time, such as 20 Nov 2026, 16:00'"
     />
     <input
       type="datetime-local"
-      aria-label="Day and time, picked"
+      aria-label="Pick day and time"
       :value="at ? forPicker(at) : ''"
       @change="pick"
     />

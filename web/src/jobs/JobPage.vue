@@ -48,7 +48,7 @@ async function keepProduct() {
         body: { seen },
       }),
     )
-    keptAs.value = `${kept.name} is kept, revision ${kept.revision}`
+    keptAs.value = `${kept.name} saved, revision ${kept.revision}`
   })
 }
 const limitsOpen = ref(false)
@@ -97,7 +97,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
             v-if="job.data.value.study_id"
             class="variant"
             :to="`/studies/${job.data.value.study_id}`"
-            >{{ job.data.value.variant }}, beside the others</router-link
+            >{{ job.data.value.variant }}, compare samples</router-link
           >
         </h1>
         <p class="quiet">
@@ -114,9 +114,9 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
             change, hold or cancel
           </button>
           <button v-if="mayReceive" class="plain link" :disabled="busy" @click="keepProduct">
-            keep as a product
+            save as product specification
           </button>
-          <router-link v-if="mayReceive" :to="`/jobs/new?like=${id}`">another like it</router-link>
+          <router-link v-if="mayReceive" :to="`/jobs/new?like=${id}`">duplicate</router-link>
           <a v-if="!job.data.value.is_cut" :href="`/api/jobs/${id}/labels.pdf`" target="_blank"
             >labels</a
           >
@@ -131,15 +131,15 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
     <p v-if="job.data.value.cancelled" class="correcting">
       Cancelled: {{ job.data.value.cancelled }}
     </p>
-    <p v-if="job.data.value.client_words">The client says: {{ job.data.value.client_words }}</p>
-    <p v-if="job.data.value.shelf" class="quiet small">Lies at {{ job.data.value.shelf }}.</p>
+    <p v-if="job.data.value.client_words">Client's remarks: {{ job.data.value.client_words }}</p>
+    <p v-if="job.data.value.shelf" class="quiet small">Stored at {{ job.data.value.shelf }}.</p>
     <p v-for="line in job.data.value.dropped" :key="line" class="quiet small">{{ line }}.</p>
     <p
       v-for="test in job.data.value.tests.filter((each) => each.held)"
       :key="`held ${test.id}`"
       class="flag"
     >
-      {{ test.title }} is held: {{ test.held }}
+      {{ test.title }} is on hold: {{ test.held }}
     </p>
     <p v-if="job.data.value.correcting" class="correcting">
       A correction is open: {{ job.data.value.correcting }}
@@ -172,7 +172,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         </div>
       </section>
       <section>
-        <h3>What happened</h3>
+        <h3>History</h3>
         <ol class="events">
           <li v-for="event in job.data.value.events" :key="event.at + event.words">
             <span class="mono quiet small">{{ shortMoment(event.at) }}</span>

@@ -27,16 +27,16 @@ const now = useNow()
 
 const TITLES: Record<string, [string, string]> = {
   cutting: [
-    'To be cut',
-    'No sheet waits to be cut. A new sample appears here once it is received.',
+    'To cut',
+    'No sheet is waiting to be cut. A new sample appears here once it is received.',
   ],
   bench: [
-    'To be tested',
-    'Nothing is ready for the bench. Specimens appear here once their time is served.',
+    'To test',
+    'Nothing is ready for the bench. Specimens appear here once they are conditioned.',
   ],
   judge: [
-    'To be judged',
-    'Nothing waits for a verdict. A job appears here when its last specimen is kept.',
+    'To review',
+    'Nothing is waiting for review. A job appears here when its last specimen is accepted.',
   ],
 }
 const lines = computed(() => jobs.data.value?.pages.flatMap((page) => page.jobs) ?? [])
@@ -52,7 +52,7 @@ const flip = () => (state.value = state.value === 'open' ? 'released' : 'open')
 
 useKeys(() => [
   { key: 'n', says: 'receive a sample', act: () => void router.push('/jobs/new') },
-  { key: 'w', says: 'how much to send', act: () => void router.push('/send') },
+  { key: 'w', says: 'required sample size', act: () => void router.push('/send') },
   { key: 'f', says: 'find a job', act: () => field.value?.focus() },
   { key: 'r', says: 'open or released jobs', act: flip },
 ])
@@ -62,9 +62,9 @@ useKeys(() => [
   <header class="head">
     <h1>{{ title }}</h1>
     <div v-if="!place" class="acts">
-      <ActButton to="/send">How much to send <kbd>W</kbd></ActButton>
+      <ActButton to="/send">Required sample size <kbd>W</kbd></ActButton>
       <ActButton v-if="lines.length || isNarrowed" kind="main" to="/jobs/new"
-        >Receive a sample <kbd>N</kbd></ActButton
+        >Receive sample <kbd>N</kbd></ActButton
       >
     </div>
   </header>
@@ -88,23 +88,19 @@ useKeys(() => [
     title="No job is found"
     :says="
       sought.trim()
-        ? `No ${asked.state} job holds all of these words: ${sought.trim()}.`
-        : 'No job was released yet.'
+        ? `No ${asked.state} job contains all of these words: ${sought.trim()}.`
+        : 'No job is released yet.'
     "
   />
-  <StateNote
-    v-else-if="lines.length === 0 && place"
-    title="Nothing waits here"
-    :says="TITLES[place]![1]"
-  >
+  <StateNote v-else-if="lines.length === 0 && place" title="No jobs here" :says="TITLES[place]![1]">
     <ActButton to="/jobs">All jobs</ActButton>
   </StateNote>
   <StateNote
     v-else-if="lines.length === 0"
-    title="Nothing was received yet"
-    says="A job begins at the counter: who sends it, what it is, how large it is, and which limits it must meet."
+    title="No samples received yet"
+    says="A job starts at the counter: client, product, sample size and the limits to meet."
   >
-    <ActButton kind="main" to="/jobs/new">Receive the first sample</ActButton>
+    <ActButton kind="main" to="/jobs/new">Receive first sample</ActButton>
   </StateNote>
   <JobsTable v-else :lines="lines" :now="now" @open="open" />
   <ActButton
@@ -113,7 +109,7 @@ useKeys(() => [
     :disabled="jobs.isFetchingNextPage.value"
     @click="jobs.fetchNextPage()"
   >
-    {{ jobs.isFetchingNextPage.value ? 'Reading more …' : `Show more of ${total}` }}
+    {{ jobs.isFetchingNextPage.value ? 'Loading more …' : `Show more of ${total}` }}
   </ActButton>
 </template>
 

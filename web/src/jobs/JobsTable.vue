@@ -17,7 +17,7 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
       <tr>
         <th>Job</th>
         <th>Product</th>
-        <th class="way">On its way</th>
+        <th class="way">Progress</th>
         <th class="right">Tested</th>
         <th>Verdict</th>
         <th>Due</th>

@@ -34,7 +34,7 @@ const suffix = computed(() => (props.unit === 'grade' ? '' : props.unit))
       v-model="typed.kind"
       class="kind"
       :items="kinds"
-      :aria-label="`${label}: how it is judged`"
+      :aria-label="`${label}: decision rule`"
     />
   </div>
 </template>

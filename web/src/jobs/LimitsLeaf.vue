@@ -79,7 +79,7 @@ async function save() {
     <form class="leaf" @submit.prevent="save">
       <h2>Limits of {{ test.title.toLowerCase() }}</h2>
       <p class="quiet small">
-        The last digit says to where figures are rounded. Empty: report only.
+        Results are rounded to the last digit of the limit. Empty: report only.
       </p>
       <template v-for="row in rows" :key="keyOf(row)">
         <LimitField
@@ -96,15 +96,15 @@ async function save() {
       </template>
       <template v-if="tested">
         <p class="small">
-          Specimens have been tested already: the report says that the limits were changed, and why.
+          Specimens are already tested. The report states the change of the limits and the reason.
         </p>
-        <v-text-field v-model="reason" label="Why are they changed now" maxlength="300" />
+        <v-text-field v-model="reason" label="Reason for the change" maxlength="300" />
       </template>
       <RefusalNote v-model="refused" />
       <footer>
-        <ActButton type="button" @click="open = false">Leave as it is</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
         <ActButton kind="main" :disabled="busy || (tested && !reason.trim())">
-          Change the limits
+          Save limits
         </ActButton>
       </footer>
     </form>

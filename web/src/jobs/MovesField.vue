@@ -53,7 +53,7 @@ const keep = () =>
 <template>
   <div class="moves">
     <label v-if="kept.data.value?.length" class="small">
-      Take a sequence that is kept
+      Use a saved sequence
       <select :value="''" @change="choose(($event.target as HTMLSelectElement).value)">
         <option value="" />
         <option v-for="row in kept.data.value" :key="row.name" :value="row.name">
@@ -64,7 +64,7 @@ const keep = () =>
     <v-textarea
       v-model="text"
       class="mono"
-      label="Moves of the frame, one a line"
+      label="Movements of the frame, one per line"
       rows="4"
       auto-grow
       placeholder="to 0.25 % at 1&#10;to break at 50"
@@ -78,8 +78,10 @@ const keep = () =>
       :wide="290"
     />
     <p v-if="text.trim()" class="keep">
-      <v-text-field v-model="name" label="Keep it as" density="compact" maxlength="60" />
-      <ActButton type="button" :disabled="busy || !name.trim()" @click="keep">Keep it</ActButton>
+      <v-text-field v-model="name" label="Save as" density="compact" maxlength="60" />
+      <ActButton type="button" :disabled="busy || !name.trim()" @click="keep"
+        >Save sequence</ActButton
+      >
     </p>
     <RefusalNote v-model="refused" />
   </div>

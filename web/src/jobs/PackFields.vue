@@ -13,7 +13,7 @@ type Side = [number, number, number]
 const box = computed(() => boxOf(...sides.value))
 /** An empty field is left out; what is typed must be above nothing. */
 function wrong(typed: string) {
-  return typed.trim() && !(figureFrom(typed) > 0) ? 'above 0 is expected' : undefined
+  return typed.trim() && !(figureFrom(typed) > 0) ? 'enter a value above 0' : undefined
 }
 const SIDES = [
   { name: 'long_mm', label: 'Length' },
@@ -39,12 +39,12 @@ const SIDES = [
     <v-text-field
       v-model="sample.gross_mass_kg"
       class="mono"
-      label="Full and closed, it weighs"
+      label="Gross mass, full and closed"
       suffix="kg"
       inputmode="decimal"
       :error-messages="wrong(sample.gross_mass_kg)"
     />
-    <v-text-field v-model="sample.faces" label="Its faces: 1 printed, 5 seam" maxlength="200" />
+    <v-text-field v-model="sample.faces" label="Faces: 1 printed, 5 seam" maxlength="200" />
   </div>
   <svg
     v-if="box"
@@ -52,7 +52,7 @@ const SIDES = [
     :width="box.wide"
     :height="box.high"
     role="img"
-    aria-label="The pack with the numbers of the faces that are seen"
+    aria-label="The pack with the numbers of its visible faces"
   >
     <g v-for="face in box.faces" :key="face.number">
       <polygon :points="face.points" :class="{ top: face.number === 1 }" />

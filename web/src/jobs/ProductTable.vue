@@ -18,19 +18,19 @@ async function chosen() {
 
 <template>
   <details>
-    <summary class="small">Products as a table</summary>
+    <summary class="small">Products table</summary>
     <p class="small">
-      Out as <a href="/api/products.csv">CSV</a> or <a href="/api/products.xlsx">XLSX</a>, in again:
+      Export <a href="/api/products.csv">CSV</a> or <a href="/api/products.xlsx">XLSX</a>, import:
       <input
         ref="field"
         type="file"
         accept=".csv,.xlsx"
-        aria-label="Specifications to be taken in"
+        aria-label="Specifications file"
         :disabled="busy"
         @change="chosen"
       />
     </p>
-    <p v-if="taken" class="small quiet" role="status">{{ taken }} was taken in.</p>
+    <p v-if="taken" class="small quiet" role="status">{{ taken }} imported.</p>
     <RefusalNote v-model="refused" />
   </details>
 </template>

@@ -37,12 +37,12 @@ const promise = useQuery({
 <template>
   <p v-if="wanted.length && promise.data.value" class="quiet" role="status">
     <template v-if="promise.data.value.tested_by"
-      >It can be tested by <b>{{ moment(promise.data.value.tested_by) }}</b><template
+      >Tests can be completed by <b>{{ moment(promise.data.value.tested_by) }}</b><template
         v-if="promise.data.value.released_by"
       >
-        and released by <b>{{ moment(promise.data.value.released_by) }}</b></template
+        and the report released by <b>{{ moment(promise.data.value.released_by) }}</b></template
       >, {{ promise.data.value.says }}.</template
     >
-    <template v-else>No day can be promised: {{ promise.data.value.says }}.</template>
+    <template v-else>No date can be promised: {{ promise.data.value.says }}</template>
   </p>
 </template>

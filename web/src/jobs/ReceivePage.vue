@@ -44,7 +44,7 @@ const choices = computed(() =>
       value: method.id,
       title: fits(method)
         ? `${method.title}, ${method.id}`
-        : `${method.title}, ${method.id}: is done on ${method.forms.join(' or ')}`,
+        : `${method.title}, ${method.id}: only for ${method.forms.join(' or ')}`,
       props: { disabled: !fits(method) },
     })),
 )
@@ -63,9 +63,9 @@ function add(id: string | null) {
 }
 
 const COMPARISONS = [
-  { value: null, title: 'as the house does' },
+  { value: null, title: 'lab default' },
   { value: 'as-rounded', title: 'rounded to the digit of the limit' },
-  { value: 'unrounded', title: 'as they were computed' },
+  { value: 'unrounded', title: 'unrounded' },
 ]
 const counter = useQuery({
   queryKey: ['counter'],
@@ -144,7 +144,7 @@ const damp = ref(false)
 const variants = ref<TypedVariant[]>([])
 const reports = ref<'one' | 'each'>('each')
 const dueAt = computed(() => momentFrom(sample.due))
-const need = (value: string) => (tried.value && !value.trim() ? 'is needed' : undefined)
+const need = (value: string) => (tried.value && !value.trim() ? 'required' : undefined)
 
 async function receive() {
   tried.value = true
@@ -196,9 +196,9 @@ async function receive() {
 <template>
   <form class="counter" @submit.prevent="receive">
     <header>
-      <h1>Receive a sample</h1>
+      <h1>Receive sample</h1>
       <ActButton kind="main" :disabled="busy">
-        {{ busy ? 'Writing it down …' : 'Receive it' }} <kbd>Enter</kbd>
+        {{ busy ? 'Saving …' : 'Receive sample' }} <kbd>Enter</kbd>
       </ActButton>
     </header>
     <RefusalNote v-model="refused" />
@@ -214,25 +214,25 @@ async function receive() {
     <div class="halves">
       <section>
         <h2>
-          What arrived
+          Sample
           <button
             v-if="counter.data.value?.last_job_id"
             type="button"
             class="plain link small"
             @click="copy(counter.data.value.last_job_id)"
           >
-            as the last job
+            copy from last job
           </button>
         </h2>
         <v-autocomplete
           v-if="productChoices.length"
           v-model="specified"
           :items="productChoices"
-          label="A product with its specification, if it is one"
+          label="Product specification (optional)"
           clearable
         />
         <p v-if="specified?.gone.length" class="too-small" role="alert">
-          Its specification asks for {{ specified.gone.join(', ') }}, which is not known any more.
+          The specification names {{ specified.gone.join(', ') }}, which no longer exists.
         </p>
         <div class="pair">
           <v-text-field
@@ -262,8 +262,8 @@ async function receive() {
           :error-messages="need(sample.material)"
         />
         <v-text-field v-model="sample.arrival_state" label="State on arrival" />
-        <label class="damp"><input v-model="damp" type="checkbox" /> It came damp or wet</label>
-        <h2>What is asked for</h2>
+        <label class="damp"><input v-model="damp" type="checkbox" /> Arrived damp or wet</label>
+        <h2>Requested tests</h2>
         <WantedTest
           v-for="(test, place) in wanted"
           :key="test.key"
@@ -275,19 +275,19 @@ async function receive() {
           :key="wanted.length"
           :model-value="picked"
           :items="choices"
-          :label="wanted.length ? 'Another test' : 'Test, by what it does or its number'"
-          :error-messages="tried && !wanted.length ? 'a test is needed' : undefined"
+          :label="wanted.length ? 'Add test' : 'Test, by name or number'"
+          :error-messages="tried && !wanted.length ? 'choose at least one test' : undefined"
           @update:model-value="add"
         />
         <v-select
           v-if="wanted.length"
           v-model="comparison"
           :items="COMPARISONS"
-          label="Figures are compared with their limits"
+          label="Comparison with limits"
         />
         <p class="quiet small">
-          The last digit of a limit says to where figures are rounded: 25 and 25.0 differ. Other
-          limits are set on the job's page.
+          Results are rounded to the last digit of the limit: 25 and 25.0 differ. Set other limits
+          on the page of the job.
         </p>
       </section>
       <section>
@@ -301,13 +301,13 @@ async function receive() {
         <p v-if="needs && !needs.fits" class="too-small" role="alert">
           {{ needs.words }}.
           <template v-if="needs.fitting.length"
-            >What fits: {{ needs.fitting.join(', ') }}.</template
+            >These fit: {{ needs.fitting.join(', ') }}.</template
           >
         </p>
         <p v-else-if="needs?.length_needed_mm" class="quiet" :class="{ looking }">
           These tests need
-          <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll, where
-          nothing is creased or stained.
+          <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll without
+          creases or stains.
         </p>
         <p v-for="line in needs?.says ?? []" :key="line" class="quiet small">{{ line }}</p>
         <DueField v-model="sample.due" />

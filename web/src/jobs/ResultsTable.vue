@@ -19,7 +19,7 @@ function soFar(row: JudgedRow): string {
       <tr>
         <th>Property</th>
         <th>Direction</th>
-        <th class="wide">Against the limit</th>
+        <th class="wide">Result and limit</th>
         <th class="right">Mean</th>
         <th>Limit</th>
         <th>So far</th>
@@ -35,9 +35,7 @@ function soFar(row: JudgedRow): string {
             }}</router-link>
           </td>
           <td colspan="4" class="quiet">
-            {{
-              test.to_go ? 'no readings yet' : 'its readings have no summary; see them one by one'
-            }}
+            {{ test.to_go ? 'no readings yet' : 'no summary; see the specimens' }}
           </td>
           <td class="nowrap">
             <router-link :to="`/readings/${job.id}`">readings</router-link>
@@ -59,7 +57,7 @@ function soFar(row: JudgedRow): string {
           <td><LimitRule v-if="row.rule" :rule="row.rule" /></td>
           <td class="right mono">
             <button v-if="row.summary" class="plain figure-button" @click="$emit('working', row)">
-              {{ row.summary.qualifier }} {{ signed(row.summary.reported ?? 'none yet') }}&nbsp;{{
+              {{ row.summary.qualifier }} {{ signed(row.summary.reported ?? 'none') }}&nbsp;{{
                 row.unit
               }}
             </button>

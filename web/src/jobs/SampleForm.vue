@@ -25,12 +25,12 @@ const drawn = computed(() => {
   const scale = Math.min(300 / width.value, 300 / length.value)
   return Number.isFinite(scale) && scale > 0 ? [width.value * scale, length.value * scale] : null
 })
-const need = (value: string) => (props.tried && !value.trim() ? 'is needed' : undefined)
+const need = (value: string) => (props.tried && !value.trim() ? 'required' : undefined)
 </script>
 
 <template>
   <div class="what">
-    <h2>What it is</h2>
+    <h2>Form</h2>
     <div class="forms" role="radiogroup" aria-label="Form of the sample">
       <ActButton
         v-for="row in FORMS"
@@ -48,7 +48,7 @@ const need = (value: string) => (props.tried && !value.trim() ? 'is needed' : un
       v-if="form === 'granules'"
       v-model="sample.mass_g"
       class="mono"
-      label="How much"
+      label="Amount"
       suffix="g"
       inputmode="decimal"
       :error-messages="need(sample.mass_g)"
@@ -75,14 +75,14 @@ const need = (value: string) => (props.tried && !value.trim() ? 'is needed' : un
       v-if="form === 'pieces'"
       :model-value="sample.piece_kind || null"
       :items="PIECE_KINDS"
-      label="What they are"
+      label="Kind"
       clearable
       @update:model-value="sample.piece_kind = $event ?? ''"
     />
     <PackFields v-if="form === 'packs'" v-model="sample" />
     <ArrivedPicture v-else :form="form" :sample="sample" />
     <p v-if="form !== 'sheet'" class="quiet small">
-      They come ready: nothing is laid out or cut, and they are hung and tested as they are.
+      Ready pieces: nothing is cut. They are conditioned and tested as they are.
     </p>
     <div v-if="form === 'sheet'" class="pair">
       <v-text-field

@@ -81,7 +81,7 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
         :root="root"
         :required="items.required?.includes(field)"
       />
-      <button type="button" class="plain" @click="rows.splice(place, 1)">take out</button>
+      <button type="button" class="plain" @click="rows.splice(place, 1)">remove</button>
     </div>
     <ActButton type="button" @click="rows.push({})">
       Add {{ rows.length ? 'the next' : 'the first' }}

@@ -55,22 +55,22 @@ function receive() {
   void router.push(`/jobs/new?tests=${tests}&width=${widthMm.value}`)
 }
 useKeys(() => [
-  { key: 'Enter', says: 'receive the sample', act: () => ticked.value.length && receive() },
+  { key: 'Enter', says: 'receive sample', act: () => ticked.value.length && receive() },
 ])
 </script>
 
 <template>
   <div class="send">
     <section>
-      <h1>How much to send</h1>
-      <p class="quiet">Tick the tests, give the roll's width, and say it to the client.</p>
+      <h1>Required sample size</h1>
+      <p class="quiet">Choose the tests and enter the width of the roll.</p>
       <v-text-field
         v-model="width"
         class="mono"
         label="Width of the roll"
         suffix="mm"
         inputmode="decimal"
-        :error-messages="widthMm > 0 ? undefined : 'a width above 0 mm is expected'"
+        :error-messages="widthMm > 0 ? undefined : 'enter a width above 0 mm'"
       />
       <svg width="0" height="0" class="defs" aria-hidden="true">
         <HatchPatterns :tests="howMuch?.sheet?.tests ?? []" name="send" :unit="0.7" />
@@ -97,14 +97,14 @@ useKeys(() => [
           <label class="small">
             <input v-model="choice.count" class="mono" size="3" inputmode="numeric" />
             + {{ choice.method.spares_per_direction
-            }}{{ choice.method.directions.length > 1 ? ' each way' : '' }}
+            }}{{ choice.method.directions.length > 1 ? ' per direction' : '' }}
           </label>
           <button
             class="plain small"
-            :aria-label="`Take ${choice.method.title} out`"
+            :aria-label="`Remove ${choice.method.title}`"
             @click="ticked.splice(place, 1)"
           >
-            take out
+            remove
           </button>
         </li>
       </ul>
@@ -113,7 +113,7 @@ useKeys(() => [
         v-focus
         :model-value="picked"
         :items="choices"
-        :label="ticked.length ? 'Another test' : 'Test, by what it does or its number'"
+        :label="ticked.length ? 'Add test' : 'Test, by name or number'"
         @update:model-value="add"
       />
     </section>
@@ -124,14 +124,14 @@ useKeys(() => [
           <p class="figure">
             <template v-if="howMuch.ask_for_mm">
               <span class="mono">{{ fixed(howMuch.ask_for_mm / 1000, 2) }} m</span>
-              <span class="of">off the roll of {{ width }} mm</span>
+              <span class="of">of the {{ width }} mm wide roll</span>
             </template>
           </p>
-          <ActButton kind="main" @click="receive">Receive this sample <kbd>Enter</kbd></ActButton>
+          <ActButton kind="main" @click="receive">Receive sample <kbd>Enter</kbd></ActButton>
         </div>
         <p v-if="howMuch.length_needed_mm" class="quiet">
-          <span class="mono">{{ Math.ceil(howMuch.length_needed_mm) }} mm</span> are needed as
-          drawn, spares and margins counted, and no placing needs less than
+          <span class="mono">{{ Math.ceil(howMuch.length_needed_mm) }} mm</span> needed as drawn,
+          with spares and margins; the shortest possible is
           <span class="mono">{{ Math.ceil(howMuch.length_bound_mm) }} mm</span>. A sample with
           creases or stains needs more.
         </p>
@@ -143,11 +143,11 @@ useKeys(() => [
           <SheetDrawing :sheet="howMuch.sheet" />
         </div>
       </template>
-      <p v-else-if="looking" class="quiet">Placing every specimen …</p>
+      <p v-else-if="looking" class="quiet">Placing specimens …</p>
       <StateNote
         v-else
-        title="No test is ticked yet"
-        says="Pick the tests on the left; the sheet that they need is drawn here."
+        title="No test chosen"
+        says="Choose tests on the left. The required sheet is drawn here."
       />
       <p v-if="looking && howMuch" class="quiet small again">Placing again …</p>
     </section>

@@ -98,15 +98,15 @@ async function save() {
       <button type="button" class="plain opens" @click="open = true">change</button>
     </p>
     <form v-else @submit.prevent="save">
-      <h2>Set up at the bench</h2>
+      <h2>Bench set-up</h2>
       <p v-if="missing.length" class="small">
-        Before a figure can be computed: {{ missing.map(fieldWords).join('; ') }}. A document may
-        bring it too.
+        Required before a result can be computed: {{ missing.map(fieldWords).join('; ') }}. An
+        imported document may also give it.
       </p>
       <p v-for="set in offered" :key="set.station" class="small">
-        {{ set.station || 'Here' }} was set up for <span class="mono">{{ set.job_number }}</span> on
-        {{ dayOf(set.at) }}:
-        <button type="button" class="plain link" @click="takeOver(set)">as then</button>
+        {{ set.station || 'Here' }} was last set up for
+        <span class="mono">{{ set.job_number }}</span> on {{ dayOf(set.at) }}:
+        <button type="button" class="plain link" @click="takeOver(set)">use these values</button>
       </p>
       <div class="fields">
         <v-text-field
@@ -127,11 +127,11 @@ async function save() {
       <v-text-field
         v-if="counts"
         v-model="reason"
-        label="Specimens count already: why is it changed"
+        label="Specimens already count. Reason for the change"
         maxlength="300"
       />
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="busy">Set it up like this</ActButton>
+      <ActButton :disabled="busy">Save set-up</ActButton>
     </form>
   </section>
 </template>

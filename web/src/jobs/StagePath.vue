@@ -19,7 +19,7 @@ const steps = computed(() => {
       done: called > 0 && job.conditioned >= called,
     },
     { words: `Tested ${job.tested} of ${job.wanted}`, done: job.tested >= job.wanted },
-    { words: 'Judged', done: here >= 5 },
+    { words: 'Reviewed', done: here >= 5 },
     { words: 'Released', done: here >= 5 },
   ]
   // What was brought in was not cut or hung here: a later step that is done passes the earlier.

@@ -33,7 +33,7 @@ const name = (row: Schemas['ComparisonView']) =>
   <template v-else>
     <header class="head">
       <div>
-        <p class="small quiet">{{ study.data.value.samples.length }} samples side by side</p>
+        <p class="small quiet">Comparison of {{ study.data.value.samples.length }} samples</p>
         <h1>{{ study.data.value.title }}</h1>
         <p class="quiet">{{ study.data.value.client }}</p>
       </div>
@@ -42,10 +42,10 @@ const name = (row: Schemas['ComparisonView']) =>
           v-if="study.data.value.reports === 'one' && !study.data.value.to_release.length"
           kind="main"
           :href="`/api/studies/${id}/report.pdf`"
-          >The report of all</ActButton
+          >Study report</ActButton
         >
         <p v-else-if="study.data.value.reports === 'one'" class="small quiet">
-          One report of all, once each is released: {{ study.data.value.to_release.length }} to go
+          Study report after all are released: {{ study.data.value.to_release.length }} to go
         </p>
         <ActButton :href="`/api/studies/${id}/table.xlsx`">XLSX</ActButton>
       </div>
@@ -62,7 +62,7 @@ const name = (row: Schemas['ComparisonView']) =>
       </li>
     </ul>
     <p v-if="!study.data.value.comparisons.length" class="quiet">
-      What is tested of them stands here, side by side.
+      The results of the samples appear here.
     </p>
     <section v-for="(row, at) in study.data.value.comparisons" :key="at">
       <h2>
@@ -83,7 +83,7 @@ const name = (row: Schemas['ComparisonView']) =>
             <td class="name">
               <button
                 class="plain"
-                :title="`Hold the others against ${each.name}`"
+                :title="`Use ${each.name} as baseline`"
                 @click="against = each.job_id"
               >
                 {{ each.name }}
@@ -97,7 +97,8 @@ const name = (row: Schemas['ComparisonView']) =>
       </table>
     </section>
     <p class="small quiet">
-      Each difference has its own 95 % interval (Welch); among many, one in twenty misses by chance.
+      Each difference has its own 95 % interval (Welch). Of many intervals, one in twenty is wrong
+      by chance.
     </p>
   </template>
 </template>

@@ -38,8 +38,8 @@ void props
     <table>
       <thead>
         <tr>
-          <th>What sets it apart</th>
-          <th>Lot, if another</th>
+          <th>Sample name</th>
+          <th>Lot (if different)</th>
           <th>{{ OWN_SIZE[form].words }}</th>
           <th v-for="(test, place) in wanted" :key="test.key" class="tick" :title="title(test)">
             {{ letter(place) }}
@@ -82,12 +82,12 @@ void props
       <template v-for="(test, place) in wanted" :key="test.key"
         ><b class="mono">{{ letter(place) }}</b> {{ title(test) }}.
       </template>
-      The limits are the same for all. An empty line is no sample.
+      All samples have the same limits. Empty lines are ignored.
     </p>
     <p class="reports small">
-      <label><input v-model="reports" type="radio" value="each" /> a report of each</label>
-      <label><input v-model="reports" type="radio" value="one" /> one report of all</label>
-      <button type="button" class="plain link" @click="variants = []">only one sample</button>
+      <label><input v-model="reports" type="radio" value="each" /> one report each</label>
+      <label><input v-model="reports" type="radio" value="one" /> one study report</label>
+      <button type="button" class="plain link" @click="variants = []">single sample</button>
     </p>
   </fieldset>
 </template>

@@ -46,24 +46,24 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
       <strong>{{ wanted.method.title }}</strong>
       <span class="mono small">{{ wanted.method.id }}</span>
       <span class="quiet small">
-        <template v-if="wanted.method.by_document">specimens come with the document</template>
+        <template v-if="wanted.method.by_document">specimens from an imported document</template>
         <template v-else
           >{{ wanted.method.specimens_per_direction
           }}{{
             wanted.method.spares_per_direction
               ? ` + ${wanted.method.spares_per_direction} spare`
               : ''
-          }}{{ wanted.method.directions.length ? ' each way' : '' }},
+          }}{{ wanted.method.directions.length ? ' per direction' : '' }},
           {{ wanted.method.size_words }}</template
         >
       </span>
-      <button type="button" class="plain small" @click="$emit('out')">take out</button>
+      <button type="button" class="plain small" @click="$emit('out')">remove</button>
     </header>
     <v-select
       v-if="isMelt && materials.length"
       :model-value="picked"
       :items="materials.map((row) => row.material)"
-      label="Run as, by the table of the house"
+      label="Conditions from the lab tables"
       @update:model-value="runAs"
     />
     <div v-if="wanted.method.needed.length" :key="picked ?? ''" class="limits">
@@ -82,7 +82,7 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
       v-if="wanted.method.may_be_asked.length && !wanted.specified"
       @toggle="isMore = ($event.target as HTMLDetailsElement).open"
     >
-      <summary class="small">Asked otherwise than usual: count, sizes, speeds …</summary>
+      <summary class="small">Requested deviations from the method: count, sizes, speeds …</summary>
       <div v-if="isMore && page.data.value" class="limits more">
         <SchemaField
           v-for="name in wanted.method.may_be_asked"

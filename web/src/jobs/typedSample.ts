@@ -13,7 +13,7 @@ export function emptySample(width: string) {
     product: '',
     lot: '',
     material: '',
-    arrival_state: 'as it should be',
+    arrival_state: 'in good condition',
     width_mm: width,
     length_mm: '1000',
     count: '',

@@ -24,8 +24,8 @@ defineProps<{
           <th>Field</th>
           <th>Before</th>
           <th>After</th>
-          <th>Why</th>
-          <th>Who, when</th>
+          <th>Reason</th>
+          <th>Person, time</th>
         </tr>
       </thead>
       <tbody>
@@ -38,7 +38,7 @@ defineProps<{
         </tr>
       </tbody>
     </table>
-    <p v-else class="quiet">Nothing was changed in the record yet.</p>
+    <p v-else class="quiet">No changes yet.</p>
   </section>
 </template>
 

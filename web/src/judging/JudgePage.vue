@@ -139,18 +139,18 @@ const correct = (reason: string) =>
       <template v-if="!job.released">
         <p v-if="draft.not_by_you" class="flag">{{ draft.not_by_you }}.</p>
         <p v-else-if="draft.obstacles.length === 0">
-          Tested by {{ draft.tested_by.join(', ') }}. Released by you, {{ me?.name }}; then nothing
-          in it changes any more.
+          Tested by {{ draft.tested_by.join(', ') }}. Released by you, {{ me?.name }}. After release
+          the report can no longer be changed.
         </p>
         <ul v-if="draft.obstacles.length" class="obstacles">
           <li v-for="line in draft.obstacles" :key="line">{{ line }}</li>
         </ul>
         <ActButton v-if="draft.to_confirm" :disabled="busy" @click="confirm">
-          Confirm what was tested under you
+          Confirm supervised tests
         </ActButton>
         <div v-if="mayRelease && changedMeanwhile" class="flag">
-          <p>The draft was changed after you opened it. Look at it as it is now.</p>
-          <ActButton @click="lookedAgain">I have looked at it again</ActButton>
+          <p>The draft has changed since you opened it. Check the current draft.</p>
+          <ActButton @click="lookedAgain">Draft checked</ActButton>
         </div>
         <ReleaseForm
           v-else-if="mayRelease && !draft.not_by_you && draft.obstacles.length === 0"
@@ -159,12 +159,10 @@ const correct = (reason: string) =>
           @release="release"
         />
         <p v-else-if="!mayRelease" class="quiet">
-          A reviewer or manager who did not test it releases it.
+          A reviewer or manager who did not test the sample releases the report.
         </p>
         <RefusalNote v-model="refused" />
-        <ActButton :href="`/api/jobs/${id}/draft.pdf`" target="_blank"
-          >Read the draft as PDF</ActButton
-        >
+        <ActButton :href="`/api/jobs/${id}/draft.pdf`" target="_blank">Open draft as PDF</ActButton>
       </template>
       <template v-else>
         <RefusalNote v-model="refused" />
@@ -178,7 +176,7 @@ const correct = (reason: string) =>
         @withdraw="withdrawing = report"
       />
       <ActButton v-if="job.released && mayRelease" @click="correctOpen = true">
-        Open a correction
+        Open correction
       </ActButton>
       <h3>Deviations</h3>
       <ul v-if="draft.deviations.length" class="deviations">
@@ -195,8 +193,8 @@ const correct = (reason: string) =>
     />
     <ReasonLeaf
       v-model="correctOpen"
-      title="Open a correction?"
-      says="The released report stays readable. The job opens again, and its next release is a new revision that says this reason."
+      title="Open correction?"
+      says="The released report stays available. The job opens again, and its next report is a new revision that states this reason."
       act="Open it"
       @given="correct"
     />

@@ -55,8 +55,8 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
     </header>
     <LimitRule v-if="row.rule" :rule="row.rule" size="page" />
     <p v-if="row.other_school_differs" class="flag">
-      On the edge: compared {{ row.compared ? 'unrounded' : 'as rounded' }}, it would be decided the
-      other way.
+      Close to the limit: compared {{ row.compared ? 'unrounded' : 'as rounded' }}, the verdict
+      would be the opposite.
     </p>
     <dl v-if="row.summary" class="figures">
       <div v-for="[name, figure] in figuresOf(row)" :key="name">
@@ -82,7 +82,7 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
           <span v-if="specimen.void" class="why"
             >void, {{ specimen.void.title.toLowerCase() }}</span
           >
-          <span v-else-if="specimen.state === 'to-look-at'" class="why">not kept yet</span>
+          <span v-else-if="specimen.state === 'to-look-at'" class="why">not accepted yet</span>
           <span v-else-if="specimen.spare && !test.by_rounds" class="why quiet">replacement</span>
         </button>
       </li>
@@ -100,7 +100,7 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
         {{ lookedAt.label }}: {{ run.data.value.by }}, {{ moment(run.data.value.started_at) }}.
         <span v-if="lookedAt.void">{{ lookedAt.void.words }} ({{ lookedAt.void.by }}).</span>
         <button class="plain opens" @click="$emit('working', lookedAt.label, workingOf)">
-          how the figure came
+          calculation
         </button>
         ·
         <a :href="`/api/runs/${run.data.value.id}/trace.csv`">raw data</a>

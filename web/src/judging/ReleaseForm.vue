@@ -25,11 +25,11 @@ function sign() {
     <v-text-field
       v-model="password"
       type="password"
-      label="Your password again"
+      label="Your password"
       autocomplete="current-password"
     />
     <ActButton kind="main" :disabled="busy || !password">
-      {{ busy ? 'Setting the report …' : 'Release the report' }} <kbd>Enter</kbd>
+      {{ busy ? 'Creating the report …' : 'Release report' }} <kbd>Enter</kbd>
     </ActButton>
   </form>
 </template>

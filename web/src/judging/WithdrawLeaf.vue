@@ -24,19 +24,19 @@ function give() {
     <form class="leaf" @submit.prevent="give">
       <h2>Withdraw {{ name }}?</h2>
       <p>
-        It stays readable, and says on every page that it was withdrawn, when, by whom and why. This
-        cannot be undone; a correction issues a new revision.
+        The report stays available. Every page states who withdrew it, when and why. This cannot be
+        undone. A correction issues a new revision.
       </p>
-      <v-text-field v-model="reason" v-focus label="Why" maxlength="300" />
+      <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
       <v-text-field
         v-model="password"
         type="password"
-        label="Your password again"
+        label="Your password"
         autocomplete="current-password"
       />
       <footer>
-        <ActButton type="button" @click="open = false">Leave it</ActButton>
-        <ActButton kind="main" :disabled="!reason.trim() || !password">Withdraw it</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
+        <ActButton kind="main" :disabled="!reason.trim() || !password">Withdraw report</ActButton>
       </footer>
     </form>
   </v-dialog>

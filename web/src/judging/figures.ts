@@ -8,7 +8,7 @@ export function figuresOf(row: JudgedRow): [string, string][] {
   const words: [string, string][] = [
     [
       figures.statistic ?? 'mean',
-      `${figures.qualifier ?? ''} ${signed(figures.reported ?? 'none yet')}\u00a0${row.unit}`.trim(),
+      `${figures.qualifier ?? ''} ${signed(figures.reported ?? 'none')}\u00a0${row.unit}`.trim(),
     ],
     ...(row.beside ? [['or', signed(row.beside)] as [string, string]] : []),
     ['n', figures.n === null ? '–' : String(figures.n)],

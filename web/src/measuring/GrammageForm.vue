@@ -18,7 +18,8 @@ const grams = () =>
   <form class="grammage" @submit.prevent="$emit('weighed', grams())">
     <h2>Grammage</h2>
     <p class="quiet">
-      Mass of pieces of {{ view.blank_words }}, parted by spaces; the mean over the area.
+      Masses of pieces of {{ view.blank_words }}, separated by spaces. Grammage is the mean mass
+      over the area.
       <template v-if="view.grammage_g_m2">
         Now <b class="mono">{{ view.grammage_g_m2 }} g/m²</b>.
       </template>
@@ -29,7 +30,7 @@ const grams = () =>
       <ActButton v-if="balanced" type="button" :disabled="busy" @click="$emit('read')">
         Read the balance
       </ActButton>
-      <ActButton :disabled="busy || !masses.trim()">Keep it</ActButton>
+      <ActButton :disabled="busy || !masses.trim()">Save grammage</ActButton>
     </div>
   </form>
 </template>

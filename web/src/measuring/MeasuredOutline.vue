@@ -73,7 +73,7 @@ const marks = computed(() =>
     :viewBox="`${-half.across - 116} ${-half.along - 16} ${2 * half.across + 232} ${2 * half.along + 32}`"
     class="outline"
     role="img"
-    aria-label="Where each size is read"
+    aria-label="Measuring positions"
   >
     <circle v-if="view.disc" :r="half.along" class="blank" />
     <polygon v-else-if="points" :points="points" class="blank" />

@@ -57,10 +57,10 @@ const {
 )
 useKeys(() => [
   { key: ' ', says: 'read the gauge', act: readGauge },
-  { key: 'Enter', says: 'take the reading', act: enter },
-  { key: 'Backspace', says: 'take the last reading back', act: takeBack },
+  { key: 'Enter', says: 'record the reading', act: enter },
+  { key: 'Backspace', says: 'undo the last reading', act: takeBack },
   { key: 'ArrowRight', says: 'the next specimen', act: () => step(1) },
-  { key: 'ArrowLeft', says: 'the specimen before', act: () => step(-1) },
+  { key: 'ArrowLeft', says: 'the previous specimen', act: () => step(-1) },
 ])
 </script>
 
@@ -81,10 +81,10 @@ useKeys(() => [
     </header>
     <StateNote
       v-if="!specimens.length || (!specimens[0]!.sizes.length && !view.weighs)"
-      title="Nothing is measured for this test"
-      says="Its figures need no size of the specimens."
+      title="No dimensions for this test"
+      says="The results need no dimensions of the specimens."
     >
-      <ActButton :to="`/jobs/${view.job_id}`">Back to the job</ActButton>
+      <ActButton :to="`/jobs/${view.job_id}`">Back to job</ActButton>
     </StateNote>
     <template v-else>
       <MeasuredSlips
@@ -101,7 +101,7 @@ useKeys(() => [
         />
         <section>
           <p v-if="!current.open" class="closed-note">
-            {{ current.label }} {{ current.why_closed }}; its sizes stay as they are.
+            {{ current.label }} {{ current.why_closed }}. Its dimensions can no longer be changed.
           </p>
           <template v-else>
             <label v-if="hasRound" class="round">
@@ -119,7 +119,7 @@ useKeys(() => [
               ref="field"
               v-model="typed"
               :label="size ? `${size.title} in mm` : 'Reading'"
-              :act="at ? 'Take it' : 'Next'"
+              :act="at ? 'Record reading' : 'Next'"
               :busy="busy"
               @enter="enter"
               @gauge="readGauge"
@@ -127,10 +127,10 @@ useKeys(() => [
             />
             <div class="row">
               <ActButton v-if="gauge && at" type="button" :disabled="busy" @click="readGauge">
-                Read the {{ gauge.name.toLowerCase() }} <kbd>Space</kbd>
+                Read {{ gauge.name.toLowerCase() }} <kbd>Space</kbd>
               </ActButton>
               <ActButton type="button" :disabled="busy" @click="takeBack">
-                Take back <kbd>⌫</kbd>
+                Undo <kbd>⌫</kbd>
               </ActButton>
               <span v-if="gauge?.overdue" class="bad small">its calibration is overdue</span>
             </div>
@@ -141,7 +141,7 @@ useKeys(() => [
               <b>{{ remark.title }}:</b> {{ remark.words }}
             </p>
             <p class="quiet small">
-              Click the place on the outline to read it again, or go on if it is so.
+              Click the position on the outline to repeat the reading, or continue.
             </p>
           </div>
           <SizesTable
@@ -154,7 +154,7 @@ useKeys(() => [
           />
           <p v-if="allDone" class="quiet">
             Every specimen is measured.
-            <router-link :to="`/bench/${view.job_id}`">To the bench</router-link>
+            <router-link :to="`/bench/${view.job_id}`">Go to bench</router-link>
           </p>
           <p v-if="gauge?.simulated" class="small quiet">
             Simulated {{ gauge.name.toLowerCase() }}. It
@@ -179,8 +179,8 @@ useKeys(() => [
     </template>
     <ReasonLeaf
       :model-value="waits !== null"
-      title="Change what was tested with?"
-      says="A figure was computed with the value before. The report states what it was, what it became, and why."
+      title="Change dimensions after the test?"
+      says="A result was computed with the old value. The report states both values and the reason."
       act="Change it"
       @update:model-value="waits = null"
       @given="(reason) => waits?.(reason)"

@@ -83,32 +83,30 @@ async function done() {
     <form class="leaf" @submit.prevent="done">
       <h2>Preparation: {{ preparation?.title }}</h2>
       <div class="row">
-        <label><input v-model="state" type="radio" value="original" /> as it came</label>
+        <label><input v-model="state" type="radio" value="original" /> as received</label>
         <label><input v-model="state" type="radio" value="wet" /> wet, from the water bath</label>
       </div>
       <p v-if="preparation && !own" class="quiet">
         The method asks for
-        {{ preparation.usual.map((stage) => stage.words).join('; ') || 'no stay in an enclosure' }}.
-        <template v-if="state !== preparation.state">
-          A wet test soaks its specimens instead.</template
-        >
-        <button type="button" class="plain link" @click="own = true">change the stages</button>
+        {{ preparation.usual.map((stage) => stage.words).join('; ') || 'no conditioning' }}.
+        <template v-if="state !== preparation.state"> Wet specimens are soaked instead.</template>
+        <button type="button" class="plain link" @click="own = true">change stages</button>
       </p>
       <template v-if="own">
         <div v-for="(stage, place) in stages" :key="place" class="stage">
           <v-select v-model="stage.atmosphere" :items="choices" :label="`Stage ${place + 1}`" />
           <v-text-field v-model="stage.least" class="mono" label="At least" suffix="min" />
-          <v-text-field v-model="stage.wait" class="mono" label="Then within" suffix="min" />
-          <button type="button" class="plain link" @click="stages.splice(place, 1)">
-            take out
-          </button>
+          <v-text-field v-model="stage.wait" class="mono" label="Next step within" suffix="min" />
+          <button type="button" class="plain link" @click="stages.splice(place, 1)">remove</button>
         </div>
         <div class="row">
-          <ActButton type="button" @click="addStage">Another stage</ActButton>
-          <button type="button" class="plain link" @click="own = false">as the method asks</button>
+          <ActButton type="button" @click="addStage">Add stage</ActButton>
+          <button type="button" class="plain link" @click="own = false">
+            use the stages of the method
+          </button>
         </div>
         <p class="quiet small">
-          Another chain than the method's is named in the report as a deviation.
+          Other stages than those of the method are stated in the report as a deviation.
         </p>
       </template>
       <template v-if="preparation?.age_event">
@@ -117,7 +115,7 @@ async function done() {
           :label="`Moment of ${preparation.age_event}, as 20 Nov 2026, 16:00`"
           :error-messages="
             made && !momentFrom(made)
-              ? 'expected a day and a time, as 20 Nov 2026, 16:00'
+              ? 'enter a day and a time, such as 20 Nov 2026, 16:00'
               : undefined
           "
           :hint="`Tested ${preparation.age_words}`"
@@ -126,12 +124,12 @@ async function done() {
       </template>
       <RefusalNote v-model="refused" />
       <footer>
-        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
         <ActButton
           kind="main"
           :disabled="busy || !preparation || (made !== '' && !momentFrom(made))"
         >
-          Keep it
+          Save preparation
         </ActButton>
       </footer>
     </form>

@@ -21,8 +21,8 @@ async function change(id: number) {
       <li v-for="test in job.tests" :key="test.id">
         <span>{{ test.title }}<template v-if="test.state === 'wet'">, wet</template></span>
         <span class="quiet small">
-          {{ test.prepared.join('; ') || 'no stay in an enclosure'
-          }}<b v-if="test.prepared_otherwise" class="otherwise">, other than the method's</b>
+          {{ test.prepared.join('; ') || 'no conditioning'
+          }}<b v-if="test.prepared_otherwise" class="otherwise">, differs from the method</b>
           <button
             v-if="!job.released"
             class="plain link"
@@ -40,9 +40,9 @@ async function change(id: number) {
           v-else-if="'grammage_g_m2' in test.parameters"
           :to="`/measuring/${test.id}`"
           class="small"
-          >grammage: {{ test.parameters.grammage_g_m2 ?? 'not weighed yet' }}</router-link
+          >grammage: {{ test.parameters.grammage_g_m2 ?? 'not measured' }}</router-link
         >
-        <span v-else class="quiet small">nothing to measure</span>
+        <span v-else class="quiet small">no dimensions</span>
       </li>
     </ul>
     <PreparationLeaf v-if="testId" v-model="open" :test-id="testId" />

@@ -22,7 +22,7 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
         <th>Size</th>
         <th class="right">Readings, mm</th>
         <th class="right">Mean</th>
-        <th class="right">Least</th>
+        <th class="right">Min</th>
         <th class="right">Spread</th>
       </tr>
     </thead>
@@ -54,10 +54,10 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
       >smallest <b class="mono">{{ three(specimen.least_mm2) }}</b> mm²</span
     >
     <button v-if="changeable" class="plain link" :disabled="busy" @click="$emit('rule')">
-      compute by the {{ rule === 'mean' ? 'smallest' : 'mean' }}
+      use the {{ rule === 'mean' ? 'smallest' : 'mean' }}
     </button>
     <span v-else-if="rule" class="quiet small"
-      >this test computes by the {{ rule === 'mean' ? 'mean' : 'smallest' }}</span
+      >this test uses the {{ rule === 'mean' ? 'mean' : 'smallest' }}</span
     >
   </p>
 </template>

@@ -137,7 +137,7 @@ export function useMeasuring(
     }
     const value = Number(text)
     if (!Number.isFinite(value)) {
-      refused.value = `“${text.slice(0, 20)}” is no number; a size in mm is expected`
+      refused.value = `“${text.slice(0, 20)}” is not a number. Enter a dimension in mm.`
       return
     }
     void work(async (reason) => {

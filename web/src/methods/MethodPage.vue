@@ -45,10 +45,10 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
         <p>{{ guide.specimen }}</p>
         <dl>
           <div>
-            <dt>How many</dt>
+            <dt>Number of specimens</dt>
             <dd>
               {{ guide.specimens_per_direction }}
-              {{ guide.directions.length ? `each way: ${guide.directions.join(', ')}` : '' }}
+              {{ guide.directions.length ? `per direction: ${guide.directions.join(', ')}` : '' }}
             </dd>
           </div>
           <div>
@@ -59,7 +59,7 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
       </section>
 
       <section>
-        <h2>Before you start</h2>
+        <h2>Ready check</h2>
         <ul class="checks">
           <li v-for="check in guide.ready_checks" :key="check.title as string">
             <strong>{{ check.title }}</strong>
@@ -73,16 +73,16 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
       </section>
 
       <section>
-        <h2>What is computed</h2>
+        <h2>Calculation</h2>
         <ul class="plain-list">
           <li v-for="line in guide.computes" :key="line">{{ line }}</li>
         </ul>
-        <h2>What goes wrong</h2>
+        <h2>Common mistakes</h2>
         <ul class="wrong">
           <li v-for="line in guide.mistakes" :key="line">{{ line }}</li>
         </ul>
         <template v-if="guide.observations.length">
-          <h2>What you may see</h2>
+          <h2>Observations</h2>
           <ul class="plain-list">
             <li v-for="observation in guide.observations" :key="observation.code">
               <strong>{{ observation.title }}</strong>
@@ -91,8 +91,8 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
                   observation.severity === 'void'
                     ? 'voids the specimen'
                     : observation.severity === 'warn'
-                      ? 'counts, and the reviewer looks'
-                      : 'is said in the report'
+                      ? 'counts; the reviewer checks it'
+                      : 'stated in the report'
                 }}</span
               >
             </li>

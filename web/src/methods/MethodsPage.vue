@@ -37,8 +37,8 @@ const families = computed(() => {
   <FromRecord v-if="!methods.data.value" :query="methods" />
   <StateNote
     v-else-if="families.length === 0"
-    title="No method is called so"
-    :says="`Nothing fits “${sought}”. Try a material, a number or what is done to it.`"
+    title="No method found"
+    :says="`No method matches “${sought}”. Try a material, a number or the kind of test.`"
   >
     <ActButton @click="sought = ''">Show all</ActButton>
   </StateNote>

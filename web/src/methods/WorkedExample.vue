@@ -32,7 +32,7 @@ const read = computed(() =>
 
 <template>
   <section v-if="specimen && result" class="example">
-    <h2>A worked example</h2>
+    <h2>Worked example</h2>
     <p class="quiet">{{ example.about }}</p>
     <div class="labels" role="group" aria-label="Specimens of the example">
       <button
@@ -73,7 +73,7 @@ const read = computed(() =>
           </div>
         </dl>
         <p v-for="flag in result.flags" :key="flag.code" class="flag">{{ flag.text }}</p>
-        <ActButton @click="slip = true">How the figures came</ActButton>
+        <ActButton @click="slip = true">Calculation</ActButton>
       </div>
     </div>
     <WorkingSlip

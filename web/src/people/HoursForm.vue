@@ -53,8 +53,8 @@ async function keep() {
 
 <template>
   <form @submit.prevent="keep">
-    <h3>In the house</h3>
-    <label><input v-model="own" type="checkbox" /> at hours other than those of the house</label>
+    <h3>Working hours</h3>
+    <label><input v-model="own" type="checkbox" /> own working hours</label>
     <p v-if="own" class="days">
       <WeekDays v-model="typed.days" />
       <label>from <input v-model="typed.start" class="mono" size="5" placeholder="08:00" /></label>
@@ -62,15 +62,15 @@ async function keep() {
     </p>
     <p v-for="(row, place) in away" :key="place" class="small">
       away {{ dayOf(row.since) }} to {{ dayOf(row.until) }}
-      <button type="button" class="plain link" @click="away.splice(place, 1)">take out</button>
+      <button type="button" class="plain link" @click="away.splice(place, 1)">remove</button>
     </p>
     <p class="days">
       <label>away from <input v-model="next.since" size="12" :placeholder="today" /></label>
       <label>to <input v-model="next.until" size="12" :placeholder="today" /></label>
-      <span v-if="isOdd" class="small odd">a day is expected, such as {{ today }}</span>
+      <span v-if="isOdd" class="small odd">enter a day, such as {{ today }}</span>
     </p>
     <RefusalNote v-model="refused" />
-    <ActButton :disabled="busy || isOdd">Keep these hours</ActButton>
+    <ActButton :disabled="busy || isOdd">Save hours</ActButton>
   </form>
 </template>
 

@@ -28,15 +28,15 @@ watch(
   { immediate: true },
 )
 const TITLES: Record<string, string> = {
-  rounding: 'Ties',
-  comparison: 'Compared with a limit',
-  label_school: 'Specimens are called',
+  rounding: 'Rounding of ties',
+  comparison: 'Comparison with a limit',
+  label_school: 'Specimen labels',
   conditioning_policy: 'After an excursion',
-  retest_by: 'A retest is allowed by',
-  supervisor_releases: 'A supervisor releases what she confirmed',
-  decimal_sign: 'Figures are written with a',
-  date_style: 'Days are written',
-  units: 'Results are shown in units that are',
+  retest_by: 'Retest allowed by',
+  supervisor_releases: 'Supervisors may release what they confirmed',
+  decimal_sign: 'Decimal sign',
+  date_style: 'Date format',
+  units: 'Units of results',
 }
 const proposed = computed(() => house.data.value?.proposed ?? null)
 const mayAnswer = computed(() => me.value?.may.includes('equip') ?? false)
@@ -65,7 +65,7 @@ async function save() {
 
 <template>
   <form v-if="house.data.value" class="pane" @submit.prevent="save">
-    <h2>Rules of the house</h2>
+    <h2>Lab settings</h2>
     <p class="quiet">
       A job uses the settings that applied when it was received. A change that affects a result, a
       verdict or a release takes effect when a second reviewer or manager confirms it.
@@ -80,10 +80,10 @@ async function save() {
       </p>
       <div v-if="mayAnswer" class="answers">
         <ActButton v-if="!isMine" type="button" :disabled="busy" @click="answer('confirm')"
-          >Confirm the change</ActButton
+          >Confirm change</ActButton
         >
         <ActButton type="button" :disabled="busy" @click="answer('decline')">{{
-          isMine ? 'Withdraw the proposal' : 'Decline the change'
+          isMine ? 'Withdraw proposal' : 'Decline change'
         }}</ActButton>
       </div>
     </div>
@@ -114,9 +114,9 @@ async function save() {
       :may-change="props.mayChange"
     />
     <template v-if="props.mayChange">
-      <v-text-field v-model="reason" label="Why" maxlength="300" />
+      <v-text-field v-model="reason" label="Reason" maxlength="300" />
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="busy || !reason.trim()">Save or propose the change</ActButton>
+      <ActButton :disabled="busy || !reason.trim()">Save or propose change</ActButton>
     </template>
     <p v-for="change in house.data.value.changes" :key="change.at" class="small quiet">
       {{ dayOf(change.at) }}: {{ change.words }}

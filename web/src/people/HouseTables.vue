@@ -50,7 +50,7 @@ function begun(name: TableName, row: Record<string, unknown>) {
 
 <template>
   <section class="tables">
-    <h2>Tables of the house</h2>
+    <h2>Lab tables</h2>
     <details v-for="table in TABLES" :key="table.name" name="house-table">
       <summary>
         {{ table.title }} <span class="quiet small">{{ counted(rowsOf(table.name).length) }}</span>
@@ -69,8 +69,8 @@ function begun(name: TableName, row: Record<string, unknown>) {
     </details>
     <p class="school">
       <span
-        >Working hours of the house<br /><span class="small quiet"
-          >Whoever has none of their own is in then, by the clock of the server.</span
+        >Lab working hours<br /><span class="small quiet"
+          >These hours apply to everyone without own working hours.</span
         ></span
       >
       <span class="hours">

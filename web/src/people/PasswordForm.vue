@@ -32,26 +32,24 @@ async function set() {
 <template>
   <form @submit.prevent="set">
     <h3>{{ own ? 'Your password' : 'Password' }}</h3>
-    <p class="quiet small">
-      Whoever is signed in as {{ person.login }} is signed out, at every desk.
-    </p>
+    <p class="quiet small">Everyone signed in as {{ person.login }} is signed out.</p>
     <div class="row">
       <v-text-field
         v-if="own"
         v-model="old"
         type="password"
-        label="The one you have"
+        label="Current password"
         autocomplete="current-password"
       />
       <v-text-field
         v-model="fresh"
         type="password"
-        label="The new one, 10 characters or more"
+        label="New password, at least 10 characters"
         autocomplete="new-password"
       />
-      <ActButton :disabled="busy || !fresh">Set it</ActButton>
+      <ActButton :disabled="busy || !fresh">Set password</ActButton>
     </div>
-    <p v-if="done" class="small" role="status">It is set.</p>
+    <p v-if="done" class="small" role="status">Password changed.</p>
     <RefusalNote v-model="refused" />
   </form>
 </template>

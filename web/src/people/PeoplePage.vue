@@ -103,7 +103,7 @@ const withdraw = (authorisation_id: number) =>
             :class="{ open: house }"
             @click="((house = true), (adding = false))"
           >
-            <span class="name">Rules of the house</span>
+            <span class="name">Lab settings</span>
           </button>
         </li>
         <li v-for="person in people.data.value" :key="person.id">
@@ -113,39 +113,39 @@ const withdraw = (authorisation_id: number) =>
             @click="((picked = person.id), (adding = false), (house = false))"
           >
             <span class="name">{{ person.name }}</span>
-            <span class="small quiet">{{ person.active ? person.role : 'no longer here' }}</span>
+            <span class="small quiet">{{ person.active ? person.role : 'inactive' }}</span>
           </button>
         </li>
       </ul>
       <ActButton v-if="mayManage" @click="((adding = true), (house = false))">
-        Add somebody
+        Add person
       </ActButton>
     </aside>
     <HousePane v-if="house" :may-change="mayManage" />
     <form v-else-if="adding" class="pane" @submit.prevent="add">
-      <h2>Somebody new</h2>
+      <h2>Add person</h2>
       <div class="fields">
         <v-text-field v-model="fresh.name" v-focus label="Name" />
-        <v-text-field v-model="fresh.login" class="mono" label="Signs in as" />
+        <v-text-field v-model="fresh.login" class="mono" label="Login" />
         <v-select v-model="fresh.role" label="Role" :items="ROLES" />
         <v-text-field
           v-model="fresh.password"
           type="password"
-          label="Password, 10 characters or more"
+          label="Password, at least 10 characters"
           autocomplete="new-password"
         />
       </div>
       <RefusalNote v-model="refused" />
       <ActButton kind="main" :disabled="busy || !fresh.name.trim() || !fresh.login.trim()">
-        Add them
+        Add person
       </ActButton>
     </form>
     <section v-else-if="chosen" class="pane">
       <header>
         <h2>{{ chosen.name }}</h2>
         <p class="quiet">
-          signs in as <span class="mono">{{ chosen.login }}</span>
-          <template v-if="chosen.supervisor"> · works under {{ chosen.supervisor }}</template>
+          login <span class="mono">{{ chosen.login }}</span>
+          <template v-if="chosen.supervisor"> · supervisor {{ chosen.supervisor }}</template>
         </p>
       </header>
       <form v-if="mayManage" @submit.prevent="change(chosen.active)">
@@ -155,17 +155,17 @@ const withdraw = (authorisation_id: number) =>
           <v-select
             v-if="typed.role === 'trainee'"
             v-model="typed.supervisor"
-            label="Works under"
+            label="Supervisor"
             :items="[
-              { value: 0, title: 'nobody: may only look' },
+              { value: 0, title: 'none (read only)' },
               ...supervisors.map((each) => ({ value: each.id, title: each.name })),
             ]"
           />
         </div>
         <p class="acts">
-          <ActButton :disabled="busy">Keep it so</ActButton>
+          <ActButton :disabled="busy">Save changes</ActButton>
           <ActButton type="button" :disabled="busy" @click="change(!chosen.active)">
-            {{ chosen.active ? 'No longer here' : 'Here again' }}
+            {{ chosen.active ? 'Deactivate' : 'Reactivate' }}
           </ActButton>
         </p>
       </form>
@@ -173,8 +173,8 @@ const withdraw = (authorisation_id: number) =>
       <HoursForm v-if="mayManage && chosen.active" :person="chosen" />
       <h3>Authorised for</h3>
       <p class="quiet small">
-        A method that nobody is authorised for is open to everyone who tests. Once somebody is, only
-        those who are may run it, and trainees under them.
+        A method without authorised persons is open to everyone who tests. Once a person is
+        authorised, only authorised persons and their trainees can run it.
       </p>
       <ul class="granted">
         <li v-for="row in chosen.authorised" :key="row.id" :class="{ gone: !row.holds }">
@@ -189,10 +189,10 @@ const withdraw = (authorisation_id: number) =>
             :disabled="busy"
             @click="withdraw(row.id)"
           >
-            end it
+            end authorisation
           </button>
         </li>
-        <li v-if="!chosen.authorised.length" class="quiet">nothing by name</li>
+        <li v-if="!chosen.authorised.length" class="quiet">no method</li>
       </ul>
       <form v-if="mayAuthorise && chosen.active" class="grant" @submit.prevent="authorise">
         <v-autocomplete
@@ -205,7 +205,7 @@ const withdraw = (authorisation_id: number) =>
             }))
           "
         />
-        <DayField v-model="granted.until" label="Until, if it ends" />
+        <DayField v-model="granted.until" label="Until (optional)" />
         <ActButton :disabled="busy || !granted.method || granted.until === null"
           >Authorise</ActButton
         >

@@ -63,7 +63,7 @@ function set(place: number, column: Column, text: string) {
             v-if="mayChange"
             type="button"
             class="plain small"
-            :aria-label="`Take row ${place + 1} out of ${title}`"
+            :aria-label="`Remove row ${place + 1} of ${title}`"
             @click="
               emit(
                 'keep',
@@ -71,7 +71,7 @@ function set(place: number, column: Column, text: string) {
               )
             "
           >
-            take out
+            remove
           </button>
         </td>
       </tr>
@@ -83,7 +83,7 @@ function set(place: number, column: Column, text: string) {
     class="plain link small"
     @click="emit('keep', [...rows, begun(newRow(columns, choices, properties))])"
   >
-    one more row
+    add row
   </button>
 </template>
 

@@ -14,32 +14,32 @@ export const TABLES: { name: TableName; title: string; says: string }[] = [
   {
     name: 'materials',
     title: 'Melts: temperature and load',
-    says: 'What the counter fills in for a material. It comes with the usual pairs; a specification goes before them.',
+    says: 'Filled in for a material when a sample is received. A product specification has precedence.',
   },
   {
     name: 'drop_heights',
     title: 'Drops: height by gross mass',
-    says: 'Lighter packs are thrown, heavier ones are set down. It comes with four steps that are common; a client’s own go before them.',
+    says: 'Drop height for each gross mass. The heights of a client have precedence.',
   },
   {
     name: 'stack_factors',
     title: 'Boxes: safety factors of a stack',
-    says: 'Time, humidity and the way of stacking take strength away; they are multiplied. It comes with the usual figures.',
+    says: 'Factors for time, humidity and stacking. They are multiplied.',
   },
   {
     name: 'atmospheres',
-    title: 'Atmospheres of this house',
-    says: 'Only those that differ from what the methods ask for: set point, tolerance and least stay. Tighter is a school of its own, looser a deviation from the method.',
+    title: 'Lab atmospheres',
+    says: 'Only atmospheres that differ from the methods: set point, tolerance and min time. A wider tolerance is a deviation from the method.',
   },
   {
     name: 'digits',
-    title: 'Digits that a property is reported to',
-    says: 'Only where they are not those of the method. The digits of a limit still decide how it is compared.',
+    title: 'Digits of reported results',
+    says: 'Only where they differ from the method. The digits of a limit decide the comparison.',
   },
   {
     name: 'shut',
-    title: 'Days on which the house is shut',
-    says: 'From the first to the last, as 2026-12-24. Nobody is planned with on them; what hangs goes on.',
+    title: 'Closed days',
+    says: 'First and last day, such as 2026-12-24. No work is planned on these days. Conditioning goes on.',
   },
 ]
 
@@ -63,7 +63,7 @@ export const COLUMNS: Record<TableName, Column[]> = {
     { name: 'temperature_tolerance_c', title: '± °C', kind: 'number' },
     { name: 'humidity_percent', title: '%RH', kind: 'number' },
     { name: 'humidity_tolerance_percent', title: '± %RH', kind: 'number' },
-    { name: 'least_minutes', title: 'least min', kind: 'number' },
+    { name: 'least_minutes', title: 'min time, min', kind: 'number' },
   ],
   digits: [
     { name: 'method', title: 'Method', kind: 'choice' },
@@ -74,7 +74,7 @@ export const COLUMNS: Record<TableName, Column[]> = {
   shut: [
     { name: 'since', title: 'from', kind: 'text' },
     { name: 'until', title: 'to', kind: 'text' },
-    { name: 'why', title: 'Why', kind: 'text' },
+    { name: 'why', title: 'Reason', kind: 'text' },
   ],
 }
 
@@ -83,19 +83,19 @@ export const SCHOOLS = [
   {
     name: 'area_rule',
     title: 'Section of a bar',
-    says: 'The mean of the places is what most standards ask for; the smallest is where it breaks.',
+    says: 'Most standards use the mean of the positions. The specimen breaks at the smallest.',
     values: ['mean', 'minimum'],
   },
   {
     name: 'iso_intervals',
     title: 'Cut intervals of a melt, ISO',
-    says: 'The newer table cuts more often, so that a strand stays short.',
+    says: 'The newer table cuts more often, so that strands stay short.',
     values: ['iso-newer', 'iso-older'],
   },
   {
     name: 'failures_counted',
     title: 'Failures of a dart series',
-    says: 'The first ten are what the rule was made for; all of them use every drop.',
+    says: 'The rule was made for the first ten failures. The alternative uses every drop.',
     values: ['first', 'all'],
   },
 ] as const

@@ -8,7 +8,7 @@ import { clockTime } from '@/ui/words'
 const props = defineProps<{ lanes: Schemas['LaneView'][]; now: number; hours: number }>()
 const emit = defineEmits<{ look: [block: Block] }>()
 const ROW = 13
-const TITLES = { person: 'People', station: 'Stations', enclosure: 'Enclosures' } as const
+const TITLES = { person: 'People', station: 'Stations', enclosure: 'Rooms and chambers' } as const
 const groups = computed(() =>
   (['person', 'station', 'enclosure'] as const).map((kind) => ({
     kind,

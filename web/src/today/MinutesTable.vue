@@ -17,14 +17,14 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
 
 <template>
   <details @toggle="open = ($event.target as HTMLDetailsElement).open">
-    <summary>Minutes that are planned with</summary>
+    <summary>Planned minutes</summary>
     <table v-if="minutes.data.value">
       <thead>
         <tr>
-          <th>A specimen at the bench; its steps</th>
+          <th>Specimen at the bench; steps</th>
           <th class="right">guide</th>
-          <th class="right">record</th>
-          <th class="right">seen</th>
+          <th class="right">recorded</th>
+          <th class="right">count</th>
         </tr>
       </thead>
       <tbody>
@@ -55,8 +55,8 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
       </tbody>
     </table>
     <p class="small quiet">
-      The record is believed once it has ten of a method, or of a step of it; a step is counted from
-      the one before it. Cutting and hanging leave no beginning in the record.
+      Recorded times are used after ten specimens of a method, or ten repetitions of a step. A step
+      counts from the step before. Cutting and conditioning have no recorded start.
     </p>
   </details>
 </template>

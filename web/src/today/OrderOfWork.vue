@@ -19,13 +19,13 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
     <table>
       <thead>
         <tr>
-          <th>Rack</th>
+          <th>Batch</th>
           <th class="right">Bars</th>
           <th class="right">At</th>
           <th>Pendulum</th>
           <th class="right">In at</th>
-          <th class="right">Served</th>
-          <th class="right">Struck</th>
+          <th class="right">Conditioned</th>
+          <th class="right">Tested</th>
         </tr>
       </thead>
       <tbody>
@@ -49,7 +49,7 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
     </table>
   </template>
   <template v-if="order.data.value?.heats.length">
-    <h2>Barrel, from low heat to high</h2>
+    <h2>Melt series, low to high temperature</h2>
     <p v-for="heat in order.data.value.heats" :key="`${heat.temperature_c} ${heat.load_kg}`">
       <b class="mono">{{ degrees(heat.temperature_c) }}</b>, {{ signed(String(heat.load_kg)) }} kg:
       <template v-for="(test, place) in heat.tests" :key="test + place"

@@ -31,9 +31,9 @@ async function unpin() {
 <template>
   <form class="pin small" @submit.prevent="pin">
     <input v-model="at" class="mono" aria-label="Pinned to" />
-    <button class="plain link" :disabled="busy || !start">pin it to this moment</button>
+    <button class="plain link" :disabled="busy || !start">pin to this time</button>
     <button v-if="block.pinned" type="button" class="plain link" :disabled="busy" @click="unpin">
-      let it go
+      unpin
     </button>
     <RefusalNote v-model="refused" />
   </form>

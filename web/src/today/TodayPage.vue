@@ -54,7 +54,7 @@ const when = (block: Block) => {
 }
 useKeys(() => [
   { key: 'p', says: 'plan again', act: () => void again() },
-  { key: 'e', says: 'mine or everybody’s', act: () => (mine.value = !mine.value) },
+  { key: 'e', says: 'my work or all work', act: () => (mine.value = !mine.value) },
 ])
 </script>
 
@@ -73,7 +73,7 @@ useKeys(() => [
         >
           {{ reach.words }}
         </button>
-        <a href="/api/today/day.pdf" target="_blank">on paper</a>
+        <a href="/api/today/day.pdf" target="_blank">print</a>
         <a href="/api/today/calendar.ics">calendar</a>
         <ActButton :disabled="busy" @click="again">
           {{ busy ? 'Planning …' : 'Plan again' }} <kbd>p</kbd>
@@ -94,7 +94,7 @@ useKeys(() => [
           }}<template v-if="looked.person">, {{ looked.person }}</template
           ><template v-if="looked.place">, {{ looked.place }}</template
           >: {{ looked.why }}.
-          <router-link v-if="looked.job_id" :to="placeOfStep(looked)">go there</router-link>
+          <router-link v-if="looked.job_id" :to="placeOfStep(looked)">open</router-link>
           <PinLine
             v-if="looked.test_id"
             :key="`${looked.id} ${looked.step}`"
@@ -103,11 +103,11 @@ useKeys(() => [
           />
         </p>
         <p v-if="!today.data.value.lanes.length && !busy" class="quiet">
-          Nothing is planned: no open test waits for anybody.
+          Nothing is planned: there is no open test.
         </p>
         <p class="small quiet legend">
-          <i class="set-up" /> set-up <i class="hands" /> hands on <i class="alone" /> by itself
-          <i class="late" /> of a test that is late. The red edge is now.
+          <i class="set-up" /> set-up <i class="hands" /> hands on <i class="alone" /> unattended
+          <i class="late" /> late test. The red line is now.
         </p>
         <OrderOfWork />
         <WhatIf :lanes="today.data.value.lanes" />
@@ -115,13 +115,13 @@ useKeys(() => [
       </div>
       <aside>
         <template v-if="today.data.value.tell.length">
-          <h2>To be told</h2>
+          <h2>To notify</h2>
           <p v-for="row in today.data.value.tell" :key="row" class="small late">{{ row }}.</p>
         </template>
         <h2>
           Next
           <button class="plain link small" @click="mine = !mine">
-            {{ mine ? 'everybody’s' : 'only mine' }} <kbd>e</kbd>
+            {{ mine ? 'everybody’s' : 'my work' }} <kbd>e</kbd>
           </button>
         </h2>
         <ol>
@@ -136,7 +136,7 @@ useKeys(() => [
           </li>
         </ol>
         <p v-if="!next.length" class="quiet small">
-          Nothing waits for {{ mine ? 'you' : 'anybody' }}.
+          Nothing is planned for {{ mine ? 'you' : 'anyone' }}.
         </p>
         <template v-if="today.data.value.before_home.length">
           <h2>Before going home</h2>
@@ -160,17 +160,17 @@ useKeys(() => [
           <h2>At risk</h2>
           <p v-for="row in today.data.value.at_risk" :key="row.id" class="small">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>:
-            {{ stretch((row.minutes ?? 0) * 60_000) }} are left after it.
+            {{ stretch((row.minutes ?? 0) * 60_000) }} to spare.
           </p>
         </template>
         <template v-if="today.data.value.unplanned.length">
-          <h2>Without a place</h2>
+          <h2>Unscheduled</h2>
           <p v-for="row in today.data.value.unplanned" :key="row.id" class="small">
             <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>: {{ row.why }}.
           </p>
         </template>
         <template v-if="today.data.value.moved.length">
-          <h2>What moved</h2>
+          <h2>Changes since the last plan</h2>
           <p v-for="row in today.data.value.moved" :key="row" class="small quiet">{{ row }}</p>
         </template>
       </aside>

@@ -56,38 +56,41 @@ async function think() {
     <summary>What if …</summary>
     <form @submit.prevent="think">
       <label>
-        <select v-model="typed.station" aria-label="A station that is away">
+        <select v-model="typed.station" aria-label="Unavailable station">
           <option value="">no station</option>
           <option v-for="name in stations" :key="name" :value="name">{{ name }}</option>
         </select>
-        is away until <input v-model="typed.until" class="mono" aria-label="Away until" />
+        is unavailable until
+        <input v-model="typed.until" class="mono" aria-label="Unavailable until" />
       </label>
       <label>
-        <select v-model="typed.due" aria-label="A job that is due sooner">
+        <select v-model="typed.due" aria-label="Job with an earlier due date">
           <option value="">no job</option>
           <option v-for="[id, number] in jobs" :key="id" :value="String(id)">{{ number }}</option>
         </select>
-        must be out by <input v-model="typed.dueAt" class="mono" aria-label="Must be out by" />
+        is due by <input v-model="typed.dueAt" class="mono" aria-label="Due by" />
       </label>
       <label>
-        one more job like
-        <select v-model="typed.like" aria-label="One more job like">
+        an additional job like
+        <select v-model="typed.like" aria-label="Additional job like">
           <option value="">none</option>
           <option v-for="[id, number] in jobs" :key="id" :value="String(id)">{{ number }}</option>
         </select>
       </label>
-      <ActButton :disabled="busy">{{ busy ? 'Thinking …' : 'What then?' }}</ActButton>
+      <ActButton :disabled="busy">{{ busy ? 'Computing …' : 'Show effect' }}</ActButton>
     </form>
     <RefusalNote v-model="refused" />
     <div v-if="answer" role="status" class="small">
-      <p v-if="answer.added_ends">The one more is through by {{ moment(answer.added_ends) }}.</p>
+      <p v-if="answer.added_ends">
+        The additional job is complete by {{ moment(answer.added_ends) }}.
+      </p>
       <p v-for="line in [...answer.later, ...answer.sooner]" :key="line">{{ line }}</p>
-      <p>{{ answer.stayed_percent }} % of the steps stay where they are.</p>
+      <p>{{ answer.stayed_percent }} % of the steps stay as planned.</p>
       <p v-for="row in answer.late" :key="row.id">
         {{ row.test }} would be {{ stretch((row.minutes ?? 0) * 60_000) }} late
       </p>
       <p v-for="line in answer.moved" :key="line" class="quiet">{{ line }}</p>
-      <p class="quiet">Nothing was changed.</p>
+      <p class="quiet">The plan was not changed.</p>
     </div>
   </details>
 </template>

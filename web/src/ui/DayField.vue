@@ -25,6 +25,6 @@ const isOdd = computed(() => read(text.value) === null)
     v-model="text"
     :label="label"
     :placeholder="example"
-    :error-messages="isOdd ? `expected a day, as ${example}` : undefined"
+    :error-messages="isOdd ? `enter a day, such as ${example}` : undefined"
   />
 </template>

@@ -45,7 +45,7 @@ const limits = computed(() =>
 )
 const said = computed(() => {
   const { values, voids, mean, unit, limit_words } = props.rule
-  const figure = mean === null ? 'no figure yet' : `mean ${mean.toPrecision(3)} ${unit}`
+  const figure = mean === null ? 'no result yet' : `mean ${mean.toPrecision(3)} ${unit}`
   const guard = props.rule.guarded.length ? ', guarded' : ''
   return `${figure}, ${values.length} valid, ${voids.length} void, limit ${limit_words}${guard}`
 })

@@ -34,7 +34,7 @@ const lasts = computed(() =>
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${wide} ${HIGH}`" role="img" aria-label="The way that the frame will take">
+  <svg :viewBox="`0 0 ${wide} ${HIGH}`" role="img" aria-label="Planned movement of the frame">
     <path :d="`M${MARGIN} ${HIGH - MARGIN}H${wide - MARGIN}`" class="axis" />
     <polyline :points="sure" class="sure" />
     <polyline v-if="guessed" :points="guessed" class="guessed" />

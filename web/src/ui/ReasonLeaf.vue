@@ -22,9 +22,9 @@ function give() {
     <form class="leaf" @submit.prevent="give">
       <h2>{{ title }}</h2>
       <p>{{ says }}</p>
-      <v-text-field v-model="reason" v-focus label="Why" maxlength="300" />
+      <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
       <footer>
-        <ActButton type="button" @click="open = false">Leave it</ActButton>
+        <ActButton type="button" @click="open = false">Cancel</ActButton>
         <ActButton kind="main" :disabled="!reason.trim()">{{ act }}</ActButton>
       </footer>
     </form>

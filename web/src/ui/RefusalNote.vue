@@ -6,7 +6,7 @@ const says = defineModel<string>({ required: true })
 <template>
   <div v-if="says" class="refusal" role="alert">
     <p>{{ says }}</p>
-    <button class="plain" aria-label="Put this note away" @click="says = ''">×</button>
+    <button class="plain" aria-label="Close message" @click="says = ''">×</button>
   </div>
 </template>
 

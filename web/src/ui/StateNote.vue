@@ -14,14 +14,14 @@ onMounted(() => window.setTimeout(() => (waited.value = true), 400))
     <svg width="56" height="40" viewBox="0 0 56 40" aria-hidden="true">
       <path d="M2 20h18M36 20h18M22 12l5 8-5 8M34 12l-5 8 5 8" />
     </svg>
-    <h2>{{ title ?? 'That did not work' }}</h2>
+    <h2>{{ title ?? 'Not possible' }}</h2>
     <p>{{ error }}</p>
     <ActButton @click="emit('again')">Try again</ActButton>
   </div>
   <div v-else-if="loading" class="note" role="status">
     <template v-if="waited">
       <span class="tape"><span /></span>
-      <p class="quiet">{{ says ?? 'Fetching from the record …' }}</p>
+      <p class="quiet">{{ says ?? 'Loading …' }}</p>
     </template>
   </div>
   <div v-else class="note">

@@ -22,7 +22,7 @@ const open = defineModel<boolean>({ required: true })
           <b>{{ line.gives }}</b>
         </p>
       </section>
-      <p v-if="lines.length === 0" class="says">No figure yet: nothing counts so far.</p>
+      <p v-if="lines.length === 0" class="says">No result yet: no specimen counts.</p>
       <footer>
         <ActButton @click="open = false">Close <kbd>Esc</kbd></ActButton>
       </footer>

@@ -77,7 +77,7 @@ const line = (name: 'upper' | 'lower') => {
       <svg
         :viewBox="`0 0 ${WIDE} ${HIGH}`"
         role="img"
-        aria-label="Both temperatures since you came"
+        aria-label="Both temperatures since you opened this page"
       >
         <path :d="`M0 ${HIGH / 2}H${WIDE}`" class="axis" />
         <polyline :points="line('upper')" class="upper" />

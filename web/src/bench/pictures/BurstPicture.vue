@@ -44,7 +44,7 @@ const burst = computed(() => props.view.phase === 'after' || Boolean(props.recor
     height="104"
     preserveAspectRatio="xMinYMid meet"
     role="img"
-    :aria-label="`Dome over its ring; time to burst ${time === null ? 'not known' : `${time.toFixed(1)} s`}, 15 to 25 s are asked for`"
+    :aria-label="`Dome over its ring; time to burst ${time === null ? 'not known' : `${time.toFixed(1)} s`}, required 15 to 25 s`"
   >
     <path
       v-if="burst && !recorded.isLive.value"

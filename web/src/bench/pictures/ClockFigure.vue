@@ -21,7 +21,7 @@ const shown = (seconds: number) => {
 const says = computed(() => {
   const unit = Math.abs(left.value) < 100 ? 's ' : ''
   if (left.value >= 0) return `${unit}to go`
-  return isLate.value ? `${unit}too long` : `${unit}over, served`
+  return isLate.value ? `${unit}over time` : `${unit}over, completed`
 })
 </script>
 

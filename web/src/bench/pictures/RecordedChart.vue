@@ -80,7 +80,7 @@ const end = computed(() => {
     />
     <button v-if="range" class="plain small whole" @click="range = null">the whole curve</button>
     <p v-if="x.length === 0 && !isLive" class="before quiet">
-      The curve of {{ view.label }} grows here.
+      The curve of {{ view.label }} appears here during the test.
     </p>
     <p v-if="trouble" class="lost" role="alert">{{ trouble }}</p>
   </div>

@@ -23,7 +23,7 @@ const grades = computed(() =>
   })),
 )
 const WORDS: Record<string, [string, string]> = {
-  acceptable: ['not any more', 'good'],
+  acceptable: ['no longer', 'good'],
   visible: ['no trace', 'visible'],
   leak: ['tight', 'leaks'],
 }
@@ -85,12 +85,12 @@ const kind = computed(() => {
           {{ stairs.due.mass }}
         </text>
       </g>
-      <text x="44" y="225" class="key">filled: failed · hollow: held · g</text>
+      <text x="44" y="225" class="key">filled: failed · hollow: did not fail · g</text>
     </svg>
     <ol v-else-if="kind === 'looks'" class="ladder">
       <li v-for="(item, place) in items" :key="place" :class="{ bad: item.acceptable === false }">
         <span class="mono">{{ item.count }}</span>
-        {{ item.acceptable === false ? 'not any more' : 'good' }}
+        {{ item.acceptable === false ? 'no longer' : 'good' }}
       </li>
     </ol>
     <div v-else-if="kind === 'cuts'" class="rods">
@@ -98,7 +98,7 @@ const kind = computed(() => {
         <i :style="{ width: `${Math.min(Math.max(rod.length, 3), 40) * 4}px` }" />
         <span class="mono">{{ rod.mass }}</span>
         <span v-if="rod.length" class="mono quiet">{{ rod.length }} mm</span>
-        <b v-if="rod.bubbles">bubbles, thrown out</b>
+        <b v-if="rod.bubbles">bubbles, discarded</b>
       </p>
     </div>
     <DropBox
@@ -123,7 +123,7 @@ const kind = computed(() => {
       <li v-for="(item, place) in items" :key="place">{{ partsOf(item).join(' · ') }}</li>
     </ol>
     <p v-if="!items.length && kind !== 'grades' && !stairs.due" class="quiet">
-      What is written down of {{ view.label }} stands here, turn by turn.
+      The readings of {{ view.label }} appear here.
     </p>
     <FactsLine :facts="view.facts" />
   </div>

@@ -40,7 +40,7 @@ const isBefore = computed(
     @open="$emit('working')"
   />
   <section v-if="isBefore && view.path" class="path">
-    <h2>{{ view.path.title || 'The way it will take' }}</h2>
+    <h2>{{ view.path.title || 'Planned movement' }}</h2>
     <PathDrawing :points="view.path.points" />
     <ol class="mono small">
       <li v-for="(move, place) in view.path.moves" :key="place">{{ move }}</li>

@@ -48,7 +48,7 @@ export function useFigures(props: PictureProps, first: string, second: string) {
     return isLive.value || shown.value ? last(x.value) : reads(second)
   })
   const opens = computed(() =>
-    props.recorded.working.value.length ? `${props.specimen.label}: how its figure came` : '',
+    props.recorded.working.value.length ? `${props.specimen.label}: calculation` : '',
   )
   return { upper, lower, figure, unitOr, opens, titles, device }
 }

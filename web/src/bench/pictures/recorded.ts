@@ -76,10 +76,11 @@ export function useRecorded(
   /** What is wrong with the line while it records; empty while nothing is. */
   const trouble = computed(() => {
     if (!isLive.value) return ''
-    if (live.away.value) return 'This screen lost the server; the run goes on. Looking again …'
+    if (live.away.value)
+      return 'The connection to the server is lost. The run goes on. Reconnecting …'
     const piece = live.piece.value
     if (piece?.line !== 'lost') return ''
-    return `${piece.line_says}. ${piece.samples} samples are safe; asking again for the rest …`
+    return `${piece.line_says} ${piece.samples} samples are stored. Reading the rest again …`
   })
   return { isLive, shown, x, y, under, marks, working, trouble }
 }
