@@ -98,7 +98,7 @@ def prepare(page: Page) -> None:
     take(page, "conditioning")
     page.goto(f"{ADDRESS}/measuring/9")
     for count in range(2, 6):
-        page.get_by_role("button", name="Read the caliper").click()
+        page.get_by_role("button", name="Read caliper").click()
         expect(page.get_by_text(f"{count} of 5")).to_be_visible()
     take(page, "measuring")
 
@@ -109,7 +109,7 @@ def bench(page: Page) -> None:
     page.get_by_role("button", name="Set jaws and speed").wait_for()
     go_to(page, "Check W5")
     take(page, "bench-look")
-    page.get_by_role("button", name="W5: how its figure came").click()
+    page.get_by_role("button", name="W5: calculation").click()
     take(page, "working-slip")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Dark").click()

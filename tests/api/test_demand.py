@@ -138,7 +138,7 @@ def test_a_test_added_after_the_cut_is_laid_and_cut_beside_what_was(bench: Bench
     scuff = {"method": "scuff", "parameters": {"weight_n": 9, "specimens_wanted": 1}}
     added = {"test": scuff, "reason": "the client called", "revision": job["revision"]}
     job = bench.post(f"/jobs/{job['id']}/tests", added)
-    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Hang the specimens"
+    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Start conditioning"
     open_ = bench.get(f"/jobs/{job['id']}/sheet")
     assert open_["left_to_cut"] == 2
     first = {"specimen_id": sheet["specimens"][0]["id"], "x_mm": 100, "y_mm": 100}

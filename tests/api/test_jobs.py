@@ -31,7 +31,7 @@ def test_a_job_has_five_and_a_spare_each_way(bench: Bench) -> None:
     assert [specimen["label"] for specimen in specimens if specimen["spare"]] == ["W6", "F6"]
     assert specimens[0]["long_side"] == "weft"
     assert specimens[0]["works_on"] == "tears warp yarns"
-    assert job["next_words"] == "Place and cut the specimens"
+    assert job["next_words"] == "Place and cut specimens"
     assert [row["rule"]["limit_words"] for row in job["tests"][0]["rows"]] == [
         "mean ≥ 20\u00a0N",
         "mean ≥ 15.0\u00a0N",
@@ -151,7 +151,7 @@ def test_hanging_starts_the_clock_and_is_done_once(bench: Bench) -> None:
 def test_a_served_specimen_is_ready(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     assert bench.specimen(job, "W1")["state"] == "ready"
-    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Test at the bench"
+    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Start testing"
 
 
 def test_limits_change_until_release_and_not_behind_anyones_back(bench: Bench) -> None:

@@ -61,9 +61,9 @@ def test_methods_can_be_asked_for_and_their_examples_are_shown(bench: Bench) -> 
         job = received(bench, {"method": name, "parameters": needed})
         assert job["tests"][0]["method"] == name
         assert job["next_words"] in (
-            "Place and cut the specimens",
-            "Hang the specimens",
-            "Test at the bench",
+            "Place and cut specimens",
+            "Start conditioning",
+            "Start testing",
             "Import readings",
         )
         if find_method(name).runs_live:
@@ -121,7 +121,7 @@ def test_a_document_names_the_specimens_of_a_fire_test(bench: Bench) -> None:
     test = bench.post(f"/tests/{test['id']}/accept")
     verdicts = {row["group"]: row["verdict"] for row in test["rows"] if row["property"] == "class"}
     assert verdicts["all"] == "does not meet"
-    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Judge and release"
+    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Review and release"
 
 
 @pytest.mark.parametrize(

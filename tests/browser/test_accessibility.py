@@ -47,7 +47,7 @@ def test_axe_has_nothing_to_say_of_any_screen(site: Site, theme: str) -> None:
     page.emulate_media(reduced_motion="reduce")  # a menu that fades in has no contrast yet
     receive(page)
     page.get_by_role("button", name="Place specimens").click()
-    expect(page.get_by_text("Every rule is kept")).to_be_visible()
+    expect(page.get_by_text("All cutting rules are kept")).to_be_visible()
     page.evaluate("theme => localStorage.setItem('theme', theme)", theme)
     wrong_on: dict[str, list[tuple[str, str]]] = {}
     for path in SCREENS:
@@ -90,7 +90,7 @@ def test_released_jobs_stand_apart(site: Site) -> None:
     page.goto(f"{site.address}/jobs")
     expect(page.get_by_role("link", name="J-0401")).to_be_visible()
     page.keyboard.press("r")
-    expect(page.get_by_text("No job was released yet")).to_be_visible()
+    expect(page.get_by_text("No job is released yet")).to_be_visible()
     page.get_by_label("open").check()
     expect(page.get_by_role("link", name="J-0401")).to_be_visible()
     expect(page.get_by_text("1 job", exact=True)).to_be_visible()

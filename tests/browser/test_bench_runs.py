@@ -227,7 +227,7 @@ def test_a_printed_bar_broken_at_the_spring_still_counts(lab: Site) -> None:
     page.goto(f"{lab.address}/bench/{job}")
     go(page, "Check S1")
     page.get_by_role("button", name="Broke at the extensometer").click()
-    expect(page.get_by_role("button", name="Broke at the extensometer · noted")).to_be_visible()
+    expect(page.get_by_role("button", name="Broke at the extensometer · recorded")).to_be_visible()
     keep(page, "S1")
     page.get_by_role("button", name="S1", exact=False).first.click()
     page.goto(f"{lab.address}/judge/{job}")
@@ -273,7 +273,7 @@ def test_bursts_that_are_too_slow_say_by_how_much_the_pump_is_to_be_turned_up(la
     expect(page.get_by_role("heading", name="Examine S1")).to_be_visible()
     page.get_by_role("button", name="Accept S1").click()
     page.goto(f"{lab.address}/jobs/{job}")
-    expect(page.get_by_text("15 to 25 s is asked for: take 2.").first).to_be_visible()
+    expect(page.get_by_text("15 to 25 s: use 2.").first).to_be_visible()
 
 
 def test_a_pallet_steps_through_its_schedule_on_six_sensors(lab: Site) -> None:

@@ -51,7 +51,7 @@ def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     page.get_by_role("link", name="Jobs").click()
     page.get_by_role("link", name="Required sample size").click()
     ask_for(page, "iso-13937-2")
-    expect(page.get_by_text("off the roll of 1500 mm")).to_be_visible()
+    expect(page.get_by_text("of the 1500 mm wide roll")).to_be_visible()
     ask_for(page, "iso-527")
     expect(page.locator("svg.sheet g.piece")).to_have_count(18)
     page.get_by_role("button", name="Receive sample").click()
@@ -59,7 +59,7 @@ def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     expect(page.get_by_text("These tests need")).to_be_visible()
     page.get_by_label("Along the roll").fill("200")
     expect(page.get_by_text("mm too short")).to_be_visible()
-    expect(page.get_by_text("What fits: Tension of plastics")).to_be_visible()
+    expect(page.get_by_text("These fit: Tension of plastics")).to_be_visible()
     page.get_by_label("Along the roll").fill("900")
     for label, words in (
         ("Client", "Quay Awnings"),
@@ -83,7 +83,7 @@ def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     page.keyboard.press("Enter")
     expect(page.get_by_role("listitem").filter(has_text="stain")).to_be_visible()
     page.get_by_role("button", name="Place specimens").click()
-    expect(page.get_by_text("Every rule is kept")).to_be_visible(timeout=40_000)
+    expect(page.get_by_text("All cutting rules are kept")).to_be_visible(timeout=40_000)
     expect(page.locator("svg.sheet g.piece")).to_have_count(18)
 
     page.locator('g.piece[data-name="2-S5"]').click()
@@ -116,9 +116,9 @@ def test_scanned_specimens_are_hung_and_a_log_is_brought_in(site: Site) -> None:
     for code in (*codes[:3], "J-0401-1-X9"):
         scan.fill(code)
         scan.press("Enter")
-    expect(page.get_by_text("3 in hand:")).to_be_visible()
+    expect(page.get_by_text("3 scanned:")).to_be_visible()
     expect(page.get_by_text("No specimen has the code J-0401-1-X9")).to_be_visible()
-    page.get_by_role("button", name="Hang 3 in Textile room").click()
+    page.get_by_role("button", name="Place 3 in Textile room").click()
     expect(page.get_by_text("counted by the clock")).to_be_visible()
     page.locator("input[type=file]").set_input_files(
         {"name": "room.csv", "mimeType": "text/csv", "buffer": b"time,temperature_c\nnow,20\n"}
@@ -128,7 +128,7 @@ def test_scanned_specimens_are_hung_and_a_log_is_brought_in(site: Site) -> None:
     page.locator("input[type=file]").set_input_files(
         {"name": "room.csv", "mimeType": "text/csv", "buffer": data}
     )
-    expect(page.get_by_text("120 readings were new, 0 were there already")).to_be_visible()
+    expect(page.get_by_text("120 new readings imported, 0 already known")).to_be_visible()
     expect(page.get_by_label("Log of Textile room")).to_be_visible()
     excursion = page.get_by_role("paragraph").filter(has_text="out of tolerance, worst 24.5 °C")
     expect(excursion).to_be_visible()
@@ -138,9 +138,9 @@ def test_scanned_specimens_are_hung_and_a_log_is_brought_in(site: Site) -> None:
     expect(page.get_by_text("weigh again 2 h after the first weighing")).to_be_visible()
     page.get_by_role("button", name="change", exact=True).click()
     page.get_by_label("Temperature").fill("24")
-    page.get_by_label("Why").fill("the new standard")
+    page.get_by_label("Reason").fill("the new standard")
     page.get_by_role("button", name="Request set point").click()
-    expect(page.get_by_text("Another set point waits to be confirmed")).to_be_visible()
+    expect(page.get_by_text("A set point is waiting for confirmation")).to_be_visible()
     expect(page.get_by_role("button", name="Confirm set point")).to_have_count(0)
     reviewer = site.page("maren")
     reviewer.goto(f"{site.address}/conditioning")
@@ -184,7 +184,7 @@ def test_specimens_are_measured_with_one_key_a_reading(site: Site) -> None:
     page.get_by_role("button", name="M2", exact=True).click()
     page.get_by_label("How the simulated gauge behaves").select_option("rubbish")
     expect(page.get_by_label("width in mm")).to_be_enabled()
-    page.get_by_role("button", name="Read the caliper").click()
+    page.get_by_role("button", name="Read caliper").click()
     expect(page.get_by_text("sends data that cannot be read")).to_be_visible()
 
 

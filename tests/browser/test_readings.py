@@ -16,7 +16,7 @@ from tests.laboratory import PASSWORD
 
 def receive_resin(page: Page, method: str) -> None:
     page.get_by_role("link", name="Jobs").click()
-    page.get_by_role("link", name=re.compile("Receive (a|the first) sample")).click()
+    page.get_by_role("link", name=re.compile("Receive (first )?sample")).click()
     page.get_by_label("Client").fill("Lindal Packs")
     page.get_by_label("Lot").fill("R-5")
     page.get_by_label("Product").fill("Cap regrind")
@@ -34,7 +34,7 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     expect(page.get_by_label("cut interval, s")).to_have_count(0)
     page.get_by_label("Melt mass-flow rate: mean at least").fill("1.5")
     page.get_by_role("button", name="Receive sample").click()
-    expect(page.get_by_text("Before a figure can be computed")).to_be_visible()
+    expect(page.get_by_text("Required before a result can be computed")).to_be_visible()
     page.get_by_role("link", name="Enter or import readings").click()
     expect(page.get_by_role("heading", name="Import readings")).to_be_visible()
     page.get_by_label("cut interval, s").fill("20")
@@ -55,8 +55,8 @@ def test_a_document_is_brought_in_judged_and_released(site: Site, tmp_path: Path
     page.locator("input[type=file]").set_input_files(path)
     page.get_by_role("button", name="Preview files").click()
     page.get_by_role("button", name="Import 2 of 2").click()
-    page.get_by_role("button", name="Keep all 2").click()
-    expect(page.get_by_role("link", name="Judge and release")).to_be_visible()
+    page.get_by_role("button", name="Accept all 2").click()
+    expect(page.get_by_role("link", name="Review and release")).to_be_visible()
 
     reviewer = site.page("maren")
     reviewer.goto(page.url.replace("/readings/", "/judge/"))
@@ -74,7 +74,7 @@ def test_readings_are_typed_on_the_page_made_from_the_model(site: Site) -> None:
     page.get_by_label("displayed, °C").fill("190.0")
     page.get_by_label("reference, °C").fill("190.4")
     page.get_by_label("old offset, °C").fill("0.3")
-    page.get_by_role("button", name="Write it down").click()
+    page.get_by_role("button", name="Record readings").click()
     expect(page.get_by_role("cell", name="0.4")).to_be_visible()
 
 

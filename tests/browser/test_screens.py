@@ -60,7 +60,7 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
         {"name": "w1.csv", "mimeType": "text/csv", "buffer": f"Extension,Load\n{rows}".encode()}
     )
     expect(page.get_by_role("heading", name="Reason for the deviation")).to_be_visible()
-    page.get_by_label("Why").fill("the client waits at the counter")
+    page.get_by_label("Reason", exact=True).fill("the client waits at the counter")
     page.get_by_role("button", name="Continue with the reason").click()
     looked_at = re.compile("Accept W1|Examine the trace")
     expect(page.get_by_role("button", name=looked_at)).to_be_enabled()
@@ -73,10 +73,10 @@ def test_keys_and_codes(site: Site) -> None:
     receive(page)
     expect(page.get_by_role("heading", name="Sheet", exact=True)).to_be_visible()
     page.keyboard.press("?")
-    expect(page.get_by_role("heading", name="Keys")).to_be_visible()
+    expect(page.get_by_role("heading", name="Keyboard shortcuts")).to_be_visible()
     expect(page.get_by_text("mark an area to avoid")).to_be_visible()
     page.keyboard.press("Escape")
-    expect(page.get_by_role("heading", name="Keys")).not_to_be_visible()
+    expect(page.get_by_role("heading", name="Keyboard shortcuts")).not_to_be_visible()
     page.keyboard.press("g")
     page.keyboard.press("h")
     expect(page.get_by_role("heading", name="Conditioning")).to_be_visible()
@@ -94,7 +94,7 @@ def test_the_server_gone_is_said_and_the_page_comes_back(site: Site) -> None:
     page.get_by_role("link", name="Jobs").click()
     expect(page.get_by_text("No samples received yet")).to_be_visible()
     page.context.set_offline(True)
-    expect(page.get_by_text("The line to the server is lost")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("The connection to the server is lost")).to_be_visible(timeout=30_000)
     page.context.set_offline(False)
     expect(page.get_by_text("No clock is running")).to_be_visible(timeout=30_000)
 
@@ -103,7 +103,7 @@ def test_no_screen_is_wider_than_its_window(site: Site) -> None:
     page = site.page("ines")
     receive(page)
     page.get_by_role("button", name="Place specimens").click()
-    expect(page.get_by_text("Every rule is kept")).to_be_visible()
+    expect(page.get_by_text("All cutting rules are kept")).to_be_visible()
     for path in (
         "/today",
         "/jobs",

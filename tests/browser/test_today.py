@@ -44,7 +44,7 @@ def test_several_samples_are_received_in_one_go_and_stand_side_by_side(site: Sit
     ):
         page.get_by_label(field, exact=True).fill(typed)
     page.get_by_role("radio", name="Pieces").click()
-    page.get_by_label("Number of specimens").fill("12")
+    page.get_by_label("How many").fill("12")
     ask_for(page, "iso-180")
     page.get_by_text("Several samples").click()
     for number, name in enumerate(("flat", "upright", "on edge"), start=1):

@@ -33,9 +33,9 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     drag(page, (0.0, 0.30), (1.0, 0.34))
     expect(page.get_by_role("listitem").filter(has_text="crease")).to_be_visible()
     page.get_by_role("button", name="Place specimens").click()
-    expect(page.get_by_text("Every rule is kept")).to_be_visible()
+    expect(page.get_by_text("All cutting rules are kept")).to_be_visible()
     move_a_specimen_onto_its_neighbour(page)
-    page.get_by_role("button", name="Place again").click()
+    page.get_by_role("button", name="Place specimens again").click()
     page.get_by_role("button", name="Confirm cut").click()
     page.get_by_role("button", name="Start conditioning").click()
     hang(page)
@@ -56,7 +56,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
 
     expect(page.get_by_text("meets", exact=True).first).to_be_visible()
     expect(page.get_by_text("void, slipped in the jaw")).to_be_visible()
-    expect(page.get_by_text("A reviewer or manager who did not test it")).to_be_visible()
+    expect(page.get_by_text("A reviewer or manager who did not test the sample")).to_be_visible()
     page.get_by_role("button", name=re.compile(r"^2\d\.\d.N")).first.click()
     slip = page.get_by_role("document")
     expect(slip.get_by_text("mean of 5 valid specimens")).to_be_visible()
@@ -93,7 +93,7 @@ def move_a_specimen_onto_its_neighbour(page: Page) -> None:
     page.mouse.move(other["x"] + other["width"] / 2, other["y"] + other["height"] / 2, steps=8)
     expect(page.get_by_text("F1 and F2 overlap")).to_be_visible()
     page.mouse.up()
-    expect(page.get_by_role("button", name="Place again")).to_be_enabled()
+    expect(page.get_by_role("button", name="Place specimens again")).to_be_enabled()
     expect(page.get_by_text("F1 and F2 overlap")).to_be_visible()
 
 
@@ -119,7 +119,7 @@ def test_a_lost_line_is_said_and_caught_up(site: Site) -> None:
     to_the_bench(page)
     page.get_by_label("How the simulated device behaves").select_option("unplug")
     make_ready_and_start(page, "W1")
-    expect(page.get_by_text("samples are safe; asking")).to_be_visible()
+    expect(page.get_by_text("samples are stored. Reading")).to_be_visible()
     expect(page.get_by_role("button", name="Close run with the stored data")).to_be_visible()
     take_out(page)
     expect(page.get_by_role("button", name="Accept W1")).to_be_enabled(timeout=40_000)

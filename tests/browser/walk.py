@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 def receive(page: Page, *, warp: str = "20", weft: str = "15", length: str = "900") -> None:
     """Write a made-up cloth down and land on its sheet."""
     page.get_by_role("link", name="Jobs").click()
-    page.get_by_role("link", name=re.compile("Receive (a|the first) sample")).click()
+    page.get_by_role("link", name=re.compile("Receive (first )?sample")).click()
     page.get_by_label("Client").fill("Quay Awnings")
     page.get_by_label("Lot").fill("A-17")
     page.get_by_label("Product").fill("Veranda cloth, ochre")
@@ -24,7 +24,7 @@ def receive(page: Page, *, warp: str = "20", weft: str = "15", length: str = "90
 
 def ask_for(page: Page, method: str) -> None:
     """Pick a test by its number."""
-    page.get_by_role("combobox", name=re.compile("Test, by what|Another test")).fill(method)
+    page.get_by_role("combobox", name=re.compile("Test, by name|Add test")).fill(method)
     page.get_by_role("option", name=re.compile(rf"{method}$")).click()
 
 
@@ -44,7 +44,7 @@ def hang(page: Page) -> None:
 def to_the_bench(page: Page) -> None:
     """The first job that is ready to be tested."""
     page.get_by_role("link", name="Bench").click()
-    page.get_by_role("link", name="Test at the bench").first.click()
+    page.get_by_role("link", name="Start testing").first.click()
     page.wait_for_url("**/bench/*")
 
 

@@ -18,18 +18,18 @@ from endurant.work.facts.models import (
 from endurant.work.facts.status import count_in_state, is_cut
 
 NEXT: dict[NextCode, tuple[str, NextPlace]] = {
-    "read-report": ("Read the report", "report"),
-    "judge": ("Judge and release", "judge"),
-    "cut": ("Place and cut the specimens", "cutting"),
-    "test": ("Test at the bench", "bench"),
+    "read-report": ("Open report", "report"),
+    "judge": ("Review and release", "judge"),
+    "cut": ("Place and cut specimens", "cutting"),
+    "test": ("Start testing", "bench"),
     "bring-in": ("Import readings", "readings"),
-    "hang": ("Hang the specimens", "conditioning"),
-    "cut-the-rest": ("Place and cut what was added", "cutting"),
-    "cut-one-more": ("Cut a replacement", "cutting"),
-    "ask-one-more": ("Ask for one more", "readings"),
-    "wait": ("Wait for the clock", "conditioning"),
-    "look-at-cancelled": ("It was cancelled", "job"),
-    "look-at-trouble": ("Look at what cannot be computed", "job"),
+    "hang": ("Start conditioning", "conditioning"),
+    "cut-the-rest": ("Place and cut added specimens", "cutting"),
+    "cut-one-more": ("Cut replacement", "cutting"),
+    "ask-one-more": ("Add replacement", "readings"),
+    "wait": ("Conditioning", "conditioning"),
+    "look-at-cancelled": ("Cancelled", "job"),
+    "look-at-trouble": ("Check the computation", "job"),
 }
 """What each next step is called, and the screen to do it on."""
 

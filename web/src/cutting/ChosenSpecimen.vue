@@ -13,7 +13,7 @@ defineEmits<{ lock: []; turn: [] }>()
     <span v-if="specimen.part">{{ specimen.part }}</span>
     <span v-if="specimen.disc">{{ specimen.test }}</span>
     <span v-else
-      >long side along <b>{{ specimen.lies }}</b></span
+      >long side along the <b>{{ specimen.lies }}</b></span
     >
     <span
       ><b>{{ specimen.works_on }}</b></span

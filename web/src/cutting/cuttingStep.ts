@@ -37,7 +37,7 @@ export function useCuttingStep(
     if (replacements.value[0]) {
       const { test, direction } = replacements.value[0]
       return {
-        words: `Cut a replacement, ${direction}`,
+        words: `Cut replacement, ${direction}`,
         why: `A void specimen in the ${direction} has no spare left. Another specimen is placed on the remaining sheet.`,
         go: () =>
           act(() =>
@@ -63,13 +63,13 @@ export function useCuttingStep(
       }
     if (unplaced.value.length)
       return {
-        words: 'Place again',
+        words: 'Place specimens again',
         why: sheet.value.shortage ? '' : `${unplaced.value.length} specimens are not placed.`,
         go: placeAll,
       }
     if (broken.value.length)
       return {
-        words: locked.value ? 'Place again' : 'Place again',
+        words: locked.value ? 'Place remaining specimens' : 'Place specimens again',
         why: 'Or move the specimens by hand until no rule is broken.',
         go: placeAll,
       }
