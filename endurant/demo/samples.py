@@ -26,7 +26,7 @@ class DemoJob:
     stop_after: str
     width_mm: float = 1480
     length_mm: float = 1200
-    arrival_state: str = "as it should be"
+    arrival_state: str = "in good condition"
     slips: tuple[str, ...] = ()
     tested: int = 99
     crease: tuple[float, float, float, float] | None = None

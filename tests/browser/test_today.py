@@ -20,7 +20,7 @@ def test_the_day_says_what_is_next_and_leads_there(site: Site) -> None:
     expect(step).to_be_visible(timeout=40_000)
     # Whatever the hour and the day of the week, some of the week is worked.
     page.get_by_role("button", name="the week").click()
-    expect(page.get_by_role("button", name=re.compile("^hang of J-0401"))).to_have_count(2)
+    expect(page.get_by_role("button", name=re.compile("^condition of J-0401"))).to_have_count(2)
     page.get_by_role("button", name=re.compile("^cut of J-0401")).first.dispatch_event("click")
     expect(page.get_by_text("open")).to_be_visible()
     page.get_by_text("What if …").click()

@@ -54,7 +54,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     page.get_by_role("main").get_by_role("link", name="Review").click()
     page.wait_for_url("**/judge/*")
 
-    expect(page.get_by_text("meets", exact=True).first).to_be_visible()
+    expect(page.get_by_text("pass", exact=True).first).to_be_visible()
     expect(page.get_by_text("void, slipped in the jaw")).to_be_visible()
     expect(page.get_by_text("A reviewer or manager who did not test the sample")).to_be_visible()
     page.get_by_role("button", name=re.compile(r"^2\d\.\d.N")).first.click()

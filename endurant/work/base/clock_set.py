@@ -74,7 +74,7 @@ def _note(now: datetime, moved: timedelta) -> None:
             entity=ENTITY,
             entity_id=ENTITY_ID,
             job_id=None,
-            words=f"the clock of the server was set {_way(moved)}",
+            words=f"the server clock was set {_way(moved)}",
             after={"moved_s": round(moved.total_seconds())},
         )
 
@@ -101,7 +101,7 @@ def clock_set_between(session: Session, start: datetime, end: datetime) -> list[
         was = entry.at - moved
         if min(was, entry.at) <= end and start <= max(was, entry.at):
             said.append(
-                f"the clock of the server was set {_way(moved)} on {entry.at:%d %b at %H:%M} UTC: "
+                f"the server clock was set {_way(moved)} on {entry.at:%d %b at %H:%M} UTC: "
                 "waits that were measured across it are wrong by as much"
             )
     return said

@@ -7227,7 +7227,7 @@ export interface components {
         SampleRequest: {
             /**
              * Arrival State
-             * @default as it should be
+             * @default in good condition
              */
             arrival_state: string;
             /**

@@ -84,7 +84,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
           <button class="plain" @click="flipTheme">
             {{ theme.global.name.value === 'dark' ? 'Light' : 'Dark' }}
           </button>
-          <button class="plain" @click="keysShown = true">Keyboard shortcuts <kbd>?</kbd></button>
+          <button class="plain" @click="keysShown = true">Shortcuts <kbd>?</kbd></button>
           <button class="plain" @click="signOut">Sign out</button>
         </div>
       </div>

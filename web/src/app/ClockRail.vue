@@ -13,7 +13,7 @@ const clocks = useClocks()
 const now = useNow()
 
 const AFTER: Record<string, string> = {
-  'at-least': 'served',
+  'at-least': 'done',
   'at-most': 'overrun',
   exactly: 'now',
 }

@@ -20,7 +20,7 @@ const specimen = ref<number | null>(props.group.specimens[0]?.specimen_id ?? nul
 const mass = ref('')
 const left = computed(() => {
   const { group } = props
-  if (group.ready) return 'served'
+  if (group.ready) return 'conditioned'
   if (!group.runs_out_at) return 'clock stands'
   return `${stretch(Date.parse(group.runs_out_at) - props.now)} to go`
 })

@@ -62,7 +62,6 @@ function soFar(row: JudgedRow): string {
               }}
             </button>
             <span v-if="row.beside" class="small quiet beside">{{ signed(row.beside) }}</span>
-            <span v-else class="quiet">–</span>
           </td>
           <td class="mono nowrap">
             <button

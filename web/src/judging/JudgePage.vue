@@ -134,7 +134,7 @@ const correct = (reason: string) =>
       </p>
       <p v-if="job.released && reports[0]?.withdrawn" class="word fails withdrawn">withdrawn</p>
       <p v-else class="word" :class="{ fails: draft.verdict === 'does not meet' }">
-        <VerdictWord :verdict="draft.verdict" open="not judged yet" />
+        <VerdictWord :verdict="draft.verdict" open="not evaluated yet" />
       </p>
       <template v-if="!job.released">
         <p v-if="draft.not_by_you" class="flag">{{ draft.not_by_you }}.</p>

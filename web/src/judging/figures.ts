@@ -19,7 +19,7 @@ export function figuresOf(row: JudgedRow): [string, string][] {
     ['SD', three(figures.sd)],
     ['CV %', three(figures.cv_percent)],
     ['95 % interval', `±\u00a0${three(figures.ci95_half_width)}`],
-    ['least', three(figures.minimum)],
-    ['most', three(figures.maximum)],
+    ['min', three(figures.minimum)],
+    ['max', three(figures.maximum)],
   ]
 }

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { drawnOn, marksOf, stacked, withoutWaiting, type Block } from '@/today/today'
-import { clockTime } from '@/ui/words'
+import { clockTime, stepWords } from '@/ui/words'
 
 /** One lane a person, station and enclosure: set-up dashed, hands on solid, waiting hatched. */
 const props = defineProps<{ lanes: Schemas['LaneView'][]; now: number; hours: number }>()
@@ -31,7 +31,7 @@ const groups = computed(() =>
 const marks = computed(() => marksOf(props.now, props.hours))
 const number = (block: Block) => block.job_number ?? block.test
 const said = (block: Block) =>
-  `${block.step} of ${block.test}, ${clockTime(block.begins)} to ${clockTime(block.end)}: ${block.why}`
+  `${stepWords(block.step)} of ${block.test}, ${clockTime(block.begins)} to ${clockTime(block.end)}: ${block.why}`
 </script>
 
 <template>

@@ -16,7 +16,7 @@ import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useKeys } from '@/ui/keys'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { shortMoment, stretch } from '@/ui/words'
+import { shortMoment, stepWords, stretch } from '@/ui/words'
 
 /** The day: what is next and by when, what runs where, what is late and why. */
 const { me } = useSession()
@@ -90,7 +90,7 @@ useKeys(() => [
           @look="looked = $event"
         />
         <p v-if="looked" class="looked">
-          <b>{{ looked.step }}</b> of {{ looked.test
+          <b>{{ stepWords(looked.step) }}</b> of {{ looked.test
           }}<template v-if="looked.person">, {{ looked.person }}</template
           ><template v-if="looked.place">, {{ looked.place }}</template
           >: {{ looked.why }}.
@@ -128,7 +128,7 @@ useKeys(() => [
           <li v-for="block in next" :key="`${block.id} ${block.step}`">
             <span class="mono small">{{ when(block) }}</span>
             <router-link :to="placeOfStep(block)"
-              ><b>{{ block.step }}</b> {{ block.test }}</router-link
+              ><b>{{ stepWords(block.step) }}</b> {{ block.test }}</router-link
             >
             <span class="small quiet"
               >{{ block.person }}<template v-if="block.place">, {{ block.place }}</template></span
@@ -145,7 +145,8 @@ useKeys(() => [
             :key="`${block.id} ${block.step}`"
             class="small"
           >
-            <router-link :to="placeOfStep(block)">{{ block.step }} {{ block.test }}</router-link
+            <router-link :to="placeOfStep(block)"
+              >{{ stepWords(block.step) }} {{ block.test }}</router-link
             >, until {{ shortMoment(block.end) }}
           </p>
         </template>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** A verdict by word and shape first, colour second. */
+import { verdictWords } from './words'
+
 defineProps<{ verdict: string; open?: string }>()
 const SHAPES: Record<string, string> = {
   meets: 'M2 8l4 4 8-9',
@@ -16,6 +18,6 @@ const SHAPES: Record<string, string> = {
     <svg v-if="SHAPES[verdict]" width="16" height="16" viewBox="0 0 16 16" aria-hidden="true">
       <path :d="SHAPES[verdict]" fill="none" stroke="currentColor" stroke-width="2.4" />
     </svg>
-    {{ verdict === 'not judged' && open ? open : verdict }}
+    {{ verdict === 'not judged' && open ? open : verdictWords(verdict) }}
   </span>
 </template>

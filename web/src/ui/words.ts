@@ -116,3 +116,20 @@ function follows(before: string, label: string): boolean {
 export function dayOf(iso: string | null | undefined): string {
   return iso ? dayWritten(new Date(iso)) : '–'
 }
+
+const VERDICTS: Record<string, string> = {
+  meets: 'pass',
+  'does not meet': 'fail',
+  'cannot say': 'inconclusive',
+  'not judged': 'not evaluated',
+}
+
+/** A verdict of the documents as the screens say it. */
+export function verdictWords(verdict: string): string {
+  return VERDICTS[verdict] ?? verdict
+}
+
+/** A step of the plan as the screens say it. */
+export function stepWords(step: string): string {
+  return step.replace(/^hang\b/, 'condition')
+}

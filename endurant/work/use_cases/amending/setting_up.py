@@ -103,7 +103,7 @@ def change_set_up(
         entity="test",
         entity_id=test.id,
         job_id=test.job_id,
-        words=f"{actor.name} set {find_method(test.method).title} up: {words}"[:400],
+        words=f"{actor.name} changed the set-up of {find_method(test.method).title}: {words}"[:400],
         before=before,
         after={"set_up": given, "tested_before": counting},
         why=why or None,

@@ -353,7 +353,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
             entity="specimen",
             entity_id=specimen.id,
             job_id=specimen.test.job_id,
-            words=f"{actor.name} took back {undone.code} of {specimen.label}",
+            words=f"{actor.name} undid {undone.code} of {specimen.label}",
         )
     return look(specimen_id)
 

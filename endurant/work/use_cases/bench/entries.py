@@ -199,7 +199,9 @@ def _keep_sizes(
         entity="specimen",
         entity_id=specimen.id,
         job_id=specimen.test.job_id,
-        words=f"{actor.name} entered the size of {specimen.label} at the bench: {listed}"[:400],
+        words=f"{actor.name} entered the dimensions of {specimen.label} at the bench: {listed}"[
+            :400
+        ],
         before={"dimensions": before},
         after={"dimensions": specimen.dimensions},
     )

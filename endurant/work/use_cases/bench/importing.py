@@ -161,7 +161,7 @@ def keep_mapping(actor: Actor, request: MappingRequest) -> MappingView:
             action="keep-mapping",
             entity="column_mapping",
             entity_id=row.id,
-            words=f"{actor.name} kept the mapping {request.name}, revision {row.revision}",
+            words=f"{actor.name} saved the mapping {request.name}, revision {row.revision}",
         )
         return _view(row)
 

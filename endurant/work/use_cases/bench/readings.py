@@ -123,7 +123,7 @@ def keep_all(actor: Actor, test_id: int) -> TestView:
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} kept {labels}"[:400],
+            words=f"{actor.name} accepted {labels}"[:400],
         )
         session.flush()
         return test_view(session, test)

@@ -254,7 +254,7 @@ def bring_in(
             entity="run",
             entity_id=run.id,
             job_id=job.id,
-            words=f"{actor.name} brought in {file_name[:80]} for {specimen.label}",
+            words=f"{actor.name} imported {file_name[:80]} for {specimen.label}",
             after={
                 "samples": rows,
                 "sha256": run.sha256,
@@ -367,7 +367,7 @@ def keep(actor: Actor, run_id: int) -> RunView:
             entity="run",
             entity_id=run_row.id,
             job_id=job.id,
-            words=f"{actor.name} kept {run_row.specimen.label}",
+            words=f"{actor.name} accepted {run_row.specimen.label}",
         )
         return _run_view(session, run_row)
 

@@ -123,7 +123,7 @@ def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
             entity="move_sequence",
             entity_id=row.id,
             job_id=None,
-            words=f"{actor.name} kept {name}, revision {row.revision}",
+            words=f"{actor.name} saved {name}, revision {row.revision}",
             after={"moves": moves},
         )
         return _view(row)

@@ -121,7 +121,7 @@ def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            words=f"{actor.name} took the void of {specimen.label} back: {reason[:200]}",
+            words=f"{actor.name} undid the void of {specimen.label}: {reason[:200]}",
             why=reason,
         )
 
@@ -147,6 +147,6 @@ def ask_for_one_more(actor: Actor, test_id: int, direction: str) -> TestView:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            words=f"{actor.name} asked for one more specimen, {specimen.label}",
+            words=f"{actor.name} added the replacement {specimen.label}",
         )
         return test_view(session, test)

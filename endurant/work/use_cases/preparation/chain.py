@@ -117,7 +117,7 @@ def prepare_test(actor: Actor, test_id: int, request: PreparationRequest) -> Pre
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} set how {find_method(test.method).title} is prepared: "
+            words=f"{actor.name} set the preparation of {find_method(test.method).title}: "
             f"{request.state}, {chain}"[:400],
             before=before,
             after={"state": test.state, "preparation": test.preparation},

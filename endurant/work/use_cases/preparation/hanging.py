@@ -152,7 +152,7 @@ def _note_stay(
         specimen = specimen_or_refuse(session, specimen_id)
         by_job.setdefault(specimen.test.job_id, []).append(specimen.label)
     for job_id, labels in by_job.items():
-        verb = "hung" if action == "hang" else "took"
+        verb = "placed" if action == "hang" else "took"
         record(
             session,
             person_id=actor.id,

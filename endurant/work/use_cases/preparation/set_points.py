@@ -110,8 +110,8 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
             entity="enclosure",
             entity_id=enclosure.id,
             job_id=job.id,
-            words=f"{enclosure.name} was set to {after}; what hangs there is counted by "
-            f"{before}, as it was hung (why: {request['reason']})"[:400],
+            words=f"{enclosure.name} was set to {after}; specimens placed before keep "
+            f"{before} (reason: {request['reason']})"[:400],
         )
 
 

@@ -329,7 +329,7 @@ def _keep(
         action="keep-product",
         entity="product",
         entity_id=row.id,
-        words=f"{actor.name} kept {name} of {client}, revision {row.revision}",
+        words=f"{actor.name} saved {name} of {client}, revision {row.revision}",
     )
     return _view(row)
 

@@ -71,7 +71,7 @@ class SampleRequest(RequestBody):
     product: str = Field(min_length=1, max_length=120)
     lot: str = Field(min_length=1, max_length=60)
     material: str = Field(min_length=1, max_length=200)
-    arrival_state: str = Field("as it should be", max_length=200)
+    arrival_state: str = Field("in good condition", max_length=200)
     damp: bool = Field(False, description="It came damp or wet: pre-conditioning comes first.")
     form: SampleForm = "sheet"
     width_mm: float | None = Field(None, gt=0, le=10_000, allow_inf_nan=False)

@@ -36,23 +36,23 @@ SAYS: Mapping[str, str] = {
     "take-back": "tested specimens",
     "stop-run": "tested specimens",
     "bring-in": "imported readings",
-    "keep": "kept specimens",
+    "keep": "accepted specimens",
     "void": "voided specimens",
-    "withdraw-void": "took a void back",
-    "change-limits": "changed its limits",
-    "set-up": "set its bench up",
-    "receive": "received it",
-    "begin-study": "received it",
-    "amend": "changed what it says",
-    "amend-test": "changed its parameters",
+    "withdraw-void": "undid a void",
+    "change-limits": "changed limits",
+    "set-up": "changed the set-up",
+    "receive": "received the sample",
+    "begin-study": "received the sample",
+    "amend": "changed the job",
+    "amend-test": "changed parameters",
     "add-test": "added a test",
     "drop-test": "dropped a test",
     "retest": "allowed a retest",
     "measure": "measured specimens",
     "weigh": "weighed specimens",
     "weigh-blanks": "weighed blanks",
-    "choose-area-rule": "chose how sections are computed",
-    "prepare": "set how it is prepared",
+    "choose-area-rule": "chose the area rule",
+    "prepare": "changed the preparation",
     "hang": "conditioned specimens",
     "take-out": "conditioned specimens",
     "cut": "cut specimens",
@@ -73,14 +73,14 @@ def barred(session: Session, job: Job, actor: Actor) -> str | None:
     house = laboratory(session)
     if house.supervisor_releases == "yes":
         actions.discard(CONFIRMS)
-    done = {SAYS.get(action, "worked on it") for action in actions - NO_HAND.keys()}
+    done = {SAYS.get(action, "worked on the job") for action in actions - NO_HAND.keys()}
     if actor.id in tester_ids(session, job):
         done.add(SAYS["start-run"])
     if not done:
         return None
     return (
-        f"{actor.name} {', '.join(sorted(done))} ({job.number}); "
-        "a report is released by another person than those who had a hand in it"
+        f"{actor.name} {', '.join(sorted(done))} ({job.number}). "
+        "A report is released by a person who took no part in the job"
     )
 
 
