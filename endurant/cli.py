@@ -70,7 +70,9 @@ def _add_document_commands(commands: Commands[argparse.ArgumentParser]) -> None:
     cutting.add_argument("file", help="a JSON file, or - for standard input")
     cutting.set_defaults(act=_cutting)
 
-    plan = commands.add_parser("plan", help="answer a planning document: who does what when")
+    plan = commands.add_parser(
+        "plan", help="plan a planning document: person, station and time of each step"
+    )
     plan.add_argument("file", help="a JSON file, or - for standard input")
     plan.set_defaults(act=_plan)
 
@@ -140,19 +142,19 @@ def _add_server_commands(commands: Commands[argparse.ArgumentParser]) -> None:
     found = commands.add_parser(
         "found", help="begin a laboratory in an empty database, with one manager"
     )
-    found.add_argument("--name", required=True, help="what the laboratory is called")
+    found.add_argument("--name", required=True, help="name of the laboratory")
     found.add_argument("--address", default="", help="its address, as reports carry it")
-    found.add_argument("--login", required=True, help="what the manager signs in as")
-    found.add_argument("--person", required=True, help="what the manager is called")
+    found.add_argument("--login", required=True, help="login of the manager")
+    found.add_argument("--person", required=True, help="name of the manager")
     found.set_defaults(act=_found)
 
-    verify = commands.add_parser("verify", help="check the audit chain, raw data and figures")
+    verify = commands.add_parser("verify", help="check the audit trail, raw data and results")
     verify.add_argument(
         "--since", metavar="HASH", help="a head printed before, which must still be in the chain"
     )
     verify.set_defaults(act=_verify)
 
-    rebuild = commands.add_parser("rebuild", help="make again what lists and clocks show")
+    rebuild = commands.add_parser("rebuild", help="rebuild lists and clocks")
     rebuild.set_defaults(act=_rebuild)
 
     method = commands.add_parser(
@@ -182,7 +184,7 @@ def _methods(options: argparse.Namespace) -> None:
         ("Ready", [f"{check.title}: {check.reason}" for check in guide.ready_checks]),
         ("Steps", guide.steps),
         ("Computed", guide.computes),
-        ("What goes wrong", guide.mistakes),
+        ("Common mistakes", guide.mistakes),
     ):
         print("\n".join([f"\n{title}", *(f"  - {line}" for line in lines)]))
 
@@ -461,7 +463,7 @@ def _rebuild(options: argparse.Namespace) -> None:
     from endurant.work.upkeep.rebuild import rebuild
 
     written = rebuild(lambda step: print(f"{step} …", file=sys.stderr, flush=True))
-    print(f"{written} jobs: what lists and clocks show was made again from the record")
+    print(f"{written} jobs: lists and clocks were rebuilt from the database")
 
 
 def _verify(options: argparse.Namespace) -> int:

@@ -254,7 +254,7 @@ class Bench:
 
 
 def behind_its_back(database: str, *statements: str, **values: Any) -> None:
-    """Change the database by hand, and make again what lists and clocks show of it."""
+    """Change the database by hand, and rebuild lists and clocks of it."""
     with engine_for(database).begin() as connection:
         for statement in statements:
             connection.execute(text(statement), values)

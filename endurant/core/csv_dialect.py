@@ -44,7 +44,7 @@ class Dialect:
 
     def in_words(self) -> str:
         """How the file is written."""
-        return f"columns parted by {_PARTED_BY[self.delimiter]}, decimal {self.decimal!r}"
+        return f"columns separated by {_PARTED_BY[self.delimiter]}, decimal {self.decimal!r}"
 
 
 def dialect_of(delimiter: str, rows: Sequence[str]) -> Dialect:

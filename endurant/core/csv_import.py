@@ -114,7 +114,7 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
         entries.append({"label": label, "trace": trace})
         said = said or taken.said[1:]
     counted = ", ".join(f"{label} ({len(rows)} samples)" for label, rows in groups.items())
-    return entries, [f"{len(groups)} specimens told apart by {quoted(by)}: {counted}", *said]
+    return entries, [f"{len(groups)} specimens separated by {quoted(by)}: {counted}", *said]
 
 
 def _row(form: Form, cells: list[str], place: int, number: int) -> tuple[str, list[float]]:

@@ -130,7 +130,7 @@ def analyse(document: TestDocument) -> ResultDocument:
                 more=method.more(results, parameters) if method.more else {},
             )
         except ArithmeticError as error:
-            raise _out_of_proportion("the figures of this test") from error
+            raise _out_of_proportion("the results of this test") from error
     for result in results:
         refuse_what_is_not_finite(_specimen_json(result), f"specimen {result.label}")
     for row in result_document.summary:

@@ -104,7 +104,7 @@ def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
     if len(rest) == 2 and len(readings) == 2:
         away = 100 * (max(readings) - min(readings)) / mean
         if above(away, ODD_PERCENT):
-            words = f"the two differ by {in_numbers(round(away, 1))} %; read once more"
+            words = f"the two differ by {in_numbers(round(away, 1))} %; repeat the reading"
             remarks.append(Remark(None, "odd", words))
         rest = {}
     # The farthest first, and the others without it: one slip does not make all of them odd.

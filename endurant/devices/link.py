@@ -95,7 +95,7 @@ def carry(
         return
     except Exception as error:
         _log.exception("run %s ended by what was not foreseen", order.device_run)
-        run.ended(f"what the device sent could not be followed ({type(error).__name__})")
+        run.ended(f"the data of the device could not be read ({type(error).__name__})")
 
 
 class _Link:
@@ -123,7 +123,7 @@ class _Link:
                 if sent.channels != begun:
                     self.end(
                         f"the device sends {', '.join(sent.channels)[:60]} now, and sent "
-                        f"{', '.join(begun)[:60]} before: nothing of that is kept"
+                        f"{', '.join(begun)[:60]} before: these samples are not stored"
                     )
                     return
                 continue
@@ -148,7 +148,7 @@ class _Link:
         """Stop where that is wanted; true once the run was ended because the device goes on."""
         if count > MOST_SAMPLES:
             self.stop_quietly()
-            self.end(f"the device sent more than {MOST_SAMPLES} samples and was told to stop")
+            self.end(f"the device sent more than {MOST_SAMPLES} samples and was stopped")
             return True
         if not self.stop_wanted:
             return False
@@ -156,7 +156,7 @@ class _Link:
             self.driver.stop(self.order.device_run)
             self.stop_sent_at = time.monotonic()
         elif time.monotonic() - self.stop_sent_at > STOPS_WITHIN_S:
-            self.end("stopped by hand; the device did not stop: stop it there, by hand")
+            self.end("stopped by the operator, but the device did not stop: stop it at the device")
             return True
         return False
 

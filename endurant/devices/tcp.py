@@ -79,7 +79,7 @@ class Lines:
                     raise Rubbish("a line without end")
                 received = self._connection.recv(65536)
                 if not received:
-                    raise ConnectionError("the device hung up")
+                    raise ConnectionError("the device closed the connection")
                 self._rest += received
             line, self._rest = self._rest.split(b"\n", 1)
             yield decode(line)

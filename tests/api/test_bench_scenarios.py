@@ -25,7 +25,7 @@ def test_a_table_that_is_stopped_early_needs_a_reason_and_one_that_ran_through_d
     long = bench.post("/jobs", pieces("iso-13355", SHAKEN | {"minutes": 600.0}))
     view = through(bench, bench.at_bench(long, "S1"), f"{GO}look", deviation=WHY)
     assert "load as it travels" in str(view["checks"])
-    assert "Nobody at the table while it runs" in view["step"]["caution"]
+    assert "Everyone clear of the table while it runs" in view["step"]["caution"]
     view = bench.act(view)
     assert "You confirm" not in view["step"]["caution"]
     look = {"act": "look", "seen": view["last"], "station_id": view["station"]["id"]}

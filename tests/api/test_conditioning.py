@@ -158,7 +158,7 @@ def test_specimens_are_moved_and_a_wrong_room_does_not_count(bench: Bench) -> No
     view = bench.post("/enclosures/2/hang", ask)
     group = view["enclosures"][1]["groups"][0]
     assert not group["counts"]
-    assert group["then"] == "does not count: the textile room is asked for"
+    assert group["then"] == "does not count: requires textile room"
     assert bench.specimen(job, "W1")["state"] == "ready"
     bench.post("/enclosures/take-out", ask)
     refusal = bench.refused("POST", "/enclosures/take-out", 409, json=ask)
@@ -327,7 +327,7 @@ def test_a_set_point_holds_from_its_confirmation_on_and_never_counts_backwards(
     assert bench.refused("POST", f"{path}/confirm", 403) == "access.role"
     bench.put(path, request)
     assert room(bench)["temperature_c"] == 20
-    assert "asked for by Ines Tester: the new standard" in room(bench)["asked"]
+    assert "requested by Ines Tester: the new standard" in room(bench)["asked"]
     maren.post(f"{path}/confirm")
     assert maren.refused("POST", f"{path}/confirm", 409) == "set-point.none-requested"
     assert (room(bench)["temperature_c"], room(bench)["asked"]) == (23, "")

@@ -153,9 +153,9 @@ def test_the_record_holds_until_someone_tampers(bench: Bench, database: str) -> 
         connection.execute(text(trigger))
     assert verify().sentences == [
         "audit entry 7 was changed after it was written",
-        "run 1 was changed by hand: it is not what its entry says",
+        "run 1 was changed outside the application: it differs from its audit entry",
         "the samples of run 1 are not those that were stored",
-        "report R-0401 revision 1: its figures cannot be computed again: "
+        "report R-0401 revision 1: the results cannot be computed again: "
         "The raw data of W1 is not the data that the report names.",
     ]
 

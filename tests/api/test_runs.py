@@ -187,7 +187,7 @@ def test_a_run_can_be_closed_by_hand_while_the_line_is_lost(bench: Bench, slow: 
     over = bench.post(f"/runs/{run['id']}/stop")
     assert (over["state"], over["end_reason"]) == (
         "recorded",
-        "closed by hand while the line was lost",
+        "closed by the operator while the connection was lost",
     )
 
 

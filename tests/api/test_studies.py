@@ -91,7 +91,7 @@ def test_results_stand_side_by_side_on_one_scale(bench: Bench) -> None:
     empty = bench.get(path)["comparisons"][0]["samples"]
     assert [each["says"] for each in empty] == [
         "the others are held against it",
-        "nothing is tested yet",
+        "no specimen is tested yet",
     ]
     strike(bench, upright, 2.9, 3.1)
     first, second = bench.get(path)["comparisons"][0]["samples"]

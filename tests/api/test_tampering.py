@@ -128,7 +128,7 @@ CHANGES: dict[str, tuple[str, str]] = {
     ),
     "an atmosphere that nobody knows": (
         "UPDATE enclosure SET atmosphere = 'moon'",
-        "what lists and clocks show cannot be checked to the end",
+        "lists and clocks cannot be checked to the end",
     ),
     "a report's PDF": ("UPDATE report SET pdf = 'x'", "the pdf of report 1 was changed"),
     "a report deleted": ("DELETE FROM report", "report 1 is gone"),

@@ -300,7 +300,9 @@ def test_bars_are_struck_and_how_they_broke_is_read(lab: Site) -> None:
     page.goto(f"{lab.address}/bench/{job}")
     for label in ("S1", "S2"):
         seen = go(page, f"Read the scale and examine {label}")
-        in_order(seen, "Pendulum latched before loading; Nobody in the pendulum's plane")
+        in_order(
+            seen, "Pendulum latched before loading; Everyone clear of the path of the pendulum"
+        )
         page.get_by_role("button", name="Pendulum shows").click()
         page.locator("form.next .v-select").click()
         page.get_by_role("option", name="C", exact=True).click()

@@ -32,7 +32,7 @@ def test_specimens_told_apart_by_a_column() -> None:
     first, second = taken.document["specimens"]
     assert (first["label"], second["label"]) == ("A", "B")
     assert first["trace"]["extension_mm"][1] == pytest.approx(25.4)
-    assert "2 specimens told apart by “Probe”: A (4 samples), B (4 samples)" in taken.said[0]
+    assert "2 specimens separated by “Probe”: A (4 samples), B (4 samples)" in taken.said[0]
 
 
 def test_a_table_of_small_readings() -> None:

@@ -157,7 +157,7 @@ def test_a_pin_stays_and_the_others_go_round_it() -> None:
     (one, two) = sorted(answer["steps"], key=lambda row: str(row["test"]))
     assert two["start"] == f"{DAY}T08:30:30Z"
     assert one["start"] == f"{DAY}T09:15:30Z"
-    assert why(answer, "two") == "it is pinned to 08:30"
+    assert why(answer, "two") == "the step is pinned to 08:30"
 
 
 def test_tests_pinned_whole_stand_with_the_set_ups_that_they_had() -> None:
@@ -195,7 +195,7 @@ def test_a_pin_behind_us_leaves_its_test_out_with_the_reason() -> None:
     pin = {"test": "two", "step": "pull", "start": f"{DAY}T07:00:00Z"}
     answer = planned(lab(tests=[request("one"), request("two")], pinned=[pin]))
     (left,) = answer["unplanned"]
-    words = "pull: it is pinned to 07:00, outside 08:00 to Thu 05 Mar, 08:00"
+    words = "pull: the step is pinned to 07:00, outside 08:00 to Thu 05 Mar, 08:00"
     assert left == {"test": "two", "why": words}
 
 
@@ -243,20 +243,22 @@ def test_a_step_is_held_back_by_the_greatest_wait_of_the_next() -> None:
 
 
 NEVER = {
-    "nobody may do flow": request(method="flow"),
+    "no one is authorised for flow": request(method="flow"),
     "hang: textile room has 20 places, 30 are needed": request(
         steps=[{"id": "hang", "enclosure": "textile room", "places": 30}]
     ),
     "pull: there is no station of the kind pendulum": request(
         steps=[{"id": "pull", "station": "pendulum", "hands_on_minutes": 5}]
     ),
-    "pull: it has to begin within 10 min of the step before, and 30 min at the earliest": request(
+    "pull: the step must start within 10 min of the step before, but no earlier than 30 min "
+    "after it": request(
         steps=[{"id": "cut"}, {"id": "pull", "least_minutes": 30, "most_minutes": 10}]
     ),
-    "pull: it takes 10 h of one person, and nobody who may do it is in for more than 8 h 30 at a "
-    "stretch": request(steps=[{"id": "pull", "hands_on_minutes": 600}]),
-    "its steps do not fit between 08:00 and Thu 05 Mar, 08:00, even with nothing else to "
-    "do": request(steps=[{"id": "rest", "unattended_minutes": 5000}]),
+    "pull: the step takes 10 h of one person, but no authorised person is present for more than "
+    "8 h 30 at a time": request(steps=[{"id": "pull", "hands_on_minutes": 600}]),
+    "the steps do not fit between 08:00 and Thu 05 Mar, 08:00, even without other tests": request(
+        steps=[{"id": "rest", "unattended_minutes": 5000}]
+    ),
 }
 
 
@@ -273,7 +275,7 @@ def test_a_month_without_anyone_plans_what_needs_nobody() -> None:
     answer = planned(lab(people=[{"name": "A", "hours": []}], tests=[alone, request("pulled")]))
     assert [row["test"] for row in answer["steps"]] == ["alone"]
     (left,) = answer["unplanned"]
-    assert left["why"] == "pull: nobody who may do it is in before Thu 05 Mar, 08:00"
+    assert left["why"] == "pull: no authorised person is present before Thu 05 Mar, 08:00"
 
 
 def test_the_most_tests_are_planned_and_each_other_has_its_reason() -> None:
@@ -285,7 +287,7 @@ def test_the_most_tests_are_planned_and_each_other_has_its_reason() -> None:
     )
     assert sorted({row["test"] for row in answer["steps"]}) == ["b", "c"]
     (left,) = answer["unplanned"]
-    words = "beside the others there is no room for it before Thu 05 Mar, 08:00"
+    words = "the other tests leave no room for it before Thu 05 Mar, 08:00"
     assert left == {"test": "long", "why": words}
 
 

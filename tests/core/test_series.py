@@ -90,7 +90,7 @@ def test_a_turn_says_what_its_button_confirms() -> None:
     walk = Walk("astm-d1709", **DART)
     walk.confirm_up_to("drop")
     assert walk.step.confirms == ("clear",)
-    assert walk.step.caution.endswith("You confirm: Nobody's hand under the dart.")
+    assert walk.step.caution.endswith("You confirm: Hands clear of the dart.")
 
 
 def test_a_dart_climbs_and_falls_by_the_rule_and_ends_by_it() -> None:

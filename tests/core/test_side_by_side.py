@@ -32,7 +32,7 @@ def test_samples_are_ranked_and_held_against_one() -> None:
     assert by_name["flat"].difference == pytest.approx(17.02)
     assert by_name["flat"].says == "17.0 MPa higher than upright (95 %: 11.5 to 22.5)"
     assert by_name["upright"].says == "the others are held against it"
-    assert by_name["regrind"].says == "nothing is tested yet"
+    assert by_name["regrind"].says == "no specimen is tested yet"
     against_flat = {each.name: each.says for each in side_by_side(samples, "flat", "MPa")}
     assert against_flat["on edge"].startswith("no difference from flat is shown (95 %: -")
 
@@ -43,4 +43,4 @@ def test_one_figure_gives_no_interval_and_none_at_all_no_difference() -> None:
     assert "nobody can say how sure" in high.says
     assert low.name == "b"
     (only, _) = side_by_side([Sample("a", (10.0, 11.0)), Sample("b", ())], "b", "N")
-    assert (only.difference, only.says) == (None, "b has no figure yet")
+    assert (only.difference, only.says) == (None, "b has no result yet")

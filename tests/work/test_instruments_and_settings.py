@@ -65,7 +65,7 @@ def test_an_instrument_in_order_is_good() -> None:
             "out",
             "out of service since 02 Mar 2026: dropped",
         ),
-        ({}, [check("out")], "out", "it read 21.0 N. It is out until a check is good"),
+        ({}, [check("out")], "out", "it read 21.0 N. Out of service until a check passes"),
         ({"calibration_due_at": NOW - timedelta(days=1)}, [], "overdue", "was due on 01 Mar 2026"),
         ({}, [check("good", days_ago=8)], "overdue", "20 N mass was due on 01 Mar 2026"),
         ({}, [check("watch")], "watch", "20 N mass: it read 21.0 N"),

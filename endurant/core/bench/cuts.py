@@ -84,7 +84,8 @@ class CutsPicture:
             Act(
                 code="purged",
                 title="Place the load and purge to the lower mark",
-                why="Only the melt between the two marks is measured. Put aside what comes before.",
+                why="Only the melt between the two marks is measured. Discard the melt before "
+                "the first mark.",
                 button="Confirm mark at barrel top",
                 caution=HOT,
                 tells="load",
@@ -136,8 +137,8 @@ def _heated(parameters: Mapping[str, Any]) -> Act:
     return Act(
         code="heated",
         title=f"Set the barrel to {temperature} °C",
-        why=f"It stays at temperature for {in_numbers(_stabilise_min(parameters))} min before it "
-        "is charged.",
+        why=f"The barrel stays at temperature for {in_numbers(_stabilise_min(parameters))} min "
+        "before charging.",
         button="Set temperature",
         caution=HOT,
         tells="heat",

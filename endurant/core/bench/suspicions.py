@@ -152,7 +152,9 @@ def spike(
     if not places.size:
         return None
     place = int(places[0]) + 1
-    many = f"{places.size} single samples stand" if places.size > 1 else "a single sample stands"
+    many = (
+        f"{places.size} single samples stand" if places.size > 1 else "a single sample stands out"
+    )
     return Suspicion(
         "spike",
         f"{many} out by more than {percent(SPIKE_SHARE)} of the highest force: the line, not the "

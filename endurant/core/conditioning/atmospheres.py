@@ -70,7 +70,7 @@ WATER = "water"
 def atmosphere_in_words(atmosphere: Atmosphere | None) -> str:
     """The atmosphere as a report names it."""
     if atmosphere is None:
-        return "none asked for: tested as received"
+        return "none required: tested as received"
     hours = atmosphere.least_minutes / 60
     return f"{atmosphere.title}, {atmosphere.in_words()}, {hours:g} h at least"
 

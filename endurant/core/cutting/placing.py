@@ -504,7 +504,7 @@ def _relaxation(
         return Relaxation("width", wide, fewer, f"{words}; or {spares}" if fewer else words)
     if fewer:
         return Relaxation("spares", None, fewer, f"{what}: {spares}")
-    words = f"{what}: what is locked or marked leaves too little of the width free"
+    words = f"{what}: locked specimens or marked areas leave too little width"
     return Relaxation("locked", None, {}, words)
 
 

@@ -53,7 +53,7 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     length = inf if sheet.length_mm is None else sheet.length_mm
     outside = max(-left, -near, right - sheet.width_mm, far - length)
     if outside > TOUCH_MM:
-        sentence = f"{piece.label} hangs {outside:.0f} mm over the edge of the sheet"
+        sentence = f"{piece.label} is {outside:.0f} mm over the edge of the sheet"
         return [BrokenRule("off-sheet", sentence, (piece.key,), (left, near, right, far))]
     edges_crossed = []
     left_edge, right_edge, near_end, far_end = sheet.edges

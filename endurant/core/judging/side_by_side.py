@@ -55,7 +55,7 @@ def side_by_side(samples: Sequence[Sample], against: str, unit: str) -> list[Com
     ]
     empty = [sample.name for sample in samples if not sample.values]
     return ranked + [
-        Compared(name, 0, None, None, None, None, None, None, "nothing is tested yet")
+        Compared(name, 0, None, None, None, None, None, None, "no specimen is tested yet")
         for name in empty
     ]
 
@@ -67,7 +67,7 @@ def _compared(
     if name == against:
         return Compared(*plain, None, None, "the others are held against it")
     if base is None:
-        return Compared(*plain, None, None, f"{against} has no figure yet")
+        return Compared(*plain, None, None, f"{against} has no result yet")
     difference = own.mean - base.mean
     half_width = welch_half_width(own, base)
     return Compared(
@@ -93,7 +93,7 @@ def _in_words(difference: float, half_width: float | None, against: str, unit: s
     by = f"{_three(abs(difference))} {unit}".strip()
     way = "higher" if difference > 0 else "lower"
     if half_width is None:
-        return f"{by} {way} than {against}; from one figure nobody can say how sure that is"
+        return f"{by} {way} than {against}; one result gives no interval"
     low, high = difference - half_width, difference + half_width
     interval = f"95 %: {_three(low)} to {_three(high)}"
     if low <= 0 <= high and half_width > 0:

@@ -24,8 +24,7 @@ from endurant.core.trace import Peaks
 HIGHEST_COUNTED = 5
 
 GUIDE = Guide(
-    purpose="The force that carries on a rip in cloth, coated or not, when it is torn in two "
-    "tongues.",
+    purpose="The force that continues a rip in coated or uncoated fabric, torn in two tongues.",
     specimen="A strip slit 75 mm from the middle of one short end, which makes two tongues.",
     count_per_direction=5,
     blank=Blank(
@@ -55,17 +54,17 @@ GUIDE = Guide(
         "Look at the torn specimen before it leaves the jaws, then keep or void it.",
     ),
     computes=(
-        "Peaks: every local maximum that stands a tenth of its own force above the valleys "
-        "beside it, and reaches a twentieth of the highest force.",
+        "Peaks: every local maximum that exceeds the valleys beside it by a tenth of its own "
+        "force and reaches a twentieth of the highest force.",
         "The first peak starts the tear and is left out; tear force is the mean of the five "
         "highest that follow.",
-        "With fewer than five later peaks the highest force counts, and the figure says so.",
+        "With fewer than five later peaks the highest force counts, and the result states it.",
         "The mean of the direction is reported to three significant digits, in newtons.",
     ),
     mistakes=(
-        "The first peak counted in: it starts the rip and stands apart.",
+        "Counting the first peak: it starts the rip and does not count.",
         "300 mm per minute taken without agreement: the speed of the trace is checked.",
-        "A coated cloth with one peak averaged like a woven one: it is flagged.",
+        "Averaging a coated fabric with one peak like a woven one: it is flagged.",
     ),
     watch="Watch the tear run down the strip",
 )

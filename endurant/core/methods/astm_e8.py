@@ -106,7 +106,7 @@ GUIDE = Guide(
         ReadyCheck(
             "lower-gripped",
             "Bar in the lower grip, tightened",
-            "its weight then hangs straight before the upper grip comes down",
+            "the bar then hangs straight before the upper grip closes",
         ),
         ReadyCheck(
             "upper-gripped",
@@ -117,7 +117,7 @@ GUIDE = Guide(
         ReadyCheck(
             "grips-relieved",
             "Force of tightening released to near zero with the fine control",
-            "tightening squeezes force into the bar; it is released by moving, not by zeroing",
+            "tightening adds force to the bar; release it by moving, not by zeroing",
             tells="release",
         ),
         ReadyCheck(
@@ -156,15 +156,15 @@ GUIDE = Guide(
     ),
     computes=(
         "Modulus by least squares between the strains 0.0005 and 0.0015, the toe taken off.",
-        "Upper yield: the first maximum that stands out, unless it is the highest stress itself, "
-        "which is where necking begins.",
+        "Upper yield: the first distinct maximum, unless it is the highest stress, where necking "
+        "begins.",
         "Offset yield: where the curve first meets the line of the modulus, shifted by 0.2 %.",
         "Elongation after fracture and reduction of area from the halves, to 0.5 %.",
         "Means: stress and modulus to three significant digits, strain to two.",
     ),
     mistakes=(
         "Gripping force left in: flagged from the first sample.",
-        "The extensometer confirmed as off while it is still on: the order above.",
+        "Confirming the extensometer as removed while it is still on: follow the order above.",
         "Strain after the extensometer is off taken from nowhere: it goes on by the crosshead, "
         "over the grip separation, and says so.",
         "Crosshead returned after the break: the fracture faces are lost.",

@@ -48,7 +48,7 @@ class PunctureParameters(Parameters):
 
 
 GUIDE = Guide(
-    purpose="How film stands a slow, blunt point: a bone, a corner, a stalk.",
+    purpose="How film resists a slow, blunt point: a bone, a corner, a stalk.",
     specimen="A disc or square that the clamp holds all round over an opening of 35 mm.",
     count_per_direction=5,
     blank=Blank(

@@ -50,7 +50,7 @@ class Parameters(PullParameters):
         None, description="Strength at which a seal counts as begun."
     )
     window_property: Literal["seal_strength_max", "seal_strength_mean"] = Field(
-        "seal_strength_max", description="The figure that the seal window is drawn from."
+        "seal_strength_max", description="The value from which the seal window is drawn."
     )
 
 
@@ -141,7 +141,8 @@ GUIDE = Guide(
         "Means are reported to three significant digits.",
     ),
     mistakes=(
-        "A strip that broke beside the seal reported as its strength: it is at least that.",
+        "Reporting the force of a strip that broke beside the seal as seal strength: the "
+        "strength is at least that.",
         "Start and end of the peel averaged in: the mean runs between the 20 % points.",
         "The best single temperature taken as the setting: the middle of the plateau forgives.",
         "The width guessed: measure it.",

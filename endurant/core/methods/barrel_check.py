@@ -38,7 +38,7 @@ class SensorReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="Whether the barrel is as hot as it says, and what offset to set.",
+    purpose="Whether the barrel has the displayed temperature, and which offset to set.",
     specimen="The barrel itself, filled and settled; the reference thermometer at the die.",
     count_per_direction=2,
     blank=None,
@@ -60,11 +60,11 @@ GUIDE = Guide(
     ),
     computes=(
         "Difference = reference - displayed.",
-        "New offset = old offset + difference; within ± 0.2 °C it is left alone.",
+        "New offset = old offset + difference. Within ± 0.2 °C the offset stays.",
         "More than 0.5 °C off: results since the last good check are to be looked at.",
     ),
     mistakes=(
-        "The sign turned round: it is said in words, with the numbers.",
+        "Reversing the sign: the result states the direction in words.",
         "The new offset set instead of added to the old one.",
     ),
 )

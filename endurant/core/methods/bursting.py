@@ -126,7 +126,7 @@ def give_strength(
         "bursting_strength",
         strength_kpa,
         "kPa",
-        "peak pressure less what the bare diaphragm needs",
+        "peak pressure minus the pressure of the bare diaphragm",
         "p_peak - p_diaphragm",
         f"{in_numbers(burst.peak_kpa)} - {in_numbers(own_kpa)}",
     )

@@ -151,22 +151,22 @@ STRIP_GUIDE = Guide(
         "Cut the strip wider than 50 mm and fray both edges down to it.",
         "Clamp it straight, apply the pretension, zero the extension.",
         "Run to the break.",
-        "Measure how far from the jaw line it broke, and write it down when it is 5 mm or less.",
+        "Measure the distance of the break from the jaw line, and record it if it is 5 mm or less.",
     ),
     computes=(
         "Maximum force: the highest force of the trace.",
         "Elongation at maximum: 100 · (extension there - extension at the pretension) / gauge "
         "length, by the crosshead.",
-        "A break within 5 mm of a jaw counts if its force is not below the lowest force of those "
-        "that broke clear of the jaws; else it is void.",
+        "A break within 5 mm of a jaw counts if its force is not below the lowest force of a "
+        "clear break. Otherwise it is void.",
         "Means are reported: force below 100 N to 1 N, below 1000 N to 10 N, else to 100 N; "
         "elongation below 8 % to 0.2, up to 50 % to 0.5, above to 1 %.",
     ),
     mistakes=(
-        "Every jaw break thrown away, or every one kept: the rule is applied for you.",
+        "Voiding every jaw break, or accepting every one: the rule is applied for you.",
         "Slack counted as stretch: extension starts at the pretension.",
         "A strip cut to 50 mm and not frayed: cut edge yarns carry nothing.",
-        "Jaws that slip unseen: an observed slip is a void, whatever the figure.",
+        "Unnoticed slip in the jaws: an observed slip is a void, whatever the result.",
     ),
     watch="Watch the strip for a slip at the jaws",
 )
@@ -208,15 +208,15 @@ GRAB_GUIDE = replace(
     ),
     mistakes=(
         "Jaws that grip other yarns above than below: the line shows it.",
-        "A jaw break thrown out because it is low: the rule decides, not the eye.",
+        "Voiding a jaw break because its force is low: the rule decides.",
         "Compared with a strip: a grab holds more than the yarns between its jaws.",
-        "Jaws that slip unseen: an observed slip is a void, whatever the figure.",
+        "Unnoticed slip in the jaws: an observed slip is a void, whatever the result.",
     ),
     steps=(
         "Draw a line 38 mm from the long edge, along a yarn.",
         "Clamp the middle of the strip with the line along the edge of both jaws.",
         "Zero, then run to the break.",
-        "Measure how far from the jaw line it broke, and write it down when it is 5 mm or less.",
+        "Measure the distance of the break from the jaw line, and record it if it is 5 mm or less.",
     ),
 )
 

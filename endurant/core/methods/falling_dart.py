@@ -147,7 +147,7 @@ GUIDE = Guide(
             "results of A and B do not compare",
             set_up=True,
         ),
-        ReadyCheck("clear", "Nobody's hand under the dart", "it falls", hold=True),
+        ReadyCheck("clear", "Hands clear of the dart", "it falls", hold=True),
     ),
     cautions=(HEAVY_DROP, LOCAL),
     observations=(),

@@ -165,7 +165,7 @@ GUIDE = Guide(
     ready_checks=(
         ReadyCheck(
             "cut-after",
-            "Cut from the cloth after it was cleaned and washed",
+            "Cut from the cloth after cleaning and washing",
             "a strip that was not refurbished tells nothing of the refurbished cloth",
             when=lambda aims: aims.get("state") == "refurbished",
             early=True,
@@ -199,7 +199,7 @@ GUIDE = Guide(
     cautions=(
         FLAME,
         FAN,
-        "Gas off when it is not in use; gloves for hot holders.",
+        "Close the gas when it is not in use. Gloves for hot holders.",
         "Local fire rules and the laboratory's safety officer decide.",
         LOCAL,
     ),
@@ -208,7 +208,7 @@ GUIDE = Guide(
         "Say whether the surface is plain or raised.",
         "Preliminary: one specimen each way, and each side of a raised one; the quickest burning "
         "way is used from there on.",
-        "Mount each strip in its holder, and brush a raised one, before it is dried.",
+        "Mount each strip in its holder, and brush a raised surface, before drying.",
         "Dry at 105 °C for 30 min, cool in the desiccator, one at a time to the cabinet in 45 s.",
         "Hood fan off, door shut. Flame for 1 s at the lower edge; the timer runs until the thread "
         "burns through. Hood fan on right after.",
@@ -225,7 +225,7 @@ GUIDE = Guide(
     ),
     mistakes=(
         "The preliminary averaged in: it only finds the quickest way.",
-        "Further specimens burned that nobody asked for: they stand aside.",
+        "Burning further specimens that are not required: they do not count.",
         "A base burn lit at the point of the flame counted: only SFBB counts.",
         "A mean of 3.5 s that a binary tail makes 3.4999: tenths are summed.",
         "A specimen that lay about after the desiccator: void after 45 s.",

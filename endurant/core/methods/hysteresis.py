@@ -113,7 +113,8 @@ GUIDE = Guide(
     ),
     mistakes=(
         "The first cycle reported for the last: the material settles over the first ones.",
-        "Residual extension read at zero force in the noise: it is read at a slack force.",
+        "Reading the residual extension at zero force, in the noise: it is read at the slack "
+        "force.",
         "A short run that missed a cycle: counted and flagged.",
     ),
 )

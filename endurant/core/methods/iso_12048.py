@@ -68,7 +68,7 @@ class BoxParameters(Parameters):
 
 
 GUIDE = Guide(
-    purpose="The load that a box stands between two platens, and how high such boxes may be "
+    purpose="The load that a box bears between two platens, and how high such boxes may be "
     "stacked.",
     specimen="A whole box, empty or filled, closed as it is shipped.",
     count_per_direction=5,
@@ -97,10 +97,10 @@ GUIDE = Guide(
         clear=PLATENS_CLEAR,
         platens=True,
     ),
-    cautions=("Platens crush: nobody reaches between them.", LOCAL),
+    cautions=("Platens crush: hands clear of the platens.", LOCAL),
     observations=(),
     steps=(
-        "Set up the box as it is shipped; write down empty or filled.",
+        "Set up the box as shipped. Record empty or filled.",
         "Put it in the middle of the lower platen.",
         "Run until it gives, or to the deflection agreed.",
         "Photograph how it folded.",
@@ -113,7 +113,7 @@ GUIDE = Guide(
     ),
     mistakes=(
         "Slack of the flaps counted as deflection: it starts at the preload.",
-        "A fresh box judged for a month in a damp hall: the factors say what that costs.",
+        "Using the strength of a new box for a month in a damp warehouse: apply the factors.",
         "Boxes above taken for layers: a stack of five has four above.",
     ),
 )

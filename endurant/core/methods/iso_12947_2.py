@@ -64,8 +64,8 @@ def next_rubs(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | Non
 
 
 GUIDE = Guide(
-    purpose="How many rubs a cloth stands until threads break or the pile is off.",
-    specimen="A disc of 38 mm, rubbed on wool cloth in figures that turn all ways.",
+    purpose="How many rubs a fabric withstands until threads break or the pile is worn off.",
+    specimen="A 38 mm disc, rubbed on wool cloth in Lissajous figures.",
     count_per_direction=4,
     blank=Blank(
         outline="disc",
@@ -106,7 +106,8 @@ GUIDE = Guide(
         "Looks wider apart than the life expected allows are flagged.",
     ),
     mistakes=(
-        "The count at which the breakdown was seen reported: it was alive only at the one before.",
+        "Reporting the count at which the breakdown was seen: the last count without breakdown "
+        "is reported.",
         "Looks too far apart: a life of 20,000 is looked at every 2,000.",
         "Pilling or fading taken for breakdown.",
     ),

@@ -112,7 +112,7 @@ def _last_time_s(entries: Sequence[Mapping[str, Any]]) -> float | None:
 
 GUIDE = Guide(
     resized=under_ring,
-    purpose="The pressure that bursts a fabric when it is pushed from all sides at once.",
+    purpose="The pressure that bursts a fabric loaded in all directions at once.",
     specimen="No need to cut it out: the ring, 79.8 mm inside for 50 cm², only has to clear the "
     "edges.",
     count_per_direction=5,
@@ -157,7 +157,7 @@ GUIDE = Guide(
         ReadyCheck(
             "seated",
             "Height sensor down on the cloth, height and pressure zeroed",
-            "a sensor that hangs reads 100 mm or more; a negative start means zero again",
+            "a hanging sensor shows 100 mm or more; if the start is negative, zero again",
             reads="seated",
         ),
         ReadyCheck(
@@ -190,7 +190,7 @@ GUIDE = Guide(
     ),
     mistakes=(
         "The diaphragm not taken off: the test says so.",
-        "A burst at the ring kept: void.",
+        "Accepting a burst at the ring: it is void.",
         "Too fast or too slow: the mean time is checked.",
     ),
 )

@@ -63,7 +63,7 @@ GUIDE = Guide(
         ReadyCheck(
             "free-swing",
             "Friction of {friction_j} J read in swings with no board",
-            "it is taken off every reading",
+            "the friction is subtracted from every reading",
         ),
         ReadyCheck(
             "collar",
@@ -74,7 +74,7 @@ GUIDE = Guide(
         ReadyCheck("guard", "Guard in place", "the arm swings through", hold=True),
         ReadyCheck(
             "path-clear",
-            "Nobody in the swing",
+            "Everyone clear of the swing",
             "a released arm does not stop for a hand",
             hold=True,
         ),
@@ -93,7 +93,7 @@ GUIDE = Guide(
         "Mean of each of the four ways, and of all together, to three significant digits.",
     ),
     mistakes=(
-        "Friction not taken off, or taken off twice: it is a parameter.",
+        "Not subtracting the friction, or subtracting it twice: it is a parameter.",
         "Ways mixed: a specimen without one is refused.",
     ),
 )

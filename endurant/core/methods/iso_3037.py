@@ -41,7 +41,7 @@ class EdgeReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="The load that the edge of corrugated board stands, flutes upright.",
+    purpose="The load that the edge of corrugated board bears, flutes upright.",
     specimen="A piece 100 x 25 mm with square-cut, parallel edges, the flutes along the 25 mm.",
     count_per_direction=10,
     blank=Blank(outline="rectangle", long_mm=100, short_mm=25, works_on="crushed along the flutes"),
@@ -63,7 +63,7 @@ GUIDE = Guide(
         clear=PLATENS_CLEAR,
         platens=True,
     ),
-    cautions=("Platens crush: nobody reaches between them.", BLADES, LOCAL),
+    cautions=("Platens crush: hands clear of the platens.", BLADES, LOCAL),
     observations=(
         Observation(
             "edge-not-parallel", "Edges not parallel", "void", "its edges are not parallel"
@@ -82,7 +82,7 @@ GUIDE = Guide(
     ),
     mistakes=(
         "A bad cut: the edges decide the result. Void it.",
-        "The prediction reported as a measurement: it is a guess until a box is crushed.",
+        "Reporting the prediction as a measurement: it is an estimate until a box is crushed.",
         "Metres and millimetres mixed in the prediction: done here in metres.",
     ),
 )

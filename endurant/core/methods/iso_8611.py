@@ -105,8 +105,8 @@ class PalletReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="How far a pallet sags between two supports under its load, what of it stays, and "
-    "what breaks it.",
+    purpose="How far a pallet sags between two supports under load, what deflection remains, and "
+    "its breaking load.",
     specimen="A whole pallet on two supports, load through bars.",
     count_per_direction=3,
     blank=None,
@@ -143,7 +143,7 @@ GUIDE = Guide(
         ReadyCheck(
             "plate-touches",
             "Plate just touches (2 to 5 kgf)",
-            "a plate that hangs reads nothing",
+            "a hanging plate shows no force",
             reads="touches",
         ),
         ReadyCheck(
@@ -165,7 +165,9 @@ GUIDE = Guide(
             reads="limit",
             when=lambda aims: aims.get("test") == "strength",
         ),
-        ReadyCheck("nobody-near", "Nobody near the loaded pallet", "timber splinters", hold=True),
+        ReadyCheck(
+            "nobody-near", "Everyone clear of the loaded pallet", "timber splinters", hold=True
+        ),
     ),
     cautions=(
         "A loaded pallet breaks with splinters: keep clear, guard in place, never reach under.",
@@ -196,7 +198,7 @@ GUIDE = Guide(
     mistakes=(
         "Downwards counted as minus and the limit never tripping: the sign is checked.",
         "The force after the limit counted: it ends there.",
-        "A channel read in the wrong order: they go by name and place.",
+        "Reading a channel in the wrong order: channels go by name and position.",
     ),
 )
 

@@ -78,7 +78,7 @@ def strokes_of(parameters: Mapping[str, Any]) -> Go:
 
 
 GUIDE = Guide(
-    purpose="What a medium wears off a surface, or how long the surface stays acceptable.",
+    purpose="What a medium wears off a surface, or how long the surface remains acceptable.",
     specimen="A flat piece, longer than the stroke.",
     count_per_direction=3,
     blank=Blank(
@@ -114,7 +114,7 @@ GUIDE = Guide(
     observations=(),
     steps=(
         "Clean and weigh, or measure the thickness on the track.",
-        "Rub the cycles asked for.",
+        "Rub the requested cycles.",
         "Clean and weigh or measure again.",
     ),
     computes=(

@@ -62,7 +62,7 @@ def cycles_of(parameters: Mapping[str, Any]) -> Go:
 
 
 GUIDE = Guide(
-    purpose="How a print or a finish stands a rub with water, alcohol, oil or another liquid.",
+    purpose="How a print or a finish withstands a rub with water, alcohol, oil or another liquid.",
     specimen="A flat piece of the surface, long enough for the stroke.",
     count_per_direction=2,
     blank=Blank(outline="rectangle", long_mm=150, short_mm=50, works_on="rubbed along {yarns}"),
@@ -101,7 +101,7 @@ GUIDE = Guide(
     observations=(),
     steps=(
         "Fix the piece, fit a fresh felt, wet it through the shaft.",
-        "Rub the cycles asked for.",
+        "Rub the requested cycles.",
         "Let it dry; two assessors grade the surface and the felt.",
     ),
     computes=(

@@ -137,7 +137,7 @@ GUIDE = Guide(
     ),
     mistakes=(
         "An entry used after the formulation changed: a new revision asks for a new one.",
-        "A bubble in a cut: its density falls; it is marked and thrown out.",
+        "A bubble in a cut: its density is too low. Mark the cut; it is discarded.",
     ),
 )
 

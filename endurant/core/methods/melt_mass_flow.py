@@ -104,7 +104,7 @@ GUIDE = Guide(
     mistakes=(
         "600 divided by the wrong interval: factor and interval are printed with the numbers.",
         "Cuts with bubbles weighed in: they are marked and thrown out.",
-        "An interval kept because it was always used: it depends on the flow.",
+        "Using the interval of another material: it depends on the flow.",
         "Charging too slowly, finishing too late: each clock is checked.",
     ),
 )

@@ -97,7 +97,7 @@ GUIDE = Guide(
         "Reported to three significant digits, two decimals at most.",
     ),
     mistakes=(
-        "The density of the solid taken for the melt's: it is a fifth too high.",
+        "Using the density of the solid for the melt: it is a fifth too high.",
         "A melt density of the plain resin used for a filled or coloured one: make an entry.",
         "Travel in mm multiplied as cm: done here in cm.",
     ),

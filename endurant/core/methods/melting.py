@@ -46,7 +46,7 @@ CHARGES_G: dict[str, tuple[str, ...]] = {
 CAUTIONS = (
     "Hot barrel, hot die, fresh melt: heat-proof gloves, sleeves and glasses; ventilate.",
     "Brass or wood on the bore, never steel.",
-    "Local rules and the licensed practice of your site go before what this page says.",
+    "Local rules and the licensed practice of your site have precedence over this page.",
 )
 
 READY_CHECKS = (

@@ -176,26 +176,32 @@ GUIDE = Guide(
         ReadyCheck(
             "free-swing",
             "Friction of {friction_j} J read in a free swing today",
-            "it is taken off every reading",
+            "the friction is subtracted from every reading",
         ),
         ReadyCheck(
             "clamped-upright",
             "Bar clamped upright, notch level with the jaw and towards the blow",
-            "a bar that leans or stands high takes another blow",
+            "a bar that leans or stands too high changes the strike",
         ),
         ReadyCheck("latched", "Pendulum latched before loading", "it falls by itself", hold=True),
-        ReadyCheck("plane-clear", "Nobody in the pendulum's plane", "it does not stop", hold=True),
+        ReadyCheck(
+            "plane-clear",
+            "Everyone clear of the path of the pendulum",
+            "it does not stop",
+            hold=True,
+        ),
     ),
     cautions=(PENDULUM, FRAGMENTS, COLD, LOCAL),
     observations=(
-        Observation("struck-late", "Struck late", "void", "it was struck after its time"),
+        Observation("struck-late", "Struck late", "void", "the bar was struck too late"),
         Observation("notch-damaged", "Notch damaged", "void", "its notch was damaged"),
     ),
     steps=(
         "Notch one bar or a stack, record the time, and let the bars rest.",
         "Measure thickness and the width left under the notch.",
         "Swing free, write the friction down.",
-        "Cold: 30 min at temperature, tongs kept there too, strike within 5 s of leaving it.",
+        "Cold: 30 min at temperature, tongs in the chamber too, strike within 5 s after the "
+        "chamber.",
         "Latch, clamp the bar upright with the notch at the jaw's edge, towards the blow; clear "
         "the plane, release.",
         "Read the energy and say how it broke.",
@@ -203,7 +209,7 @@ GUIDE = Guide(
     computes=(
         "Corrected energy = energy - friction · (1 - energy / (2 · pendulum)).",
         "Impact strength in kJ/m² = 1000 · corrected energy / (thickness · width under the notch).",
-        "A bar that did not break has no figure.",
+        "A bar that did not break has no value.",
         "Means over one kind of break and one temperature only.",
     ),
     mistakes=(
@@ -219,7 +225,7 @@ CHARPY_GUIDE = replace(
         ReadyCheck(
             "against-anvils",
             "Bar flat against both anvils, notch in the middle and away from the blow",
-            "a bar that stands off its anvils is struck twice",
+            "a bar that is not on its anvils is struck twice",
         )
         if check.code == "clamped-upright"
         else check

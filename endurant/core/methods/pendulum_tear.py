@@ -109,7 +109,7 @@ FILM_GUIDE = Guide(
         ),
         ReadyCheck(
             "path-clear",
-            "Nobody in the pendulum's path",
+            "Everyone clear of the path of the pendulum",
             "a released pendulum does not stop for a hand",
             hold=True,
         ),
@@ -132,9 +132,9 @@ FILM_GUIDE = Guide(
         "The mean of the direction is reported to three significant digits.",
     ),
     mistakes=(
-        "The ply count forgotten: it is a required reading.",
-        "Readings at the ends of the scale: flagged, with what to choose instead.",
-        "A tear that ran aside kept: it is void, its figure stays to be seen.",
+        "Forgetting the number of plies: it is a required reading.",
+        "Readings at the ends of the scale: they are flagged, with the better choice.",
+        "Accepting a tear that ran aside: it is void, and its value stays visible.",
     ),
 )
 

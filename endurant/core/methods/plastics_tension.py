@@ -150,7 +150,7 @@ GUIDE = Guide(
         "Crosshead travel taken for strain: the modulus comes out far too low.",
         "The extensometer's edge starts the break, often in printed bars: counted and said.",
         "The toe left in, or a preload: flagged at the start of the trace.",
-        "A modulus out of all reason reported: give the expected one and it is questioned.",
+        "Reporting an implausible modulus: enter the expected modulus, and a deviation is flagged.",
     ),
     watch="Watch the knives of the extensometer",
 )
@@ -188,7 +188,7 @@ D638_GUIDE = replace(
         works_on="stretches along {yarns}",
     ),
     measures=(Measure("width_mm", 5, 50, 13), Measure("thickness_mm", 5, 50, 3.2)),
-    computes=(*COMPUTES, "Time to break should lie between 0.5 and 5 minutes; else it is flagged."),
+    computes=(*COMPUTES, "Time to break: 0.5 to 5 minutes, otherwise it is flagged."),
 )
 
 FILM_GUIDE = replace(
@@ -264,7 +264,7 @@ def _analyse(
     give_modulus(result, begun, parameters)
     give_strength(result, begun)
     index = yield_index(begun, parameters.yield_prominence)
-    give_yield(result, begun, index, "yield: the first maximum that stands out")
+    give_yield(result, begun, index, "yield: the first distinct maximum")
     give_break(result, begun)
     if timed and readings.trace.time_s is not None:
         flag_break_time(result, readings, begun.pull.end)

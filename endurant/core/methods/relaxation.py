@@ -74,7 +74,7 @@ def stretch_and_hold(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
 
 
 GUIDE = Guide(
-    purpose="How fast a seal, a strap or a film lets go of its force while it is held stretched.",
+    purpose="How fast a seal, a strap or a film loses force while it is held stretched.",
     specimen="A strip or a dumbbell, long enough for the grips.",
     count_per_direction=3,
     blank=Blank(
@@ -89,7 +89,7 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
-    watch="Leave it alone until the hold is over.",
+    watch="Do not touch the specimen or the frame until the last requested time.",
     live=FrameGuide(travel_mm=400, usual_most_n=200, moves=stretch_and_hold),
     needs=lambda parameters: (
         "gauge_length_mm",
@@ -114,7 +114,7 @@ GUIDE = Guide(
     steps=(
         "Clamp, take up the slack, zero.",
         "Pull to the hold strain and hold.",
-        "Leave it alone until the last time asked for; do not touch the frame.",
+        "Do not touch the specimen or the frame until the last requested time.",
     ),
     computes=(
         "Time begins where the hold is reached: the first sample at 99.9 % of the largest "

@@ -108,7 +108,8 @@ SHORT_TROUSERS = replace(
 )
 
 GUIDE = Guide(
-    purpose="The force that tears rubber, for its thickness: how it stands a cut or a nick.",
+    purpose="The force that tears rubber, related to its thickness: its resistance to a cut or a "
+    "nick.",
     specimen="Cut from 2 mm sheet with one of three dies: B a nicked crescent, C a right angle, "
     "T trousers. The picture is die C.",
     count_per_direction=3,
@@ -150,7 +151,7 @@ GUIDE = Guide(
     steps=(
         "Cut with a sharp die; nick die B and measure the nick.",
         "Read the thickness at three places.",
-        "Clamp in line, zero, run until it is torn.",
+        "Clamp in line, zero, and run until the specimen is torn.",
     ),
     computes=(
         "Force: the maximum for B and C; the median of all peaks for T.",
@@ -159,8 +160,8 @@ GUIDE = Guide(
     ),
     mistakes=(
         "Trousers read at their highest peak: the median of the peaks counts.",
-        "A blunt die: every figure low, and nobody knows why.",
-        "The die not written down: it is a required parameter.",
+        "A blunt die: every result is too low.",
+        "Not recording the die: it is a required parameter.",
     ),
     watch="Watch the tear leave the corner",
     cut_by="die",

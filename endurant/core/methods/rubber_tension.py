@@ -137,8 +137,8 @@ GUIDE = Guide(
     ),
     mistakes=(
         "Mean instead of median: one early break pulls the mean down.",
-        "Stress at a strain from the crosshead, with marks followed by hand: the crosshead does "
-        "not know what the marks did, so there is none.",
+        "Taking the stress at a strain from the crosshead: the crosshead does not show the "
+        "movement of the marks, so there is none.",
         "Gauge marks put on while the dumbbell is stretched.",
     ),
     watch="Watch the gauge marks",

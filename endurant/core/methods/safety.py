@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from endurant.core.methods.guide import ReadyCheck
 
-LOCAL = "Local rules and the licensed practice of your site go before what this page says."
+LOCAL = "Local rules and the licensed practice of your site have precedence over this page."
 PINCH = "Jaws pinch: keep fingers clear while they close and while the crosshead moves."
 BLADES = "Knives, dies and shears: cut away from the hand, on a mat, with the guard on."
 HOT_KNIFE = (
@@ -17,11 +17,11 @@ HEAT = "Hot barrel, hot melt: heat-proof gloves and a face shield; melt can spit
 FLAME = "Open flame: nothing else that burns within reach; extinguisher and water at hand."
 PRESSURE = "Pressure behind the diaphragm: guard closed before the run, vent before opening."
 PENDULUM = (
-    "A raised pendulum crushes what it meets: use the catch, and keep everybody out of its path "
-    "until it hangs at rest."
+    "A raised pendulum crushes hands: use the catch, and keep everyone out of its path until it "
+    "hangs at rest."
 )
 SOLVENTS = "Solvents: gloves, extractor, no flame; keep the safety sheet of the liquid at hand."
-HEAVY_DROP = "Falling masses: nobody reaches under the head unless it is caught or down."
+HEAVY_DROP = "Falling masses: hands clear of the head unless it is caught or down."
 VIBRATION = "A shaken load walks: stand clear of the table, and stop it before you touch the load."
 OVEN = "Hot oven: heat-proof gloves, no solvent-wet specimen inside, the door opened from the side."
 CHAMBER = (
@@ -34,7 +34,7 @@ FINGERS_CLEAR = ReadyCheck(
     "fingers-clear", "Fingers clear of the jaws", "jaws close with force enough to crush", hold=True
 )
 PLATENS_CLEAR = ReadyCheck(
-    "fingers-clear", "Nothing and nobody between the platens", "platens crush", hold=True
+    "fingers-clear", "Hands and objects clear of the platens", "platens crush", hold=True
 )
 PROBE_CLEAR = ReadyCheck(
     "fingers-clear",
@@ -49,7 +49,7 @@ GRAB_FACES = ReadyCheck(
     set_up=True,
 )
 GUARD_CLOSED = ReadyCheck(
-    "guard-closed", "Guard closed", "what breaks flies, and what snaps whips", hold=True
+    "guard-closed", "Guard closed", "fragments fly, and a snapping specimen whips", hold=True
 )
 
 

@@ -91,7 +91,7 @@ def next_trace(parameters: Mapping[str, Any], traces: Sequence[Any]) -> Turn | N
 
 GUIDE = Guide(
     purpose="The force from which a tip leaves a trace that can be seen.",
-    specimen="A flat plate with its surface as it is used.",
+    specimen="A flat plate with its surface as used.",
     count_per_direction=3,
     blank=None,
     atmosphere="plastics-23-50",
@@ -133,7 +133,7 @@ GUIDE = Guide(
     ),
     mistakes=(
         "Going down one step at a time: halving needs a fraction of the traces.",
-        "A visible trace below an invisible one passed over: it is flagged, retest around it.",
+        "Ignoring a visible trace below an invisible one: it is flagged. Retest around it.",
         "No unseen trace at all: the lower side is open.",
     ),
 )

@@ -55,7 +55,7 @@ def next_rubs(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | Non
 
 
 GUIDE = Guide(
-    purpose="How many rubs a print stands before the scuff is not acceptable.",
+    purpose="How many rubs a print withstands before the scuff is not acceptable.",
     specimen="Two discs from a printed sheet where colours mix, marked with a template on the "
     "back and cut on the line.",
     count_per_direction=3,
@@ -92,8 +92,8 @@ GUIDE = Guide(
     ),
     mistakes=(
         "No look at the preset count: the looks do not decide.",
-        "The endpoint given as if it were exact: it lies between two looks.",
-        "Weight not recorded: it is a required parameter.",
+        "Reporting the endpoint as exact: it lies between two inspections.",
+        "Not recording the weight: it is a required parameter.",
     ),
 )
 

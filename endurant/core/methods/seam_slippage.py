@@ -109,10 +109,10 @@ GUIDE = Guide(
     demand=lambda _: Demand(
         halves=("sewn", "unsewn"), says="each blank is sewn and parted into a pair"
     ),
-    purpose="How far the yarns shift at a seam: the force at which it has opened by a fixed "
-    "width beyond what the cloth itself stretches.",
-    specimen="A blank folded at 110 mm and sewn 20 mm from the fold, which is then cut off "
-    "12 mm from the seam; parted into a sewn and an unsewn specimen 100 mm wide.",
+    purpose="How far yarns shift at a seam: the force at which the seam opens by a fixed width "
+    "beyond the stretch of the fabric.",
+    specimen="A blank folded at 110 mm and sewn 20 mm from the fold. The fold is cut off 12 mm "
+    "from the seam. The blank gives a sewn and an unsewn specimen, each 100 mm wide.",
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -132,7 +132,7 @@ GUIDE = Guide(
     atmosphere="textile-20-65",
     bench="paired-trace",
     wears=("needle",),
-    watch="Watch both halves: what slips in a jaw opens no seam.",
+    watch="Watch both halves: slip in a jaw is not seam opening.",
     live=FrameGuide(
         travel_mm=150,
         usual_speed_mm_min=50,
@@ -176,8 +176,8 @@ GUIDE = Guide(
         "For each curve: the extension at which the running maximum of force first reaches a "
         "force F.",
         "Opening at F: sewn less unsewn extension, less the same at the slack force.",
-        "Slippage force: the least F at which the opening is the one looked for. It is solved on "
-        "the straight piece between samples, not on a grid.",
+        "Slippage force: the lowest force at which the opening is reached, solved on the "
+        "straight line between samples.",
         "Not reached up to the ceiling: the ceiling, as a lower bound.",
         "The mean is reported to 1 N.",
     ),
@@ -204,7 +204,7 @@ LOAD_GUIDE = replace(
         held_why="Across the seam with the caliper, in several places; the widest counts. The "
         "slack force stands.",
     ),
-    purpose="How far a seam stands open after it has been pulled to a fixed load and let back.",
+    purpose="The opening of a seam after it was loaded to a fixed force and released.",
     specimen="A seamed piece 100 mm wide and at least 200 mm long, the seam across its middle.",
     blank=Blank(
         outline="rectangle",
@@ -227,7 +227,7 @@ LOAD_GUIDE = replace(
         ReadyCheck(
             "rule-at-hand",
             "Caliper or rule at hand, light on the seam",
-            "the opening is measured while the slack force stands",
+            "the opening is measured at the slack force",
             set_up=True,
         ),
         because="it holds the seam midway between the jaws",
@@ -246,7 +246,7 @@ LOAD_GUIDE = replace(
     ),
     mistakes=(
         "Measured under the load: let it back to the slack force first.",
-        "Measured where it is easy instead of where it is widest.",
+        "Measuring at a convenient position instead of the widest.",
         "A seam that broke below the load reported with an opening: it has none.",
     ),
 )

@@ -189,7 +189,7 @@ def next_minutes(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | 
         ),
         goes=Go(
             title=f"Run the table to {in_numbers(due)} min",
-            why="Fences set, nobody at the table. It stops by itself.",
+            why="Fences set, everyone clear of the table. The table stops automatically.",
             button="Start table",
             seconds=60 * (due - last),
             caution="A shaken load walks: stand clear, and stop the table before you touch it.",
@@ -236,7 +236,7 @@ FENCES = (
         when=lambda aims: not aims.get("orientation"),
     ),
 )
-CLEAR = ReadyCheck("clear", "Nobody at the table while it runs", "loads jump", hold=True)
+CLEAR = ReadyCheck("clear", "Everyone clear of the table while it runs", "loads jump", hold=True)
 
 GUIDE = Guide(
     purpose="Whether a pack and its contents stand the shaking of their journey.",

@@ -156,7 +156,7 @@ GEOTEXTILE_GUIDE = Guide(
         ReadyCheck(
             "extensometer-tethered",
             "Clip-on extensometer tethered",
-            "the break throws it; it is removed past the peak",
+            "the break would throw the extensometer; remove it after the peak",
         ),
         force_first=True,
     ),
@@ -177,7 +177,7 @@ GEOTEXTILE_GUIDE = Guide(
         "Means to three digits, elongation to 0.1 %. 1 kN/m = 5.7101 lbf/in.",
     ),
     mistakes=(
-        "The pilot averaged in: it is kept out by itself.",
+        "Including the pilot in the mean: it is left out automatically.",
         "Stiffness with the pretension taken off the force: it stays in.",
         "Rate in mm instead of percent of the gauge: checked from the trace.",
         "A cut that wanders across the yarns: only whole yarns carry.",
@@ -224,7 +224,7 @@ GRID_GUIDE = replace(
         ReadyCheck(
             "extensometer-tethered",
             "Clip-on extensometer tethered",
-            "the break throws it; it is removed past the peak",
+            "the break would throw the extensometer; remove it after the peak",
         ),
         force_first=True,
     ),

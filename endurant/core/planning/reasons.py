@@ -43,7 +43,7 @@ def why_there(board: Board, placed: Placed) -> Why:
     if step.held:
         return Why("kept", "it stood there in the plan before")
     if step.pin is not None:
-        return Why("pinned", f"it is pinned to {_at(problem, placed.start)}")
+        return Why("pinned", f"the step is pinned to {_at(problem, placed.start)}")
     if placed.place:
         before = board.steps[placed.test, placed.place - 1]
         if before.end + step.least == placed.start:
@@ -150,16 +150,18 @@ def why_not(problem: Problem, test: Test) -> str:
             return words
     if not place_test(Board(problem), test):
         return (
-            f"its steps do not fit between {_at(problem, test.not_before)} and "
-            f"{_at(problem, problem.until)}, even with nothing else to do"
+            f"the steps do not fit between {_at(problem, test.not_before)} and "
+            f"{_at(problem, problem.until)}, even without other tests"
         )
-    return f"beside the others there is no room for it before {_at(problem, problem.until)}"
+    return f"the other tests leave no room for it before {_at(problem, problem.until)}"
 
 
 def _why_never(problem: Problem, test: Test, step: Step) -> str | None:
     if step.pin is not None and not test.not_before <= step.pin <= problem.until - step.lasts:
         first, last = _at(problem, test.not_before), _at(problem, problem.until)
-        return f"{step.id}: it is pinned to {_at(problem, step.pin)}, outside {first} to {last}"
+        return (
+            f"{step.id}: the step is pinned to {_at(problem, step.pin)}, outside {first} to {last}"
+        )
     if step.kind is not None and not step.stations:
         return f"{step.id}: there is no station of the kind {step.kind}"
     if step.hands and not step.people:
@@ -170,8 +172,8 @@ def _why_never(problem: Problem, test: Test, step: Step) -> str | None:
     if step.most is not None and step.most < step.least:
         most, least = _minutes(problem, step.most), _minutes(problem, step.least)
         return (
-            f"{step.id}: it has to begin within {most} of the step before, and {least} at the "
-            "earliest"
+            f"{step.id}: the step must start within {most} of the step before, but no earlier "
+            f"than {least} after it"
         )
     if step.hands:
         return _never_long_enough(problem, step)
@@ -181,8 +183,8 @@ def _why_never(problem: Problem, test: Test, step: Step) -> str | None:
 def _nobody(problem: Problem, test: Test, step: Step) -> str:
     if step.pinned_person is not None:
         name = problem.people[step.pinned_person].name
-        return f"{step.id}: {name}, who is pinned to it, may not do {test.method}"
-    return f"nobody may do {test.method}"
+        return f"{step.id}: the pinned person, {name}, is not authorised for {test.method}"
+    return f"no one is authorised for {test.method}"
 
 
 def _never_long_enough(problem: Problem, step: Step) -> str | None:
@@ -193,12 +195,12 @@ def _never_long_enough(problem: Problem, step: Step) -> str | None:
         if start < problem.until
     ]
     if not hours:
-        return f"{step.id}: nobody who may do it is in before {_at(problem, problem.until)}"
+        return f"{step.id}: no authorised person is present before {_at(problem, problem.until)}"
     longest = max(end - start for start, end in hours)
     if longest < step.hands:
         return (
-            f"{step.id}: it takes {_minutes(problem, step.hands)} of one person, and nobody who "
-            f"may do it is in for more than {_minutes(problem, longest)} at a stretch"
+            f"{step.id}: the step takes {_minutes(problem, step.hands)} of one person, but no "
+            f"authorised person is present for more than {_minutes(problem, longest)} at a time"
         )
     return None
 

@@ -158,7 +158,7 @@ def _rooms(settings: Mapping[str, RunSettings]) -> list[str]:
         if damp:
             air += f", {in_numbers(min(damp))} to {in_numbers(max(damp))} %RH"
         rooms = " and ".join(dict.fromkeys(room.room for room in known))
-        says.append(f"While it was tested: {rooms}, {air}")
+        says.append(f"During the test: {rooms}, {air}")
     departed: dict[str, list[str]] = {}
     for label, each in settings.items():
         if each.room is not None and each.room.departs:
@@ -189,5 +189,5 @@ def _out_of_enclosure(settings: Mapping[str, RunSettings]) -> list[str]:
     late = [label for label, facts in out.items() if facts.too_long]
     if late:
         most = in_numbers(next(iter(out.values())).most_minutes)
-        says.append(f"{labels_in_words(late)}: longer than the {most} min of the house")
+        says.append(f"{labels_in_words(late)}: longer than the {most} min of the lab settings")
     return says

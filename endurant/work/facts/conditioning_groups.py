@@ -158,7 +158,7 @@ def _then(stages: Sequence[Stage], stage: Stage | None, enclosure: Enclosure) ->
         first = find_atmosphere(stages[0].atmosphere).title.lower() if stages else "the bench"
         if enclosure.atmosphere == PRE_CONDITIONING:
             return f"then the {first}"
-        return f"does not count: the {first} is asked for"
+        return f"does not count: requires {first}"
     place = list(stages).index(stage)
     if place + 1 < len(stages):
         return f"then the {find_atmosphere(stages[place + 1].atmosphere).title.lower()}"

@@ -44,7 +44,7 @@ def standing_of(
         return "out", f"out of service since {row.out_since:%d %b %Y}: {row.out_reason}"
     for check in checks:
         if check.last_verdict == "out":
-            return "out", f"{check.title}: {check.last_says}. It is out until a check is good"
+            return "out", f"{check.title}: {check.last_says}. Out of service until a check passes"
     if row.calibration_due_at < now:
         return "overdue", f"its calibration was due on {row.calibration_due_at:%d %b %Y}"
     for check in checks:

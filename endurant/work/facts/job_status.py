@@ -41,7 +41,7 @@ def card_line(session: Session, job: Job) -> JobLine:
             wanted=0,
             verdict="not judged",
             **_next("look-at-trouble"),
-            trouble="this job cannot be computed; whoever keeps the server finds why in its log",
+            trouble="this job cannot be computed. The log of the server gives the reason",
         )
 
 

@@ -272,7 +272,7 @@ def _computed_figures(test: Test) -> Figures:
         return None, refusal.sentence[:MOST_TROUBLE]
     except Exception:
         _log.exception("the figures of test %s cannot be computed", test.id)
-        return None, "its figures cannot be computed; whoever keeps the server finds why in its log"
+        return None, "the results cannot be computed. The log of the server gives the reason"
     return (None if result is None else without_working(result)), None
 
 

@@ -76,4 +76,4 @@ def asked_in_words(enclosure: Enclosure) -> str:
     if request is None:
         return ""
     point = replace(atmosphere_in(enclosure), **request["point"]).in_words()
-    return f"{point}, asked for by {request['by']}: {request['reason']}"
+    return f"{point}, requested by {request['by']}: {request['reason']}"

@@ -72,7 +72,7 @@ def verify(
             chain = read_chain(session, looked_for)
             yield from chain.broken
             if since is not None and since not in chain.hashes:
-                yield f"the head {since[:12]} stands nowhere in the chain: its end was cut off"
+                yield f"the head {since[:12]} is not in the audit trail: its end is missing"
             yield from _heads_of_reports(session, heads, chain)
 
     def facts() -> Iterator[str]:
@@ -85,8 +85,8 @@ def verify(
         ("raw data", _raw_data),
         ("source files", _source_files),
         ("photographs", _photographs),
-        ("figures of released reports", _reports),
-        ("what lists and clocks show", stale_cards),
+        ("results of released reports", _reports),
+        ("lists and clocks", stale_cards),
     )
     sentences: list[str] = []
     for name, check in parts:
@@ -136,11 +136,11 @@ def _facts(session: Session, seals: SealBook) -> Iterator[str]:
     for key, words, stored in _stored(session, seals):
         seal = seals.look_up(key)
         if seal is None:
-            yield f"{words} was added by hand: no entry speaks of it"
+            yield f"{words} was added outside the application: no audit entry names it"
         elif seal != stored:
-            yield f"{words} was changed by hand: it is not what its entry says"
+            yield f"{words} was changed outside the application: it differs from its audit entry"
     for key in seals.unseen():
-        yield f"{key} is gone: an entry speaks of it, and nobody took it away"
+        yield f"{key} is missing: an audit entry names it"
 
 
 def _stored(session: Session, seals: SealBook) -> Iterator[tuple[str, str, str | None]]:
@@ -227,11 +227,11 @@ def _photographs() -> Iterator[str]:
             row = session.execute(select(*columns).where(Photo.sha256 == name)).one_or_none()
         called = f"the photograph {name[:12]}"
         if row is None:
-            yield f"{called} is gone: a specimen names it, and nobody took it away"
+            yield f"{called} is missing: a specimen names it"
             continue
         jpeg, small, width, height = row
         if name not in uses:
-            yield f"{called} was added by hand: no specimen names it"
+            yield f"{called} was added outside the application: no specimen names it"
         elif hashlib.sha256(jpeg).hexdigest() != name:
             yield f"{called} is not the one that was stored"
         elif size_of(jpeg) != (width, height):
@@ -271,7 +271,7 @@ def _recomputed(name: str, test: dict[str, Any]) -> Iterator[str]:
             document = with_raw_data(session, test["document"])
         again = analyse(read_document(document)).as_json()
     except Refusal as refusal:
-        yield f"{name}: its figures cannot be computed again: {refusal.sentence}"
+        yield f"{name}: the results cannot be computed again: {refusal.sentence}"
         return
     stated = test["result"]
     values = {entry["label"]: entry["values"] for entry in stated["specimens"]}

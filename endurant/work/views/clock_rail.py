@@ -66,7 +66,7 @@ def _stay(enclosure: Enclosure, group: HangingGroup, now: datetime) -> Clock:
     if group.ready:
         says = "Served"
     else:
-        says = enclosure.name if group.runs_out_at else f"{enclosure.name}, clock stands"
+        says = enclosure.name if group.runs_out_at else f"{enclosure.name}, clock paused"
     return Clock(
         kind="at-least",
         says=says,

@@ -35,7 +35,7 @@ const calibrating = ref(false)
 const beginning = ref(false)
 const ASKED = {
   out: [
-    'Out of service',
+    'Take out of service',
     'No test can use the instrument until it returns to service.',
     'Take out of service',
   ],
@@ -80,7 +80,7 @@ async function remove() {
       <div v-if="!instrument.retired" class="acts">
         <ActButton v-if="mayEquip" @click="calibrating = true">Record calibration</ActButton>
         <ActButton v-if="isOut && mayEquip" @click="asking = 'back'">Return to service</ActButton>
-        <ActButton v-else-if="!isOut && mayTest" @click="asking = 'out'">Out of service</ActButton>
+        <ActButton v-else-if="!isOut && mayTest" @click="asking = 'out'">Take out of service</ActButton>
       </div>
     </header>
     <p v-if="instrument.says" class="says" :class="instrument.standing">

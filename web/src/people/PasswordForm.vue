@@ -44,7 +44,7 @@ async function set() {
       <v-text-field
         v-model="fresh"
         type="password"
-        label="New password, at least 10 characters"
+        label="New password (min. 10)"
         autocomplete="new-password"
       />
       <ActButton :disabled="busy || !fresh">Set password</ActButton>

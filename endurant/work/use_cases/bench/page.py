@@ -507,7 +507,7 @@ def _checks(
         code: says for act in state.acts for code in act.confirms if (says := _answered(act, state))
     }
     for check in checks_of(picture_of(method), method, aims[0]):
-        ticked, says = check.code in confirmed, answers.get(check.code, "confirmed by hand")
+        ticked, says = check.code in confirmed, answers.get(check.code, "confirmed by the operator")
         if check.reads is not None:
             read = tick(check.reads, status, aims[1])
             ticked, says = read.ticked, read.says

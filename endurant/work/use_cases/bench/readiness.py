@@ -104,7 +104,8 @@ def unload_step(loaded: Specimen | None, station: Station) -> Step:
     return Step(
         act=UNLOAD,
         title=f"Remove {what} from {station.name}",
-        why="The last run ended with it in the device. Nothing moves until it is out.",
+        why="The last run ended with the specimen in the device. "
+        "Nothing moves until it is removed.",
         button="Confirm removed",
         confirms=("removed",),
     )

@@ -198,7 +198,7 @@ def _entries(
             )
     entries = document.get("specimens")
     if brought:
-        change_set_up(session, actor, test, brought, "the document that was brought in")
+        change_set_up(session, actor, test, brought, "the imported document")
     for name in missing_set_up(test):
         raise Invalid("import.set-up-missing", name=name, field=name)
     read_document(

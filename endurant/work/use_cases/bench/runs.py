@@ -238,7 +238,7 @@ def bring_in(
             source_said=taken.said,
             started_at=now,
             ended_at=now,
-            end_reason="brought in from a file",
+            end_reason="imported from a file",
             by_id=actor.id,
             samples=rows,
             recording=Recording(packed=pack(table)),
@@ -332,7 +332,7 @@ def stop(actor: Actor, run_id: int) -> RunView:
             raise Conflict("run.ended", code=run_row.specimen.code)
         run_row.stop_wanted = True
         if run_row.line == "lost":
-            close_run(session, run_row, "closed by hand while the line was lost")
+            close_run(session, run_row, "closed by the operator while the connection was lost")
         record(
             session,
             person_id=actor.id,

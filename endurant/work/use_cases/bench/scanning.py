@@ -33,7 +33,10 @@ def scanned(in_hand_id: int, code: str) -> Scanned:
             return _stays(f"No specimen has the code {quoted(code)}.")
         if other.id == in_hand.id:
             return Scanned(
-                right=True, says=f"{other.label}: it is the one.", specimen_id=None, job_id=None
+                right=True,
+                says=f"{other.label}: this is the current specimen.",
+                specimen_id=None,
+                job_id=None,
             )
         state = state_at_bench(session, in_hand)
         run = last_run(in_hand)

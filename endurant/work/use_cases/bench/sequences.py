@@ -104,7 +104,7 @@ def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
         )
         number = newest.revision if newest else 0
         if number != request.seen:
-            who = f"by {newest.by.name}" if newest else "by nobody"
+            who = f"by {newest.by.name}" if newest else "never saved"
             raise Conflict(
                 "sequence.stale", name=name, number=number, changed_by=who, seen=request.seen
             )

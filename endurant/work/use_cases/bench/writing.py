@@ -255,4 +255,4 @@ def _answered(act: Act, state: State) -> str:
         for ask in act.asks
         if ask.name in state.facts
     ]
-    return ", ".join(answers) or "confirmed by hand"
+    return ", ".join(answers) or "confirmed by the operator"

@@ -53,31 +53,31 @@ SAYS: Mapping[str, Mapping[str, str]] = {
     },
     "comparison": {
         "as-rounded": "Rounded to the digit of its limit, then compared: 24.96 meets 25.",
-        "unrounded": "Compared as it was computed: 24.96 does not meet 25.",
+        "unrounded": "Compared unrounded: 24.96 does not meet 25.",
     },
     "label_school": {
         "by-failing-yarn": "A specimen is called after the yarns that fail in it.",
         "by-long-side": "A specimen is called after its long side, whatever it tests.",
     },
     "conditioning_policy": {
-        "restart": "After an excursion of the room the time begins anew.",
-        "subtract": "The time that a room was out of its tolerance is not counted.",
+        "restart": "After an excursion of the room the time starts again.",
+        "subtract": "The time out of tolerance is not counted.",
     },
     "retest_by": {
-        "reviewer": "A reviewer or a manager allows a retest, on what remains; both are reported.",
-        "manager": "Only a manager allows a retest, on what remains; both are reported.",
+        "reviewer": "A reviewer or a manager allows a retest on the remainder. "
+        "Both results are reported.",
+        "manager": "Only a manager allows a retest on the remainder. Both results are reported.",
     },
     "supervisor_releases": {
-        "no": "A supervisor who confirmed what a trainee tested does not release it.",
-        "yes": "A supervisor who confirmed what a trainee tested may release it, if she did no "
-        "more than that.",
+        "no": "A supervisor who confirmed tests of a trainee cannot release the report.",
+        "yes": "A supervisor who only confirmed tests of a trainee can release the report.",
     },
     "decimal_sign": {
-        "point": "24.5, as English and most machines write; either is understood when typed.",
+        "point": "24.5. Both forms can be typed.",
         "comma": "24,5, as most of the continent writes; either is understood when typed.",
     },
     "date_style": {
-        "named": "27 Nov 2026: nobody takes the day for the month.",
+        "named": "27 Nov 2026: day and month cannot be confused.",
         "dotted": "27.11.2026, day first.",
         "iso": "2026-11-27, which sorts by itself.",
     },
@@ -240,7 +240,7 @@ def decline_house(actor: Actor, seen: HouseSeen) -> HouseView:
 def _locked(session: Session, revision: int) -> Laboratory:
     row = laboratory(session)
     session.refresh(row, with_for_update=True)
-    refuse_stale("the rules of the house", len(_changes(session)), revision)
+    refuse_stale("The lab settings", len(_changes(session)), revision)
     return row
 
 

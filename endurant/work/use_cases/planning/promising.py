@@ -48,7 +48,7 @@ class PromiseView(View):
 
 
 async def promise_for(solver: Solver, request: PromiseRequest) -> PromiseView:
-    """When tests that may be asked for can be through, by the plan as it stands."""
+    """When tests that may be asked for can be through, by the current plan."""
     document, names = await solver.read(lambda: promised(request))
     answer = await solver.solve(plan_document, document)
     return await solver.read(lambda: promise(answer, names))
@@ -69,9 +69,9 @@ def promise(answer: PlanAnswer, names: list[str]) -> PromiseView:
     ends = [row["end"] for row in answer["steps"] if row["test"] in names]
     why = [row["why"] for row in answer["unplanned"] if row["test"] in names]
     if why or not ends:
-        says = why[0] if why else "nothing is to be planned"
+        says = why[0] if why else "there is nothing to plan"
         return PromiseView(tested_by=None, released_by=None, says=says)
     at = max(map(moment_of, ends))
     with transaction() as session:
         released = worked_on(in_from(session, None, at), at, RELEASE_MIN)
-    return PromiseView(tested_by=at, released_by=released, says="by the plan as it stands")
+    return PromiseView(tested_by=at, released_by=released, says="by the current plan")

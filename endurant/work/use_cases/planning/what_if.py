@@ -100,7 +100,7 @@ def imagined(request: WhatIfRequest) -> tuple[Before, Lab]:
             again: WantedTest = {
                 **test,
                 "id": f"{ADDED}{test['id']}",
-                "title": f"one more: {title}",
+                "title": f"additional: {title}",
             }
             lab.document["tests"].append(again)
             lab.job_of[again["id"]] = request.one_more_like

@@ -233,7 +233,7 @@ def bring_in_log(
             raise Invalid("log-file.humidity-missing", enclosure=enclosure.name, field="file")
         fresh = _fresh(session, enclosure, taken.rows)
         store_readings(session, enclosure.id, fresh)
-        words = f"brought in {len(fresh)} readings of {enclosure.name} from {name[:80]}"
+        words = f"imported {len(fresh)} readings of {enclosure.name} from {name[:80]}"
         note_enclosure(session, actor, enclosure, "bring-in-log", words, after={"said": taken.said})
     return TakenLogView(said=taken.said, added=len(fresh), known=len(taken.rows) - len(fresh))
 
@@ -347,7 +347,7 @@ def _excursion(excursion: Excursion) -> LogStretchView:
 
 
 def log_csv(enclosure_id: int, hours: float) -> tuple[str, str]:
-    """A file name, and the log of the last hours as CSV that can be brought in again."""
+    """A file name, and the log of the last hours as CSV that can be imported again."""
     refuse_odd_hours(hours)
     now = clock.now()
     with transaction() as session:

@@ -1,4 +1,4 @@
-"""Setting an enclosure: asked for with a reason, confirmed by a second person."""
+"""Setting an enclosure: requested with a reason, confirmed by a second person."""
 
 from __future__ import annotations
 
@@ -71,14 +71,14 @@ def ask_for_set_point(
         "at": clock.now().isoformat(),
     }
     after = replace(atmosphere_in(enclosure), **point).in_words()
-    words = f"asked for {after}"
+    words = f"requested {after}"
     note_enclosure(
         session, actor, enclosure, "ask-set-point", words, after=point, why=request.reason
     )
 
 
 def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> None:
-    """What was asked for holds from now on, and stands in the record of every job in there.
+    """What was requested holds from now on, and stands in the record of every job in there.
 
     Raises Conflict where nothing is asked for, Forbidden for whoever asked.
     """
@@ -91,7 +91,7 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
     keep_earlier(enclosure)
     enclosure.set_point, enclosure.asked_setting = request["point"], None
     after = atmosphere_in(enclosure).in_words()
-    words = f"set {enclosure.name} to {after}; it was {before}; asked for by {request['by']}"
+    words = f"set {enclosure.name} to {after}, before {before}; requested by {request['by']}"
     note_enclosure(
         session,
         actor,

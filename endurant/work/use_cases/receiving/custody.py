@@ -26,11 +26,11 @@ from endurant.work.views.sheet_drawing import lies_of, piece_of, pieces_on
 
 Kind = Literal["kept", "split", "returned", "disposed", "told"]
 SAID: dict[str, str] = {
-    "kept": "kept at {place}",
+    "kept": "stored at {place}",
     "split": "split off to {place}",
     "returned": "given back to {place}",
     "disposed": "disposed of",
-    "told": "told {place}",
+    "told": "notified {place}",
 }
 NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told")
 FAILED = "does not meet"

@@ -34,8 +34,8 @@ def retest_words(test: Test) -> list[str]:
         return []
     allowed = session.get_one(Person, test.retest_by_id).name
     return [
-        f"{find_method(test.method).title} is reported twice: the second is a retest on what "
-        f"remained of the sample, allowed by {allowed}: {test.retest_reason}"
+        f"{find_method(test.method).title} is reported twice: the second result is a retest "
+        f"on the remainder of the sample, allowed by {allowed}: {test.retest_reason}"
     ]
 
 

@@ -282,9 +282,9 @@ def content_sha256(content: ReportContent) -> str:
 def _obstacles(job: Job, content: ReportContent) -> list[str]:
     """Why this report cannot be released now, in words."""
     if job.released_at is not None:
-        return ["it is released already"]
+        return ["the job is already released"]
     if job.cancelled_at is not None:
-        return [f"it was cancelled: {job.cancelled_reason}"]
+        return [f"the job is cancelled: {job.cancelled_reason}"]
     obstacles = [*unconfirmed(job), *_unfinished(job)]
     obstacles += [
         f"{find_method(test.method).title} is held: {test.held_reason}"
@@ -309,7 +309,7 @@ def _obstacles(job: Job, content: ReportContent) -> list[str]:
 def _unfinished(job: Job) -> list[str]:
     """Specimens that are under way, and tests that wait."""
     words = {
-        "to-look-at": "was pulled but neither kept nor voided",
+        "to-look-at": "is tested but neither accepted nor void",
         "running": "is still running",
     }
     now = clock.now()

@@ -56,7 +56,7 @@ SAYS: Mapping[str, str] = {
     "hang": "conditioned specimens",
     "take-out": "conditioned specimens",
     "cut": "cut specimens",
-    CONFIRMS: "confirmed what a trainee tested",
+    CONFIRMS: "confirmed tests of a trainee",
 }
 """What a person did, by the kind of entry; of any other it is said that she worked on the job."""
 

@@ -170,7 +170,7 @@ def _shortage(job: Job, plan: Plan, fitting: Sequence[str]) -> str | None:
     titles = [find_method(test.method).title for test in job.tests if str(test.id) in fitting]
     if not any(is_cut(test) and str(test.id) not in fitting for test in job.tests):
         return plan.relaxation.words
-    fit = "No test fits as a whole" if not titles else f"What fits: {', '.join(titles)}"
+    fit = "No test fits as a whole" if not titles else f"These fit: {', '.join(titles)}"
     return f"{plan.relaxation.words}. {fit}"
 
 
@@ -200,7 +200,7 @@ def lay(actor: Actor, job_id: int, request: Sequence[LaidRequest], revision: int
             _mark_laid(job, specimen)
         after = _layout(job)
         changed = [piece_of(*own[key]).label for key in own if before[str(key)] != after[str(key)]]
-        words = f"laid {', '.join(changed) or 'nothing'} by hand on the sheet"[:300]
+        words = f"laid {', '.join(changed) or 'nothing'} manually on the sheet"[:300]
         _note(session, actor, job, "lay", words, before, after)
         return sheet_view(job)
 
