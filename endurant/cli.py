@@ -313,18 +313,18 @@ def _print_json(answer: Any) -> None:
 
 def _read_document(name: str) -> bytes:
     """A JSON document; refused by its size before it is read."""
-    from endurant.core.reading import MOST_BYTES, too_large
+    from endurant.core.reading import MAX_BYTES, too_large
 
     if name == "-":
-        data = sys.stdin.buffer.read(MOST_BYTES + 1)
-        if len(data) > MOST_BYTES:
+        data = sys.stdin.buffer.read(MAX_BYTES + 1)
+        if len(data) > MAX_BYTES:
             raise too_large(len(data))
         return data
     try:
         size = Path(name).stat().st_size
     except OSError as error:
         raise Invalid("file.unreadable", name=name, strerror=error.strerror) from error
-    if size > MOST_BYTES:
+    if size > MAX_BYTES:
         raise too_large(size).within("file.in", file=name)
     return _read(name)
 
@@ -389,10 +389,10 @@ def _demo(options: argparse.Namespace) -> None:
 
 def _serve(options: argparse.Namespace) -> None:
     from endurant.api.server import serve
-    from endurant.store.engine import LEAST_PACKET, packet_bytes
+    from endurant.store.engine import MIN_PACKET, packet_bytes
 
     takes = packet_bytes()
-    if takes < LEAST_PACKET:
+    if takes < MIN_PACKET:
         print(
             f"endurant: the database takes {takes / 1e6:.0f} MB at once; files and recordings "
             "above that are refused. See docs/operating.md, How much at once",

@@ -15,7 +15,7 @@ from endurant.core.document import analyse, read_document
 from endurant.core.simulate.traces import simulated_document, traced_methods
 
 REPEATS = 5
-SPECIMENS, SAMPLES, MOST_SAMPLES = 5, 20_000, 1_000_000
+SPECIMENS, SAMPLES, MAX_SAMPLES = 5, 20_000, 1_000_000
 GROWTH = ("iso-13937-2", "iso-527", "iso-13936-1")
 
 
@@ -26,7 +26,7 @@ def main() -> None:
         row(method, simulated_document(method, SPECIMENS, SAMPLES))
     print(f"\none trace of 1000000 samples: read and computed\n{heading()}{'most, MB':>11}")
     for method in traced_methods():
-        document = simulated_document(method, 1, MOST_SAMPLES)
+        document = simulated_document(method, 1, MAX_SAMPLES)
         row(method, document, f"{most_mb(document):>11.0f}")
     print("\ngrowth, ms")
     for method in GROWTH:

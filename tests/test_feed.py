@@ -60,7 +60,7 @@ def test_a_look_ahead_of_what_arrived_asks_the_record() -> None:
 
 
 def test_a_week_long_hold_is_not_kept_at_hand(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(feed, "MOST_KEPT", 10)
+    monkeypatch.setattr(feed, "MAX_KEPT", 10)
     run = Feed(0)
     for first in range(0, 40, 4):
         run.add(first, *samples(first, first + 4))

@@ -17,9 +17,9 @@ from endurant.work.base.transactions import transaction
 from endurant.work.read_models.board import current_board
 from endurant.work.read_models.job_cards import version_of
 
-MOST_KEPT = 400
+MAX_KEPT = 400
 JSON = b"application/json"
-_bodies: Remembered[bytes] = Remembered(MOST_KEPT)
+_bodies: Remembered[bytes] = Remembered(MAX_KEPT)
 _making = [Lock() for _ in range(16)]
 
 

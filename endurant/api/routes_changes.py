@@ -19,7 +19,7 @@ router = APIRouter(route_class=Route, tags=["changes"])
 
 LOOK_EVERY_S = 0.5
 SIGN_OF_LIFE_S = 5.0
-MOST_QUEUED = 200
+MAX_QUEUED = 200
 
 
 class Broadcast:
@@ -33,7 +33,7 @@ class Broadcast:
 
     def listen(self) -> asyncio.Queue[str]:
         """A queue that every change is put in, from those of the last seconds on."""
-        queue: asyncio.Queue[str] = asyncio.Queue(MOST_QUEUED)
+        queue: asyncio.Queue[str] = asyncio.Queue(MAX_QUEUED)
         self._listeners.add(queue)
         if self._task is None or self._task.done():
             self._lookout = Lookout()

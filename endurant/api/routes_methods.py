@@ -14,7 +14,7 @@ from endurant.core.csv_import import import_csv
 from endurant.core.document import analyse, in_units, read_document
 from endurant.core.judging.document import judge_document
 from endurant.core.quantities import System
-from endurant.core.reading import MOST_BYTES, parse_json, too_large
+from endurant.core.reading import MAX_BYTES, parse_json, too_large
 from endurant.work.base.view import View
 from endurant.work.facts.models import TestView
 from endurant.work.use_cases.bench import importing, readings
@@ -147,11 +147,11 @@ def keep_all(actor: SignedIn, test_id: int) -> TestView:
 async def _document(request: Request) -> bytes:
     """The body of a request; refused by its size before it is read."""
     length = request.headers.get("content-length", "")
-    if length.isdigit() and int(length) > MOST_BYTES:
+    if length.isdigit() and int(length) > MAX_BYTES:
         raise too_large(int(length))
     data = bytearray()
     async for piece in request.stream():
         data += piece
-        if len(data) > MOST_BYTES:
+        if len(data) > MAX_BYTES:
             raise too_large(len(data))
     return bytes(data)

@@ -20,7 +20,7 @@ from endurant.work.views import clock_rail, conditioning
 
 router = APIRouter(route_class=Route, tags=["preparation"])
 
-MOST_OFFSET_MINUTES = 18 * 60
+MAX_OFFSET_MINUTES = 18 * 60
 
 
 class Behaviour(RequestBody):
@@ -94,7 +94,7 @@ def bring_in_log(
     enclosure_id: int,
     file: Annotated[UploadFile, File()],
     offset_minutes: Annotated[
-        int | None, Form(ge=-MOST_OFFSET_MINUTES, le=MOST_OFFSET_MINUTES)
+        int | None, Form(ge=-MAX_OFFSET_MINUTES, le=MAX_OFFSET_MINUTES)
     ] = None,
 ) -> enclosures.TakenLogView:
     """Take the log of an enclosure from a CSV file."""

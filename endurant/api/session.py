@@ -25,7 +25,7 @@ COOKIE = "endurant"
 FILE_BYTES = 80_000_000
 """Of a document or a file, where a route says that it takes one."""
 FORM_BYTES = 2_000_000
-MOST_BEFORE_SIGN_IN = 64_000
+MAX_BEFORE_SIGN_IN = 64_000
 
 
 def signed_in(connection: HTTPConnection) -> Actor:
@@ -177,7 +177,7 @@ class Exchange:
     async def _look_at_size(self) -> None:
         if self.received > self.most:
             self.refusal = _too_large(self.most)
-        elif self.received > MOST_BEFORE_SIGN_IN and not self.known:
+        elif self.received > MAX_BEFORE_SIGN_IN and not self.known:
             token = self.connection.cookies.get(COOKIE)
             self.known = bool(token) and await run_in_threadpool(actor_of, token or "") is not None
             if not self.known:

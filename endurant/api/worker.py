@@ -11,14 +11,14 @@ from typing import Any
 from endurant.core.messages import Message
 from endurant.core.refusals import Refusal
 
-MOST_MEMORY = 4_000_000_000
+MAX_MEMORY = 4_000_000_000
 
 
 def answer(there: Connection, work: Callable[[Any], Any], given: Any, within_s: float) -> None:
     """Compute within bounds of memory and processor time, and send what comes of it."""
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    resource.setrlimit(resource.RLIMIT_AS, (MAX_MEMORY, MAX_MEMORY))
     seconds = int(4 * within_s) + 1
     resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
     try:

@@ -64,7 +64,7 @@ RANGES = {
 }
 """By the unit at the end of a field's name."""
 
-MOST_WHOLE = 10**300
+MAX_WHOLE = 10**300
 """A whole number beyond this is no float at all."""
 
 POSITIONS = ("x_mm", "y_mm")
@@ -89,7 +89,7 @@ def out_of_range(field: str, given: float) -> Message | None:
     """Return what is wrong with a number of this field; None when a bench can read it."""
     bounds = range_of(field)
     unit = f" {bounds.unit}" if bounds.unit else ""
-    number = inf if abs(given) > MOST_WHOLE else float(given)
+    number = inf if abs(given) > MAX_WHOLE else float(given)
     if not isfinite(number):
         return Message("bounds.not-finite")
     if not bounds.lowest <= number <= bounds.most:

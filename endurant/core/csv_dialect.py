@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from endurant.core.refusals import Invalid
 
-MOST_BYTES = 64 * 1024 * 1024
+MAX_BYTES = 64 * 1024 * 1024
 DELIMITERS = (";", "\t", ",")
 _PARTED_BY = {";": "semicolons", "\t": "tabs", ",": "commas"}
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")
@@ -55,11 +55,11 @@ def dialect_of(delimiter: str, rows: Sequence[str]) -> Dialect:
 
 def text_of(data: bytes) -> str:
     """The text of a CSV file; raises Invalid for one that is too large or no text."""
-    if len(data) > MOST_BYTES:
+    if len(data) > MAX_BYTES:
         raise Invalid(
             "csv.too-large",
             size_mb=len(data) / 1000000.0,
-            max_mb=MOST_BYTES / 1000000.0,
+            max_mb=MAX_BYTES / 1000000.0,
             field="file",
         )
     try:

@@ -15,7 +15,7 @@ from endurant.core.quoting import listed, quoted
 from endurant.core.refusals import Invalid
 from endurant.core.trace import Samples
 
-MOST_ROWS = 1_000_000
+MAX_ROWS = 1_000_000
 _LINES_BEFORE_HEADER = 40
 FEWEST_HEADERS = 2
 
@@ -126,8 +126,8 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
         if _plain_name(header) not in names:
             raise Invalid("csv.header-missing", headers=headers, header=header, field="map")
     rows = lines[header_at + 1 :]
-    if len(rows) > MOST_ROWS:
-        raise Invalid("csv.too-many-samples", count=len(rows), max=MOST_ROWS, field="file")
+    if len(rows) > MAX_ROWS:
+        raise Invalid("csv.too-many-samples", count=len(rows), max=MAX_ROWS, field="file")
     return Form(rows, headers, header_at, dialect_of(delimiter, rows), columns)
 
 

@@ -18,7 +18,7 @@ from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid
 from endurant.core.rounding import round_to_significant
 
-MOST_SPECIMENS = 2000
+MAX_SPECIMENS = 2000
 FIELDS = ("method", "parameters", "specimens")
 
 
@@ -71,11 +71,11 @@ def read_document(data: Any) -> TestDocument:
     specimens = data.get("specimens")
     if not isinstance(specimens, list) or not specimens:
         raise Invalid("document.specimens-missing", field="specimens")
-    if len(specimens) > MOST_SPECIMENS:
+    if len(specimens) > MAX_SPECIMENS:
         raise Invalid(
             "document.too-many-specimens",
             count=len(specimens),
-            max=MOST_SPECIMENS,
+            max=MAX_SPECIMENS,
             field="specimens",
         )
     readings = [

@@ -22,7 +22,7 @@ from endurant.core.reading import read_model
 from endurant.core.refusals import Invalid
 from endurant.core.working_hours import AwayRow, WorkingHours
 
-MOST_ROWS = 80
+MAX_ROWS = 80
 
 
 class MaterialRow(Strict):
@@ -67,7 +67,7 @@ class DigitsRow(Strict):
     significant: Annotated[int, Field(strict=True, ge=1, le=12)] | None = None
 
 
-Rows = Field(max_length=MOST_ROWS)
+Rows = Field(max_length=MAX_ROWS)
 
 
 class HouseTables(Strict):

@@ -17,7 +17,7 @@ from endurant.core.rounding import in_numbers
 
 ODD_PERCENT = 5.0
 LARGEST_MM = 10_000.0
-MOST_READINGS = 50
+MAX_READINGS = 50
 SLIP_WITHIN = 0.15
 SLIPS = (
     (1 / 25.4, "inches"),
@@ -67,13 +67,13 @@ class Section:
 
 def check_readings(readings: Sequence[float], label: str, field: str) -> None:
     """Raises Invalid for a reading that no gauge gives."""
-    if len(readings) > MOST_READINGS:
+    if len(readings) > MAX_READINGS:
         raise Invalid(
             "measuring.too-many-readings",
             label=label,
             dimension=WORDS[field],
             count=len(readings),
-            max=MOST_READINGS,
+            max=MAX_READINGS,
             field=field,
             specimen=label,
         )

@@ -20,8 +20,8 @@ from endurant.core.rounding import in_numbers
 
 Until = Literal["mm", "N", "%", "break"]
 Kind = Literal["to", "by", "hold", "cycle", "zero", "pause", "exchange"]
-MOST_MOVES = 60
-MOST_CYCLES = 1000
+MAX_MOVES = 60
+MAX_CYCLES = 1000
 LONGEST_HOLD_S = 7 * 24 * 3600.0
 FASTEST_MM_MIN = 1000.0
 LONGEST_TEXT = 3000
@@ -94,8 +94,8 @@ def read_moves(text: str) -> tuple[Move, ...]:
     )
     if not moves:
         raise Invalid("moves.none", expected=EXPECTED, field="moves")
-    if len(moves) > MOST_MOVES:
-        raise Invalid("moves.too-many", count=len(moves), max=MOST_MOVES, field="moves")
+    if len(moves) > MAX_MOVES:
+        raise Invalid("moves.too-many", count=len(moves), max=MAX_MOVES, field="moves")
     return moves
 
 
@@ -125,8 +125,8 @@ def _read(line: str, number: int) -> Move:
         times, low, low_unit, high, unit, speed = cycles.groups()
         if low_unit != unit:
             raise Invalid("moves.cycle-units", where=where, field="moves")
-        if not 1 <= int(times) <= MOST_CYCLES:
-            raise Invalid("moves.cycle-count", where=where, max=MOST_CYCLES, field="moves")
+        if not 1 <= int(times) <= MAX_CYCLES:
+            raise Invalid("moves.cycle-count", where=where, max=MAX_CYCLES, field="moves")
         if _number(low) >= _number(high):
             raise Invalid("moves.cycle-order", where=where, field="moves")
         return Move(

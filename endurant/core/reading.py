@@ -12,12 +12,12 @@ from endurant.core.complaints import message_of
 from endurant.core.quoting import quoted
 from endurant.core.refusals import Invalid
 
-MOST_BYTES = 64_000_000
+MAX_BYTES = 64_000_000
 
 
 def parse_json(text: str | bytes) -> Any:
     """JSON text as plain data; raises Invalid that says at which line it stops making sense."""
-    if len(text) > MOST_BYTES:
+    if len(text) > MAX_BYTES:
         raise too_large(len(text))
     try:
         return from_json(text)
@@ -27,7 +27,7 @@ def parse_json(text: str | bytes) -> Any:
 
 def too_large(size: int) -> Invalid:
     """Return the refusal of a document by its size in bytes."""
-    return Invalid("document.too-large", size_mb=size / 1e6, max_mb=MOST_BYTES / 1e6)
+    return Invalid("document.too-large", size_mb=size / 1e6, max_mb=MAX_BYTES / 1e6)
 
 
 def read_model(

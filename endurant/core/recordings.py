@@ -12,7 +12,7 @@ from endurant.core.complaints import complaint
 from endurant.core.fields import Strict
 from endurant.core.trace import Samples
 
-MOST_SAMPLES = 1_000_000
+MAX_SAMPLES = 1_000_000
 
 
 class TraceColumns(Strict):
@@ -51,8 +51,8 @@ class TraceColumns(Strict):
                 )
         if expected < 2:
             raise complaint("trace.too-short", count=expected, field=first)
-        if expected > MOST_SAMPLES:
-            raise complaint("trace.too-long", count=expected, max=MOST_SAMPLES, field=first)
+        if expected > MAX_SAMPLES:
+            raise complaint("trace.too-long", count=expected, max=MAX_SAMPLES, field=first)
         if self.time_s is not None and bool((falls := np.diff(self.time_s) < 0).any()):
             row = int(np.argmax(falls)) + 2
             raise complaint("trace.time-falls", sample=row, field="time_s")

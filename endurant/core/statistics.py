@@ -137,8 +137,8 @@ def sample_size(sd: float, half_width: float, confidence: float = 0.95) -> int:
     high = 2
     while not narrow(high):
         high *= 2
-        if high > MOST_SPECIMENS_ASKED:
-            raise Invalid("sample-size.too-many", max=MOST_SPECIMENS_ASKED, field="half_width")
+        if high > MAX_SPECIMENS_ASKED:
+            raise Invalid("sample-size.too-many", max=MAX_SPECIMENS_ASKED, field="half_width")
     low = max(high // 2, 2)
     while low < high:
         middle = (low + high) // 2
@@ -146,4 +146,4 @@ def sample_size(sd: float, half_width: float, confidence: float = 0.95) -> int:
     return low
 
 
-MOST_SPECIMENS_ASKED = 10**9
+MAX_SPECIMENS_ASKED = 10**9

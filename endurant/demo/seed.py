@@ -50,7 +50,7 @@ SAMPLES = 220
 LOG_DAYS, LOG_EVERY = 21, timedelta(minutes=10)
 VOID_SHARE = 0.03
 PROCESSES = 2
-MOST_JOBS = 20_000
+MAX_JOBS = 20_000
 PAGE = (
     b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n"
     b"2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj\n"
@@ -149,8 +149,8 @@ def seed(
 
     Returns how many jobs, specimens and recordings the database then holds.
     """
-    if not 1 <= jobs <= MOST_JOBS:
-        raise Invalid("demo.job-count", jobs=jobs, max=MOST_JOBS, field="jobs")
+    if not 1 <= jobs <= MAX_JOBS:
+        raise Invalid("demo.job-count", jobs=jobs, max=MAX_JOBS, field="jobs")
     now = datetime.now(UTC).replace(microsecond=0)
     _found(now)
     progress("rooms and their logs")

@@ -29,7 +29,7 @@ STORE_EVERY_S = 0.5
 TRY_AGAIN_AFTER_S = 0.4
 STOPS_WITHIN_S = 5.0
 """How long a device that was told to stop may go on before its run is closed without it."""
-MOST_SAMPLES = 5_000_000
+MAX_SAMPLES = 5_000_000
 """Ten hours at 140 a second."""
 _log = logging.getLogger(__name__)
 
@@ -146,9 +146,9 @@ class _Link:
 
     def too_long(self, count: int) -> bool:
         """Stop where that is wanted; true once the run was ended because the device goes on."""
-        if count > MOST_SAMPLES:
+        if count > MAX_SAMPLES:
             self.stop_quietly()
-            self.end(f"the device sent more than {MOST_SAMPLES} samples and was stopped")
+            self.end(f"the device sent more than {MAX_SAMPLES} samples and was stopped")
             return True
         if not self.stop_wanted:
             return False

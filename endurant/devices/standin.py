@@ -18,7 +18,7 @@ from endurant.core.devices import RecorderKind, device_kind
 from endurant.devices.line import Message, encode
 
 RUBBISH = b"R t=;;; \xff\xfe nonsense *0000\n"
-MOST_CELLS_IN_A_LINE = 180
+MAX_CELLS_IN_A_LINE = 180
 
 LineFault = Literal["none", "unplug", "rubbish"]
 """What may happen to the line in the middle of a test; other faults are those of a specimen."""
@@ -168,7 +168,7 @@ class SimulatedRecorder(ABC):
             upto = len(test.samples)
             if events_sent < len(test.events):
                 upto = min(upto, max(test.events[events_sent][0], sent))
-            in_a_line = max(MOST_CELLS_IN_A_LINE // len(test.specimen.channels), 1)
+            in_a_line = max(MAX_CELLS_IN_A_LINE // len(test.specimen.channels), 1)
             for first in range(sent, upto, in_a_line):
                 rows = test.samples[first : min(first + in_a_line, upto)]
                 cells = ";".join(",".join(f"{cell:.10g}" for cell in row) for row in rows)

@@ -19,11 +19,11 @@ from endurant.core.tables import Table
 
 BEGINS = b"PK\x03\x04"
 """What a workbook begins with, as every zipped file does."""
-MOST_UNPACKED = 50_000_000
-MOST_COLUMNS = 64
-MOST_CELLS = 400_000
-MOST_ROWS = 20_000
-MOST_OF_A_TITLE = 31
+MAX_UNPACKED = 50_000_000
+MAX_COLUMNS = 64
+MAX_CELLS = 400_000
+MAX_ROWS = 20_000
+MAX_OF_A_TITLE = 31
 
 
 def workbook_of(tables: Mapping[str, Sequence[Table]]) -> bytes:
@@ -34,7 +34,7 @@ def workbook_of(tables: Mapping[str, Sequence[Table]]) -> bytes:
     """
     book = Workbook(write_only=True)
     for title, below in tables.items():
-        sheet = book.create_sheet(title[:MOST_OF_A_TITLE])
+        sheet = book.create_sheet(title[:MAX_OF_A_TITLE])
         for number, table in enumerate(below):
             if number:
                 sheet.append([])
@@ -64,24 +64,24 @@ def table_of(data: bytes) -> bytes:
         return data
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
-            if sum(part.file_size for part in packed.infolist()) > MOST_UNPACKED:
+            if sum(part.file_size for part in packed.infolist()) > MAX_UNPACKED:
                 raise Invalid("workbook.too-large", field="file")
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         sheet = book.worksheets[0]
-        rows = sheet.iter_rows(values_only=True, max_row=MOST_ROWS + 2, max_col=MOST_COLUMNS + 1)
+        rows = sheet.iter_rows(values_only=True, max_row=MAX_ROWS + 2, max_col=MAX_COLUMNS + 1)
         cells = 0
         written = io.StringIO()
         out = csv.writer(written, lineterminator="\n")
         for number, row in enumerate(rows):
-            if number > MOST_ROWS:
-                raise Invalid("workbook.too-many-rows", max=MOST_ROWS, field="file")
-            if len(row) > MOST_COLUMNS and row[MOST_COLUMNS] is not None:
-                raise Invalid("workbook.too-many-columns", max=MOST_COLUMNS, field="file")
+            if number > MAX_ROWS:
+                raise Invalid("workbook.too-many-rows", max=MAX_ROWS, field="file")
+            if len(row) > MAX_COLUMNS and row[MAX_COLUMNS] is not None:
+                raise Invalid("workbook.too-many-columns", max=MAX_COLUMNS, field="file")
             used = max((place for place, cell in enumerate(row, 1) if cell is not None), default=0)
             written_row = row[:used]
             cells += used
-            if cells > MOST_CELLS:
-                raise Invalid("workbook.too-many-cells", max=MOST_CELLS, field="file")
+            if cells > MAX_CELLS:
+                raise Invalid("workbook.too-many-cells", max=MAX_CELLS, field="file")
             out.writerow(["" if cell is None else _plain(cell) for cell in written_row])
     except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, IndexError) as error:
         raise Invalid("workbook.unreadable", field="file") from error

@@ -25,7 +25,7 @@ _CROSSED = {1205, 1213}
 _TWICE = 1062
 # MariaDB's number for "packet bigger than max_allowed_packet".
 _TOO_LARGE = 1153
-LEAST_PACKET = 100_000_000
+MIN_PACKET = 100_000_000
 """Bytes that a server should take at once: the largest file and the longest recording fit in."""
 
 

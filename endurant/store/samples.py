@@ -23,7 +23,7 @@ Table = NDArray[np.float64]
 ZSTANDARD = b"\x28\xb5\x2f\xfd"
 """What Zstandard data begins with; older samples and readings are compressed with zlib."""
 LEVEL = 3
-MOST_UNPACKED = 1_000_000_000
+MAX_UNPACKED = 1_000_000_000
 
 
 def pack(table: Table) -> bytes:
@@ -51,7 +51,7 @@ def _decompressed(packed: bytes) -> bytes:
     """What was compressed; raises Invalid for what was not compressed by this program."""
     try:
         if packed.startswith(ZSTANDARD):
-            return zstandard.decompress(packed, max_output_size=MOST_UNPACKED)
+            return zstandard.decompress(packed, max_output_size=MAX_UNPACKED)
         return zlib.decompress(packed)
     except (zstandard.ZstdError, zlib.error) as error:
         raise Invalid("database.data-damaged") from error

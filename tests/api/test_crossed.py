@@ -10,7 +10,7 @@ from endurant.core.refusals import Crossed
 from endurant.store import engine
 from endurant.store.audit import seal_the_rest
 from endurant.store.tables import Job
-from endurant.work.base.transactions import MOST_TRIES, again
+from endurant.work.base.transactions import MAX_TRIES, again
 from tests.laboratory import Bench, sample
 
 DEADLOCK = "SIGNAL SQLSTATE '40001' SET MYSQL_ERRNO = 1213, MESSAGE_TEXT = 'Deadlock found'"
@@ -40,7 +40,7 @@ def test_work_that_crossed_is_done_again_a_few_times() -> None:
 
     with pytest.raises(Crossed):
         again(never, "a test")
-    assert len(tried) == MOST_TRIES
+    assert len(tried) == MAX_TRIES
 
 
 def test_a_request_that_crossed_is_answered_once_more(

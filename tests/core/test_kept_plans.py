@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from endurant.core.planning.compare import Before, compare, touched
-from endurant.core.planning.kept import LEAST_STAYED, plan_beside
+from endurant.core.planning.kept import MIN_STAYED, plan_beside
 from endurant.core.planning.plan import plan_document
 from tests.core.made_up_labs import made_up_lab
 from tests.core.plan_checker import faults
@@ -33,7 +33,7 @@ def test_one_more_urgent_test_moves_a_fifth_at_most() -> None:
     busier = data | {"tests": [more, *data["tests"]]}
     after = plan_beside(busier, Before(data, before))
     assert after["unplanned"] == []
-    assert compare(Before(data, before), busier, after).stayed >= LEAST_STAYED
+    assert compare(Before(data, before), busier, after).stayed >= MIN_STAYED
     assert faults(busier, after) == []
 
 
@@ -54,7 +54,7 @@ def test_what_is_urgent_goes_first_and_four_fifths_stay() -> None:
     after = plan_beside(busier, before)
     assert faults(busier, after) == []
     assert after["steps"][0]["test"] == "one more"
-    assert compare(before, busier, after).stayed >= LEAST_STAYED
+    assert compare(before, busier, after).stayed >= MIN_STAYED
 
 
 def test_what_cannot_stay_goes() -> None:

@@ -14,7 +14,7 @@ from endurant.core.conditioning.atmospheres import ATMOSPHERES
 from endurant.core.document import analyse, in_units, read_document
 from endurant.core.methods import MODULES, all_methods, find_method
 from endurant.core.methods.method import Method
-from endurant.core.reading import MOST_BYTES, parse_json
+from endurant.core.reading import MAX_BYTES, parse_json
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.traces import simulated_document
 from endurant.work.views.guides import method_example, method_page
@@ -171,7 +171,7 @@ def test_no_force_leaves_no_figure_and_says_so() -> None:
 def test_a_document_too_large_is_refused_before_it_is_read() -> None:
     began = time.monotonic()
     with pytest.raises(Invalid, match="document.too-large"):
-        parse_json(b" " * (MOST_BYTES + 1))
+        parse_json(b" " * (MAX_BYTES + 1))
     assert time.monotonic() - began < 1
 
 

@@ -234,7 +234,7 @@ class Liar(Flaky):
 def test_a_lying_device_ends_its_run_with_a_sentence(
     wrong: str, stored: int | None, says: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("endurant.devices.link.MOST_SAMPLES", 300 if wrong == "floods" else 10**6)
+    monkeypatch.setattr("endurant.devices.link.MAX_SAMPLES", 300 if wrong == "floods" else 10**6)
     monkeypatch.setattr("endurant.devices.link.STOPS_WITHIN_S", -1.0)
     monkeypatch.setattr("endurant.devices.link.STORE_EVERY_S", 0.0)
     frame, kept = Liar(wrong), Kept(stop_after=50 if wrong == "ignores" else None)

@@ -10,7 +10,7 @@ import pytest
 from PIL import Image, ImageOps
 
 from endurant.core.refusals import Invalid
-from endurant.work.use_cases.photographs.encoding import LONGEST_SIDE, MOST_PIXELS, encode
+from endurant.work.use_cases.photographs.encoding import LONGEST_SIDE, MAX_PIXELS, encode
 
 
 def saved(image: Image.Image, kind: str, **more: object) -> bytes:
@@ -60,7 +60,7 @@ def test_a_large_jpeg_is_unfolded_at_a_fraction_of_its_size(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     wide = 6000
-    assert wide * wide < MOST_PIXELS
+    assert wide * wide < MAX_PIXELS
     data = saved(Image.new("RGB", (wide, wide), (90, 90, 90)), "JPEG")
     seen: list[tuple[int, int]] = []
     whole = ImageOps.exif_transpose

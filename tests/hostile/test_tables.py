@@ -11,7 +11,7 @@ from openpyxl import Workbook, load_workbook
 from endurant.core.csv_dialect import Cell, as_it_was, csv_text, harmless
 from endurant.core.refusals import Invalid
 from endurant.core.tables import Table
-from endurant.reports.workbook import MOST_COLUMNS, MOST_UNPACKED, table_of, workbook_of
+from endurant.reports.workbook import MAX_COLUMNS, MAX_UNPACKED, table_of, workbook_of
 
 
 def book_of(*rows: list[object]) -> bytes:
@@ -39,18 +39,18 @@ def with_sheet(data: bytes, sheet: bytes) -> bytes:
 
 
 def test_a_workbook_that_unfolds_to_too_much_is_refused_unread() -> None:
-    data = with_sheet(book_of(["a"]), b" " * (MOST_UNPACKED + 1))
+    data = with_sheet(book_of(["a"]), b" " * (MAX_UNPACKED + 1))
     assert len(data) < 200_000
     with pytest.raises(Invalid, match="workbook.too-large"):
         table_of(data)
 
 
 def test_a_workbook_with_a_cell_far_to_the_right_is_refused() -> None:
-    with pytest.raises(Invalid, match=f"more than {MOST_COLUMNS} columns"):
-        table_of(book_of([None] * MOST_COLUMNS + ["far"]))
+    with pytest.raises(Invalid, match=f"more than {MAX_COLUMNS} columns"):
+        table_of(book_of([None] * MAX_COLUMNS + ["far"]))
     wide = b'<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">'
     wide += b'<sheetData><row r="1"><c r="XFD1"><v>1</v></c></row></sheetData></worksheet>'
-    assert table_of(with_sheet(book_of(["a"]), wide)).count(b",") <= MOST_COLUMNS
+    assert table_of(with_sheet(book_of(["a"]), wide)).count(b",") <= MAX_COLUMNS
 
 
 def test_a_workbook_whose_last_row_is_far_down_gives_no_more_than_is_read() -> None:

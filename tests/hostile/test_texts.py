@@ -79,7 +79,7 @@ def test_csv_that_nobody_means_is_refused_in_a_sentence(
 def test_no_more_rows_of_a_log_are_taken_apart_than_are_read(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    monkeypatch.setattr(log_csv, "MOST_ROWS", 10)
+    monkeypatch.setattr(log_csv, "MAX_ROWS", 10)
     taken = 0
     plain = csv.reader
 

@@ -29,7 +29,7 @@ from endurant.core.rounding import in_numbers
 Phase = Literal["before", "recording", "paused", "after", "complete"]
 ClockKind = Literal["at-least", "at-most", "exactly"]
 LONGEST_TEXT = 300
-MOST_NUMBERS = 50
+MAX_NUMBERS = 50
 
 
 @dataclass(frozen=True)
@@ -500,7 +500,7 @@ def _numbers(ask: Ask, value: object) -> list[float]:
         numbers = [float(word) for word in words]
     except ValueError:
         numbers = []
-    if not numbers or len(numbers) > MOST_NUMBERS or not all(map(isfinite, numbers)):
+    if not numbers or len(numbers) > MAX_NUMBERS or not all(map(isfinite, numbers)):
         raise _refuse_answer("bench.numbers-expected", ask, value)
     return numbers
 

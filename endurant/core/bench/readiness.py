@@ -30,7 +30,7 @@ from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid
 
 Belongs = Literal["set-up", "size", "reading", "age"]
-MOST_ROUNDS = 16
+MAX_ROUNDS = 16
 SAMPLES = 120
 PEAKS = 24
 HIGHEST_N, TRAVEL_MM = 100.0, 20.0
@@ -103,7 +103,7 @@ def _found_by_rehearsal(
     Readings that are `coming` are asked for by a later act.
     """
     found: dict[str, Missing] = {}
-    for _ in range(MOST_ROUNDS):
+    for _ in range(MAX_ROUNDS):
         refusal = _refused(method, parameters, entry)
         if refusal is None:
             break

@@ -34,8 +34,8 @@ WITHIN = 60
 IN_TIME_SHARE = 0.98
 SPEED_OVER = 5
 """A speed is read over so many samples."""
-MOST_MM_A_SAMPLE = 5.0
-LEAST_JUMP_MM, JUMP_TIMES = 0.5, 10
+MAX_MM_A_SAMPLE = 5.0
+MIN_JUMP_MM, JUMP_TIMES = 0.5, 10
 """What goes farther from one sample to the next, or so many times as far as before and after it,
 was zeroed or returned, not pulled."""
 
@@ -131,8 +131,8 @@ def _jumps(step: Samples) -> NDArray[np.bool_]:
     """True at each step that nothing moved by: travel was zeroed, or the jaws returned."""
     far = np.abs(step)
     around = np.maximum(np.r_[0.0, far[:-1]], np.r_[far[1:], 0.0])
-    alone = (far > LEAST_JUMP_MM) & (far > JUMP_TIMES * around)
-    return np.asarray((far > MOST_MM_A_SAMPLE) | alone)
+    alone = (far > MIN_JUMP_MM) & (far > JUMP_TIMES * around)
+    return np.asarray((far > MAX_MM_A_SAMPLE) | alone)
 
 
 def _corners(x: Samples) -> NDArray[np.bool_]:
@@ -203,7 +203,7 @@ def _speed(
     """While it moved, it went at none of the speeds that were set for more than half of it."""
     over_s = time_s[SPEED_OVER:] - time_s[:-SPEED_OVER]
     went = np.abs(x[SPEED_OVER:] - x[:-SPEED_OVER])
-    moving = (went > 0) & (went < MOST_MM_A_SAMPLE * SPEED_OVER) & (over_s > 0)
+    moving = (went > 0) & (went < MAX_MM_A_SAMPLE * SPEED_OVER) & (over_s > 0)
     if not moving.any() or not set_mm_min:
         return None
     ran = went[moving] / over_s[moving] * 60

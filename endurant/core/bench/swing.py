@@ -22,7 +22,7 @@ from endurant.core.rounding import in_numbers
 
 CLOCK, SOAK = "on-the-way", "soaking"
 ROOM_C, WITHIN_C = 23.0, 2.0
-LEAST_SHARE, MOST_SHARE = 0.1, 0.8
+MIN_SHARE, MAX_SHARE = 0.1, 0.8
 
 
 @dataclass(frozen=True)
@@ -42,12 +42,12 @@ def scale_of(method: Method, parameters: Mapping[str, Any]) -> Scale | None:
     if not isinstance(live, SwingGuide):
         return None
     if live.reading.endswith("percent"):
-        return Scale(live.reading, 100.0, "%", 0.2, MOST_SHARE)
+        return Scale(live.reading, 100.0, "%", 0.2, MAX_SHARE)
     full = parameters.get("pendulum_j") or parameters.get("capacity_j")
     if not full:
         return None
     bars = live.transfer is not None
-    return Scale(live.reading, float(full), "J", LEAST_SHARE if bars else 0.2, MOST_SHARE)
+    return Scale(live.reading, float(full), "J", MIN_SHARE if bars else 0.2, MAX_SHARE)
 
 
 class SwingPicture:

@@ -15,8 +15,8 @@ from endurant.core.quantities import split_header_unit
 from endurant.core.quoting import quoted
 from endurant.core.refusals import Invalid
 
-MOST_ROWS = 500_000
-MOST_COLUMNS = 200
+MAX_ROWS = 500_000
+MAX_COLUMNS = 200
 COLDEST_C, HOTTEST_C = -120.0, 400.0
 FAHRENHEIT = ("f", "°f", "deg f", "degf", "fahrenheit")
 CELSIUS = ("c", "°c", "deg c", "degc", "celsius")
@@ -72,14 +72,14 @@ def _table(data: bytes) -> tuple[list[list[str]], Dialect]:
     first = text.split("\n", 1)[0]
     delimiter = max(DELIMITERS, key=first.count)
     dialect = Dialect(delimiter, "." if delimiter == "," else ",")
-    table = list(islice(dialect.rows(io.StringIO(text)), MOST_ROWS + 1))
-    if len(table) > MOST_ROWS:
-        raise Invalid("log-file.too-many-rows", max=MOST_ROWS, field="file")
+    table = list(islice(dialect.rows(io.StringIO(text)), MAX_ROWS + 1))
+    if len(table) > MAX_ROWS:
+        raise Invalid("log-file.too-many-rows", max=MAX_ROWS, field="file")
     if not table or not table[0]:
         raise Invalid("log-file.empty", field="file")
-    if len(table[0]) > MOST_COLUMNS:
+    if len(table[0]) > MAX_COLUMNS:
         raise Invalid(
-            "log-file.too-many-columns", count=len(table[0]), max=MOST_COLUMNS, field="file"
+            "log-file.too-many-columns", count=len(table[0]), max=MAX_COLUMNS, field="file"
         )
     return table, dialect
 

@@ -20,8 +20,8 @@ StretchState = Literal["inside", "outside", "unproven"]
 Reading = tuple[datetime, float, float | None]
 """A moment with its zone, the temperature in °C, and the relative humidity in % or None."""
 
-MOST_GAP_MINUTES = 15.0
-MOST_OUTSIDE_PERCENT = 5.0
+MAX_GAP_MINUTES = 15.0
+MAX_OUTSIDE_PERCENT = 5.0
 MINUTE = timedelta(minutes=1)
 
 
@@ -34,8 +34,8 @@ class LogRules:
     """
 
     atmosphere: Atmosphere
-    max_gap_min: float = MOST_GAP_MINUTES
-    max_outside_percent: float = MOST_OUTSIDE_PERCENT
+    max_gap_min: float = MAX_GAP_MINUTES
+    max_outside_percent: float = MAX_OUTSIDE_PERCENT
 
     @property
     def outside_limit_min(self) -> float:

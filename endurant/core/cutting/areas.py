@@ -13,7 +13,7 @@ from endurant.core.cutting.sheet import AvoidedArea
 from endurant.core.quoting import quoted
 from endurant.core.refusals import Invalid
 
-LEAST_MM2 = 1.0
+MIN_MM2 = 1.0
 FARTHEST_MM = 1e6
 
 
@@ -31,11 +31,11 @@ def marked_areas(
     marked = Polygon(corners)
     if not marked.is_valid:
         raise Invalid("area.crosses-itself", area_name=named, place=_where(marked), field="avoid")
-    if marked.area < LEAST_MM2:
+    if marked.area < MIN_MM2:
         raise Invalid("area.too-small", area_name=named, area=marked.area, field="avoid")
     far = FARTHEST_MM if length_mm is None else length_mm
     parts = _polygons(marked.intersection(box(0, 0, width_mm, far)))
-    if sum(part.area for part in parts) < LEAST_MM2:
+    if sum(part.area for part in parts) < MIN_MM2:
         raise Invalid("area.off-the-sheet", area_name=named, width_mm=width_mm, field="avoid")
     return [AvoidedArea(reason, _corners(part)) for part in parts]
 

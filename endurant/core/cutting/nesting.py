@@ -21,10 +21,10 @@ from shapely.geometry.base import BaseGeometry
 
 from endurant.core.cutting.sheet import Piece, Placement, Sheet, kerf_between
 
-MOST_CELLS = 40_000_000
+MAX_CELLS = 40_000_000
 FINEST_MM = 1.0
 TOUCHES_MM = 1e-7
-MOST_ARCS = 48
+MAX_ARCS = 48
 NO_AREA = 1e-9
 """Share of an area that is nothing: what a shape lacks to its hull where it is convex."""
 STAMPS_KEPT = 160
@@ -111,7 +111,7 @@ class Grid:
         for piece in pieces:
             self._stock.setdefault(piece.stack, []).append(piece)
         cells = len(alike) * sheet.width_mm * length_mm
-        self.step_mm = max(FINEST_MM, ceil((cells / MOST_CELLS) ** 0.5 * 10) / 10)
+        self.step_mm = max(FINEST_MM, ceil((cells / MAX_CELLS) ** 0.5 * 10) / 10)
         self.sheet = sheet
         self.length_mm = length_mm
         self.locked = list(locked)
@@ -379,7 +379,7 @@ def _too_near(
             sums = (np.asarray(placement)[:, None, :] + np.asarray(two)[None, :, :]).reshape(-1, 2)
             hull = shapely.MultiPoint(sums).convex_hull if len(sums) > 1 else Point(sums[0])
             if keep_mm > 0:
-                quarter = min(max(round(keep_mm / 3), 4), MOST_ARCS)
+                quarter = min(max(round(keep_mm / 3), 4), MAX_ARCS)
                 around = keep_mm / cos(pi / (4 * quarter))
                 hull = hull.buffer(around, quad_segs=quarter)
                 hull = _with_exact_sides(hull, np.asarray(sums), keep_mm)

@@ -16,16 +16,16 @@ from endurant.core.cutting.sheet import LongSide, Piece, Placement, Sheet
 from endurant.core.cutting.solving import Boxed, boxed, solve
 from endurant.core.refusals import Invalid
 
-MOST_PIECES = 400
-MOST_SOLVED = 120
+MAX_PIECES = 400
+MAX_SOLVED = 120
 FEWEST_TRIES = 4
 LUCKY_TRIES = 25
-MOST_IDLE_TRIES = 200
+MAX_IDLE_TRIES = 200
 WINDOW_PIECES = 16
 WINDOW_S = 0.8
-MOST_AT_ONCE = 40
+MAX_AT_ONCE = 40
 LAST_MM = 3.0
-LEAST_S = 0.3
+MIN_S = 0.3
 TOGETHER_S = 3.0
 LONGEST_MM = 200_000.0
 NEARLY_MM = 0.5
@@ -113,8 +113,8 @@ def place(
     `locked` pieces are not among `pieces`. With no `seconds` the best of a few tries; with
     more time more tries, then a constraint solver. Raises Invalid for more than 400 pieces.
     """
-    if len(pieces) > MOST_PIECES:
-        raise Invalid("cutting.too-many-pieces", count=len(pieces), max=MOST_PIECES, field="groups")
+    if len(pieces) > MAX_PIECES:
+        raise Invalid("cutting.too-many-pieces", count=len(pieces), max=MAX_PIECES, field="groups")
     bound = length_bound(sheet, [*pieces, *(placement.piece for placement in locked)])
     task = _Task(
         sheet,
@@ -264,7 +264,7 @@ def _usable(sheet: Sheet, piece: Piece) -> float:
 def _improved(task: _Task, grid: Grid, first: list[Placement]) -> list[Placement]:
     """More tries while their share of the time lasts, then the solver."""
     best = first
-    share = TRIES_SHARE if len(task.pieces) <= MOST_SOLVED else 1.0
+    share = TRIES_SHARE if len(task.pieces) <= MAX_SOLVED else 1.0
     if grid.step_mm > FINEST_MM:
         length = _far_end(task.sheet, first, task.locked)
         grid = Grid(task.sheet, length, task.pieces, task.locked)
@@ -272,7 +272,7 @@ def _improved(task: _Task, grid: Grid, first: list[Placement]) -> list[Placement
     tries = idle = 0
     liked = Wish()
     start: Start | None = None
-    while tries < FEWEST_TRIES or (task.spent() < share and idle < MOST_IDLE_TRIES):
+    while tries < FEWEST_TRIES or (task.spent() < share and idle < MAX_IDLE_TRIES):
         if tries >= FEWEST_TRIES and tries % TRIES_OF_A_START == 0:
             start = _start(task.luck, grid, best)
         wish = _wish(task.luck, grid, tries, liked)
@@ -285,7 +285,7 @@ def _improved(task: _Task, grid: Grid, first: list[Placement]) -> list[Placement
             best, liked, idle = placed, wish, 0
             grid.crop(_far_end(task.sheet, best, task.locked) - STEP_SHORTER_MM)
             start = _start(task.luck, grid, best) if tries >= FEWEST_TRIES else None
-    if len(task.pieces) > MOST_SOLVED or task.left() < 1:
+    if len(task.pieces) > MAX_SOLVED or task.left() < 1:
         return best
     return _solved(task, best)
 
@@ -321,7 +321,7 @@ def _solved(task: _Task, best: list[Placement]) -> list[Placement]:
     if begun is not None and not task.at_least(best):
         best = _better(task, own, [*_shortened(task, begun), *begun.held], best)
         begun = _as_boxes(task, best)
-    if begun is not None and task.left() > LEAST_S:
+    if begun is not None and task.left() > MIN_S:
         # What is held may reach farther than the boxes; then the boxes may too.
         end = max(placement.bounds()[3] for placement in (*begun.free, *begun.held))
         limits = (end, min(task.left(), TOGETHER_S))
@@ -375,7 +375,7 @@ def _shortened(task: _Task, begun: _Begun) -> list[Placement]:
     until = task.left() * 0.4
     around = [*task.locked, *begun.held]
     shortened = begun.free
-    if len(shortened) <= MOST_AT_ONCE:
+    if len(shortened) <= MAX_AT_ONCE:
         end = max(placement.bounds()[3] for placement in shortened)
         limits = (end, task.left() - until)
         return solve(begun.boxes.sheet, shortened, around, limits, None) or shortened

@@ -29,9 +29,9 @@ from endurant.core.refusals import Invalid
 from endurant.core.rounding import RoundingRule, as_decimal, round_to_decimals, round_to_significant
 from endurant.core.statistics import Measured, Qualifier, grubbs, sample_size, summarise
 
-MOST_VALUES = 100_000
+MAX_VALUES = 100_000
 
-Values = Annotated[list[Number], Field(min_length=1, max_length=MOST_VALUES)]
+Values = Annotated[list[Number], Field(min_length=1, max_length=MAX_VALUES)]
 Share = Annotated[float, Field(strict=True, gt=0, lt=1)]
 _NUMBER = re.compile(r"[+-]?\d{1,30}(\.\d{0,30})?([eE][+-]?\d{1,2})?")
 
@@ -58,7 +58,7 @@ class GrubbsRequest(Strict):
 
     kind: Literal["grubbs"]
     values: Values
-    labels: Annotated[list[Name], Field(max_length=MOST_VALUES)] | None = None
+    labels: Annotated[list[Name], Field(max_length=MAX_VALUES)] | None = None
     alpha: Share = 0.05
 
     @model_validator(mode="after")
@@ -154,9 +154,7 @@ class BoundedValue(Strict):
 class RowResult(Strict):
     """What a row is judged on: values (numbers, bounds or grades), a class, or failures."""
 
-    values: Annotated[list[Number | BoundedValue | str], Field(max_length=MOST_VALUES)] | None = (
-        None
-    )
+    values: Annotated[list[Number | BoundedValue | str], Field(max_length=MAX_VALUES)] | None = None
     u: NotNegative | None = None
     fire_class: Annotated[int, Field(strict=True, ge=1, le=3)] | None = Field(None, alias="class")
     failures: Annotated[int, Field(strict=True, ge=0)] | None = None

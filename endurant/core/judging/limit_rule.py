@@ -15,7 +15,7 @@ from endurant.core.quantities import read_grade
 from endurant.core.statistics import summarise
 
 _STEPS = (1.0, 2.0, 2.5, 5.0, 10.0)
-_MOST_GRADUATIONS = 6
+_MAX_GRADUATIONS = 6
 
 
 @dataclass(frozen=True)
@@ -111,11 +111,11 @@ def _ends(shown: Sequence[float]) -> tuple[float, float, float]:
     least, most = min(shown), max(shown)
     room = max(0.25 * (most - least), 0.15 * abs(most), 1e-6)
     least, most = max(least - room, 0.0) if least >= 0 else least - room, most + room
-    power = 10.0 ** np.floor(np.log10((most - least) / _MOST_GRADUATIONS))
+    power = 10.0 ** np.floor(np.log10((most - least) / _MAX_GRADUATIONS))
     step = next(
         float(size * power)
         for size in _STEPS
-        if (most - least) / (size * power) <= _MOST_GRADUATIONS
+        if (most - least) / (size * power) <= _MAX_GRADUATIONS
     )
     low, high = float(np.floor(least / step) * step), float(np.ceil(most / step) * step)
     return round(low, 9), round(high, 9), round(step, 9)

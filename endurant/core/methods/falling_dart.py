@@ -33,9 +33,9 @@ from endurant.core.quantities import above, equal_at_limit
 from endurant.core.rounding import in_numbers
 
 DROPS = 20
-LEAST_STEP, MOST_STEP = 0.05, 0.15
+MIN_STEP, MAX_STEP = 0.05, 0.15
 SD_FACTOR, SD_ADDED, SD_LIMIT = 1.62, 0.029, 0.3
-LEAST_SD_STEPS, MOST_SD_STEPS = 0.5, 2
+MIN_SD_STEPS, MAX_SD_STEPS = 0.5, 2
 
 
 class DartParameters(Parameters):
@@ -257,7 +257,7 @@ def give_figures(result: SpecimenResult, masses: Sequence[float], step_g: float)
         "1.62 · step · ((N·B - A²) / N² + 0.029)",
         f"1.62 · {step_g:g} · ({in_numbers(spread)} + 0.029)",
     )
-    if above(LEAST_SD_STEPS * step_g, sd_g) or above(sd_g, MOST_SD_STEPS * step_g):
+    if above(MIN_SD_STEPS * step_g, sd_g) or above(sd_g, MAX_SD_STEPS * step_g):
         result.flag("step-unsuitable", "note", sd_steps=sd_g / step_g, suitable_g=sd_g)
 
 
@@ -265,7 +265,7 @@ def review(results: Results, parameters: DartParameters) -> list[Flag]:
     """Too few valid, and a step that does not suit the start."""
     flags = too_few_valid(results, parameters.specimens_wanted)
     share = parameters.step_g / parameters.start_g
-    if above(LEAST_STEP, share) or above(share, MOST_STEP):
+    if above(MIN_STEP, share) or above(share, MAX_STEP):
         flags.append(Flag.of("step-size", "warn", percent=100 * share))
     return flags
 

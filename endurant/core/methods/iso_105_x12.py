@@ -32,7 +32,7 @@ from endurant.core.methods.safety import BLADES, LOCAL
 from endurant.core.quantities import above
 from endurant.core.rounding import in_numbers
 
-LEAST_TAKE_UP, MOST_TAKE_UP = 95, 100
+MIN_TAKE_UP, MAX_TAKE_UP = 95, 100
 STATES = ("original", "dry", "wet")
 
 
@@ -173,7 +173,7 @@ def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult
         "100 · (wet - dry) / dry",
         f"100 · ({in_numbers(wet_g)} - {in_numbers(dry_g)}) / {in_numbers(dry_g)}",
     )
-    if above(LEAST_TAKE_UP, percent) or above(percent, MOST_TAKE_UP):
+    if above(MIN_TAKE_UP, percent) or above(percent, MAX_TAKE_UP):
         result.flag("take-up-out-of-window", "warn", percent=percent)
     return result
 

@@ -80,7 +80,7 @@ def under_ring(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
 
 
 USUAL_RATE, AIM_S = 200.0, 20.0
-LEAST_S, MOST_S = 15.0, 25.0
+MIN_S, MAX_S = 15.0, 25.0
 
 
 def rate_of_next(
@@ -88,7 +88,7 @@ def rate_of_next(
 ) -> Advice:
     """The rate for a burst after 20 s, from the time that the last specimen took."""
     rate, last_s = parameters.get("pump_rate_ml_min"), _last_time_s(entries)
-    if not rate or last_s is None or LEAST_S <= last_s <= MOST_S:
+    if not rate or last_s is None or MIN_S <= last_s <= MAX_S:
         return Advice(())
     suggested = float(f"{float(rate) * last_s / AIM_S:.2g}")
     says = (
@@ -127,7 +127,7 @@ GUIDE = Guide(
     atmosphere="textile-20-65",
     bench="burst",
     wears=("diaphragm",),
-    live=RigGuide(window_s=(LEAST_S, MOST_S)),
+    live=RigGuide(window_s=(MIN_S, MAX_S)),
     advises=rate_of_next,
     needs=lambda _: ("pump_rate_ml_min",),
     proposes=lambda _: {"pump_rate_ml_min": USUAL_RATE},

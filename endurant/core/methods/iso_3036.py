@@ -19,7 +19,7 @@ from endurant.core.methods.summary import SummaryRow, rows_with_all
 from endurant.core.quantities import above
 from endurant.core.rounding import in_numbers
 
-LEAST_SHARE, MOST_SHARE = 0.2, 0.8
+MIN_SHARE, MAX_SHARE = 0.2, 0.8
 WAYS = ("md-top", "md-bottom", "cd-top", "cd-bottom")
 
 
@@ -124,7 +124,7 @@ def analyse(readings: BoardReadings, parameters: BoardParameters) -> SpecimenRes
         f"{in_numbers(read_j)} - {in_numbers(friction_j)}",
     )
     if capacity_j is not None and (
-        above(LEAST_SHARE * capacity_j, read_j) or above(read_j, MOST_SHARE * capacity_j)
+        above(MIN_SHARE * capacity_j, read_j) or above(read_j, MAX_SHARE * capacity_j)
     ):
         result.flag(
             "outside-range",

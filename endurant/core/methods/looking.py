@@ -18,7 +18,7 @@ from endurant.core.quantities import GRADES, above, half_step_down, read_grade
 from endurant.core.rounding import in_numbers
 
 DISAGREE_ABOVE = 0.5
-FEWEST_ASSESSORS, MOST_ASSESSORS = 2, 3
+FEWEST_ASSESSORS, MAX_ASSESSORS = 2, 3
 
 
 class Inspection(Strict):
@@ -177,7 +177,7 @@ def next_grade(name: str, title: str) -> Callable[[Mapping[str, Any], Sequence[A
 
     def turn(_: Mapping[str, Any], grades: Sequence[Any]) -> Turn | None:
         steps = [read_grade(grade) for grade in grades]
-        if len(steps) >= MOST_ASSESSORS:
+        if len(steps) >= MAX_ASSESSORS:
             return None
         if len(steps) == FEWEST_ASSESSORS and not above(max(steps) - min(steps), DISAGREE_ABOVE):
             return None

@@ -34,7 +34,7 @@ from endurant.core.methods.summary import SummaryRow, groups_of, row_of, words_r
 from endurant.core.quantities import above
 from endurant.core.rounding import in_numbers
 
-LEAST_SHARE = 0.10
+MIN_SHARE = 0.10
 BREAKS = {"C": "complete", "H": "hinge", "P": "partial", "N": "no break"}
 
 Pendulums = Annotated[list[Positive], Field(min_length=1, max_length=50)]
@@ -348,7 +348,7 @@ def give_strength(
 
 def outside_range(energy_j: float, pendulum_j: float, most_share: float) -> bool:
     """A reading outside the part of the pendulum that it is good for."""
-    return above(LEAST_SHARE * pendulum_j, energy_j) or above(energy_j, most_share * pendulum_j)
+    return above(MIN_SHARE * pendulum_j, energy_j) or above(energy_j, most_share * pendulum_j)
 
 
 def flag_range(result: SpecimenResult, energy_j: float, parameters: ImpactParameters) -> None:

@@ -30,10 +30,10 @@ from endurant.core.methods.summary import groups_of
 from endurant.core.quantities import above
 from endurant.core.rounding import in_numbers
 
-MOST_PLIES = 64
-LEAST_PERCENT, MOST_PERCENT, BEST_PERCENT = 20, 80, 50
+MAX_PLIES = 64
+MIN_PERCENT, MAX_PERCENT, BEST_PERCENT = 20, 80, 50
 
-Plies = Annotated[int, Field(strict=True, ge=1, le=MOST_PLIES)]
+Plies = Annotated[int, Field(strict=True, ge=1, le=MAX_PLIES)]
 Percent = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0, le=100)]
 
 
@@ -220,7 +220,7 @@ def flag_range(
         capacity = parameters.capacity_n * mean / BEST_PERCENT
         for result in group.members:
             percent = read[result.label].reading_percent
-            if above(LEAST_PERCENT, percent) or above(percent, MOST_PERCENT):
+            if above(MIN_PERCENT, percent) or above(percent, MAX_PERCENT):
                 advice = (
                     "a lighter pendulum"
                     if plies is None
@@ -231,8 +231,8 @@ def flag_range(
                     "warn",
                     sentence="flag.outside-range.scale-percent",
                     percent=percent,
-                    min=LEAST_PERCENT,
-                    max=MOST_PERCENT,
+                    min=MIN_PERCENT,
+                    max=MAX_PERCENT,
                     advice=advice,
                 )
 

@@ -26,7 +26,7 @@ from endurant.core.trace import Samples
 
 START_FORCE_SHARE = 0.005
 START_FORCE_MOST_N = 50
-LEAST_OF_CELL = 0.02
+MIN_OF_CELL = 0.02
 
 OBSERVATIONS = (
     Observation("jaw-slip", "Slipped in the jaw", "void", "the specimen slipped in a jaw"),
@@ -283,7 +283,7 @@ def capacity_flags(max_force_n: float, load_cell_n: float | None) -> list[Flag]:
     """`outside-range` when the maximum lies outside what the load cell is good for."""
     if load_cell_n is None:
         return []
-    if not above(LEAST_OF_CELL * load_cell_n, max_force_n) and not above(max_force_n, load_cell_n):
+    if not above(MIN_OF_CELL * load_cell_n, max_force_n) and not above(max_force_n, load_cell_n):
         return []
     return [
         Flag.of(

@@ -20,7 +20,7 @@ from endurant.core.quantities import SAME_WITHIN, above
 from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples, find_maxima
 
-SETTLED, NEARLY_SETTLED, MOST_ROUNDS = 1e-9, 1e-6, 50
+SETTLED, NEARLY_SETTLED, MAX_ROUNDS = 1e-9, 1e-6, 50
 FEWEST_IN_WINDOW = 3
 MODULUS_TOLERANCE = 0.10
 
@@ -119,7 +119,7 @@ def settle(
     """The modulus line; with toe compensation fitted again until its zero stands still."""
     passed = np.maximum.accumulate(strain)
     low, high = parameters.modulus_window
-    rounds = MOST_ROUNDS if parameters.toe_compensation else 1
+    rounds = MAX_ROUNDS if parameters.toe_compensation else 1
     line, shift, move = None, 0.0, 0.0
     for _ in range(rounds):
         line = fit(strain, stress, parameters.modulus_rule, low + shift, high + shift, passed)

@@ -20,7 +20,7 @@ from endurant.core.refusals import Invalid
 
 LONGEST_MINUTES = 527_040
 """No step and no wait is longer than a year."""
-MOST_TESTS, MOST_STEPS, MOST_PEOPLE, MOST_STATIONS = 1000, 40, 200, 300
+MAX_TESTS, MAX_STEPS, MAX_PEOPLE, MAX_STATIONS = 1000, 40, 200, 300
 
 Minutes = Annotated[int, Field(strict=True, ge=0, le=LONGEST_MINUTES)]
 Label = Annotated[str, Field(strict=True, min_length=1, max_length=120)]
@@ -110,7 +110,7 @@ class TestRequest(Strict):
     due: Moment | None = None
     priority: Annotated[int, Field(strict=True, ge=1, le=1000)] = 1
     not_before: Moment | None = None
-    steps: Annotated[list[StepRequest], Field(min_length=1, max_length=MOST_STEPS)]
+    steps: Annotated[list[StepRequest], Field(min_length=1, max_length=MAX_STEPS)]
 
 
 class PinRequest(Strict):
@@ -133,11 +133,11 @@ class PlanRequest(Strict):
     now: Moment
     until: Moment
     time_limit_s: Annotated[float, Field(gt=0, le=600, allow_inf_nan=False)] = 10
-    people: Annotated[list[PersonRequest], Field(max_length=MOST_PEOPLE)]
-    stations: Annotated[list[StationRequest], Field(max_length=MOST_STATIONS)] = []
-    enclosures: Annotated[list[EnclosureRequest], Field(max_length=MOST_STATIONS)] = []
-    tests: Annotated[list[TestRequest], Field(max_length=MOST_TESTS)]
-    pinned: Annotated[list[PinRequest], Field(max_length=MOST_TESTS * MOST_STEPS)] = []
+    people: Annotated[list[PersonRequest], Field(max_length=MAX_PEOPLE)]
+    stations: Annotated[list[StationRequest], Field(max_length=MAX_STATIONS)] = []
+    enclosures: Annotated[list[EnclosureRequest], Field(max_length=MAX_STATIONS)] = []
+    tests: Annotated[list[TestRequest], Field(max_length=MAX_TESTS)]
+    pinned: Annotated[list[PinRequest], Field(max_length=MAX_TESTS * MAX_STEPS)] = []
 
 
 def read_plan(data: Any) -> PlanRequest:

@@ -10,7 +10,7 @@ import numpy as np
 from endurant.core.planning.board import Board, Placed
 from endurant.core.planning.problem import Problem, Step, Test
 
-MOST_TRIES = 2000
+MAX_TRIES = 2000
 """So often a test is pushed on until its waits hold."""
 FAR = 1 << 60
 
@@ -117,7 +117,7 @@ def place_test(board: Board, test: Test) -> bool:
     """
     low = [test.not_before for _ in test.steps]
     place, placed = 0, list[Placed]()
-    for _ in range(MOST_TRIES):
+    for _ in range(MAX_TRIES):
         step = test.steps[place]
         high = board.problem.until
         if place:

@@ -20,7 +20,7 @@ from endurant.core.planning.score import is_whole, score
 
 SHARES = (0.2, 0.6, 0.6, 0.5, 1.0)
 """How much of the time that is left each aim may take, in their order."""
-LEAST_S = 0.05
+MIN_S = 0.05
 Literal = cp_model.IntVar
 
 
@@ -280,12 +280,12 @@ def improved(problem: Problem, first: Board, left_s: Callable[[], float], worker
             bound = 0 if place == 1 else bound
             _hold(search.model, aim, reached)
             continue
-        if left_s() < LEAST_S:
+        if left_s() < MIN_S:
             break
         search.hint(best)
         search.model.minimize(aim)
         solver = cp_model.CpSolver()
-        solver.parameters.max_time_in_seconds = max(left_s() * share, LEAST_S)
+        solver.parameters.max_time_in_seconds = max(left_s() * share, MIN_S)
         solver.parameters.num_workers = workers
         status = solver.solve(search.model)
         if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):

@@ -18,8 +18,8 @@ from endurant.core.planning.rows import (
     begins_at,
 )
 
-LEAST_STAYED = 0.8
-MOST_TRIES = 10
+MIN_STAYED = 0.8
+MAX_TRIES = 10
 
 
 def plan_beside(document: PlanDocument, before: Before | None) -> PlanAnswer:
@@ -29,7 +29,7 @@ def plan_beside(document: PlanDocument, before: Before | None) -> PlanAnswer:
     that leaves a test without a place or makes it later. Raises Invalid.
     """
     fresh = plan_document(document)
-    if before is None or compare(before, document, fresh).stayed >= LEAST_STAYED:
+    if before is None or compare(before, document, fresh).stayed >= MIN_STAYED:
         return fresh
     stood = before.answer["steps"]
     at_station = {(row["test"], row["step"]) for row in stood if row["station"]}
@@ -54,7 +54,7 @@ class _Holding:
 
     def placed(self, pins: list[PinRow]) -> tuple[PlanAnswer, list[PinRow]] | None:
         """The plan with as many of these pins as leave nothing without a place."""
-        for _ in range(MOST_TRIES):
+        for _ in range(MAX_TRIES):
             kept = plan_document(_pinned(self.document, pins))
             loose = _without_place(kept) - _without_place(self.fresh)
             if not loose:
@@ -95,7 +95,7 @@ def _sooner(
         held = holding.placed(fewer) if fewer != pins else None
         if held is None or held[0]["lateness"] >= kept["lateness"]:
             continue
-        if freed == worse or holding.stayed(held[0]) >= LEAST_STAYED:
+        if freed == worse or holding.stayed(held[0]) >= MIN_STAYED:
             kept, pins = held
     return kept, pins
 
@@ -120,7 +120,7 @@ def _within_a_fifth(
     """So many tests as have a fifth of the steps: these first, then those that are due last."""
     tests = [test for test in document["tests"] if test["id"] not in but]
     tests.sort(key=lambda test: (test["id"] in first, _due(test)), reverse=True)
-    budget = (1 - LEAST_STAYED) * len(kept["steps"])
+    budget = (1 - MIN_STAYED) * len(kept["steps"])
     chosen: set[str] = set()
     for test in tests:
         budget -= len(test["steps"])

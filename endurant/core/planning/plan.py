@@ -19,11 +19,11 @@ from endurant.core.planning.score import end_of, is_whole, least_lateness, score
 from endurant.core.reading import parse_json
 from endurant.core.refusals import Invalid
 
-MOST_WORKERS = 8
+MAX_WORKERS = 8
 FOR_WORDS_S = 0.3
 """Kept of the time for saying why."""
 FEW_ORDERS = 10
-MOST_STEPS = 5_000
+MAX_STEPS = 5_000
 LARGEST = 45_000
 """A problem with more ways from one step to another on a station is too large for the solver."""
 
@@ -39,8 +39,8 @@ def plan_document(data: Any) -> PlanAnswer:
     request = read_plan(data)
     problem = problem_of(request)
     steps = sum(len(test.steps) for test in problem.tests)
-    if steps > MOST_STEPS:
-        raise Invalid("planning.too-many-steps", steps=steps, max=MOST_STEPS, field="tests")
+    if steps > MAX_STEPS:
+        raise Invalid("planning.too-many-steps", steps=steps, max=MAX_STEPS, field="tests")
 
     def left_s() -> float:
         return request.time_limit_s - FOR_WORDS_S - (monotonic() - began)
@@ -53,7 +53,7 @@ def plan_document(data: Any) -> PlanAnswer:
         best = min(best, planned_in(problem, order), key=score)
     if is_large or left_s() < 0:
         return answer(best, None)
-    workers = min(os.cpu_count() or 1, MOST_WORKERS)
+    workers = min(os.cpu_count() or 1, MAX_WORKERS)
     better = improved(problem, best, left_s, workers)
     return answer(better.board, better.lateness_bound)
 

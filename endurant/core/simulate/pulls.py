@@ -22,7 +22,7 @@ UNKNOWN = SimulatedPull(40, 100, rising(300, 20, 1.2))
 BROKEN_BELOW = 0.2
 NOISE_SHARE = 0.0004
 PAUSE = "pause"
-MOST_SAMPLES = 2_000_000
+MAX_SAMPLES = 2_000_000
 STRAIN_SLIPS_AT, STRAIN_LEFT = 0.02, 0.6
 """Where an extensometer slips, as a part of the run, and what it reads then, as a part."""
 
@@ -152,7 +152,7 @@ def pull_of(
     rng = np.random.default_rng([seed, *method.encode()])
     pull = pull_for(method) or UNKNOWN
     travel_mm = min(end_mm, 1.2 * pull.length_mm)
-    count = min(int(travel_mm / speed_mm_min * 60 * rate_hz) + 1, MOST_SAMPLES)
+    count = min(int(travel_mm / speed_mm_min * 60 * rate_hz) + 1, MAX_SAMPLES)
     time_s = np.arange(count) / rate_hz
     x = time_s * speed_mm_min / 60
     force = pull.shape(x, rng)

@@ -9,7 +9,7 @@ from endurant.devices.standin import SimulatedRecorder, Specimen
 UP_MM = 140.0
 TOUCHES_N = 34.0
 BARS_N = 180.0
-MOST_SAMPLES = 20_000
+MAX_SAMPLES = 20_000
 SLOWEST_HZ, FASTEST_HZ = 0.2, 50.0
 
 
@@ -79,7 +79,7 @@ class SimulatedCompressionRig(SimulatedRecorder):
             down_is=-1.0 if message.text("down_is") == "minus" else 1.0,
         )
         seconds = order.about_s()
-        self.rate_hz = min(max(MOST_SAMPLES / seconds, SLOWEST_HZ), FASTEST_HZ)
+        self.rate_hz = min(max(MAX_SAMPLES / seconds, SLOWEST_HZ), FASTEST_HZ)
         self.zeroed, self.holds_pallet = False, True
         pallet = Pallet(message.text("specimen"), order, self.rate_hz, fault == "wrong-sign")
         return pallet, int(seconds * self.rate_hz)

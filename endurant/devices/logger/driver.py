@@ -10,7 +10,7 @@ from endurant.devices.line import Message, Rubbish
 from endurant.devices.tcp import TcpDevice
 
 LOG_WITHIN_S = 60.0
-MOST_READINGS = 200_000
+MAX_READINGS = 200_000
 
 
 class TcpLogger(TcpDevice):
@@ -33,8 +33,8 @@ class TcpLogger(TcpDevice):
                     return logged_readings
                 if message.word == "R":
                     logged_readings.append(self._reading(message))
-                if len(logged_readings) > MOST_READINGS:
-                    raise Rubbish(f"more than {MOST_READINGS} readings at once")
+                if len(logged_readings) > MAX_READINGS:
+                    raise Rubbish(f"more than {MAX_READINGS} readings at once")
         raise LineLost("device.log-cut-off", device=self.name)
 
     def _reading(self, message: Message) -> LoggedReading:

@@ -12,7 +12,7 @@ from endurant.devices.standin import RUBBISH, refusal
 
 LOG_EVERY_S = 300
 KEPT_S = 40 * 86_400
-MOST_SENT = 12_000
+MAX_SENT = 12_000
 WARMER_C = 4.0
 
 LoggerFault = Literal["none", "warm", "silent", "rubbish"]
@@ -50,7 +50,7 @@ class SimulatedLogger:
     def _log(self, after_s: float) -> Iterator[bytes]:
         now = self.now()
         first = int(max(after_s, now - KEPT_S) // self.every_s) + 1
-        last = min(int(now // self.every_s), first + MOST_SENT)
+        last = min(int(now // self.every_s), first + MAX_SENT)
         for number in range(first, last + 1):
             moment = number * self.every_s
             fault = self._fault_at(moment)

@@ -8,7 +8,7 @@ from endurant.core.simulate.shown import ReadRequest, Shown, pack
 from endurant.devices.line import Message
 from endurant.devices.simulated_indicator import SimulatedIndicator
 
-MOST_KPA = 90.0
+MAX_KPA = 90.0
 
 
 class SimulatedVacuumJar(SimulatedIndicator):
@@ -32,8 +32,8 @@ class SimulatedVacuumJar(SimulatedIndicator):
         if act != "evacuate":
             return super().do(act, message)
         wanted_kpa = message.number("vacuum_kpa")
-        if not 0 < wanted_kpa <= MOST_KPA:
-            return f"{wanted_kpa:g} kPa of vacuum lies outside 0 to {MOST_KPA:g} kPa"
+        if not 0 < wanted_kpa <= MAX_KPA:
+            return f"{wanted_kpa:g} kPa of vacuum lies outside 0 to {MAX_KPA:g} kPa"
         self.vacuum_kpa = wanted_kpa
         return ""
 

@@ -19,7 +19,7 @@ from endurant.store.seals import changed_rows
 
 Answer = TypeVar("Answer")
 
-MOST_TRIES = 5
+MAX_TRIES = 5
 TRY_AGAIN_AFTER_S = 0.05
 _log = logging.getLogger(__name__)
 
@@ -29,7 +29,7 @@ def again(work: Callable[[], Answer], what: str) -> Answer:
 
     It has transactions of its own. Raises Crossed after a few tries.
     """
-    for tried in range(1, MOST_TRIES):
+    for tried in range(1, MAX_TRIES):
         try:
             return work()
         except Crossed:

@@ -38,10 +38,10 @@ Key = tuple[int, datetime, str]
 POLICIES: tuple[Policy, ...] = ("restart", "subtract")
 """Jobs count by the policy that they began with: either may change with a reading."""
 SAME_WITHIN = timedelta(seconds=2)
-MOST_UNSTORED = 200
+MAX_UNSTORED = 200
 """Readings that are counted again at each look, rather than stored by it."""
-MOST_TALLIES = 20_000
-_tallies: Remembered[Tally] = Remembered(MOST_TALLIES)
+MAX_TALLIES = 20_000
+_tallies: Remembered[Tally] = Remembered(MAX_TALLIES)
 """Tallies as they were stored, by their key and the hash of what is stored."""
 _TALLY, _RULES = TypeAdapter(Tally), TypeAdapter(LogRules)
 _KNOWN, _FRESH = "tallies", "fresh readings"
@@ -133,7 +133,7 @@ def count_by_log(
         counted[key, until] = tally.at(until, rules, after)
         session.info.setdefault(_KNOWN, {}).setdefault(key, tally)
         # What took long to count is stored by whoever counted it, for those who look next.
-        took_long = len(log) > MOST_UNSTORED
+        took_long = len(log) > MAX_UNSTORED
         if (keeps_cards(session) or took_long) and _is_newer(tally, known):
             _store(session, key, tally, rules)
     return counted[key, until]

@@ -32,7 +32,7 @@ from endurant.work.facts.status import last_run, standing_void
 _log = logging.getLogger(__name__)
 
 
-MOST_TROUBLE = 400
+MAX_TROUBLE = 400
 Figures = tuple[ResultDocument | None, str | None]
 
 _RESULT = TypeAdapter(ResultDocument)
@@ -269,7 +269,7 @@ def _computed_figures(test: Test) -> Figures:
     try:
         result = test_result(test)
     except Refusal as refusal:
-        return None, refusal.sentence[:MOST_TROUBLE]
+        return None, refusal.sentence[:MAX_TROUBLE]
     except Exception:
         _log.exception("the figures of test %s cannot be computed", test.id)
         return None, "the results cannot be computed. The log of the server gives the reason"

@@ -16,7 +16,7 @@ from endurant.work.facts.laboratory import tables_for
 from endurant.work.facts.run_facts import OutFacts, RoomFacts
 
 NOT_OLDER_THAN = timedelta(minutes=30)
-MOST_OUT_MINUTES = 30.0
+MAX_OUT_MINUTES = 30.0
 """The rule of the house for what may pass between enclosure and jaws, where no method has one."""
 
 
@@ -58,8 +58,8 @@ def out_of_enclosure(specimen: Specimen, room: RoomFacts | None, now: datetime) 
     is_kept = room is not None and room.at is not None and not room.departs
     return OutFacts(
         minutes=round(minutes, 1),
-        most_minutes=MOST_OUT_MINUTES,
-        too_long=minutes > MOST_OUT_MINUTES and not is_kept,
+        most_minutes=MAX_OUT_MINUTES,
+        too_long=minutes > MAX_OUT_MINUTES and not is_kept,
     )
 
 

@@ -41,8 +41,8 @@ from endurant.work.facts.job_status import card_line
 from endurant.work.facts.status import job_or_refuse
 
 TURN_EVERY_S = 3.0
-MOST_TURNED_AT_ONCE = 40
-MOST_SEARCHED = 700
+MAX_TURNED_AT_ONCE = 40
+MAX_SEARCHED = 700
 WRITTEN = (
     "turns_at",
     "released",
@@ -193,7 +193,7 @@ def card_values(session: Session, job: Job, now: datetime) -> dict[str, Any]:
         "verdict": line.verdict,
         "next_code": line.next_code,
         "trouble": line.trouble,
-        "search": " ".join(words).lower()[:MOST_SEARCHED],
+        "search": " ".join(words).lower()[:MAX_SEARCHED],
         "prepares": bool(hanging or waiting),
         "hanging": [group.model_dump(mode="json") for group in hanging],
         "waiting": [group.model_dump(mode="json") for group in waiting],
@@ -207,7 +207,7 @@ def refresh_turned(session: Session, now: datetime) -> int:
             select(JobCard.job_id)
             .where(JobCard.turns_at <= now)
             .order_by(JobCard.turns_at)
-            .limit(MOST_TURNED_AT_ONCE)
+            .limit(MAX_TURNED_AT_ONCE)
             .with_for_update(skip_locked=True)
         )
     )
@@ -238,5 +238,5 @@ def watch_turning() -> None:
         with transaction() as session:
             return refresh_turned(session, clock.now())
 
-    while again(turn, "writing the cards that time has turned") >= MOST_TURNED_AT_ONCE:
+    while again(turn, "writing the cards that time has turned") >= MAX_TURNED_AT_ONCE:
         pass

@@ -42,10 +42,10 @@ CAUTIONS = {
 }
 """What can hurt at an enclosure, by its atmosphere."""
 
-MOST_WAITING = 100
-MOST_CARDS = 5000
+MAX_WAITING = 100
+MAX_CARDS = 5000
 _HANGING, _WAITING = TypeAdapter(list[KeptGroup]), TypeAdapter(list[KeptWaiting])
-_groups: Remembered[tuple[list[KeptGroup], list[KeptWaiting]]] = Remembered(MOST_CARDS)
+_groups: Remembered[tuple[list[KeptGroup], list[KeptWaiting]]] = Remembered(MAX_CARDS)
 
 
 def conditioning() -> ConditioningView:
@@ -70,8 +70,8 @@ def _view(session: Session, now: datetime) -> ConditioningView:
         enclosures=[
             _enclosure_view(session, enclosure, shown[enclosure.id]) for enclosure in enclosures
         ],
-        waiting=awaiting[:MOST_WAITING],
-        waiting_more=max(len(awaiting) - MOST_WAITING, 0),
+        waiting=awaiting[:MAX_WAITING],
+        waiting_more=max(len(awaiting) - MAX_WAITING, 0),
     )
 
 

@@ -17,7 +17,7 @@ from endurant.work.facts.models import JobLine, JobList, NextPlace
 from endurant.work.facts.next_step import NEXT, next_of
 from endurant.work.read_models.job_cards import refresh_turned
 
-MOST_WORDS = 8
+MAX_WORDS = 8
 _PARTED_BY = "~"
 
 
@@ -93,7 +93,7 @@ def _filters(request: JobsRequest) -> list[ColumnElement[bool]]:
         places = SCREENS.get(request.place, (request.place,))
         codes = [code for code, (_, place) in NEXT.items() if place in places]
         filters.append(JobCard.next_code.in_(codes))
-    for word in request.search.lower().split()[:MOST_WORDS]:
+    for word in request.search.lower().split()[:MAX_WORDS]:
         filters.append(JobCard.search.contains(word, autoescape=True))
     return filters
 

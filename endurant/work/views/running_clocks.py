@@ -21,7 +21,7 @@ from endurant.work.facts.bench_events import events_in, state_after
 LOOKED_BACK = timedelta(hours=30)
 SHOWN_AFTER = timedelta(minutes=30)
 """A clock that ran out is shown so long; then the specimen was left, and its bench says so."""
-MOST_SPECIMENS = 60
+MAX_SPECIMENS = 60
 COUNT = "count"
 LOOKS_OF_A_PACE = 2
 WHEN_MISSED = {
@@ -39,7 +39,7 @@ def bench_clocks(session: Session, now: datetime) -> list[Clock]:
         .where(BenchEvent.at > now - LOOKED_BACK, ~done)
         .group_by(BenchEvent.specimen_id)
         .order_by(func.max(BenchEvent.id).desc())
-        .limit(MOST_SPECIMENS)
+        .limit(MAX_SPECIMENS)
     ).all()
     if not ids:
         return []

@@ -9,7 +9,7 @@ import { useSession } from '@/app/session'
 import ClockRail from '@/app/ClockRail.vue'
 import CodeSearch from '@/app/CodeSearch.vue'
 import DayRuler from '@/app/DayRuler.vue'
-import KeysLeaf from '@/app/KeysLeaf.vue'
+import KeysDialog from '@/app/KeysDialog.vue'
 
 const { me, signOut } = useSession()
 const route = useRoute()
@@ -96,7 +96,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       </div>
     </main>
     <ClockRail />
-    <KeysLeaf v-model="keysShown" />
+    <KeysDialog v-model="keysShown" />
   </div>
 </template>
 

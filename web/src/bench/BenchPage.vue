@@ -2,18 +2,18 @@
 import { proxyRefs, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import BenchFoot from '@/bench/BenchFoot.vue'
-import BenchLeaves from '@/bench/BenchLeaves.vue'
+import BenchDialogs from '@/bench/BenchDialogs.vue'
 import BenchHead from '@/bench/BenchHead.vue'
 import { onwardKeys } from '@/bench/onward'
 import { useBenchPage } from '@/bench/benchPage'
-import MeltLeaf from '@/bench/MeltLeaf.vue'
+import MeltPanel from '@/bench/MeltPanel.vue'
 import NextStep from '@/bench/NextStep.vue'
 import { PICTURES } from '@/bench/pictures'
 import PhotoStrip from '@/bench/PhotoStrip.vue'
 import RuleStrip from '@/bench/RuleStrip.vue'
 import ReadyList from '@/bench/ReadyList.vue'
 import SpecimenFacts from '@/bench/SpecimenFacts.vue'
-import SetUpLeaf from '@/jobs/SetUpLeaf.vue'
+import SetUpPanel from '@/jobs/SetUpPanel.vue'
 import UndoLine from '@/bench/UndoLine.vue'
 import VoidKeys from '@/bench/VoidKeys.vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -30,7 +30,7 @@ const bench = proxyRefs(useBenchPage(props.id))
 const next = ref<InstanceType<typeof NextStep> | null>(null)
 const voids = ref<InstanceType<typeof VoidKeys> | null>(null)
 const foot = ref<InstanceType<typeof BenchFoot> | null>(null)
-const leaves = ref<InstanceType<typeof BenchLeaves> | null>(null)
+const leaves = ref<InstanceType<typeof BenchDialogs> | null>(null)
 async function go(
   values: Record<string, number | string | null>,
   wanted?: string,
@@ -139,11 +139,11 @@ useKeys(() => [
         :busy="bench.busy"
         @take-back="bench.takeActBack"
       />
-      <SetUpLeaf v-if="bench.view && bench.view.phase !== 'recording'" :test="bench.test" />
+      <SetUpPanel v-if="bench.view && bench.view.phase !== 'recording'" :test="bench.test" />
       <p v-if="bench.test.measures.length" class="small">
         <router-link :to="`/measuring/${bench.test.id}`">Enter or correct sizes</router-link>
       </p>
-      <MeltLeaf v-if="bench.view?.picture === 'cuts'" :test="bench.test" :view="bench.view" />
+      <MeltPanel v-if="bench.view?.picture === 'cuts'" :test="bench.test" :view="bench.view" />
       <p v-if="bench.view?.station?.overdue" class="flag">
         The calibration of {{ bench.view.station.instrument }} is overdue.
       </p>
@@ -166,7 +166,7 @@ useKeys(() => [
         @station="bench.stationId = $event"
       />
     </aside>
-    <BenchLeaves
+    <BenchDialogs
       ref="leaves"
       :label="bench.current?.label ?? ''"
       :working="bench.recorded.working.value"

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { upload } from '@/api/upload'
-import ReasonLeaf from '@/ui/ReasonLeaf.vue'
+import ReasonDialog from '@/ui/ReasonDialog.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** Photographs of the specimen in hand: from a file or the camera, described, in the report or not. */
@@ -117,7 +117,7 @@ async function withReason(photo: Schemas['PhotoView'], again: Again, send: () =>
       />
     </template>
     <RefusalNote v-model="refused" />
-    <ReasonLeaf
+    <ReasonDialog
       :model-value="waits !== null"
       title="Remove photograph?"
       :says="`${label} is already tested. The report states the change of its photograph and the reason.`"

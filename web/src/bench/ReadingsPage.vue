@@ -11,7 +11,7 @@ import { computed, ref } from 'vue'
 import { ask, client, type Schemas, type SpecimenView } from '@/api/client'
 import FromRecord from '@/ui/FromRecord.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import SetUpLeaf from '@/jobs/SetUpLeaf.vue'
+import SetUpPanel from '@/jobs/SetUpPanel.vue'
 import VoidKeys from '@/bench/VoidKeys.vue'
 import { useAct, useJob } from '@/api/queries'
 import type { Schema } from '@/jobs/schema'
@@ -132,7 +132,7 @@ async function voidOne(code: string, words: string) {
         <ul class="cautions small">
           <li v-for="line in method.cautions" :key="line">{{ line }}</li>
         </ul>
-        <SetUpLeaf :test="test" />
+        <SetUpPanel :test="test" />
         <ReadWith v-model="instrument" :method="test.method" />
         <form class="files" @submit.prevent="takeFiles">
           <v-file-input

@@ -2,7 +2,7 @@
 import type { Schemas } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 import { ref } from 'vue'
-import ReasonLeaf from '@/ui/ReasonLeaf.vue'
+import ReasonDialog from '@/ui/ReasonDialog.vue'
 
 /** The void codes of a method, as keys 1, 2, 3; one that needs words asks for them first. */
 withDefaults(
@@ -60,7 +60,7 @@ defineExpose({ choose })
         {{ code.title }}<template v-if="noted.includes(code.code!)"> · recorded</template>
       </ActButton>
     </template>
-    <ReasonLeaf
+    <ReasonDialog
       v-model="asking"
       title="Void with a reason"
       says="The specimen does not count, its data stays, and a spare replaces it. The report states your reason."

@@ -9,7 +9,7 @@ import { useSession } from '@/app/session'
 import { idsOf } from '@/conditioning/groups'
 import { useInHand } from '@/conditioning/inHand'
 import InHandTray from '@/conditioning/InHandTray.vue'
-import RoomLeaf from '@/conditioning/RoomLeaf.vue'
+import RoomDialog from '@/conditioning/RoomDialog.vue'
 import RoomList from '@/conditioning/RoomList.vue'
 import RoomView from '@/conditioning/RoomView.vue'
 import WaitingGroups from '@/conditioning/WaitingGroups.vue'
@@ -144,7 +144,7 @@ useKeys(() =>
         @mend="mend(room)"
       />
     </div>
-    <RoomLeaf v-model="mending" :room="mended" :atmospheres="query.data.value.atmospheres" />
+    <RoomDialog v-model="mending" :room="mended" :atmospheres="query.data.value.atmospheres" />
   </template>
 </template>
 

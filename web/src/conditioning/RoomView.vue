@@ -5,7 +5,7 @@ import type { useAct } from '@/api/queries'
 import { barsOf } from '@/conditioning/groups'
 import HangingGroup from '@/conditioning/HangingGroup.vue'
 import RoomLog from '@/conditioning/RoomLog.vue'
-import SetPointLeaf from '@/conditioning/SetPointLeaf.vue'
+import SetPointDialog from '@/conditioning/SetPointDialog.vue'
 import { useSession } from '@/app/session'
 import ActButton from '@/ui/ActButton.vue'
 import SimulationField from '@/ui/SimulationField.vue'
@@ -133,7 +133,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
       />
       <button class="plain link" :disabled="busy" @click="readNow">read loggers now</button>
     </p>
-    <SetPointLeaf v-model="setting" :room="room" @set="setPoint" />
+    <SetPointDialog v-model="setting" :room="room" @set="setPoint" />
   </section>
 </template>
 

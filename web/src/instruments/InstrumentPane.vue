@@ -4,14 +4,14 @@ import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useSession } from '@/app/session'
 import BarrelCheck from '@/instruments/BarrelCheck.vue'
-import CalibrationLeaf from '@/instruments/CalibrationLeaf.vue'
+import CalibrationDialog from '@/instruments/CalibrationDialog.vue'
 import CheckBlock from '@/instruments/CheckBlock.vue'
-import CheckLeaf from '@/instruments/CheckLeaf.vue'
+import CheckDialog from '@/instruments/CheckDialog.vue'
 import InstrumentLog from '@/instruments/InstrumentLog.vue'
 import RoomField from '@/instruments/RoomField.vue'
 import { useInstrumentPages, type Instrument } from '@/instruments/instruments'
 import ActButton from '@/ui/ActButton.vue'
-import ReasonLeaf from '@/ui/ReasonLeaf.vue'
+import ReasonDialog from '@/ui/ReasonDialog.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf, moment } from '@/ui/words'
 
@@ -158,7 +158,7 @@ async function remove() {
       </button>
       <button class="plain link" :disabled="busy" @click="remove">added by mistake: delete</button>
     </p>
-    <ReasonLeaf
+    <ReasonDialog
       v-if="asking"
       v-model="asks"
       :title="ASKED[asking][0]"
@@ -166,8 +166,8 @@ async function remove() {
       :act="ASKED[asking][2]"
       @given="give"
     />
-    <CalibrationLeaf v-model="calibrating" :instrument="instrument" />
-    <CheckLeaf v-model="beginning" :instrument="instrument" />
+    <CalibrationDialog v-model="calibrating" :instrument="instrument" />
+    <CheckDialog v-model="beginning" :instrument="instrument" />
   </section>
 </template>
 

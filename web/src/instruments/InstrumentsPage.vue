@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { useSession } from '@/app/session'
 import InstrumentPane from '@/instruments/InstrumentPane.vue'
-import NewInstrumentLeaf from '@/instruments/NewInstrumentLeaf.vue'
+import NewInstrumentDialog from '@/instruments/NewInstrumentDialog.vue'
 import SuppliesPane from '@/instruments/SuppliesPane.vue'
 import { STANDING, useInstruments, useSupplies } from '@/instruments/instruments'
 import ActButton from '@/ui/ActButton.vue'
@@ -66,7 +66,7 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
       :instrument="chosen"
       @gone="picked = null"
     />
-    <NewInstrumentLeaf v-model="adding" @added="picked = $event" />
+    <NewInstrumentDialog v-model="adding" @added="picked = $event" />
   </div>
 </template>
 

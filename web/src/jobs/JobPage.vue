@@ -6,9 +6,9 @@ import { useRouter } from 'vue-router'
 import { ask, client, type JudgedRow } from '@/api/client'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useSession } from '@/app/session'
-import AmendLeaf from '@/jobs/AmendLeaf.vue'
+import AmendDialog from '@/jobs/AmendDialog.vue'
 import CustodyPane from '@/jobs/CustodyPane.vue'
-import LimitsLeaf from '@/jobs/LimitsLeaf.vue'
+import LimitsDialog from '@/jobs/LimitsDialog.vue'
 import PreparationList from '@/measuring/PreparationList.vue'
 import SheetDrawing from '@/cutting/SheetDrawing.vue'
 import { usedMm } from '@/cutting/areas'
@@ -182,13 +182,13 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         <CustodyPane :job-id="id" :may-write="mayReceive" />
       </section>
     </div>
-    <AmendLeaf v-if="mayAmend" v-model="amending" :job="job.data.value" />
+    <AmendDialog v-if="mayAmend" v-model="amending" :job="job.data.value" />
     <WorkingSlip
       v-model="slip"
       :title="opened ? named(opened) : ''"
       :lines="opened?.working ?? []"
     />
-    <LimitsLeaf
+    <LimitsDialog
       v-if="job.data.value.tests.find((known) => known.id === limitsOf)"
       v-model="limitsOpen"
       :test="job.data.value.tests.find((known) => known.id === limitsOf)!"

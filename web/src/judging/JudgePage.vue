@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import ChangeTable from '@/judging/ChangeTable.vue'
-import WithdrawLeaf from '@/judging/WithdrawLeaf.vue'
+import WithdrawDialog from '@/judging/WithdrawDialog.vue'
 import JudgedArticle from '@/judging/JudgedArticle.vue'
 import ReleasedReport from '@/judging/ReleasedReport.vue'
 import ReleaseForm from '@/judging/ReleaseForm.vue'
@@ -16,7 +16,7 @@ import {
   type Schemas,
 } from '@/api/client'
 import FromRecord from '@/ui/FromRecord.vue'
-import ReasonLeaf from '@/ui/ReasonLeaf.vue'
+import ReasonDialog from '@/ui/ReasonDialog.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
 import WorkingSlip from '@/ui/WorkingSlip.vue'
@@ -185,13 +185,13 @@ const correct = (reason: string) =>
       <p v-else class="quiet">None.</p>
     </aside>
     <WorkingSlip v-model="slip" :title="slipTitle" :lines="slipLines" />
-    <WithdrawLeaf
+    <WithdrawDialog
       :model-value="withdrawing !== null"
       :name="withdrawing ? `${withdrawing.number} revision ${withdrawing.revision}` : ''"
       @update:model-value="withdrawing = null"
       @withdraw="(reason, password) => withdrawing && withdraw(withdrawing.id, reason, password)"
     />
-    <ReasonLeaf
+    <ReasonDialog
       v-model="correctOpen"
       title="Open correction?"
       says="The released report stays available. The job opens again, and its next report is a new revision that states this reason."

@@ -5,7 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import GrammageForm from '@/measuring/GrammageForm.vue'
 import MeasuredOutline from '@/measuring/MeasuredOutline.vue'
 import MeasuredSlips from '@/measuring/MeasuredSlips.vue'
-import ReasonLeaf from '@/ui/ReasonLeaf.vue'
+import ReasonDialog from '@/ui/ReasonDialog.vue'
 import { useMeasuring } from '@/measuring/measuring'
 import SizesTable from '@/measuring/SizesTable.vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -177,7 +177,7 @@ useKeys(() => [
       />
       <RefusalNote v-if="!specimens[0]!.sizes.length" v-model="refused" />
     </template>
-    <ReasonLeaf
+    <ReasonDialog
       :model-value="waits !== null"
       title="Change dimensions after the test?"
       says="A result was computed with the old value. The report states both values and the reason."

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
 import type { JobView } from '@/api/client'
-import PreparationLeaf from '@/measuring/PreparationLeaf.vue'
+import PreparationDialog from '@/measuring/PreparationDialog.vue'
 
 /** How each test of a job is prepared, and how far its specimens are measured. */
 defineProps<{ job: JobView }>()
@@ -45,7 +45,7 @@ async function change(id: number) {
         <span v-else class="quiet small">no dimensions</span>
       </li>
     </ul>
-    <PreparationLeaf v-if="testId" v-model="open" :test-id="testId" />
+    <PreparationDialog v-if="testId" v-model="open" :test-id="testId" />
   </section>
 </template>
 

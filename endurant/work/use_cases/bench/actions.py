@@ -97,7 +97,7 @@ from endurant.work.use_cases.bench.writing import start_recording, write_act
 from endurant.work.use_cases.bench_record.events import write_event
 from endurant.work.use_cases.people.staff import refuse_unauthorised
 
-MOST_VALUES = 40
+MAX_VALUES = 40
 BARE = "bare"
 TOLD_WITH: Mapping[str, tuple[str, ...]] = {
     "prepare": ("gauge_mm", "speed_mm_min", "force_limit_n"),
@@ -119,9 +119,9 @@ class ActRequest(RequestBody):
     act: str = Field(max_length=40)
     seen: int = Field(ge=0, le=100_000)
     station_id: int | None = None
-    confirmed: list[str] = Field(default_factory=list, max_length=MOST_VALUES)
-    values: dict[str, float | str | None] = Field(default_factory=dict, max_length=MOST_VALUES)
-    read: dict[str, str] = Field(default_factory=dict, max_length=MOST_VALUES)
+    confirmed: list[str] = Field(default_factory=list, max_length=MAX_VALUES)
+    values: dict[str, float | str | None] = Field(default_factory=dict, max_length=MAX_VALUES)
+    read: dict[str, str] = Field(default_factory=dict, max_length=MAX_VALUES)
     deviation: str | None = Field(None, max_length=300)
     request_key: str | None = Field(None, max_length=64)
 

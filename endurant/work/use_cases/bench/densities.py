@@ -27,8 +27,8 @@ from endurant.work.facts.test_status import test_view
 from endurant.work.use_cases.amending.setting_up import change_set_up
 
 DENSITY, METHOD = "melt_density", "melt-density"
-MOST_APART_C = 0.5
-MOST_SHOWN = 500
+MAX_APART_C = 0.5
+MAX_SHOWN = 500
 
 
 class DensityView(View):
@@ -133,7 +133,7 @@ def use_density(actor: Actor, test_id: int, request: FormulationRequest) -> Test
                 revision=request.revision,
             )
         at_c = test.parameters.get("temperature_c")
-        if at_c is None or above(abs(float(at_c) - row.temperature_c), MOST_APART_C):
+        if at_c is None or above(abs(float(at_c) - row.temperature_c), MAX_APART_C):
             raise Conflict(
                 "melt-density.other-temperature",
                 temperature_c=row.temperature_c,
@@ -198,7 +198,7 @@ def _views(session: Session) -> list[DensityView]:
     rows = session.scalars(
         select(MeltDensity)
         .order_by(MeltDensity.formulation, MeltDensity.revision, MeltDensity.id.desc())
-        .limit(MOST_SHOWN)
+        .limit(MAX_SHOWN)
     )
     return [
         DensityView(

@@ -27,7 +27,7 @@ from endurant.work.use_cases.amending.setting_up import change_set_up
 from endurant.work.use_cases.bench.readiness import AGE_H, readiness_of, unloading
 from endurant.work.use_cases.bench_record.events import write_event
 
-MOST_REASON = 300
+MAX_REASON = 300
 
 
 def given_at_first(state: State, specimen: Specimen) -> dict[str, Any]:
@@ -89,7 +89,7 @@ def write_reason(
     why: str,
 ) -> State:
     """Write a reason down beside the acts; the state after it. Raises Invalid without words."""
-    words = why.strip()[:MOST_REASON]
+    words = why.strip()[:MAX_REASON]
     if not words:
         raise Invalid("bench.reason-empty", field="why")
     facts = {

@@ -13,7 +13,7 @@ import numpy as np
 
 from endurant.core.trace import Samples
 
-MOST_KEPT = 200_000
+MAX_KEPT = 200_000
 """Samples of a run that are kept at hand; older ones are read from the record."""
 
 
@@ -37,7 +37,7 @@ class Feed:
             self.x.append(x[fresh])
             self.y.append(y[fresh])
             self.count += x[fresh].size
-        while self.count > MOST_KEPT and len(self.x) > 1:
+        while self.count > MAX_KEPT and len(self.x) > 1:
             gone = self.x.pop(0).size
             self.y.pop(0)
             self.first += gone

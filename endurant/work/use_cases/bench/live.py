@@ -207,7 +207,7 @@ def _carry(run_id: int, lease: str) -> None:
         close_feed(run_id)
 
 
-MOST_REASON = 200
+MAX_REASON = 200
 """Letters that are kept of why a run ended."""
 
 
@@ -457,7 +457,7 @@ def close_run(session: Session, run: Run, reason: str, joined: Joined | None = N
     run.state = device_event(session, run, kind, {"reason": reason, "samples": run.samples})
     if run.state == "abandoned":
         run.busy_specimen_id = None
-    run.ended_at, run.end_reason = clock.now(), reason[:MOST_REASON]
+    run.ended_at, run.end_reason = clock.now(), reason[:MAX_REASON]
     _mark_by_reason(run, reason)
     run.busy_station_id = None
     run.line, run.line_says = "up", ""

@@ -92,7 +92,7 @@ from endurant.work.use_cases.preparation.measuring import GaugeView, gauge_view
 SHOWN_EVENTS = 40
 OF_ROUND = ("round", "side", "state", "refurbishing")
 """What a round presets of the answers."""
-MOST_OTHERS = 8
+MAX_OTHERS = 8
 
 
 def bench_view(
@@ -471,7 +471,7 @@ def _kept_before(run: Run) -> list[Run]:
 
 def _others_n(run: Run) -> list[float]:
     """The highest force of each of the last few that count."""
-    return [most_force_n(other) for other in _kept_before(run)[-MOST_OTHERS:]]
+    return [most_force_n(other) for other in _kept_before(run)[-MAX_OTHERS:]]
 
 
 def _gauges(session: Session, state: State) -> list[GaugeView]:

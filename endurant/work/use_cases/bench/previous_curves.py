@@ -9,7 +9,7 @@ from endurant.work.base.view import View
 from endurant.work.facts.status import last_run, specimen_or_refuse, standing_void
 from endurant.work.use_cases.bench.live import drawn_columns, stored_table
 
-MOST_GHOSTS = 3
+MAX_GHOSTS = 3
 POINTS = 400
 
 
@@ -31,7 +31,7 @@ def ghosts_of(specimen_id: int) -> list[GhostView]:
             if other.direction == specimen.direction and (run := _kept_run(other)) is not None
             if other.id != specimen.id
         ]
-        latest = sorted(kept, key=lambda run: run.id)[-MOST_GHOSTS:]
+        latest = sorted(kept, key=lambda run: run.id)[-MAX_GHOSTS:]
         ghosts = []
         for run in latest:
             x, y = thin(*drawn_columns(run, stored_table(session, run)), POINTS)

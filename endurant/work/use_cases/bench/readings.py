@@ -28,7 +28,7 @@ from endurant.work.use_cases.bench.runs import brought_in_with, end_stay, refuse
 from endurant.work.use_cases.bench.uploads import Brought, Source, read_upload, use_upload
 from endurant.work.use_cases.people.staff import refuse_unauthorised
 
-MOST_LABEL = 16
+MAX_LABEL = 16
 
 
 class ReadingsRequest(RequestBody):
@@ -245,12 +245,12 @@ def _named_by_document(session: Session, test: Test, entry: dict[str, Any]) -> S
         raise Invalid(
             "import.label-by-capitals", label=label, known=twin.label, field="label", specimen=label
         )
-    if len(label) > MOST_LABEL:
+    if len(label) > MAX_LABEL:
         raise Invalid(
             "import.label-too-long",
             label=label,
             count=len(label),
-            max=MOST_LABEL,
+            max=MAX_LABEL,
             field="label",
             specimen=label,
         )

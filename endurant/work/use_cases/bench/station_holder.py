@@ -24,7 +24,7 @@ from endurant.work.use_cases.bench.stations import station_or_refuse
 
 HELD_FOR = timedelta(minutes=20)
 """A station that nobody touched for so long is free again."""
-MOST_EVENTS = 60
+MAX_EVENTS = 60
 
 
 def station_for(
@@ -87,7 +87,7 @@ def _latest_told(session: Session, station: Station) -> BenchEvent | None:
             BenchEvent.at > clock.now() - HELD_FOR,
         )
         .order_by(BenchEvent.id.desc())
-        .limit(MOST_EVENTS)
+        .limit(MAX_EVENTS)
     )
     for row in rows:
         test = session.get_one(Specimen, row.specimen_id).test

@@ -30,10 +30,10 @@ from endurant.work.base.transactions import transaction
 from endurant.work.facts.called_specimens import called_specimens
 from endurant.work.facts.status import last_run, test_or_refuse
 
-MOST_FILES = 300
+MAX_FILES = 300
 KEPT_FOR = timedelta(days=1)
 """An upload that nobody imports is forgotten after so long, with its files."""
-MOST_NAME = 200
+MAX_NAME = 200
 
 
 @dataclass(frozen=True)
@@ -89,8 +89,8 @@ def keep_upload(
     Raises Invalid that names the file, NotFound.
     """
     actor.must("test")
-    if len(files) > MOST_FILES:
-        raise Invalid("upload.too-many-files", count=len(files), max=MOST_FILES, field="files")
+    if len(files) > MAX_FILES:
+        raise Invalid("upload.too-many-files", count=len(files), max=MAX_FILES, field="files")
     with transaction() as session:
         test = test_or_refuse(session, test_id)
         method = test.method
@@ -103,7 +103,7 @@ def keep_upload(
     with transaction() as session:
         _forget(session, actor)
         kept = [
-            {"name": name[:MOST_NAME], "sha256": _keep_file(session, data)} for name, data in files
+            {"name": name[:MAX_NAME], "sha256": _keep_file(session, data)} for name, data in files
         ]
         upload = Upload(
             test_id=test_id,
@@ -157,7 +157,7 @@ def use_upload(session: Session, actor: Actor, test_id: int, upload_id: int) -> 
 
 def keep_source(session: Session, name: str, data: bytes, said: Sequence[str]) -> Source:
     """Keep one file that readings came from."""
-    return Source(name[:MOST_NAME], _keep_file(session, data), tuple(said))
+    return Source(name[:MAX_NAME], _keep_file(session, data), tuple(said))
 
 
 def _upload_or_refuse(
@@ -209,7 +209,7 @@ def _read(
     entries: list[tuple[dict[str, Any], Source]] = []
     for name, data in files:
         taken = import_csv([(name, data)], method, dict(mapped) or None, specimens_by)
-        source = Source(name[:MOST_NAME], hashlib.sha256(data).hexdigest(), tuple(taken.said))
+        source = Source(name[:MAX_NAME], hashlib.sha256(data).hexdigest(), tuple(taken.said))
         entries += [(entry, source) for entry in taken.document["specimens"]]
     by_document = find_method(method).planned == "by-document"
     return _Read(entries, {}, names_specimens=by_document)
@@ -226,7 +226,7 @@ def _read_document(name: str, data: bytes) -> _Read:
     for number, entry in enumerate(specimens, start=1):
         if not isinstance(entry, dict) or not isinstance(entry.get("label"), str):
             raise Invalid("import.specimen-without-label", name=name, number=number, field="label")
-    source = Source(name[:MOST_NAME], hashlib.sha256(data).hexdigest())
+    source = Source(name[:MAX_NAME], hashlib.sha256(data).hexdigest())
     beside = {key: value for key, value in document.items() if key != "specimens"}
     return _Read([(entry, source) for entry in specimens], beside, names_specimens=True)
 

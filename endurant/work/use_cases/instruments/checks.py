@@ -22,7 +22,7 @@ from endurant.work.use_cases.instruments.barrel import bad_barrel_since
 from endurant.work.use_cases.instruments.equipment import Owned, note, owned_or_refuse
 
 CHARTED = 60
-MOST_TOUCHED = 200
+MAX_TOUCHED = 200
 JUDGED_WITH = 8
 
 
@@ -166,7 +166,7 @@ def touched(serial: str) -> list[TouchedView]:
             .join(Job, Test.job_id == Job.id)
             .where(Run.state == "settled", _with_instrument(owned, since))
             .order_by(Run.id.desc())
-            .limit(MOST_TOUCHED)
+            .limit(MAX_TOUCHED)
         )
         return [
             TouchedView(

@@ -23,7 +23,7 @@ SESSION_LASTS = timedelta(hours=12)
 GUESSES = 8
 GUESSES_AT_ADDRESS = 40
 GUESSES_WITHIN = timedelta(minutes=10)
-LEAST_PASSWORD = 10
+MIN_PASSWORD = 10
 
 
 _hasher = PasswordHasher()
@@ -36,8 +36,8 @@ _NOBODY = _hasher.hash(secrets.token_hex())
 
 def hash_password(password: str) -> str:
     """An argon2 hash; raises Invalid when the password is too short to keep."""
-    if len(password) < LEAST_PASSWORD:
-        raise Invalid("password.too-short", min=LEAST_PASSWORD, field="password")
+    if len(password) < MIN_PASSWORD:
+        raise Invalid("password.too-short", min=MIN_PASSWORD, field="password")
     return _hasher.hash(password)
 
 

@@ -11,8 +11,8 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 
 from endurant.core.refusals import Invalid
 
-MOST_BYTES = 20_000_000
-MOST_PIXELS = 40_000_000
+MAX_BYTES = 20_000_000
+MAX_PIXELS = 40_000_000
 LONGEST_SIDE, SMALL_SIDE = 2400, 320
 QUALITY = 86
 FORMATS = ("JPEG", "PNG", "WEBP", "GIF", "TIFF", "BMP")
@@ -46,25 +46,25 @@ def encode(name: str, data: bytes) -> Encoded:
     Of a file with several pictures it is the first. A JPEG is unfolded at a fraction of its size
     where that is enough.
     """
-    if len(data) > MOST_BYTES:
+    if len(data) > MAX_BYTES:
         raise Invalid(
             "photo.too-large",
             name=name,
             size_mb=len(data) / 1000000.0,
-            max_mb=MOST_BYTES / 1000000.0,
+            max_mb=MAX_BYTES / 1000000.0,
             field="file",
         )
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=FORMATS)
-            if image.width * image.height > MOST_PIXELS:
+            if image.width * image.height > MAX_PIXELS:
                 raise Invalid(
                     "photo.too-many-pixels",
                     name=name,
                     width=image.width,
                     height=image.height,
-                    max_million=MOST_PIXELS / 1000000.0,
+                    max_million=MAX_PIXELS / 1000000.0,
                     field="file",
                 )
             _refuse_torn(image.format or "", data)

@@ -30,7 +30,7 @@ from endurant.work.facts.status import (
 )
 from endurant.work.use_cases.photographs.encoding import Encoded
 
-MOST_OF_A_SPECIMEN = 40
+MAX_OF_A_SPECIMEN = 40
 
 
 class PhotoView(View):
@@ -123,7 +123,7 @@ def add_photo(
                 PhotoUse.specimen_id == specimen_id, PhotoUse.removed_at.is_(None)
             )
         )
-        if (kept or 0) >= MOST_OF_A_SPECIMEN:
+        if (kept or 0) >= MAX_OF_A_SPECIMEN:
             raise Conflict("photo.too-many", code=specimen.code, count=kept)
         if session.get(Photo, encoded.sha256) is None:
             session.add(

@@ -59,7 +59,7 @@ CHANGED_BY_HAND = (
     ("test_area_cm2", "_cm2", " cm²"),
 )
 """Parameters whose change costs minutes at a station, with their unit and how it is said."""
-MOST_TESTS = 300
+MAX_TESTS = 300
 SECONDS = 2.0
 DONE = ("tested", "void")
 FRAME = "frame"
@@ -149,10 +149,10 @@ def open_tests(session: Session) -> tuple[list[Test], int]:
         .join(JobCard, JobCard.job_id == Job.id)
         .where(JobCard.released.is_(False))
         .order_by(JobCard.due_at, Job.id)
-        .limit(MOST_TESTS)
+        .limit(MAX_TESTS)
     )
     tests = [test for job in jobs for test in job.tests if test.held_at is None]
-    return tests[:MOST_TESTS], max(len(tests) - MOST_TESTS, 0)
+    return tests[:MAX_TESTS], max(len(tests) - MAX_TESTS, 0)
 
 
 def with_new(

@@ -42,9 +42,9 @@ from endurant.work.views.conditioning import conditioning, revision_of
 
 READ_EVERY_S = 20.0
 REACHES_BACK = timedelta(days=14)
-MOST_POINTS = 900
-MOST_HOURS = 31 * 24
-MOST_ROWS_AT_ONCE = 2000
+MAX_POINTS = 900
+MAX_HOURS = 31 * 24
+MAX_ROWS_AT_ONCE = 2000
 
 Celsius = Annotated[float, Field(ge=-120, le=400, allow_inf_nan=False)]
 Tolerance = Annotated[float, Field(gt=0, le=50, allow_inf_nan=False)]
@@ -264,7 +264,7 @@ def _fresh(session: Session, enclosure: Enclosure, rows: Sequence[Reading]) -> l
 
 def store_readings(session: Session, enclosure_id: int, rows: Sequence[Reading]) -> None:
     """Add readings, and count them; one that another process has just added is left."""
-    for start in range(0, len(rows), MOST_ROWS_AT_ONCE):
+    for start in range(0, len(rows), MAX_ROWS_AT_ONCE):
         values = [
             {
                 "enclosure_id": enclosure_id,
@@ -272,7 +272,7 @@ def store_readings(session: Session, enclosure_id: int, rows: Sequence[Reading])
                 "temperature_c": temperature,
                 "humidity_percent": humidity,
             }
-            for at, temperature, humidity in rows[start : start + MOST_ROWS_AT_ONCE]
+            for at, temperature, humidity in rows[start : start + MAX_ROWS_AT_ONCE]
         ]
         session.execute(insert(EnclosureReading).prefix_with("IGNORE").values(values))
     touch_hours(session, enclosure_id, [row[0] for row in rows])
@@ -281,8 +281,8 @@ def store_readings(session: Session, enclosure_id: int, rows: Sequence[Reading])
 
 def refuse_odd_hours(hours: float) -> None:
     """Raises Invalid for a stretch of time that no log has."""
-    if not 0 < hours <= MOST_HOURS:
-        raise Invalid("enclosure.hours", hours=hours, max=MOST_HOURS, field="hours")
+    if not 0 < hours <= MAX_HOURS:
+        raise Invalid("enclosure.hours", hours=hours, max=MAX_HOURS, field="hours")
 
 
 def enclosure_log(enclosure_id: int, hours: float = 48) -> LogView:
@@ -303,7 +303,7 @@ def enclosure_log(enclosure_id: int, hours: float = 48) -> LogView:
         enclosure_id=enclosure_id,
         start=start,
         end=now,
-        points=thinned(rows, MOST_POINTS),
+        points=thinned(rows, MAX_POINTS),
         excursions=[_excursion(excursion) for excursion in excursions(stretches, atmosphere)],
         gaps=[
             LogStretchView(

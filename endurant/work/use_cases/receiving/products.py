@@ -36,8 +36,8 @@ from endurant.work.facts.test_settings import asked_parameters, partial, set_up_
 from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
 from endurant.work.use_cases.receiving.receiving import SampleForm, TestRequest
 
-MOST_SHOWN = 1000
-MOST_KNOWN = 300
+MAX_SHOWN = 1000
+MAX_KNOWN = 300
 COLUMNS = (
     *("client", "product", "revision", "material", "form", "method", "parameters"),
     *("property", "direction", "criterion", "comparison", "label_school"),
@@ -129,7 +129,7 @@ def known_at_counter() -> KnownAtCounter:
 def _latest_lots(session: Session) -> dict[str, int]:
     newest = func.max(Job.id)
     rows = session.execute(
-        select(Job.lot, newest).group_by(Job.lot).order_by(newest.desc()).limit(MOST_KNOWN)
+        select(Job.lot, newest).group_by(Job.lot).order_by(newest.desc()).limit(MAX_KNOWN)
     )
     return {lot: int(job_id) for lot, job_id in rows}
 
@@ -341,7 +341,7 @@ def _views(session: Session) -> list[ProductView]:
         select(Product)
         .where(Product.id.in_(latest))
         .order_by(Product.client, Product.name)
-        .limit(MOST_SHOWN)
+        .limit(MAX_SHOWN)
     )
     return [_view(row) for row in rows]
 
@@ -362,7 +362,5 @@ def _view(row: Product) -> ProductView:
 
 def _latest_words(session: Session, column: Any) -> list[str]:
     newest = func.max(Job.id)
-    rows = session.scalars(
-        select(column).group_by(column).order_by(newest.desc()).limit(MOST_KNOWN)
-    )
+    rows = session.scalars(select(column).group_by(column).order_by(newest.desc()).limit(MAX_KNOWN))
     return list(rows)

@@ -31,7 +31,7 @@ from endurant.work.views.sheet_drawing import (
 )
 
 ASKED_IN_STEPS_OF_MM = 50
-MOST_SECONDS = 10.0
+MAX_SECONDS = 10.0
 
 
 class TestThought(RequestBody):
@@ -50,7 +50,7 @@ class RequiredSizeRequest(RequestBody):
     width_mm: Annotated[float, Field(gt=0, le=10_000, allow_inf_nan=False)]
     length_mm: Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)] | None = None
     tests: list[TestThought] = Field(min_length=1, max_length=20)
-    seconds: float = Field(1.0, ge=0, le=MOST_SECONDS, allow_inf_nan=False)
+    seconds: float = Field(1.0, ge=0, le=MAX_SECONDS, allow_inf_nan=False)
 
 
 class ThoughtSheet(View):

@@ -54,7 +54,7 @@ from endurant.work.views.sheet_drawing import (
     sheet_view,
 )
 
-MOST_AREAS = 40
+MAX_AREAS = 40
 DEFAULT_SECONDS = 4.0
 
 Millimetres = Annotated[float, Field(allow_inf_nan=False, ge=-100_000, le=200_000)]
@@ -246,8 +246,8 @@ def _layout(job: Job) -> dict[str, Any]:
 def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaRequest], revision: int) -> SheetView:
     """Replace the areas to avoid. Raises Invalid for one that is empty or off the sheet."""
     actor.must("cut")
-    if len(areas) > MOST_AREAS:
-        raise Invalid("sheet.too-many-areas", count=len(areas), max=MOST_AREAS, field="areas")
+    if len(areas) > MAX_AREAS:
+        raise Invalid("sheet.too-many-areas", count=len(areas), max=MAX_AREAS, field="areas")
     with transaction() as session:
         job = _uncut(session, job_id, revision)
         before = job.avoided

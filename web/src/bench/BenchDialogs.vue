@@ -2,7 +2,7 @@
 import type { Schemas } from '@/api/client'
 import { ref, watch } from 'vue'
 import ActButton from '@/ui/ActButton.vue'
-import ReasonLeaf from '@/ui/ReasonLeaf.vue'
+import ReasonDialog from '@/ui/ReasonDialog.vue'
 import WorkingSlip from '@/ui/WorkingSlip.vue'
 
 /** What lies over the bench when it is asked for: a working, a reason to depart, a void taken back. */
@@ -40,14 +40,14 @@ defineExpose({
 
 <template>
   <WorkingSlip v-model="slip" :title="`${label}, calculation`" :lines="working" />
-  <ReasonLeaf
+  <ReasonDialog
     v-model="whyOpen"
     title="Reason for the deviation"
     :says="departure?.says ?? ''"
     act="Continue with the reason"
     @given="departure?.go($event)"
   />
-  <ReasonLeaf
+  <ReasonDialog
     v-model="takeBackOpen"
     :title="`Undo the void of ${label}`"
     says="The specimen counts again. The reason stays in the audit trail."

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { TestView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
-import DensityLeaf from '@/bench/DensityLeaf.vue'
+import DensityPanel from '@/bench/DensityPanel.vue'
 import BarrelCheck from '@/instruments/BarrelCheck.vue'
 
 /** What stands beside a charge of melt: the register of densities, the check of this barrel. */
@@ -9,7 +9,7 @@ defineProps<{ test: TestView; view: BenchView }>()
 </script>
 
 <template>
-  <DensityLeaf :test="test" />
+  <DensityPanel :test="test" />
   <details v-if="view.station">
     <summary class="small">Check the barrel of {{ view.station.name }}</summary>
     <BarrelCheck :serial="view.station.serial" :may-write="true" />
