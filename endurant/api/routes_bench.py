@@ -87,7 +87,7 @@ def scanned_at_bench(actor: SignedIn, specimen_id: int, code: str) -> scanning.S
 
 @router.post("/specimens/{specimen_id}/actions", dependencies=[right("test")])
 def act_at_bench(
-    actor: SignedIn, specimen_id: int, request: actions.ActRequest
+    actor: SignedIn, specimen_id: int, request: actions.ActionRequest
 ) -> page_models.BenchView:
     """Do one thing at the bench; it names the last event that its sender saw."""
     return actions.act(actor, specimen_id, request)

@@ -13,7 +13,7 @@ from endurant.core.bench.picture import (
     holds_of,
     reading_facts,
 )
-from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.bench.procedure import Action, State, Timer
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.burning_table import PLAIN_CODES, RAISED_CODES
 from endurant.core.methods.guide import Ask
@@ -28,7 +28,7 @@ class BurnPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Mounted before the oven; dried and cooled, taken out, fan off, flame, thread, fan on."""
         checks = checks_of(self, method, parameters)
         holds = holds_of(checks)
@@ -38,7 +38,7 @@ class BurnPicture:
             *_refurbished(parameters),
             *by_hand(checks, early=True),
             *by_hand(checks),
-            Act(
+            Action(
                 code="ventilate",
                 title="Fan on while nothing burns",
                 why="Clear the fumes at any time before the flame is lit.",
@@ -47,7 +47,7 @@ class BurnPicture:
                 safety=True,
                 tells="fan-on",
             ),
-            Act(
+            Action(
                 code="taken-out",
                 title="Take {label} out of the desiccator",
                 why=f"It takes up moisture from now on. Light it within {in_numbers(most_s)} s.",
@@ -61,7 +61,7 @@ class BurnPicture:
                     fact="transfer_s",
                 ),
             ),
-            Act(
+            Action(
                 code="fan-off",
                 title="Insert the holder, shut the door, turn the fan off",
                 why="A draught feeds the flame. The fan stays off while the specimen burns.",
@@ -69,7 +69,7 @@ class BurnPicture:
                 tells="fan-off",
                 safety=True,
             ),
-            Act(
+            Action(
                 code="lit",
                 title=f"Confirm: {'; '.join(holds.values()) or 'nothing loose near'}",
                 why="Then apply the flame for 1 s at the lower edge. The timer runs until the "
@@ -82,7 +82,7 @@ class BurnPicture:
                 ends=CLOCK,
                 tells="light",
             ),
-            Act(
+            Action(
                 code="burned",
                 title="Record what burned and the time to the thread",
                 why="The fan stays off until the flame is out. Only a flame that reached the "
@@ -100,7 +100,7 @@ class BurnPicture:
                     *asks_for(method, ("burn_time_s",)),
                 ),
             ),
-            Act(
+            Action(
                 code="fan-on",
                 title="Turn the fan on to clear the fumes",
                 why="The fan is off while a specimen burns and on right after.",
@@ -124,12 +124,12 @@ class BurnPicture:
         return {}
 
 
-def _refurbished(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+def _refurbished(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     """A strip of the refurbished cloth says what was done to the cloth."""
     if parameters.get("state") != "refurbished":
         return ()
     return (
-        Act(
+        Action(
             code="refurbished",
             title="How the cloth of {label} was refurbished",
             why="One dry clean, then one home wash and dry. The same table is read again.",

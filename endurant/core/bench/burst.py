@@ -14,7 +14,7 @@ from endurant.core.bench.picture import (
     reading_facts,
     reads_of,
 )
-from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.procedure import Action, State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import RigGuide
 from endurant.core.methods.method import Method
@@ -26,7 +26,7 @@ class BurstPicture:
 
     device: RecorderKind | None = "burst-rig"
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Clamp, seat and zero, pump until it bursts; unclamp only after the drain is open."""
         checks = checks_of(self, method, parameters)
         holds = holds_of(checks)
@@ -35,7 +35,7 @@ class BurstPicture:
         return (
             *_bare(method),
             *by_hand(checks),
-            Act(
+            Action(
                 code="shut",
                 title="Shut the drain",
                 why="An open drain builds no pressure.",
@@ -43,7 +43,7 @@ class BurstPicture:
                 tells="shut-drain",
                 reads=reads_of(checks, "drain-shut"),
             ),
-            Act(
+            Action(
                 code="clamp",
                 title="Clamp {label}",
                 why="Lay it in without tension. At too little air pressure it slips under the "
@@ -53,7 +53,7 @@ class BurstPicture:
                 reads=reads_of(checks, "clamped"),
                 moves=True,
             ),
-            Act(
+            Action(
                 code="zero",
                 title="Lower the height sensor and zero",
                 why="A height of 100 mm or more means that the sensor is not seated. If the "
@@ -62,7 +62,7 @@ class BurstPicture:
                 tells="zero",
                 reads=reads_of(checks, "seated"),
             ),
-            Act(
+            Action(
                 code="start",
                 title=f"Confirm: {'; '.join(holds.values()) or 'everything is clear'}",
                 why=f"The pump then runs{pumps} until the specimen bursts.",
@@ -73,7 +73,7 @@ class BurstPicture:
                 caution="Pressure behind the diaphragm: face clear, guard closed. Local rules come "
                 "before this page.",
             ),
-            Act(
+            Action(
                 code="drained",
                 title="Open the drain",
                 why="The clamp stays shut until the pressure is gone.",
@@ -82,7 +82,7 @@ class BurstPicture:
                 tells="drain",
                 safety=True,
             ),
-            Act(
+            Action(
                 code="opened",
                 title="Open the clamp, remove {label} and see where it burst",
                 why="A burst at the ring is void, whatever its pressure.",
@@ -110,12 +110,12 @@ class BurstPicture:
         return {"longest_s": longest_s, **given}
 
 
-def _bare(method: Method) -> tuple[Act, ...]:
+def _bare(method: Method) -> tuple[Action, ...]:
     """A run with no specimen, which gives the pressure of the diaphragm over its height."""
     if "diaphragm" not in method.parameters.model_fields:
         return ()
     return (
-        Act(
+        Action(
             code="bare",
             title="Run the bare diaphragm",
             why="With no specimen in the clamp. Its pressure at each height is taken off the "

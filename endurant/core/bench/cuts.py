@@ -15,7 +15,7 @@ from endurant.core.bench.picture import (
     own_parameters,
     reading_facts,
 )
-from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.bench.procedure import Action, State, Timer
 from endurant.core.bench.series import series_of, turns_of
 from endurant.core.bench.status import HEATED_WITHIN_C, STABILISE_MIN
 from endurant.core.departures import Departure
@@ -35,7 +35,7 @@ class CutsPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """From the hot, clean barrel through its clocks to cleaning."""
         series = series_of(method)
         checks = checks_of(self, method, parameters)
@@ -47,7 +47,7 @@ class CutsPicture:
             _heated(parameters),
             _settled(parameters),
             *by_hand(checks),
-            Act(
+            Action(
                 code="charging",
                 title="Charge in small portions and tamp out the air",
                 why=f"Finish charging within {in_numbers(charge_s)} s. Every other time counts "
@@ -73,7 +73,7 @@ class CutsPicture:
                     Timer(TOTAL, "From charging", "at-most", total_s, 0.0, fact="finished_s"),
                 ),
             ),
-            Act(
+            Action(
                 code="charged",
                 title="Insert the piston and record the mass of the charge",
                 why="The temperature drops by a few degrees and comes back.",
@@ -81,7 +81,7 @@ class CutsPicture:
                 asks=asks_for(method, ("charge_g",), gauge="balance"),
                 ends=CHARGING,
             ),
-            Act(
+            Action(
                 code="purged",
                 title="Place the load and purge to the lower mark",
                 why="Only the melt between the two marks is measured. Discard the melt before "
@@ -95,14 +95,14 @@ class CutsPicture:
             ),
             *_trial(parameters),
             *turns_of(series, own_parameters(method, parameters), {}, HOT),
-            Act(
+            Action(
                 code="finished",
                 title="Take the load off",
                 why=f"The test ends within {in_numbers(total_s / 60)} min of charging.",
                 button="Confirm load off",
                 ends=TOTAL,
             ),
-            Act(
+            Action(
                 code="cleaned",
                 title="Clean die, piston and barrel while they are hot",
                 why="Cold melt sticks and changes the next flow rate. Use brass or wood, never "
@@ -132,9 +132,9 @@ class CutsPicture:
         return {name: float(parameters[name]) for name in names if parameters.get(name)}
 
 
-def _heated(parameters: Mapping[str, Any]) -> Act:
+def _heated(parameters: Mapping[str, Any]) -> Action:
     temperature = in_numbers(float(parameters.get("temperature_c") or 0))
-    return Act(
+    return Action(
         code="heated",
         title=f"Set the barrel to {temperature} °C",
         why=f"The barrel stays at temperature for {in_numbers(_stabilise_min(parameters))} min "
@@ -145,7 +145,7 @@ def _heated(parameters: Mapping[str, Any]) -> Act:
     )
 
 
-def _settled(parameters: Mapping[str, Any]) -> Act:
+def _settled(parameters: Mapping[str, Any]) -> Action:
     """Both sensors and the time at temperature are recorded; what is off needs a reason."""
     wanted_c = float(parameters.get("temperature_c") or 0)
     stabilise_min = _stabilise_min(parameters)
@@ -172,7 +172,7 @@ def _settled(parameters: Mapping[str, Any]) -> Act:
             )
         return departed
 
-    return Act(
+    return Action(
         code="settled",
         title="Record the barrel temperature",
         why="The sensors reach the set point long before the steel does.",
@@ -198,13 +198,13 @@ def _first_due(code: str, parameters: Mapping[str, Any]) -> Timer | None:
     return Timer(code, "First cut", "exactly", interval_s, within_s=inf) if interval_s else None
 
 
-def _trial(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+def _trial(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     """A cut that does not count, from which interval and charge are proposed."""
     interval_s = parameters.get("cut_interval_s")
     if not interval_s:
         return ()
     return (
-        Act(
+        Action(
             code="trial",
             title="Take a trial cut",
             why="For an unknown flow rate: cut when the strand is about 20 mm long, then measure "

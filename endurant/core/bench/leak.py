@@ -13,7 +13,7 @@ from endurant.core.bench.picture import (
     holds_of,
     reading_facts,
 )
-from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.bench.procedure import Action, State, Timer
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
@@ -26,7 +26,7 @@ class LeakPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Under the grid, lid on, vacuum for its time, a look, and air before it is opened."""
         checks = checks_of(self, method, parameters)
         vacuum = in_numbers(float(parameters.get("vacuum_kpa") or 0))
@@ -34,7 +34,7 @@ class LeakPicture:
         holds = holds_of(checks)
         return (
             *by_hand(checks),
-            Act(
+            Action(
                 code="vacuum",
                 title=f"Confirm: {'; '.join(holds.values()) or 'lid on'}. Draw {vacuum} kPa",
                 why=f"The vacuum then stands for {in_numbers(dwell_s)} s.",
@@ -45,7 +45,7 @@ class LeakPicture:
                 tells="evacuate",
                 starts=Timer(CLOCK, "Under vacuum", "at-least", dwell_s, within_s=0.5, holds=True),
             ),
-            Act(
+            Action(
                 code="looked",
                 title="Record where bubbles come from",
                 why="A steady stream is a leak. A few bubbles that cling to the outside are not.",
@@ -53,7 +53,7 @@ class LeakPicture:
                 asks=asks_for(method, ("bubbles", "place")),
                 ends=CLOCK,
             ),
-            Act(
+            Action(
                 code="aired",
                 title="Let air in, then open the lid",
                 why="Never the other way round.",

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
-from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.procedure import Action, State
 from endurant.core.complaints import message_of
 from endurant.core.devices import RecorderKind
 from endurant.core.field_names import spoken, title_and_unit
@@ -45,7 +45,7 @@ class Picture(Protocol):
 
     device: RecorderKind | None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """The acts of this method in their order."""
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
@@ -96,7 +96,7 @@ def checks_of(
     return tuple(check for check in resolved if check is not None)
 
 
-def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
+def as_before(acts: Sequence[Action]) -> tuple[Action, ...]:
     """The acts of a specimen that goes as the ones before it, in as few as may be.
 
     Where a device records, all that is confirmed by hand is confirmed together with the holds, as
@@ -118,7 +118,7 @@ def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
     steady = [act for act in hands if act.set_up]
     if len(steady) < FEWEST_TO_FOLD:
         return tuple(acts)
-    together = Act(
+    together = Action(
         code="as-before",
         title="Is the set-up unchanged?",
         why="; ".join(act.title for act in steady) + ".",
@@ -132,13 +132,13 @@ def as_before(acts: Sequence[Act]) -> tuple[Act, ...]:
     )
 
 
-def _only_confirms(act: Act) -> bool:
+def _only_confirms(act: Action) -> bool:
     """An item of the ready check that a person confirms, and that does nothing else."""
     does_more = act.tells or act.asks or act.turns or act.starts or act.ends or act.records
     return bool(act.confirms) and not act.hold and not act.optional and not does_more
 
 
-def by_hand(checks: Sequence[ReadyCheck], *, early: bool = False) -> list[Act]:
+def by_hand(checks: Sequence[ReadyCheck], *, early: bool = False) -> list[Action]:
     """An act for each item that a person confirms or answers before the run, in their order."""
     return [act_of(check) for check in checks if is_by_hand(check) and check.early == early]
 
@@ -148,10 +148,10 @@ def is_by_hand(check: ReadyCheck) -> bool:
     return not check.reads and not check.hold
 
 
-def act_of(check: ReadyCheck) -> Act:
+def act_of(check: ReadyCheck) -> Action:
     """The act in which a person confirms or answers an item."""
     button = {"release": "Release force", "grip": "Confirm grip closed"}.get(check.tells, "Confirm")
-    return Act(
+    return Action(
         code=check.code,
         title=check.title,
         why=f"{check.reason[0].upper()}{check.reason[1:]}.",

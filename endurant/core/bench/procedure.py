@@ -87,7 +87,7 @@ class Clock:
 
 
 @dataclass(frozen=True)
-class Act:
+class Action:
     """One act. `code` is the kind of event it leaves; words may name the specimen as {label}.
 
     `confirms` are the codes of ready checks that whoever acts vouches for, with their titles;
@@ -189,7 +189,7 @@ class State:
     """
 
     label: str
-    acts: tuple[Act, ...]
+    acts: tuple[Action, ...]
     watch: str = ""
     phase: Phase = "before"
     done: tuple[str, ...] = ()
@@ -208,7 +208,7 @@ class State:
         """The clocks that were not kept, in sentences."""
         return tuple(each.says for each in self.departed)
 
-    def act(self, code: str) -> Act:
+    def act(self, code: str) -> Action:
         """An act of this test by its code; raises OutOfOrder for one that it does not have."""
         for act in self.acts:
             if act.code == code:
@@ -216,11 +216,11 @@ class State:
         known = ", ".join(act.code for act in self.acts)
         raise OutOfOrder("bench.action-unknown", code=code, known=known)
 
-    def in_phase(self) -> tuple[Act, ...]:
+    def in_phase(self) -> tuple[Action, ...]:
         """The acts that belong to where the test is now."""
         return tuple(act for act in self.acts if act.phase == self.phase and self.asks_for(act))
 
-    def asks_for(self, act: Act) -> bool:
+    def asks_for(self, act: Action) -> bool:
         """True for an act that the facts so far ask for."""
         return act.when is None or act.when(self.facts)
 
@@ -293,12 +293,12 @@ def _beside_the_acts(state: State, event: Event) -> State:
     return replace(state, reasons={**state.reasons, **codes})
 
 
-def collected(state: State, act: Act) -> list[Any]:
+def collected(state: State, act: Action) -> list[Any]:
     """What a series has given so far."""
     return list(state.facts.get(act.collects, ()))
 
 
-def departures_of(act: Act, facts: Mapping[str, Any]) -> list[Departure]:
+def departures_of(act: Action, facts: Mapping[str, Any]) -> list[Departure]:
     """Return the rules that the answers of an action do not keep."""
     return [] if act.departs is None else list(act.departs(facts))
 
@@ -307,7 +307,7 @@ GO = "start-"
 """The event of starting a rig before a turn of a series is this and the code of the series."""
 
 
-def _going(state: State, act: Act, event: Event) -> State:
+def _going(state: State, act: Action, event: Event) -> State:
     """The state once the rig runs towards the next turn."""
     turn = turn_of(state, act)
     if turn is None or turn.goes is None:
@@ -325,7 +325,7 @@ def _others(state: State, code: str) -> tuple[Clock, ...]:
 
 
 def _with_one_more(
-    state: State, act: Act, turns: Callable[[Sequence[Any]], Turn | None], event: Event
+    state: State, act: Action, turns: Callable[[Sequence[Any]], Turn | None], event: Event
 ) -> State:
     """The state after one more turn. What the turn set is kept with the event that did it."""
     items = collected(state, act)
@@ -357,12 +357,12 @@ def _with_one_more(
     )
 
 
-def _due_timer(act: Act, turn: Turn) -> Timer:
+def _due_timer(act: Action, turn: Turn) -> Timer:
     """The clock of the next turn; nothing is said of one that is not kept."""
     return Timer(act.code, turn.title, "exactly", turn.every_s, within_s=inf)
 
 
-def turn_of(state: State, act: Act) -> Turn | None:
+def turn_of(state: State, act: Action) -> Turn | None:
     """What the next turn of a series is; None for other acts, and when there is none."""
     return None if act.turns is None else act.turns(collected(state, act))
 
@@ -397,12 +397,12 @@ def _completed(state: State) -> State:
     return replace(state, phase="complete")
 
 
-def _holds_up(act: Act) -> bool:
+def _holds_up(act: Action) -> bool:
     """What comes after it has to wait until it is done."""
     return not act.reads and not act.optional
 
 
-def _refuse_out_of_order(state: State, act: Act) -> None:
+def _refuse_out_of_order(state: State, act: Action) -> None:
     if state.phase == "complete":
         raise OutOfOrder("bench.test-complete", label=state.label)
     if not state.asks_for(act):
@@ -430,11 +430,11 @@ def _refuse_out_of_order(state: State, act: Act) -> None:
             )
 
 
-def _said(act: Act, state: State) -> str:
+def _said(act: Action, state: State) -> str:
     return act.title.format(label=state.label)
 
 
-def _refuse_unconfirmed(act: Act, event: Event) -> None:
+def _refuse_unconfirmed(act: Action, event: Event) -> None:
     confirmed = event.facts.get("confirmed", [])
     missing = [title for code, title in act.confirms.items() if code not in confirmed]
     if missing:
@@ -506,7 +506,7 @@ def _numbers(ask: Ask, value: object) -> list[float]:
 
 
 def _clocks_after(
-    state: State, act: Act, event: Event
+    state: State, act: Action, event: Event
 ) -> tuple[tuple[Clock, ...], tuple[Departed, ...]]:
     """The clocks that run after an act, and those that were not kept."""
     clocks, departed = list(state.clocks), list(state.departed)
@@ -547,7 +547,7 @@ RAN_THROUGH = "ran_through"
 """What a rig says of itself once it has run to its end, and what an event says of that."""
 
 
-def held_by_clock(state: State, act: Act, at: datetime) -> str:
+def held_by_clock(state: State, act: Action, at: datetime) -> str:
     """Why this act would end a clock too early; empty where it may be done now."""
     ended = (act.ends, act.code) if act.turns is not None else (act.ends,)
     for clock in state.clocks:
@@ -562,7 +562,7 @@ def held_by_clock(state: State, act: Act, at: datetime) -> str:
     return ""
 
 
-def ran_through(state: State, act: Act, status: Status | None) -> bool:
+def ran_through(state: State, act: Action, status: Status | None) -> bool:
     """A rig that was started for this act, has run to its end and says so: it needs no clock."""
     if status is None or not status.holds(RAN_THROUGH):
         return False
@@ -573,7 +573,7 @@ def ran_through(state: State, act: Act, status: Status | None) -> bool:
     return any(timer is not None and timer.code == act.ends for timer in started)
 
 
-def can_be_taken_back(act: Act) -> bool:
+def can_be_taken_back(act: Action) -> bool:
     """A person did it, or the device can be told to undo it."""
     by_device = bool(act.tells) and act.tells not in UNDONE_BY
     return not (by_device or act.records or act.resumes)
@@ -631,18 +631,18 @@ def beside(state: State) -> list[Step]:
     ]
 
 
-def _has_begun(state: State, ending: Act) -> bool:
+def _has_begun(state: State, ending: Action) -> bool:
     """The series that this act ends has an item."""
     return any(act.code == ending.ends_series and collected(state, act) for act in state.in_phase())
 
 
-def _is_past(act: Act, state: State) -> bool:
+def _is_past(act: Action, state: State) -> bool:
     """Something that comes after it was done already."""
     acts = state.in_phase()
     return any(later.code in state.done for later in acts[acts.index(act) + 1 :])
 
 
-def _step(act: Act, state: State, status: Status | None = None) -> Step:
+def _step(act: Action, state: State, status: Status | None = None) -> Step:
     turn = turn_of(state, act)
     if turn is not None and turn.goes is not None and state.going != act.code:
         go = turn.goes
@@ -679,7 +679,7 @@ def _held_until(state: State, ended: Sequence[str]) -> datetime | None:
     return next((clock.held_until() for clock in clocks), None)
 
 
-def _said_caution(caution: str, act: Act) -> str:
+def _said_caution(caution: str, act: Action) -> str:
     """The caution of a turn, with what its button confirms: nothing is ticked unseen."""
     if not act.confirms:
         return caution

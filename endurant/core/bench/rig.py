@@ -14,7 +14,7 @@ from endurant.core.bench.picture import (
     reading_facts,
     reads_of,
 )
-from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.procedure import Action, State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
@@ -25,13 +25,13 @@ class RigPicture:
 
     device: RecorderKind | None = "compression-rig"
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Bars down, zero the force, plate to the pallet, zero displacements, run."""
         checks = checks_of(self, method, parameters)
         holds = holds_of(checks)
         return (
             *by_hand(checks),
-            Act(
+            Action(
                 code="lowered",
                 title="Lower the bars until they touch {label}",
                 why="Their own weight is not part of the load.",
@@ -40,14 +40,14 @@ class RigPicture:
                 moves=True,
                 caution="Never reach under the bars or the pallet.",
             ),
-            Act(
+            Action(
                 code="force-zeroed",
                 title="Zero the force",
                 why="The weight of the bars is taken off.",
                 button="Zero force",
                 tells="zero-force",
             ),
-            Act(
+            Action(
                 code="touched",
                 title="Lower the bars until the plate just touches",
                 why="2 to 5 kgf, no more. A plate that does not touch reads nothing.",
@@ -55,7 +55,7 @@ class RigPicture:
                 tells="touch",
                 reads=reads_of(checks, "touches"),
             ),
-            Act(
+            Action(
                 code="zero",
                 title="Zero all displacements",
                 why="Every sensor counts from here.",
@@ -63,7 +63,7 @@ class RigPicture:
                 tells="zero",
                 reads=reads_of(checks, "zeroed", "limit"),
             ),
-            Act(
+            Action(
                 code="start",
                 title=f"Confirm: {'; '.join(holds.values())}",
                 why=_what_follows(parameters),
@@ -74,7 +74,7 @@ class RigPicture:
                 caution="A loaded pallet breaks with splinters: guard in place, nobody near. Local "
                 "rules come before this page.",
             ),
-            Act(
+            Action(
                 code="raised",
                 title="Raise the bars off {label}",
                 why="A broken pallet springs back when it is unloaded: stay clear.",
@@ -83,7 +83,7 @@ class RigPicture:
                 tells="raise",
                 safety=True,
             ),
-            Act(
+            Action(
                 code="removed",
                 title="Remove {label} from the supports",
                 why="The bars do not come down again until it is out.",

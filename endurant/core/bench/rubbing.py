@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.procedure import Act, Timer
+from endurant.core.bench.procedure import Action, Timer
 from endurant.core.departures import Departure
 from endurant.core.methods.guide import Ask, Go
 from endurant.core.quantities import above
@@ -16,7 +16,7 @@ OFF_BY = 0.5
 """Counts by which a rig may be off the set count."""
 
 
-def rubbing(go: Go) -> list[Act]:
+def rubbing(go: Go) -> list[Action]:
     """Set the count, start, and record the count at which the rig stopped."""
     count = go.counts
 
@@ -29,7 +29,7 @@ def rubbing(go: Go) -> list[Act]:
     acts = []
     if count is not None:
         acts.append(
-            Act(
+            Action(
                 code="count-set",
                 title=f"Set the counter to {in_numbers(count)}",
                 why="The rig then stops by itself.",
@@ -38,7 +38,7 @@ def rubbing(go: Go) -> list[Act]:
             )
         )
     acts.append(
-        Act(
+        Action(
             code="rub-started",
             title=go.title,
             why=go.why,
@@ -53,7 +53,7 @@ def rubbing(go: Go) -> list[Act]:
     if count is not None:
         asks = (Ask("counted", "count shown", whole=True, low=0, preset=count),)
     acts.append(
-        Act(
+        Action(
             code="rub-stopped",
             title="Record the count" if asks else "Stop the rig",
             why="The rig stands still before anything is taken out.",

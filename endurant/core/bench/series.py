@@ -14,7 +14,7 @@ from endurant.core.bench.picture import (
     own_parameters,
     reading_facts,
 )
-from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.procedure import Action, State
 from endurant.core.bench.rubbing import rubbing
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import SeriesGuide
@@ -26,7 +26,7 @@ class SeriesPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """What is confirmed, then turn after turn."""
         checks = checks_of(self, method, parameters)
         cautions = method.guide.cautions
@@ -62,12 +62,12 @@ def series_of(method: Method) -> SeriesGuide:
 
 def turns_of(
     series: SeriesGuide, parameters: Mapping[str, Any], holds: Mapping[str, str], caution: str
-) -> list[Act]:
+) -> list[Action]:
     """The act that is done again and again, and the one that ends it earlier where it may."""
     acts = []
     if series.may_end:
         acts.append(
-            Act(
+            Action(
                 code=f"enough-{series.code}",
                 title=series.may_end,
                 why="The recorded values stay and are computed as they are.",
@@ -78,7 +78,7 @@ def turns_of(
         )
     return [
         *acts,
-        Act(
+        Action(
             code=series.code,
             title=f"Continue with {{label}}: {series.reading}",
             why="",

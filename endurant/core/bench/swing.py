@@ -14,7 +14,7 @@ from endurant.core.bench.picture import (
     holds_of,
     reading_facts,
 )
-from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.bench.procedure import Action, State, Timer
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import Ask, SwingGuide
 from endurant.core.methods.method import Method
@@ -55,7 +55,7 @@ class SwingPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Confirm, take it out of its chamber where it was in one, strike, read."""
         live = method.guide.live
         if not isinstance(live, SwingGuide):
@@ -66,7 +66,7 @@ class SwingPicture:
             *(_temperature(parameters) if live.transfer is not None else ()),
             *by_hand(checks),
             *(_out_of_chamber(parameters, *live.transfer) if live.transfer is not None else ()),
-            Act(
+            Action(
                 code="struck",
                 title=f"Confirm: {'; '.join(holds.values())}",
                 why="Then release the pendulum in one movement, and catch it on its way back.",
@@ -77,7 +77,7 @@ class SwingPicture:
                 "page.",
                 ends=CLOCK,
             ),
-            Act(
+            Action(
                 code="read",
                 title="Read the scale and examine {label}",
                 why="The pointer stays where the swing left it.",
@@ -116,7 +116,7 @@ def is_cold_or_hot(facts: Mapping[str, Any]) -> bool:
     return at_c is not None and abs(float(at_c) - ROOM_C) > WITHIN_C
 
 
-def _temperature(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+def _temperature(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     """The temperature of the bar, and its time in the chamber where that is not the room's."""
     temperatures = parameters.get("temperatures_c") or []
     if not temperatures:
@@ -124,7 +124,7 @@ def _temperature(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
     soak_min = float(parameters.get("soak_min") or 0)
     listed = ", ".join(in_numbers(float(each)).replace("-", "\u2212") for each in temperatures)
     return (
-        Act(
+        Action(
             code="temperature",
             title="Temperature of {label}",
             why=f"Requested: {listed} °C.",
@@ -139,7 +139,7 @@ def _temperature(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
                 ),
             ),
         ),
-        Act(
+        Action(
             code="chambered",
             title="Place {label} in the chamber",
             why=f"It stays there for at least {in_numbers(soak_min)} min, with the tongs beside "
@@ -161,13 +161,13 @@ def _temperature(parameters: Mapping[str, Any]) -> tuple[Act, ...]:
     )
 
 
-def _out_of_chamber(parameters: Mapping[str, Any], most: str, reading: str) -> tuple[Act, ...]:
+def _out_of_chamber(parameters: Mapping[str, Any], most: str, reading: str) -> tuple[Action, ...]:
     """The way from the chamber to the strike; required of every bar that is not at room."""
     if not parameters.get("temperatures_c"):
         return ()
     seconds = float(parameters.get(most) or 5)
     return (
-        Act(
+        Action(
             code="taken-out",
             title="Take {label} out of its chamber",
             why=f"It warms from now on. Strike it within {in_numbers(seconds)} s; later it is "

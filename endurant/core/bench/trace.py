@@ -17,7 +17,7 @@ from endurant.core.bench.picture import (
     reading_facts,
     reads_of,
 )
-from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.procedure import Action, State
 from endurant.core.bench.sequence_suspicions import ExpectedSequence, expected_sequence
 from endurant.core.bench.status import separation_mm
 from endurant.core.bench.suspicions import Expected
@@ -33,7 +33,7 @@ class TracePicture:
 
     device: RecorderKind | None = "frame"
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Set up, grip, zero, run; then the specimen is taken out before anything moves."""
         frame = frame_of(method)
         checks = checks_of(self, method, parameters)
@@ -161,7 +161,7 @@ def frame_of(method: Method) -> FrameGuide:
     return method.guide.live
 
 
-ZERO_FORCE = Act(
+ZERO_FORCE = Action(
     code="zero-force",
     title="Zero the force, the specimen in one grip at most",
     why="Force that closing the second grip adds must stay visible. It is released by moving, "
@@ -173,10 +173,10 @@ ZERO_FORCE = Act(
 )
 
 
-def _prepare(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Act:
+def _prepare(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Action:
     """Jaws or platens come to their start; nothing may be held while they move."""
     is_gripped = frame.holder == "grips"
-    return Act(
+    return Action(
         code="prepare",
         title="Set up the frame" if is_gripped else "Bring the crosshead to its start",
         why="The jaws move to their distance and the speed is set. Keep fingers clear."
@@ -189,7 +189,7 @@ def _prepare(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Act:
     )
 
 
-def _in_order(checks: Sequence[ReadyCheck]) -> list[Act]:
+def _in_order(checks: Sequence[ReadyCheck]) -> list[Action]:
     """What a person does in the order of the guide; released force is proved by the cell."""
     return [
         replace(act_of(check), reads=("force-released",), confirms={})
@@ -200,13 +200,13 @@ def _in_order(checks: Sequence[ReadyCheck]) -> list[Act]:
     ]
 
 
-def _pretension(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+def _pretension(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     """The pretension is applied at the frame, where the method asks for one before the run."""
     if not frame.pilot or parameters.get("is_pilot") or not parameters.get("pretension_n"):
         return ()
     pretension = in_numbers(round(float(parameters["pretension_n"]), 1))
     return (
-        Act(
+        Action(
             code="pretensioned",
             title=f"Apply a pretension of {pretension} N",
             why="Extension counts from here. The force stays on the cell and is not zeroed.",
@@ -217,9 +217,9 @@ def _pretension(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[Act, 
     )
 
 
-def _zero(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Act:
+def _zero(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Action:
     if frame.force_first:
-        return Act(
+        return Action(
             code="zero",
             title="Zero the crosshead" + (" and the extensometer" if frame.extensometer else ""),
             why="Extension and strain count from here. The force stays as it is.",
@@ -228,7 +228,7 @@ def _zero(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Act:
             reads=reads_of(checks, "travel-zeroed"),
         )
     platens = frame.holder == "platens"
-    return Act(
+    return Action(
         code="zero",
         title="Zero force and extension" + (", the platens clear" if platens else ""),
         why="A force that is on already would be lost from every value."
@@ -242,11 +242,11 @@ def _zero(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Act:
 
 def _start(
     method: Method, frame: FrameGuide, checks: Sequence[ReadyCheck], parameters: Mapping[str, Any]
-) -> Act:
+) -> Action:
     holds = holds_of(checks)
     is_pilot = frame.pilot and bool(parameters.get("is_pilot"))
     limits = _limits(method, parameters)
-    return Act(
+    return Action(
         code="start",
         title=f"Confirm: {'; '.join(holds.values()) or 'everything is clear'}",
         why=f"The crosshead then moves at {in_numbers(speed_of(frame, parameters))} mm/min."
@@ -276,11 +276,11 @@ def _limits(method: Method, parameters: Mapping[str, Any]) -> str:
     return " or ".join(limits)
 
 
-def _removed(frame: FrameGuide) -> Act:
+def _removed(frame: FrameGuide) -> Action:
     """Nothing moves while a specimen or its halves are held."""
     where = {"grips": "both grips", "platens": "between the platens", "clamp": "the clamp"}
     out_of = where[frame.holder].removeprefix("between ")
-    return Act(
+    return Action(
         code="removed",
         title=f"Remove {{label}} from {out_of}",
         why="Nothing moves until it is out: the jaws would drive the halves into one another."
@@ -295,7 +295,7 @@ def _removed(frame: FrameGuide) -> Act:
     )
 
 
-def _looked(method: Method, frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+def _looked(method: Method, frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     asks = [
         replace(ask, required=ask.required or ask.name == _needed_after(parameters))
         for ask in asks_for(method, frame.after, gauge="caliper")
@@ -304,7 +304,7 @@ def _looked(method: Method, frame: FrameGuide, parameters: Mapping[str, Any]) ->
     if not asks:
         return ()
     return (
-        Act(
+        Action(
             code="looked",
             title="Examine {label} and record the readings",
             why="The trace does not show them.",
@@ -332,7 +332,7 @@ BY_HAND = "length_at_break_mm"
 
 def _while_paused(
     method: Method, frame: FrameGuide, parameters: Mapping[str, Any]
-) -> tuple[Act, ...]:
+) -> tuple[Action, ...]:
     """What is done while the frame pauses: the extensometer, the other half, a measurement."""
     if frame.extensometer and parameters.get("extensometer_off_strain"):
         return _OFF
@@ -343,7 +343,7 @@ def _while_paused(
     if len(frame.parts) > 1:
         return _EXCHANGE
     if frame.held:
-        measure = Act(
+        measure = Action(
             code="measured",
             title="Measure while the force is held",
             why=frame.held_why,
@@ -361,7 +361,7 @@ def _while_paused(
 
 PAST_PEAK = "The highest force is past, and the break would throw it. The tether stays on."
 
-_GO_ON = Act(
+_GO_ON = Action(
     code="go-on",
     title="Continue the run",
     why="The frame goes on from its position; it does not return to zero.",
@@ -373,7 +373,7 @@ _GO_ON = Act(
     hold=True,
 )
 _EXCHANGE = (
-    Act(
+    Action(
         code="taken-out",
         title="Remove the unsewn half from both grips",
         why="The sewn half of the same pair is pulled next, from the same zero.",
@@ -382,7 +382,7 @@ _EXCHANGE = (
         confirms={"unsewn-removed": "Unsewn half removed"},
         tells="unload",
     ),
-    Act(
+    Action(
         code="returned",
         title="Return the jaws to their distance",
         why="Both halves start from the same length. Keep fingers clear while the jaws move.",
@@ -390,7 +390,7 @@ _EXCHANGE = (
         phase="paused",
         tells="return",
     ),
-    Act(
+    Action(
         code="sewn-in",
         title="Clamp the sewn half of {label}, the seam midway",
         why="A half of another pair would compare two different fabrics.",
@@ -398,7 +398,7 @@ _EXCHANGE = (
         phase="paused",
         confirms={"partner": "The sewn half carries the same code"},
     ),
-    Act(
+    Action(
         code="zeroed-again",
         title="Zero force and extension",
         why="Both curves count from one zero.",
@@ -414,7 +414,7 @@ _EXCHANGE = (
     ),
 )
 _OFF = (
-    Act(
+    Action(
         code="extensometer-off",
         title="Remove the extensometer",
         why="The frame pauses at the set strain: the break would damage the extensometer.",
@@ -422,7 +422,7 @@ _OFF = (
         phase="paused",
         confirms={"extensometer-off": "Extensometer off the specimen"},
     ),
-    Act(
+    Action(
         code="pin-back",
         title="Put the locking pin back and lay the extensometer down",
         why="The pin protects it until it is fitted again.",

@@ -12,7 +12,7 @@ from endurant.core.bench.picture import (
     checks_of,
     reading_facts,
 )
-from endurant.core.bench.procedure import Act, State, Timer
+from endurant.core.bench.procedure import Action, State, Timer
 from endurant.core.bench.rubbing import rubbing
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import WeighGuide
@@ -28,7 +28,7 @@ class WeighPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Act, ...]:
+    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Weigh, wet or rub for the set time, weigh again at once."""
         live = method.guide.live
         if not isinstance(live, WeighGuide):
@@ -60,8 +60,8 @@ def pour_off_before_s(seconds: float) -> float:
     return POUR_OFF_SHORT_S if seconds <= SHORT_S else POUR_OFF_S
 
 
-def _weighed(method: Method, name: str, when: str) -> Act:
-    return Act(
+def _weighed(method: Method, name: str, when: str) -> Action:
+    return Action(
         code=f"weighed-{when}",
         title=f"Weigh {{label}} {when} the test",
         why="Weigh at once: the mass changes in air." if when == "after" else "Balance tared.",
@@ -70,9 +70,9 @@ def _weighed(method: Method, name: str, when: str) -> Act:
     )
 
 
-def _wetted(seconds: float, pour_off_s: float) -> list[Act]:
+def _wetted(seconds: float, pour_off_s: float) -> list[Action]:
     return [
-        Act(
+        Action(
             code="poured",
             title="Clamp {label} under the ring and pour the water",
             why=f"The clock starts with the first water: {in_numbers(seconds)} s.",
@@ -84,7 +84,7 @@ def _wetted(seconds: float, pour_off_s: float) -> list[Act]:
                 ),
             ),
         ),
-        Act(
+        Action(
             code="poured-off",
             title="Pour off the water",
             why=f"{in_numbers(pour_off_s)} s before the end, so that the blotter is laid on in "
@@ -92,7 +92,7 @@ def _wetted(seconds: float, pour_off_s: float) -> list[Act]:
             button="Confirm poured off",
             ends=POUR_OFF,
         ),
-        Act(
+        Action(
             code="blotted",
             title="Lay {label} on the blotter and roll twice",
             why="At the end of the time: water left on the surface is still absorbed.",

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from endurant.core.bench.picture import by_hand, checks_of
 from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import Act
+from endurant.core.bench.procedure import Action
 from endurant.core.methods import find_method
 from endurant.store.tables import Specimen
 from endurant.work.facts.called_specimens import due_of
 
 
-def early_acts(specimen: Specimen) -> list[Act]:
+def early_acts(specimen: Specimen) -> list[Action]:
     """What has to be done to a specimen before it is hung, in the round that it is called for."""
     test = specimen.test
     method, due = find_method(test.method), due_of(specimen)

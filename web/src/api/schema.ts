@@ -3113,14 +3113,14 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * ActRequest
+         * ActionRequest
          * @description One act; `seen` is the number of the last event that its sender saw, 0 before any.
          *
          *     `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
          *     the serial numbers of what they were read off, by value;
          *     `deviation` names why a rule of the preparation was not kept.
          */
-        ActRequest: {
+        ActionRequest: {
             /** Act */
             act: string;
             /** Confirmed */
@@ -14066,7 +14066,7 @@ export interface operations {
                  *       "station_id": 1
                  *     }
                  */
-                "application/json": components["schemas"]["ActRequest"];
+                "application/json": components["schemas"]["ActionRequest"];
             };
         };
         responses: {

@@ -25,7 +25,7 @@ from endurant.core.bench.procedure import (
     RAN_THROUGH,
     REASON,
     UNDONE_BY,
-    Act,
+    Action,
     State,
     apply,
     can_be_taken_back,
@@ -108,7 +108,7 @@ TOLD_WITH: Mapping[str, tuple[str, ...]] = {
 """What a recorder is told of its set-up with each act."""
 
 
-class ActRequest(RequestBody):
+class ActionRequest(RequestBody):
     """One act; `seen` is the number of the last event that its sender saw, 0 before any.
 
     `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
@@ -150,7 +150,7 @@ def _look(session: Session, specimen: Specimen, station_id: int | None) -> Bench
     return view if question is None else view.model_copy(update={"shows": shown_by(question)})
 
 
-def act(actor: Actor, specimen_id: int, request: ActRequest) -> BenchView:
+def act(actor: Actor, specimen_id: int, request: ActionRequest) -> BenchView:
     """Do one thing.
 
     Raises OutOfOrder, Conflict for whoever acts on an older state, Invalid for a value that is
@@ -178,7 +178,7 @@ def _do(
     actor: Actor,
     specimen: Specimen,
     happened: list[Event],
-    request: ActRequest,
+    request: ActionRequest,
 ) -> tuple[int, str] | None:
     """One thing; the run and the lease of a recording that it starts."""
     state = _open_state(specimen, happened, request)
@@ -205,7 +205,7 @@ def _do_step(
     specimen: Specimen,
     state: State,
     happened: list[Event],
-    request: ActRequest,
+    request: ActionRequest,
 ) -> tuple[int, str] | None:
     """One act of the procedure; the run and the lease of a recording that it starts.
 
@@ -237,12 +237,12 @@ def _do_step(
     return None
 
 
-def _wanted(state: State, code: str) -> Act:
+def _wanted(state: State, code: str) -> Action:
     """The act that is asked for; the start of a rig belongs to the series that follows it."""
     return state.act(code.removeprefix(GO) if code.startswith(GO) else code)
 
 
-def _told(state: State, wanted: Act, code: str) -> Act:
+def _told(state: State, wanted: Action, code: str) -> Action:
     """What the device is told: a rig starts before a turn, and stops for it."""
     if code.startswith(GO):
         return replace(wanted, tells="start")
@@ -250,7 +250,7 @@ def _told(state: State, wanted: Act, code: str) -> Act:
     return replace(wanted, tells="stop") if turn is not None and turn.goes else wanted
 
 
-def turn_setup(state: State, wanted: Act) -> dict[str, float | str]:
+def turn_setup(state: State, wanted: Action) -> dict[str, float | str]:
     """The count or the seconds that a rig is set to for the next turn."""
     turn = turn_of(state, wanted)
     if turn is None or turn.goes is None:
@@ -265,8 +265,8 @@ def _made_ready(
     actor: Actor,
     specimen: Specimen,
     state: State,
-    request: ActRequest,
-    wanted: Act,
+    request: ActionRequest,
+    wanted: Action,
     station: Station | None,
 ) -> tuple[State, Readiness | None]:
     """The state with the reasons given; raises what stands in the way of a first act.
@@ -300,7 +300,7 @@ def _made_ready(
 
 
 def _refuse_without_reason(
-    state: State, wanted: Act, event: Event, facts: Mapping[str, Any], request: ActRequest
+    state: State, wanted: Action, event: Event, facts: Mapping[str, Any], request: ActionRequest
 ) -> None:
     """Raises NeedsReason for a clock cut short, answers off a rule, or a second grade."""
     if request.deviation:
@@ -380,7 +380,7 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
         stop(actor, run_id)
 
 
-def _open_state(specimen: Specimen, happened: list[Event], request: ActRequest) -> State:
+def _open_state(specimen: Specimen, happened: list[Event], request: ActionRequest) -> State:
     """The state that an act builds on; raises Conflict where nothing can be done any more."""
     run = last_run(specimen)
     if run is None or run.state == "settled" or standing_void(specimen):
@@ -402,7 +402,7 @@ def _refuse_unseen(happened: list[Event], seen: int) -> None:
     raise Conflict("bench.changed-since", who=who, at=last.at, event=last.kind)
 
 
-def _is_repeated(happened: list[Event], request: ActRequest) -> bool:
+def _is_repeated(happened: list[Event], request: ActionRequest) -> bool:
     """True when this very request has been written down already."""
     return request.request_key is not None and any(
         event.facts.get("request_key") == request.request_key for event in happened
@@ -410,7 +410,7 @@ def _is_repeated(happened: list[Event], request: ActRequest) -> bool:
 
 
 def _event_of(
-    request: ActRequest, actor: Actor, state: State, wanted: Act, specimen: Specimen
+    request: ActionRequest, actor: Actor, state: State, wanted: Action, specimen: Specimen
 ) -> Event:
     facts: dict[str, Any] = {k: v for k, v in request.values.items() if v is not None}
     if request.confirmed:
@@ -432,7 +432,9 @@ def _event_of(
     return Event(state.last + 1, request.act, clock.now(), actor.name, facts)
 
 
-def _tell(station: Station | None, wanted: Act, setup: Mapping[str, float | str]) -> Status | None:
+def _tell(
+    station: Station | None, wanted: Action, setup: Mapping[str, float | str]
+) -> Status | None:
     """Tell the device what the act tells it; what it then reports of itself.
 
     One that records nothing and does not answer holds nobody up: a person does it by hand. Raises

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import Act, State, collected, turn_of
+from endurant.core.bench.procedure import Action, State, collected, turn_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Ask
 from endurant.core.refusals import Unavailable
@@ -65,7 +65,9 @@ def shown_by(question: Question) -> list[ShownView]:
     ]
 
 
-def _due(specimen: Specimen, state: State, act: Act, asks: Sequence[Ask]) -> dict[str, float | str]:
+def _due(
+    specimen: Specimen, state: State, act: Action, asks: Sequence[Ask]
+) -> dict[str, float | str]:
     """The set-up, what the turn sets, and what is preset."""
     test = specimen.test
     method = find_method(test.method)

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event, standing
 from endurant.core.bench.picture import holds_many, holds_numbers, refuse_values
-from endurant.core.bench.procedure import NOTED, REASON, Act, State, answers_of, apply
+from endurant.core.bench.procedure import NOTED, REASON, Action, State, answers_of, apply
 from endurant.core.bench.status import Status
 from endurant.core.departures import Departure
 from endurant.core.measuring import check_readings
@@ -109,7 +109,7 @@ def unload(
     state: State,
     station: Station | None,
     confirmed: list[str],
-) -> list[Act]:
+) -> list[Action]:
     """Confirm the specimen of an earlier run out of a station; what the device is told of it.
 
     Raises Conflict where the station is not known, Invalid where it is not confirmed.

@@ -17,7 +17,7 @@ from endurant.core.bench.procedure import (
     GO,
     NOTED,
     REASON,
-    Act,
+    Action,
     State,
     Step,
     beside,
@@ -526,7 +526,7 @@ def _checks(
     return checks
 
 
-def _answered(act: Act, state: State) -> str:
+def _answered(act: Action, state: State) -> str:
     """The numbers that answer an item."""
     return ", ".join(
         f"{_in_words(state.facts[ask.name])} {ask.unit}".strip()

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import NOTED, REASON, Act, State, Step
+from endurant.core.bench.procedure import NOTED, REASON, Action, State, Step
 from endurant.core.bench.readiness import Missing, missing_for_start
 from endurant.core.bench.status import Status
 from endurant.core.departures import Departure, in_sentences
@@ -196,7 +196,7 @@ def _loaded(session: Session, specimen: Specimen, station: Station | None) -> Sp
     return None if is_out else other
 
 
-def unloading(specimen: Specimen) -> list[Act]:
+def unloading(specimen: Specimen) -> list[Action]:
     """The acts after a run that leave the device empty, the one that does so last."""
     method = find_method(specimen.test.method)
     if not method.runs_live:

@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import picture_of, station_kind_of
-from endurant.core.bench.procedure import Act, State
+from endurant.core.bench.procedure import Action, State
 from endurant.core.devices import device_kind
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid, NeedsReason
@@ -28,7 +28,7 @@ MAX_EVENTS = 60
 
 
 def station_for(
-    session: Session, specimen: Specimen, station_id: int | None, wanted: Act, why: str | None
+    session: Session, specimen: Specimen, station_id: int | None, wanted: Action, why: str | None
 ) -> Station | None:
     """The station that an act is done at; None where no device is needed, or none is named.
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from endurant.core.bench.events import Event
 from endurant.core.bench.picture import SETS_ONLY, checks_of
 from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import Act, Departed, State, apply, unticked
+from endurant.core.bench.procedure import Action, Departed, State, apply, unticked
 from endurant.core.bench.recorded import recorded_entry
 from endurant.core.bench.status import Status
 from endurant.core.document import analyse, read_document
@@ -42,7 +42,7 @@ def write_act(
     specimen: Specimen,
     state: State,
     event: Event,
-    wanted: Act,
+    wanted: Action,
     station: Station | None,
     status: Status | None,
     reasons: Mapping[str, str],
@@ -249,7 +249,7 @@ def _checks_of(state: State, actor: Actor) -> list[dict[str, Any]]:
     ]
 
 
-def _answered(act: Act, state: State) -> str:
+def _answered(act: Action, state: State) -> str:
     answers = [
         f"{ask.title} {state.facts[ask.name]} {ask.unit}".strip()
         for ask in act.asks
