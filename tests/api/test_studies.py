@@ -90,7 +90,7 @@ def test_results_stand_side_by_side_on_one_scale(bench: Bench) -> None:
     strike(bench, flat, 1.9, 2.1)
     empty = bench.get(path)["comparisons"][0]["samples"]
     assert [each["says"] for each in empty] == [
-        "the others are held against it",
+        "baseline",
         "no specimen is tested yet",
     ]
     strike(bench, upright, 2.9, 3.1)

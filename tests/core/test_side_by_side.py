@@ -31,7 +31,7 @@ def test_samples_are_ranked_and_held_against_one() -> None:
     by_name = {each.name: each for each in ranked}
     assert by_name["flat"].difference == pytest.approx(17.02)
     assert by_name["flat"].says == "17.0 MPa higher than upright (95 %: 11.5 to 22.5)"
-    assert by_name["upright"].says == "the others are held against it"
+    assert by_name["upright"].says == "baseline"
     assert by_name["regrind"].says == "no specimen is tested yet"
     against_flat = {each.name: each.says for each in side_by_side(samples, "flat", "MPa")}
     assert against_flat["on edge"].startswith("no difference from flat is shown (95 %: -")

@@ -65,7 +65,7 @@ def _compared(
 ) -> Compared:
     plain = (name, own.n, own.mean, own.sd, own.ci95_half_width, rank)
     if name == against:
-        return Compared(*plain, None, None, "the others are held against it")
+        return Compared(*plain, None, None, "baseline")
     if base is None:
         return Compared(*plain, None, None, f"{against} has no result yet")
     difference = own.mean - base.mean

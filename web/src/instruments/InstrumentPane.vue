@@ -80,7 +80,9 @@ async function remove() {
       <div v-if="!instrument.retired" class="acts">
         <ActButton v-if="mayEquip" @click="calibrating = true">Record calibration</ActButton>
         <ActButton v-if="isOut && mayEquip" @click="asking = 'back'">Return to service</ActButton>
-        <ActButton v-else-if="!isOut && mayTest" @click="asking = 'out'">Take out of service</ActButton>
+        <ActButton v-else-if="!isOut && mayTest" @click="asking = 'out'"
+          >Take out of service</ActButton
+        >
       </div>
     </header>
     <p v-if="instrument.says" class="says" :class="instrument.standing">

@@ -69,7 +69,7 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
             }}</span>
             <div class="quiet small">{{ moment(job.due_at) }}</div>
           </template>
-          <span class="quiet">–</span>
+          <span v-else class="quiet">–</span>
         </td>
         <td class="next">
           <ActButton :to="placeOf(job.next_place, job.id)" @click.stop>{{
