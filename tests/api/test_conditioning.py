@@ -334,7 +334,7 @@ def test_a_set_point_holds_from_its_confirmation_on_and_never_counts_backwards(
     assert not room(bench)["groups"][0]["ready"]
     words = [event["words"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
     (said,) = [each for each in words if "was set to 23" in each]
-    assert "counted by 20" in said
+    assert "specimens placed before keep 20" in said
     assert verify().sentences == []
     half = request | {"humidity_tolerance_percent": None}
     assert bench.refused("PUT", "/enclosures/1/set-point", 422, json=half) == "set-point.incomplete"
