@@ -31,7 +31,7 @@ from endurant.core.methods import MODULES
 from endurant.core.refusals import Refusal
 from endurant.devices.driver import DeviceRefused, LineLost
 from endurant.devices.gauge.driver import TcpGauge
-from endurant.devices.line import Message, Rubbish, decode, encode
+from endurant.devices.line import GarbledMessage, Message, decode, encode
 from endurant.devices.logger.driver import TcpLogger
 from endurant.store import clock
 from endurant.store.engine import DATABASE_VARIABLE
@@ -132,7 +132,7 @@ def device_lines(luck: Random, until: float) -> Findings:
             for piece in join.split(b"\n"):
                 try:
                     decode(piece)
-                except Rubbish:
+                except GarbledMessage:
                     continue
                 except Exception as error:
                     yield f"line {type(error).__name__}", f"{error!r} for {piece!r}"

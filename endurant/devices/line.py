@@ -18,8 +18,8 @@ _IN_A_LINE = re.compile(r"[!-)+-~]{0,3600}")
 """Printable, no space, and no star, which begins the checksum."""
 
 
-class Rubbish(ValueError):
-    """A line that is no line of this protocol, or was damaged on the way."""
+class GarbledMessage(ValueError):
+    """A line that does not follow the protocol, or was damaged in transmission."""
 
 
 @dataclass(frozen=True)
@@ -30,19 +30,19 @@ class Message:
     fields: dict[str, str] = field(default_factory=dict)
 
     def text(self, name: str) -> str:
-        """A field; raises Rubbish when it is missing."""
+        """A field; raises GarbledMessage when it is missing."""
         if name not in self.fields:
-            raise Rubbish(f"{self.word} without {name}")
+            raise GarbledMessage(f"{self.word} lacks {name}")
         return self.fields[name]
 
     def number(self, name: str) -> float:
-        """A field as a finite number; raises Rubbish when it is none."""
+        """A field as a finite number; raises GarbledMessage when it is none."""
         try:
             number = float(self.text(name))
         except ValueError as error:
-            raise Rubbish(f"{self.word} {name} is no number") from error
+            raise GarbledMessage(f"{self.word} {name} is not a number") from error
         if not isfinite(number):
-            raise Rubbish(f"{self.word} {name} is no finite number")
+            raise GarbledMessage(f"{self.word} {name} is not a finite number")
         return number
 
 
@@ -61,18 +61,18 @@ def encode(message: Message) -> bytes:
 
 
 def decode(line: bytes) -> Message:
-    """The message of a line; raises Rubbish."""
+    """The message of a line; raises GarbledMessage."""
     try:
         payload, mark, checksum = line.decode("ascii").strip().rpartition(" *")
     except UnicodeDecodeError as error:
-        raise Rubbish("bytes that are no text") from error
+        raise GarbledMessage("bytes that are not text") from error
     if not mark or f"{crc_hqx(payload.encode('ascii'), 0xFFFF):04X}" != checksum:
-        raise Rubbish("checksum does not fit")
+        raise GarbledMessage("wrong checksum")
     word, *pairs = payload.split(" ")
     fields = {}
     for pair in pairs:
         name, equals, value = pair.partition("=")
         if not equals:
-            raise Rubbish(f"{pair[:20]} is no field")
+            raise GarbledMessage(f"{pair[:20]} is not a field")
         fields[name] = value
     return Message(word, fields)

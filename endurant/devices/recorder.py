@@ -16,7 +16,7 @@ from endurant.devices.driver import (
     LineLost,
     Order,
 )
-from endurant.devices.line import Rubbish
+from endurant.devices.line import GarbledMessage
 from endurant.devices.station import LineStation, plain
 
 BATCH_AT_MOST = 500
@@ -43,7 +43,7 @@ class LineRecorder(LineStation):
         answer = self.ask(self.message("RUN", facts))
         try:
             self._channels = tuple(answer.text("channels").split(","))
-        except Rubbish as rubbish:
+        except GarbledMessage as rubbish:
             raise LineLost("device.unreadable", device=self.name, data=rubbish) from rubbish
         return self._channels
 
@@ -88,19 +88,19 @@ class LineRecorder(LineStation):
 
 
 def rows_of(text: str, channels: tuple[str, ...]) -> NDArray[np.float64]:
-    """Samples `a,b,c;a,b,c` as a table, shape (n, channels); raises Rubbish."""
+    """Samples `a,b,c;a,b,c` as a table, shape (n, channels); raises GarbledMessage."""
     try:
         table = np.array([[float(cell) for cell in row.split(",")] for row in text.split(";")])
     except ValueError as error:
-        raise Rubbish("samples that are no numbers") from error
+        raise GarbledMessage("samples that are not numbers") from error
     if table.ndim != 2 or table.shape[1] != len(channels):
-        raise Rubbish(f"samples that are not {len(channels)} numbers each")
+        raise GarbledMessage(f"samples that are not {len(channels)} numbers each")
     for place, channel in enumerate(channels):
         column = table[:, place]
         missing = np.isnan(column) if channel in MAY_BE_MISSING else np.zeros_like(column, bool)
         if not (np.isfinite(column) | missing).all():
-            raise Rubbish(f"{channel} is no finite number")
+            raise GarbledMessage(f"{channel} is not a finite number")
         most = range_of(channel).most
         if (np.abs(column[~missing]) > most).any():
-            raise Rubbish(f"{channel} is beyond {most:g}, which no bench reads")
+            raise GarbledMessage(f"{channel} is beyond {most:g}, outside any bench reading")
     return table

@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from endurant.core.bench.status import Status
 from endurant.core.devices import StationKind, device_kind
 from endurant.devices.driver import LineLost
-from endurant.devices.line import Message, Rubbish
+from endurant.devices.line import GarbledMessage, Message
 from endurant.devices.tcp import TcpDevice
 
 
@@ -46,7 +46,7 @@ class LineStation(TcpDevice):
         try:
             state = answer.text("state")
             if state not in ("idle", "running", "paused", "fault"):
-                raise Rubbish(f"{state[:20]} is no state")
+                raise GarbledMessage(f"{state[:20]} is not a state")
             known: Literal["idle", "running", "paused", "fault"] = state  # type: ignore[assignment]
             facts = {
                 name: fact(value)
@@ -54,7 +54,7 @@ class LineStation(TcpDevice):
                 if name not in ("serial", "state")
             }
             return Status(answer.text("serial"), known, facts)
-        except Rubbish as rubbish:
+        except GarbledMessage as rubbish:
             raise LineLost("device.unreadable", device=self.name, data=rubbish) from rubbish
 
 

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from time import monotonic
 
 from endurant.devices.driver import DeviceRefused, LineLost, TestUnknown
-from endurant.devices.line import LONGEST_LINE, Message, Rubbish, decode, encode
+from endurant.devices.line import LONGEST_LINE, GarbledMessage, Message, decode, encode
 
 ANSWER_WITHIN_S = 3.0
 SILENCE_AT_MOST_S = 3.0
@@ -48,7 +48,7 @@ class TcpDevice:
                 yield Lines(connection)
         except OSError as error:
             raise LineLost("device.line-lost", device=self.name) from error
-        except Rubbish as rubbish:
+        except GarbledMessage as rubbish:
             raise LineLost("device.unreadable", device=self.name, data=rubbish) from rubbish
 
 
@@ -66,17 +66,17 @@ class Lines:
     def messages(self, within_s: float | None = None) -> Iterator[Message]:
         """Until the other side hangs up, which raises ConnectionError.
 
-        Raises Rubbish for a line that does not end, and for a device that talks longer than
+        Raises GarbledMessage for a line that does not end, and for a device that talks longer than
         `within_s` when that is given.
         """
         talks_until = None if within_s is None else monotonic() + within_s
         while True:
             if talks_until is not None and monotonic() > talks_until:
-                raise Rubbish("talk without end")
+                raise GarbledMessage("endless messages")
             line_until = monotonic() + LINE_WITHIN_S
             while b"\n" not in self._rest:
                 if len(self._rest) > LONGEST_LINE or (self._rest and monotonic() > line_until):
-                    raise Rubbish("a line without end")
+                    raise GarbledMessage("an endless line")
                 received = self._connection.recv(65536)
                 if not received:
                     raise ConnectionError("the device closed the connection")

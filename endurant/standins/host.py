@@ -9,7 +9,7 @@ import asyncio
 import time
 from collections.abc import Mapping
 
-from endurant.devices.line import LONGEST_LINE, Message, Rubbish, decode, encode
+from endurant.devices.line import LONGEST_LINE, GarbledMessage, Message, decode, encode
 from endurant.devices.standin import Device, SimulatedRecorder, no, refusal
 
 BEAT_S = 0.04
@@ -41,7 +41,7 @@ class Host:
             while time.monotonic() >= self.dead_until and (line := await reader.readline()):
                 try:
                     await self._answer(decode(line), writer)
-                except Rubbish as rubbish:
+                except GarbledMessage as rubbish:
                     writer.write(refusal("rubbish", str(rubbish)))
                 await writer.drain()
         except (ConnectionError, ValueError):

@@ -22,7 +22,7 @@ from endurant.devices.driver import (
     TestUnknown,
 )
 from endurant.devices.frame.driver import Frame
-from endurant.devices.line import Rubbish
+from endurant.devices.line import GarbledMessage
 from endurant.devices.link import RunOver, carry
 from endurant.devices.recorder import rows_of
 from tests.conftest import StandIn, free_port
@@ -247,7 +247,7 @@ def test_a_lying_device_ends_its_run_with_a_sentence(
 def test_a_number_that_no_bench_reads_is_rubbish() -> None:
     channels = ("time_s", "extension_mm", "force_n")
     assert rows_of("0,0,1;1,2,3", channels).shape == (2, 3)
-    with pytest.raises(Rubbish, match="force_n is beyond"):
+    with pytest.raises(GarbledMessage, match="force_n is beyond"):
         rows_of("0,0,1e308", channels)
-    with pytest.raises(Rubbish, match="no finite number"):
+    with pytest.raises(GarbledMessage, match="not a finite number"):
         rows_of("0,0,nan", channels)

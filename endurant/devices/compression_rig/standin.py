@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from endurant.core.simulate.pallet import Pallet, PalletOrder
-from endurant.devices.line import Message, Rubbish
+from endurant.devices.line import GarbledMessage, Message
 from endurant.devices.standin import SimulatedRecorder, Specimen
 
 UP_MM = 140.0
@@ -88,5 +88,5 @@ class SimulatedCompressionRig(SimulatedRecorder):
 def _test(message: Message) -> str:
     test = message.text("test_kind")
     if test not in ("stiffness", "strength"):
-        raise Rubbish(f"{test[:20]} is no test of this rig")
+        raise GarbledMessage(f"{test[:20]} is not a test of this rig")
     return test

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from endurant.core.moves import from_word
 from endurant.core.simulate.moved import moved
 from endurant.core.simulate.pulls import Pulled, pull_of
-from endurant.devices.line import Message, Rubbish
+from endurant.devices.line import GarbledMessage, Message
 from endurant.devices.standin import SimulatedRecorder, Specimen, samples_in
 
 FASTEST_MM_MIN = 1000.0
@@ -163,7 +163,7 @@ class SimulatedFrame(SimulatedRecorder):
         try:
             moves = from_word(message.text("moves"))
         except ValueError as error:
-            raise Rubbish(f"moves that cannot be read: {error}") from error
+            raise GarbledMessage(f"unreadable movements: {error}") from error
         path = moved(
             message.text("method"),
             message.text("specimen"),

@@ -8,7 +8,7 @@ from __future__ import annotations
 from math import isfinite
 
 from endurant.devices.driver import LineLost
-from endurant.devices.line import Message, Rubbish
+from endurant.devices.line import GarbledMessage, Message
 from endurant.devices.tcp import TcpDevice
 
 
@@ -25,7 +25,7 @@ class TcpGauge(TcpDevice):
         answer = self.ask(Message("READ", fields))
         try:
             value = answer.number("value")
-        except Rubbish as rubbish:
+        except GarbledMessage as rubbish:
             raise LineLost("device.unreadable", device=self.name, data=rubbish) from rubbish
         if not isfinite(value):
             raise LineLost("device.unreadable", device=self.name, data=answer.text("value"))

@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from math import isfinite
 
 from endurant.devices.driver import LineLost, LoggedReading
-from endurant.devices.line import Message, Rubbish
+from endurant.devices.line import GarbledMessage, Message
 from endurant.devices.tcp import TcpDevice
 
 LOG_WITHIN_S = 60.0
@@ -34,18 +34,18 @@ class TcpLogger(TcpDevice):
                 if message.word == "R":
                     logged_readings.append(self._reading(message))
                 if len(logged_readings) > MAX_READINGS:
-                    raise Rubbish(f"more than {MAX_READINGS} readings at once")
+                    raise GarbledMessage(f"more than {MAX_READINGS} readings at once")
         raise LineLost("device.log-cut-off", device=self.name)
 
     def _reading(self, message: Message) -> LoggedReading:
         temperature = message.number("c")
         humidity = message.number("h") if "h" in message.fields else None
         if not isfinite(temperature) or not (humidity is None or 0 <= humidity <= 100):
-            raise Rubbish("a reading that cannot be")
+            raise GarbledMessage("an impossible reading")
         try:
             at = datetime.fromtimestamp(message.number("t"), UTC)
         except (OverflowError, OSError, ValueError) as error:
-            raise Rubbish("a moment that cannot be") from error
+            raise GarbledMessage("an impossible time") from error
         return LoggedReading(at, temperature, humidity)
 
     def simulate(self, fault: str) -> None:
