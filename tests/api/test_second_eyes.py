@@ -114,8 +114,8 @@ def test_a_reviewer_does_not_release_what_she_changed_after_the_test(bench: Benc
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     said = [words for words in deviations if "peak floor" in words]
     assert len(said) == 1
-    assert "was " in said[0]
-    assert "after testing had begun (Maren Reviewer; why: noise; tested before: W1" in said[0]
+    assert "changed from " in said[0]
+    assert "after testing had started (Maren Reviewer; reason: noise; tested before: W1" in said[0]
     assert not any("peak_floor" in words for words in deviations)
 
 
@@ -132,8 +132,8 @@ def test_client_and_lot_changed_after_the_test_are_said_with_what_they_were(benc
         for words in bench.get(f"/jobs/{job['id']}/draft")["deviations"]
         if words.startswith("Lot: ")
     ]
-    assert f"was {now['lot']}, is B-9 since" in said
-    assert "(Maren Reviewer; why: a slip)" in said
+    assert f"changed from {now['lot']} to B-9 on" in said
+    assert "(Maren Reviewer; reason: a slip)" in said
 
 
 def test_what_was_changed_before_the_first_run_is_no_deviation(bench: Bench) -> None:
@@ -142,7 +142,7 @@ def test_what_was_changed_before_the_first_run_is_no_deviation(bench: Bench) -> 
     request = {"parameters": {"peak_floor": 0.3}, "revision": test["revision"], "reason": "noise"}
     bench.put(f"/tests/{test['id']}", request)
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
-    assert not any("after testing had begun" in words for words in deviations)
+    assert not any("after testing had started" in words for words in deviations)
 
 
 def test_a_corrected_report_says_what_changed_and_both_verdicts(bench: Bench) -> None:
@@ -208,8 +208,8 @@ def test_a_photograph_of_a_tested_specimen_goes_only_with_a_reason(bench: Bench)
     assert bench.call("DELETE", f"/photos/{kept['id']}?reason=blurred").status_code == 200
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     (words,) = [each for each in deviations if each.startswith("Photograph of W1")]
-    assert "was the torn leg, not in it, is taken away" in words
-    assert "why: blurred" in words
+    assert "changed from the torn leg, not in the report to removed" in words
+    assert "reason: blurred" in words
 
 
 def test_a_grammage_changed_after_the_test_needs_a_reason_and_is_said(bench: Bench) -> None:
@@ -223,4 +223,4 @@ def test_a_grammage_changed_after_the_test_needs_a_reason_and_is_said(bench: Ben
     (said,) = [
         words for words in bench.get(f"/jobs/{job_id}/draft")["deviations"] if "grammage" in words
     ]
-    assert "why: the balance was not levelled" in said
+    assert "reason: the balance was not levelled" in said

@@ -184,7 +184,7 @@ def remove_photo(actor: Actor, photo_id: int, reason: str = "") -> list[PhotoVie
         refuse_released(session, specimen.test.job_id)
         _refuse_unsaid(specimen, reason)
         use.removed_at = clock.now()
-        words, said = f"a photograph of {specimen.label}", (_in_words(use), "taken away")
+        words, said = f"a photograph of {specimen.label}", (_in_words(use), "removed")
         _note(session, actor, use, specimen, "remove-photo", words, said, reason)
         session.flush()
         return _views(session, use.specimen_id)
@@ -225,7 +225,7 @@ def _refuse_unsaid(specimen: Specimen, reason: str) -> None:
 
 
 def _in_words(use: PhotoUse) -> str:
-    return f"{use.shows or 'a photograph'}, {'in the report' if use.in_report else 'not in it'}"
+    return f"{use.shows or 'a photograph'}, {'in the report' if use.in_report else 'not in the report'}"
 
 
 def _note(

@@ -94,11 +94,11 @@ def changes_since(session: Session, job: Job, report: Report) -> list[ChangeLine
 
 def in_a_sentence(line: ChangeLine) -> str:
     """A change as the deviations say it."""
-    why = f"; why: {line.why}" if line.why else ""
+    why = f"; reason: {line.why}" if line.why else ""
     before = f"; tested before: {line.tested_before}" if line.tested_before else ""
     return (
-        f"{line.field}: was {line.before}, is {line.after} since {line.at:%d %b %Y}, after testing "
-        f"had begun ({line.who}{why}{before})"
+        f"{line.field}: changed from {line.before} to {line.after} on {line.at:%d %b %Y}, after "
+        f"testing had started ({line.who}{why}{before})"
     )
 
 
@@ -209,7 +209,7 @@ def _happened(
         if entry.action == "void":
             return label, counted, is_void
         return label, "void", counted
-    before = {"drop-test": "asked for", "add-test": "not asked for", "retest": "tested once"}
+    before = {"drop-test": "requested", "add-test": "not requested", "retest": "tested once"}
     field = {"bring-in": "Readings"}.get(entry.action, "Photograph")
     if entry.action in before:
         field = "Tests"

@@ -287,7 +287,7 @@ def _obstacles(job: Job, content: ReportContent) -> list[str]:
         return [f"the job is cancelled: {job.cancelled_reason}"]
     obstacles = [*unconfirmed(job), *_unfinished(job)]
     obstacles += [
-        f"{find_method(test.method).title} is held: {test.held_reason}"
+        f"{find_method(test.method).title} is on hold: {test.held_reason}"
         for test in job.tests
         if test.held_at is not None
     ]
@@ -296,7 +296,7 @@ def _obstacles(job: Job, content: ReportContent) -> list[str]:
         if reported.view.trouble:
             obstacles.append(f"{reported.view.title}: {reported.view.trouble}")
         if "first-incomplete" in codes:
-            obstacles.append(f"{reported.view.title}: its first five are not complete")
+            obstacles.append(f"{reported.view.title}: the first five specimens are not complete")
         if reported.view.to_go and not reported.view.rows:
             obstacles.append(f"{reported.view.title}: no readings yet")
         for row in reported.view.rows:
