@@ -55,7 +55,7 @@ def test_a_release_that_does_not_meet_asks_for_somebody_to_be_told(bench: Bench)
     assert bench.get(path)["tell"].startswith("J-0401 was released as not meeting: tell Quay")
     told = bench.post(path, {"kind": "told", "place": "Quay Awnings", "words": "by telephone"})
     assert told["tell"] == ""
-    assert told["lines"][0]["says"] == "told Quay Awnings: by telephone"
+    assert told["lines"][0]["says"] == "notified Quay Awnings: by telephone"
 
 
 def test_a_retest_is_allowed_by_whom_the_house_says_and_both_are_reported(bench: Bench) -> None:

@@ -92,7 +92,7 @@ def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: s
 @pytest.mark.parametrize(
     ("change", "says"),
     [
-        ("DELETE FROM photo", "is gone: a specimen names it"),
+        ("DELETE FROM photo", "is missing: a specimen names it"),
         ("UPDATE photo SET small = jpeg", "its small picture is not the one"),
         ("UPDATE photo SET width = 7", "is said to be 7 x 480"),
         ("UPDATE photo SET height = height + 1", "is said to be 640 x 481"),

@@ -79,21 +79,21 @@ CHANGES: dict[str, tuple[str, str]] = {
     ),
     "how many samples": ("UPDATE run SET samples = 3 WHERE id = 1", "the samples of run 1"),
     "samples taken away": ("DELETE FROM recording WHERE run_id = 1", "the data of run 1 is gone"),
-    "a run taken away": ("DELETE FROM run WHERE id = 3", "run 3 is gone"),
+    "a run taken away": ("DELETE FROM run WHERE id = 3", "run 3 is missing"),
     "a run added": (
         "INSERT INTO run (specimen_id, state, line, line_says, settings, checks, source_said,"
         " started_at, stop_wanted, by_id, samples) VALUES"
         " (12, 'settled', 'up', '', '{}', '[]', '[]', NOW(), 0, 1, 0)",
-        "was added by hand",
+        "was added outside the application",
     ),
     "the code of a void": ("UPDATE void SET code = 'tear-off-line'", "void 1 was changed"),
-    "a void deleted": ("DELETE FROM void", "void 1 is gone"),
+    "a void deleted": ("DELETE FROM void", "void 1 is missing"),
     "a void taken back": ("UPDATE void SET open_for = NULL", "void 1 was changed"),
     "a stay moved back": (
         "UPDATE stay SET hung_at = hung_at - INTERVAL 2 DAY WHERE id = 1",
         "stay 1 was changed",
     ),
-    "a stay deleted": ("DELETE FROM stay WHERE id = 2", "stay 2 is gone"),
+    "a stay deleted": ("DELETE FROM stay WHERE id = 2", "stay 2 is missing"),
     "a log flattened": (
         "UPDATE enclosure_reading SET temperature_c = 20, humidity_percent = 65",
         "the log of enclosure 1 from",
@@ -131,7 +131,7 @@ CHANGES: dict[str, tuple[str, str]] = {
         "lists and clocks cannot be checked to the end",
     ),
     "a report's PDF": ("UPDATE report SET pdf = 'x'", "the pdf of report 1 was changed"),
-    "a report deleted": ("DELETE FROM report", "report 1 is gone"),
+    "a report deleted": ("DELETE FROM report", "report 1 is missing"),
     "an entry's words": (
         "UPDATE audit_entry SET words = 'nothing happened' WHERE id = 7",
         "audit entry 7 was changed",
@@ -228,7 +228,7 @@ def test_a_tail_that_was_cut_shows_against_a_head_kept_outside(
         text("UPDATE audit_head SET last_id = :id, last_hash = :hash"), dict(last._mapping)
     )
     by_hand.commit()
-    assert any("its end was cut off" in sentence for sentence in verify(since=head).sentences)
+    assert any("its end is missing" in sentence for sentence in verify(since=head).sentences)
 
 
 OTHER: dict[type, str] = {

@@ -224,11 +224,11 @@ class Liar(Flaky):
     ("wrong", "stored", "says"),
     [
         ("swaps", 100, "sends time_s, force_n, extension_mm now, and sent time_s, extension_mm"),
-        ("breaks", 100, "could not be followed (ZeroDivisionError)"),
+        ("breaks", 100, "could not be read (ZeroDivisionError)"),
         ("drops", 150, "broke"),
         ("overcounts", 150, "broke; the device counted 200 samples, 150 came"),
         ("floods", None, "sent more than 300 samples"),
-        ("ignores", None, "the device did not stop: stop it there, by hand"),
+        ("ignores", None, "the device did not stop: stop it at the device"),
     ],
 )
 def test_a_lying_device_ends_its_run_with_a_sentence(

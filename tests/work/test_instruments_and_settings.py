@@ -128,7 +128,7 @@ def test_a_set_point_that_waits_is_said_with_its_reason() -> None:
     waits = {"point": {"temperature_c": 24.0}, "by": "Ines", "reason": "the new standard"}
     words = asked_in_words(room(asked_setting=waits))
     assert words.startswith("24")
-    assert words.endswith("asked for by Ines: the new standard")
+    assert words.endswith("requested by Ines: the new standard")
 
 
 def test_set_up_may_be_open_at_the_counter_and_nothing_else() -> None:
