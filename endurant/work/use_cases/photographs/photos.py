@@ -225,7 +225,8 @@ def _refuse_unsaid(specimen: Specimen, reason: str) -> None:
 
 
 def _in_words(use: PhotoUse) -> str:
-    return f"{use.shows or 'a photograph'}, {'in the report' if use.in_report else 'not in the report'}"
+    where = "in the report" if use.in_report else "not in the report"
+    return f"{use.shows or 'a photograph'}, {where}"
 
 
 def _note(
