@@ -71,7 +71,7 @@ def test_a_test_is_added_held_resumed_and_dropped(bench: Bench) -> None:
     strip = held["tests"][1]
     assert strip["held"] == "no cloth left"
     draft = bench.get(f"{path}/draft")
-    assert any("is held: no cloth left" in line for line in draft["obstacles"])
+    assert any("is on hold: no cloth left" in line for line in draft["obstacles"])
     assert bench.refused("POST", f"/tests/{strip['id']}/hold", 409, json=why(strip))
     strip = bench.post(f"/tests/{strip['id']}/resume", why(strip))["tests"][1]
     dropped = bench.post(f"/tests/{tear['id']}/drop", why(tear, "another sample came"))

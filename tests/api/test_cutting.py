@@ -93,7 +93,7 @@ def test_a_change_is_taken_back_by_laying_everything_as_it_was(bench: Bench) -> 
 def test_a_short_sample_names_the_tests_that_fit(bench: Bench) -> None:
     sheet = placed(bench, length_mm=260)
     assert "mm too short" in sheet["shortage"]
-    assert "What fits:" in sheet["shortage"]
+    assert "These fit:" in sheet["shortage"]
     assert "Rubber in tension" in sheet["shortage"]
     assert "Trouser tear" not in sheet["shortage"]
 

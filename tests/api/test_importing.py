@@ -41,7 +41,7 @@ def test_many_files_are_matched_looked_at_and_brought_in(bench: Bench) -> None:
     assert bench.refused("POST", path, 409, json=brought) == "upload.used"
     again = preview(bench, test_id, files[:1])
     assert again["matched"][0]["label"] is None
-    assert again["matched"][0]["says"].startswith("W1 is not to be tested: it was tested")
+    assert again["matched"][0]["says"].startswith("W1 cannot be tested: it is tested")
 
 
 def test_a_column_tells_specimens_apart(bench: Bench) -> None:

@@ -40,7 +40,7 @@ def test_samples_are_ranked_and_held_against_one() -> None:
 def test_one_figure_gives_no_interval_and_none_at_all_no_difference() -> None:
     (high, low) = side_by_side([Sample("a", (10.0,)), Sample("b", (9.0, 9.5))], "b", "N")
     assert (high.difference, high.difference_half_width) == (0.75, None)
-    assert "nobody can say how sure" in high.says
+    assert "one result gives no interval" in high.says
     assert low.name == "b"
     (only, _) = side_by_side([Sample("a", (10.0, 11.0)), Sample("b", ())], "b", "N")
     assert (only.difference, only.says) == (None, "b has no result yet")
