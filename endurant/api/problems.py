@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Mapping
-from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, JsonValue
 from starlette.exceptions import HTTPException
 
 from endurant.core.complaints import message_of
@@ -76,7 +75,7 @@ class Problem(BaseModel):
     title: str
     status: int
     code: str
-    params: dict[str, Any]
+    params: dict[str, JsonValue]
     detail: str
     field: str | None = None
     specimen: str | None = None

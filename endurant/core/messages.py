@@ -15,7 +15,7 @@ from importlib.resources import files
 from math import isfinite
 from typing import Any
 
-from babel.messages.pofile import read_po
+from pydantic import JsonValue
 
 from endurant.core.field_names import spoken
 from endurant.core.quoting import listed, printable, quoted
@@ -49,7 +49,7 @@ class Message:
         """Return this message placed inside another sentence; its code stays."""
         return Message(self.code, self.params, (*self.around, Message(code, params)))
 
-    def plain_params(self) -> dict[str, Any]:
+    def plain_params(self) -> dict[str, JsonValue]:
         """Return the parameters as JSON holds them."""
         return {name: _plain(value) for name, value in self.params.items()}
 
@@ -91,12 +91,14 @@ def _in_words(code: str, params: Mapping[str, Any]) -> str:
 @cache
 def sentences() -> dict[str, str]:
     """Return the catalogue: the sentence of each code, with its parameters in braces."""
+    from babel.messages.pofile import read_po
+
     with files("endurant.core").joinpath("messages.po").open("rb") as file:
         catalogue = read_po(file, locale="en")
     return {str(entry.id): str(entry.string) for entry in catalogue if entry.id}
 
 
-def _plain(value: Any) -> Any:
+def _plain(value: Any) -> JsonValue:
     if value is None or isinstance(value, bool | int):
         return value
     if isinstance(value, float):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, Literal
 
+from pydantic import JsonValue
 from typing_extensions import TypedDict
 
 from endurant.core.judging.criteria import Criterion
@@ -39,7 +40,7 @@ class FlagRow(TypedDict):
     code: str
     severity: str
     text: str
-    params: dict[str, Any]
+    params: dict[str, JsonValue]
 
 
 WorkingRow = TypedDict("WorkingRow", {"says": str, "formula": str, "with": str, "gives": str})

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
 
-from pydantic import AliasChoices, BaseModel, ConfigDict, Field
+from pydantic import AliasChoices, BaseModel, ConfigDict, Field, JsonValue
 
 from endurant.core.departures import Departure
 
@@ -73,7 +72,7 @@ class DeviationFacts(Facts):
     code: str
     says: str
     why: str
-    params: dict[str, Any] = Field(default_factory=dict)
+    params: dict[str, JsonValue] = Field(default_factory=dict)
 
 
 def deviation_of(departure: Departure, why: str | None) -> DeviationFacts:

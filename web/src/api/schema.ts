@@ -4157,7 +4157,7 @@ export interface components {
             code: string;
             /** Params */
             params?: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["JsonValue"];
             };
             /** Says */
             says: string;
@@ -4541,7 +4541,7 @@ export interface components {
             code: string;
             /** Params */
             params: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["JsonValue"];
             };
             /** Severity */
             severity: string;
@@ -5426,6 +5426,7 @@ export interface components {
             /** Width Mm */
             width_mm: number | null;
         };
+        JsonValue: unknown;
         /**
          * JudgedRow
          * @description One property of one group: its rule (none where there are no figures), and its verdict.
@@ -6519,7 +6520,7 @@ export interface components {
             field?: string | null;
             /** Params */
             params: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["JsonValue"];
             };
             /** Specimen */
             specimen?: string | null;
