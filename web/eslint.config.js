@@ -4,9 +4,19 @@ import ts from 'typescript-eslint'
 
 export default ts.config(
   { ignores: ['dist', 'src/api/schema.ts'] },
-  ...ts.configs.recommended,
+  ...ts.configs.recommendedTypeChecked,
   ...vue.configs['flat/recommended'],
-  { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },
+  {
+    languageOptions: {
+      parserOptions: {
+        parser: ts.parser,
+        project: './tsconfig.json',
+        tsconfigRootDir: import.meta.dirname,
+        extraFileExtensions: ['.vue'],
+      },
+    },
+  },
+  { files: ['**/*.js'], ...ts.configs.disableTypeChecked },
   {
     rules: {
       'vue/multi-word-component-names': 'off',

@@ -62,7 +62,7 @@ describe('what can be pressed', () => {
   const options = { global: { plugins: [router] }, slots: { default: 'Go' } }
 
   it('is a button, a link in the house, or a link out', () => {
-    expect(mount(ActButton, options).element.tagName).toBe('BUTTON')
+    expect((mount(ActButton, options).element as Element).tagName).toBe('BUTTON')
     const inside = mount(ActButton, { ...options, props: { to: '/jobs' } })
     expect(inside.get('a').attributes('href')).toBe('/jobs')
     const outside = mount(ActButton, { ...options, props: { href: '/api/x.pdf', kind: 'main' } })

@@ -40,7 +40,7 @@ function importing(answers: Record<string, unknown>) {
 }
 
 describe('files that are imported', () => {
-  const posted = vi.fn()
+  const posted = vi.fn<(path: string, options: { body: Record<string, unknown> }) => unknown>()
   beforeEach(() => {
     posted.mockReset()
     posted.mockResolvedValue({ data: {}, response: new Response(null, { status: 200 }) })

@@ -4,12 +4,12 @@ import { useSheetHistory } from '@/cutting/sheetHistory'
 const sent: { path: string; body: Record<string, unknown> }[] = []
 let refuse = false
 vi.mock('@/api/client', () => ({
-  ask: async <T>(request: Promise<T>) => request,
+  ask: <T>(request: Promise<T>) => request,
   client: {
-    PUT: async (path: string, options: { body: Record<string, unknown> }) => {
+    PUT: (path: string, options: { body: Record<string, unknown> }) => {
       sent.push({ path, body: options.body })
-      if (refuse) throw new Error('someone was first')
-      return { revision: (options.body.revision as number) + 1 }
+      if (refuse) return Promise.reject(new Error('someone was first'))
+      return Promise.resolve({ revision: (options.body.revision as number) + 1 })
     },
   },
 }))

@@ -54,18 +54,20 @@ export function useChanges() {
   const queries = useQueryClient()
   let listened = false
   let heardAt = performance.now()
-  const { data, event, lastEventId, open, error } = useEventSource(
-    '/api/changes',
-    ['listening', 'message', 'alive'] as const,
-    { autoReconnect: { retries: -1, delay: 1000 } },
-  )
+  const { data, event, lastEventId, open, error } = useEventSource<
+    readonly ['listening', 'message', 'alive'],
+    string
+  >('/api/changes', ['listening', 'message', 'alive'], {
+    autoReconnect: { retries: -1, delay: 1000 },
+  })
   // Every event has a number of its own: two that say the same are two, and none is passed over.
   watch(
     lastEventId,
     () => {
       heardAt = performance.now()
       silent.value = false
-      if (event.value === 'message') readAgain(queries, JSON.parse(data.value!) as Changed)
+      if (event.value === 'message' && data.value)
+        readAgain(queries, JSON.parse(data.value) as Changed)
       if (event.value !== 'listening') return
       if (listened) void queries.invalidateQueries()
       listened = true

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onMounted, watch } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
+import { useIntervalFn } from '@vueuse/core'
 import { useTheme } from 'vuetify'
 import { Problem } from '@/api/client'
 import AppFrame from '@/app/AppFrame.vue'
@@ -11,10 +12,10 @@ const { me, looked, away, look, lost } = useSession()
 const queries = useQueryClient()
 const theme = useTheme()
 
-theme.change(localStorage.getItem('theme') === 'dark' ? 'dark' : 'light')
+void theme.change(localStorage.getItem('theme') === 'dark' ? 'dark' : 'light')
 
 queries.getQueryCache().subscribe((event) => {
-  const error = event.query.state.error
+  const error: unknown = event.query.state.error
   if (error instanceof Problem && error.status === 401) lost()
 })
 
@@ -24,9 +25,9 @@ watch(me, (now, before) => {
 
 onMounted(async () => {
   await look()
-  const again = window.setInterval(async () => {
-    if (!away.value) return window.clearInterval(again)
-    await look()
+  const again = useIntervalFn(() => {
+    if (away.value) void look()
+    else again.pause()
   }, 2000)
 })
 </script>

@@ -38,7 +38,7 @@ function waitingAt(place: string): number {
 
 function flipTheme() {
   const next = theme.global.name.value === 'dark' ? 'light' : 'dark'
-  theme.change(next)
+  void theme.change(next)
   localStorage.setItem('theme', next)
 }
 

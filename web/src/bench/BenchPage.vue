@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { proxyRefs, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import type { Schemas } from '@/api/client'
 import BenchFoot from '@/bench/BenchFoot.vue'
 import BenchDialogs from '@/bench/BenchDialogs.vue'
 import BenchHead from '@/bench/BenchHead.vue'
@@ -27,10 +28,10 @@ const props = defineProps<{ id: number }>()
 const router = useRouter()
 const bench = proxyRefs(useBenchPage(props.id))
 
-const next = ref<InstanceType<typeof NextStep> | null>(null)
-const voids = ref<InstanceType<typeof VoidKeys> | null>(null)
-const foot = ref<InstanceType<typeof BenchFoot> | null>(null)
-const leaves = ref<InstanceType<typeof BenchDialogs> | null>(null)
+const next = ref<{ go(): Promise<void> } | null>(null)
+const voids = ref<{ choose(code: Schemas['CodeLine']): void } | null>(null)
+const foot = ref<{ open(): void } | null>(null)
+const dialogs = ref<Record<'showWorking' | 'askToTakeBack' | 'examine', () => void> | null>(null)
 async function go(
   values: Record<string, number | string | null>,
   wanted?: string,
@@ -44,7 +45,7 @@ async function setAside(code: string, words: string) {
 }
 
 useKeys(() => [
-  ...onwardKeys(bench.step, bench.onward, () => next.value?.go(), router),
+  ...onwardKeys(bench.step, bench.onward, () => void next.value?.go(), router),
   ...(bench.canVoid ? (bench.method?.void_codes ?? []) : []).map((code, place) => ({
     key: String(place + 1),
     says: `void: ${code.title}`,
@@ -80,7 +81,7 @@ useKeys(() => [
         :view="bench.view"
         :specimen="bench.current"
         :recorded="bench.recorded"
-        @working="leaves?.showWorking()"
+        @working="dialogs?.showWorking()"
       />
       <RuleStrip :row="bench.row" />
     </section>
@@ -94,7 +95,7 @@ useKeys(() => [
         :suspicions="bench.view?.suspicions ?? []"
         :released="bench.test.released"
         @back="bench.picked = null"
-        @take-back="leaves?.askToTakeBack()"
+        @take-back="dialogs?.askToTakeBack()"
       />
       <p v-if="bench.scanSays" class="flag" role="status">{{ bench.scanSays }}</p>
       <NextStep
@@ -110,7 +111,7 @@ useKeys(() => [
         :serial="bench.view!.station?.serial ?? ''"
         :busy="bench.busy"
         @go="go"
-        @examine="leaves?.examine()"
+        @examine="dialogs?.examine()"
         @propose="bench.propose"
       />
       <template v-else-if="bench.onward">
@@ -167,7 +168,7 @@ useKeys(() => [
       />
     </aside>
     <BenchDialogs
-      ref="leaves"
+      ref="dialogs"
       :label="bench.current?.label ?? ''"
       :working="bench.recorded.working.value"
       :departing="bench.departing"

@@ -27,7 +27,7 @@ function choose(code: Schemas['CodeLine']) {
   if (code.needs_words) {
     inWords.value = code.code!
     asking.value = true
-  } else emit('void', code.code!, '')
+  } else emit('void', code.code, '')
 }
 defineExpose({ choose })
 </script>

@@ -11,7 +11,7 @@ export function useBenchScans(
 ) {
   const router = useRouter()
   const scanSays = ref('')
-  useScans(async (code) => {
+  async function read(code: string) {
     if (!current.value) return
     try {
       const scan = await ask(
@@ -27,6 +27,7 @@ export function useBenchScans(
     } catch (error) {
       scanSays.value = sentence(error)
     }
-  })
+  }
+  useScans((code) => void read(code))
   return scanSays
 }

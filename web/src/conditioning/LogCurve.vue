@@ -56,7 +56,7 @@ function stripOf(name: string, unit: string, place: 1 | 2, set: number, toleranc
     .filter((stretchShown) => stretchShown !== null)
   const reach = Math.max(
     tolerance / BAND_SHARE / 2,
-    1.12 * Math.max(0, ...values.map((value) => Math.abs(value! - set))),
+    1.12 * Math.max(0, ...values.map((value) => Math.abs(value - set))),
   )
   const top = TOP + (place - 1) * (STRIP + 14)
   const y = (value: number) => top + STRIP / 2 - ((value - set) / reach) * (STRIP / 2)

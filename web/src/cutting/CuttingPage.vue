@@ -32,7 +32,7 @@ const open = computed(
 )
 const wholeRoll = ref(false)
 const paper = ref(false)
-const drawing = ref<InstanceType<typeof SheetDrawing> | null>(null)
+const drawing = ref<Record<'finish' | 'forget' | 'zoom' | 'reset', () => void> | null>(null)
 const used = computed(() => (sheet.value ? usedMm(sheet.value) : Infinity))
 const breakable = computed(() => sheet.value !== null && used.value < sheet.value.length_mm * 0.92)
 

@@ -12,7 +12,7 @@ import RefusalNote from '@/ui/RefusalNote.vue'
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ instrument: Instrument }>()
 const { act, refused, busy } = useAct()
-const typed = reactive({ certificate: '', done: '' as string | null, due: '' as string | null })
+const typed = reactive({ certificate: '', done: '', due: '' })
 watch(open, () => Object.assign(typed, { certificate: '', done: '', due: '' }))
 const at = (day: string) => new Date(`${day}T12:00`).toISOString()
 
@@ -21,8 +21,8 @@ async function save() {
     params: { path: { serial: props.instrument.serial } },
     body: {
       certificate: typed.certificate,
-      calibrated_at: at(typed.done!),
-      calibration_due_at: at(typed.due!),
+      calibrated_at: at(typed.done),
+      calibration_due_at: at(typed.due),
     },
   }
   if (await act(() => ask(client.POST('/api/instruments/{serial}/calibrate', answer))))

@@ -24,7 +24,9 @@ const KINDS: { value: Kind; title: string; place: string }[] = [
   { value: 'disposed', title: 'disposed of', place: '' },
   { value: 'told', title: 'person notified', place: 'Person' },
 ]
-const typed = reactive({ kind: 'kept' as Kind, place: '', amount: '', until: '', words: '' })
+const typed = reactive<{ kind: Kind; place: string; amount: string; until: string; words: string }>(
+  { kind: 'kept', place: '', amount: '', until: '', words: '' },
+)
 const kind = computed(() => KINDS.find((each) => each.value === typed.kind)!)
 const until = computed(() => momentFrom(typed.until))
 

@@ -33,11 +33,11 @@ const rows = computed<Row[]>(() => {
   const shown: Row[] = props.test.rows.map((row) => ({ ...row, group: row.direction }))
   const method = methods.data.value?.find((known) => known.id === props.test.method)
   const asked: Row[] = (method?.properties ?? []).map((known) => ({
-    property: known.name!,
+    property: known.name,
     direction: '',
-    title: known.title!,
+    title: known.title,
     group: '',
-    unit: known.unit!,
+    unit: known.unit,
     criterion: null,
   }))
   for (const row of shown.length ? shown : asked) {

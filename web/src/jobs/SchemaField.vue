@@ -2,7 +2,7 @@
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref, watch } from 'vue'
 import { signed } from '@/ui/numbers'
-import { fieldWords, meant, valueOf, type Schema } from '@/jobs/schema'
+import { fieldWords, meant, valueOf, writtenValue, type Schema } from '@/jobs/schema'
 
 /** One field of a plain form, made from the method's own model. */
 const props = defineProps<{
@@ -25,7 +25,7 @@ const label = computed(() => {
   if (props.isUsual) return fieldWords(props.name) + usual.value
   return fieldWords(props.name) + (props.required ? '' : ' (if known)')
 })
-const text = ref(value.value === undefined || value.value === null ? '' : String(value.value))
+const text = ref(writtenValue(value.value))
 const rows = ref<Record<string, unknown>[]>([])
 const inner = ref<Record<string, unknown>>({})
 

@@ -3,7 +3,7 @@ import ActButton from '@/ui/ActButton.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas, type TestView } from '@/api/client'
-import { fieldWords, valueOf, meant, type Schema } from '@/jobs/schema'
+import { fieldWords, valueOf, meant, writtenValue, type Schema } from '@/jobs/schema'
 import { useAct } from '@/api/queries'
 import MovesField from '@/jobs/MovesField.vue'
 import { dayOf } from '@/ui/words'
@@ -38,7 +38,7 @@ const counts = computed(() => props.test.specimens.some((specimen) => specimen.s
 
 const shown = (name: string) => {
   const value = props.test.parameters[name]
-  return Array.isArray(value) ? value.join(' ') : value == null ? '' : String(value)
+  return Array.isArray(value) ? value.join(' ') : writtenValue(value)
 }
 /** A sequence by its name, or its first move. */
 const inALine = (name: string) => shown(name).split('\n')[0]!.replace(/^#\s*/, '')

@@ -24,10 +24,10 @@ export function rowsOf(method: MethodLine) {
   const directions = method.directions.length && !method.by_document ? method.directions : ['']
   return directions.map((direction) => ({
     key: `${first.name} ${direction}`,
-    property: first.name!,
+    property: first.name,
     direction,
-    label: direction || first.title!,
-    unit: first.unit!,
-    statistic: first.statistic!,
+    label: direction || first.title,
+    unit: first.unit,
+    statistic: first.statistic,
   }))
 }

@@ -12,7 +12,8 @@ import {
 } from '@/api/client'
 import { figuresOf } from '@/judging/figures'
 import LimitRule from '@/ui/LimitRule.vue'
-import TraceChart, { type Mark } from '@/ui/TraceChart.vue'
+import type { Mark } from '@/ui/mark'
+import TraceChart from '@/ui/TraceChart.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
 import { moment, named } from '@/ui/words'
 

@@ -59,7 +59,7 @@ const marks = computed(() =>
         across: acrossAt(y),
         wide: WIDTHS.includes(size.field),
         left: column % 2 === 1,
-        value: size.readings[place] === undefined ? undefined : shown(size, size.readings[place]!),
+        value: size.readings[place] === undefined ? undefined : shown(size, size.readings[place]),
         odd: size.remarks.some((remark) => remark.place === place || remark.place === null),
         lit: props.at?.field === size.field && props.at.place === place,
       }

@@ -18,7 +18,7 @@ import StateNote from '@/ui/StateNote.vue'
 /** One reading, one Enter: the place on the outline is lit, and what is odd is said at once. */
 const props = defineProps<{ id: number }>()
 const router = useRouter()
-const field = ref<InstanceType<typeof ReadingField> | null>(null)
+const field = ref<{ focus(): void } | null>(null)
 const {
   query,
   view,

@@ -5,7 +5,8 @@ import { fieldWords } from '@/jobs/schema'
 import { shown } from '@/methods/shown'
 import ActButton from '@/ui/ActButton.vue'
 import { three } from '@/ui/numbers'
-import TraceChart, { type Mark } from '@/ui/TraceChart.vue'
+import type { Mark } from '@/ui/mark'
+import TraceChart from '@/ui/TraceChart.vue'
 import WorkingSlip from '@/ui/WorkingSlip.vue'
 
 /** What the method makes of readings that ship with it, each figure with its working. */

@@ -17,7 +17,7 @@ function rowsOf(name: TableName) {
 }
 const counted = (count: number) => (count === 1 ? '1 row' : `${count || 'no'} rows`)
 function keep(name: TableName, rows: Record<string, unknown>[]) {
-  tables.value = { ...tables.value, [name]: rows } as Schemas['HouseTables']
+  tables.value = { ...tables.value, [name]: rows }
 }
 /** Hours and minutes; a clock has no seconds here. */
 const hours = reactive({

@@ -47,7 +47,7 @@ const supervisors = computed(() =>
   (people.data.value ?? []).filter((each) => each.active && each.role !== 'trainee'),
 )
 const fresh = reactive({ login: '', name: '', role: ROLES[1]!, password: '' })
-const granted = reactive({ method: null as string | null, until: '' as string | null })
+const granted = reactive({ method: null as string | null, until: '' })
 
 const change = (active: boolean) =>
   act(() =>

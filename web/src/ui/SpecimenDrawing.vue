@@ -16,7 +16,7 @@ const ROOM = 300
 
 const scale = computed(() => ROOM / Math.max(props.cut.long_mm, props.cut.short_mm * 1.1, 60))
 const at = (point: [number, number] | number[]) =>
-  `${coordinate(point[0]! * scale.value)},${coordinate(-point[1]! * scale.value)}`
+  `${coordinate(point[0] * scale.value)},${coordinate(-point[1] * scale.value)}`
 const half = computed(() => [
   (props.cut.short_mm / 2) * scale.value,
   (props.cut.long_mm / 2) * scale.value,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Mark } from '@/ui/mark'
 import { LineChart, ScatterChart, type LineSeriesOption } from 'echarts/charts'
 import { DataZoomInsideComponent, GridComponent, MarkAreaComponent } from 'echarts/components'
 import { init, use, type EChartsType } from 'echarts/core'
@@ -14,13 +15,6 @@ use([
   MarkAreaComponent,
   SVGRenderer,
 ])
-
-export interface Mark {
-  kind: string
-  says: string
-  points: [number, number][]
-  names: string[]
-}
 
 export interface Axes {
   x_title: string
@@ -267,7 +261,7 @@ function looked() {
 }
 
 onMounted(() => {
-  chart = init(holder.value!, null, { renderer: 'svg' })
+  chart = init(holder.value, null, { renderer: 'svg' })
   chart.on('datazoom', looked)
   sizes = new ResizeObserver(() => {
     chart?.resize()

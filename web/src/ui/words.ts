@@ -50,7 +50,7 @@ export function momentFrom(text: string): Date | null {
       ? [Number(plain[1]), Number(plain[2]) - 1, Number(plain[3])]
       : null
   if (!parts || !hours || parts[1]! < 0) return null
-  const at = new Date(parts[0]!, parts[1]!, parts[2]!, Number(hours[1]), Number(hours[2]))
+  const at = new Date(parts[0]!, parts[1]!, parts[2], Number(hours[1]), Number(hours[2]))
   const same = at.getMonth() === parts[1] && at.getDate() === parts[2]
   return same && Number(hours[1]) < 24 && Number(hours[2]) < 60 ? at : null
 }

@@ -35,7 +35,7 @@ const partsOf = (item: Record<string, unknown>) =>
     if (typeof value === 'boolean') return WORDS[name]?.[Number(value)] ?? `${title} ${value}`
     if (name.startsWith('damage'))
       return `${title.replace('damage ', '')}: ${DAMAGE[Number(value)]}`
-    return `${title} ${value}`
+    return `${title} ${String(value)}`
   })
 const kind = computed(() => {
   const { picture } = props.view

@@ -3,7 +3,7 @@ import { computed, type ComputedRef } from 'vue'
 import { ask, client, type SpecimenView, type Schemas } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
 import { useLiveRun } from '@/bench/liveRun'
-import type { Mark } from '@/ui/TraceChart.vue'
+import type { Mark } from '@/ui/mark'
 
 interface Curve {
   x: number[]

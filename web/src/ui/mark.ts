@@ -1,0 +1,6 @@
+export interface Mark {
+  kind: string
+  says: string
+  points: [number, number][]
+  names: string[]
+}
