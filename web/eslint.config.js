@@ -10,7 +10,7 @@ export default ts.config(
     languageOptions: {
       parserOptions: {
         parser: ts.parser,
-        project: './tsconfig.json',
+        project: './tsconfig.eslint.json',
         tsconfigRootDir: import.meta.dirname,
         extraFileExtensions: ['.vue'],
       },

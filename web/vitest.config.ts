@@ -1,9 +1,15 @@
 import vue from '@vitejs/plugin-vue'
 import { fileURLToPath, URL } from 'node:url'
+import vuetify from 'vite-plugin-vuetify'
 import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
-  plugins: [vue()],
+  plugins: [vue(), vuetify({ autoImport: true })],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
-  test: { environment: 'happy-dom', include: ['tests/**/*.spec.ts'], env: { TZ: 'Europe/Berlin' } },
+  test: {
+    environment: 'happy-dom',
+    include: ['tests/**/*.spec.ts'],
+    env: { TZ: 'Europe/Berlin' },
+    server: { deps: { inline: ['vuetify'] } },
+  },
 })

@@ -13,13 +13,13 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from threading import BoundedSemaphore
-from time import monotonic
 from typing import Any, TypeVar
 
 from fastapi import Request
+from pebble import ProcessExpired, concurrent
 from starlette.concurrency import run_in_threadpool
 
-from endurant.api.worker import answer
+from endurant.api.worker import Outcome, answer
 from endurant.core.refusals import Conflict, Invalid, Unavailable
 
 T = TypeVar("T")
@@ -104,27 +104,22 @@ class BesideTheServer:
 async def _in_worker(
     request: Request, work: Callable[[Any], Any], given: Any, within_s: float
 ) -> Any:
-    here, there = _processes.Pipe(duplex=False)
-    worker = _processes.Process(target=answer, args=(there, work, given, within_s), daemon=True)
+    # The library reads `context`; its own type hints name it otherwise.
+    apart = concurrent.process(timeout=within_s, context=_processes)(answer)  # type: ignore[call-overload]
+    # What is given goes through a pipe that the process empties once it runs: a long wait.
+    worker = await run_in_threadpool(apart, work, given, within_s)
     try:
-        # What is given goes through a pipe that the process empties once it runs: a long wait.
-        await run_in_threadpool(worker.start)
-        there.close()
-        give_up = monotonic() + within_s
-        while not here.poll():
+        while not worker.done():
             if await request.is_disconnected():
                 raise Conflict("long.no-longer-waited-for")
-            if monotonic() > give_up or (not worker.is_alive() and not here.poll()):
-                raise Unavailable("long.no-answer-in-time", within_s=within_s)
             await asyncio.sleep(LOOK_EVERY_S)
-        return _told(here.recv())
-    except EOFError as ended:
+        return _told(worker.result())
+    except TimeoutError as late:
+        raise Unavailable("long.no-answer-in-time", within_s=within_s) from late
+    except ProcessExpired as ended:
         raise Unavailable("long.ended-early") from ended
     finally:
-        if worker.pid is not None:
-            worker.kill()
-            worker.join()
-        here.close()
+        worker.cancel()
 
 
 def _takes_place(places: BoundedSemaphore, whose: int | None) -> bool:
@@ -136,7 +131,7 @@ def _takes_place(places: BoundedSemaphore, whose: int | None) -> bool:
     return True
 
 
-def _told(received: tuple[str, Any]) -> Any:
+def _told(received: Outcome) -> Any:
     how, outcome = received
     if how == "refused":
         message, field, specimen = outcome

@@ -7,7 +7,7 @@ import time
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter, Request
-from fastapi.responses import StreamingResponse
+from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.concurrency import run_in_threadpool
 
 from endurant.api.route import Route
@@ -66,23 +66,20 @@ class Broadcast:
                 self.leave(queue)  # who does not read is told nothing more, and asks anew
 
 
-@router.get("/changes", response_class=StreamingResponse)
-async def follow_changes(actor: SignedIn, request: Request) -> StreamingResponse:
+@router.get("/changes", response_class=EventSourceResponse)
+async def follow_changes(actor: SignedIn, request: Request) -> EventSourceResponse:
     """Server-sent events: the ids of jobs that have changed, and whether a room was read."""
     broadcast: Broadcast = request.app.state.broadcast
-    return StreamingResponse(
-        _events(request, broadcast),
-        media_type="text/event-stream",
-        headers={"cache-control": "no-store"},
-    )
+    events = _events(request, broadcast)
+    return EventSourceResponse(events, headers={"cache-control": "no-store"})
 
 
-def _event(words: str, kind: str = "message") -> str:
+def _event(data: str, kind: str = "message") -> ServerSentEvent:
     """One event, with a number that no other has."""
-    return f"id: {time.time_ns()}\nevent: {kind}\ndata: {words}\n\n"
+    return ServerSentEvent(data, event=kind, id=str(time.time_ns()), sep="\n")
 
 
-async def _events(request: Request, broadcast: Broadcast) -> AsyncIterator[str]:
+async def _events(request: Request, broadcast: Broadcast) -> AsyncIterator[ServerSentEvent]:
     queue = broadcast.listen()
     try:
         yield _event("{}", "listening")

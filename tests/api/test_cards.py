@@ -15,7 +15,10 @@ from sqlalchemy import event, text
 from endurant.store import clock
 from endurant.store.engine import engine_for
 from endurant.store.tables import Enclosure, Job, JobCard, StayTally
+from endurant.store.tables import Test as TestRow
+from endurant.work.base.memory import Remembered
 from endurant.work.base.transactions import transaction
+from endurant.work.facts import results
 from endurant.work.read_models.changes import Lookout
 from endurant.work.read_models.job_cards import refresh_turned, watch_turning
 from endurant.work.upkeep.rebuild import rebuild, stale_cards
@@ -285,6 +288,28 @@ def test_the_figures_on_a_card_are_those_of_the_analysis(bench: Bench, database:
         connection.execute(text("DELETE FROM test_card"))
     rebuild()
     assert bench.get(f"/jobs/{job['id']}")["tests"][0]["rows"] == before
+
+
+def test_a_card_in_the_form_of_another_release_is_computed_again(
+    bench: Bench, database: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job = bench.tested_job()
+    bench.get(f"/jobs/{job['id']}")
+    with engine_for(database).begin() as connection:
+        stored = json.loads(connection.execute(text("SELECT figures FROM test_card")).scalar_one())
+        stored["specimens"][0]["flags"] = [{"code": "none", "severity": "warn", "said": "then"}]
+        connection.execute(text("UPDATE test_card SET figures = :f"), {"f": json.dumps(stored)})
+    monkeypatch.setattr(results, "_figures", Remembered[results.Figures](1))
+    with transaction() as session:
+        test = session.get_one(TestRow, job["tests"][0]["id"])
+        figures, trouble = results.test_figures(test)
+    assert trouble is None
+    assert figures is not None
+    assert figures.specimens[0].flags == []
+    rebuild()
+    with engine_for(database).begin() as connection:
+        healed = json.loads(connection.execute(text("SELECT figures FROM test_card")).scalar_one())
+    assert healed["specimens"][0]["flags"] == []
 
 
 def test_a_card_that_was_only_marked_is_written_by_whoever_looks_next(bench: Bench) -> None:

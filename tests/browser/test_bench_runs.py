@@ -20,6 +20,7 @@ from endurant.work.use_cases.people.sign_in import sign_in
 from endurant.work.use_cases.preparation import hanging, measuring
 from endurant.work.use_cases.receiving import receiving
 from tests.browser.conftest import Site
+from tests.browser.walk import choose
 from tests.laboratory import PASSWORD, sample
 
 STATIONS = (
@@ -125,9 +126,8 @@ ANSWERS = {
 
 def fill_in(form: Locator) -> None:
     """Type what is known of the fields of a step that stand empty."""
-    for label in form.locator("label:has(input)").all():
-        title = label.locator("span").first.inner_text()
-        field = label.locator("input")
+    for title in form.locator("label.v-field-label--floating").all_inner_texts():
+        field = form.get_by_label(title, exact=True)
         if title in ANSWERS and not field.input_value():
             field.fill(ANSWERS[title])
 
@@ -267,7 +267,7 @@ def test_bursts_that_are_too_slow_say_by_how_much_the_pump_is_to_be_turned_up(la
     job = arrived({"method": "iso-13938-1", "parameters": parameters}, "textile-20-65")
     page = lab.page("ines")
     page.goto(f"{lab.address}/bench/{job}")
-    page.get_by_label("How the simulated device behaves").select_option("slow-pump")
+    choose(page, "How the simulated device behaves", "pumps too slowly")
     go(page, "Check S1")
     page.get_by_role("button", name="Examine the trace").click()
     expect(page.get_by_role("heading", name="Examine S1")).to_be_visible()

@@ -84,8 +84,8 @@ def test_keys_and_codes(site: Site) -> None:
     page.keyboard.type("j-0401-1-f2")
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name=re.compile("^F2"), pressed=True)).to_be_visible()
-    page.get_by_label("Code of a specimen").fill("J-9999")
-    page.get_by_label("Code of a specimen").press("Enter")
+    page.get_by_label("Find code").fill("J-9999")
+    page.get_by_label("Find code").press("Enter")
     expect(page.get_by_text("No specimen has the code J-9999")).to_be_visible()
 
 

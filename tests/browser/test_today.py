@@ -7,7 +7,7 @@ import re
 from playwright.sync_api import expect
 
 from tests.browser.conftest import Site
-from tests.browser.walk import ask_for, receive
+from tests.browser.walk import ask_for, choose, receive
 
 
 def test_the_day_says_what_is_next_and_leads_there(site: Site) -> None:
@@ -24,7 +24,7 @@ def test_the_day_says_what_is_next_and_leads_there(site: Site) -> None:
     page.get_by_role("button", name=re.compile("^cut of J-0401")).first.dispatch_event("click")
     expect(page.get_by_text("open")).to_be_visible()
     page.get_by_text("What if …").click()
-    page.get_by_label("Job with an earlier due date").select_option("J-0401")
+    choose(page, "Job with an earlier due date", "J-0401")
     page.get_by_label("Due by").fill("1 Jan 2020, 12:00")
     page.get_by_role("button", name="Show effect").click()
     expect(page.get_by_text("The plan was not changed.")).to_be_visible(timeout=40_000)

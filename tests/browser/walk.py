@@ -41,6 +41,14 @@ def hang(page: Page) -> None:
     expect(page.get_by_text("to go").first).to_be_visible()
 
 
+def choose(page: Page, label: str, title: str) -> None:
+    """Choose in a select field, by its label and the words of the choice."""
+    field = page.get_by_role("combobox", name=label)
+    field.press("ArrowDown")
+    page.get_by_role("option", name=title, exact=True).click()
+    field.blur()
+
+
 def to_the_bench(page: Page) -> None:
     """The first job that is ready to be tested."""
     page.get_by_role("link", name="Bench").click()

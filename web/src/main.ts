@@ -6,6 +6,7 @@ import '@/styles/base.css'
 import { notifyManager, QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import { createVuetify } from 'vuetify'
+import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 import App from '@/app/App.vue'
 import { Problem } from '@/api/client'
 import { router } from '@/app/router'
@@ -38,7 +39,10 @@ const ours = (primary: string, surface: string, error: string, ink: string) => (
   variables: { 'medium-emphasis-opacity': 0.8 },
 })
 
+const field = { variant: 'outlined', density: 'comfortable', hideDetails: 'auto', color: 'primary' }
+
 const vuetify = createVuetify({
+  icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
   theme: {
     defaultTheme: 'light',
     themes: {
@@ -48,12 +52,15 @@ const vuetify = createVuetify({
   },
   defaults: {
     global: { ripple: false },
-    VTextField: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
-    VCombobox: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
-    VFileInput: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
-    VAutocomplete: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
-    VTextarea: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
-    VSelect: { variant: 'outlined', density: 'comfortable', hideDetails: 'auto' },
+    VBtn: { variant: 'text' },
+    VCheckbox: { density: 'compact', hideDetails: true, color: 'primary' },
+    VRadioGroup: { density: 'compact', hideDetails: true, color: 'primary' },
+    VTextField: field,
+    VCombobox: field,
+    VFileInput: field,
+    VAutocomplete: field,
+    VTextarea: field,
+    VSelect: field,
   },
 })
 

@@ -1,8 +1,8 @@
-import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import { computed, ref } from 'vue'
 import { useHand } from '@/bench/hand'
 import ReadyList from '@/bench/ReadyList.vue'
+import { mountInKit } from './kit'
 
 const specimen = (id: number, state: string, called = true) => ({ id, state, called })
 type Job = Parameters<typeof useHand>[0]
@@ -53,7 +53,7 @@ describe('the ready list', () => {
       { ...check, code: 'legs', ticked: true, event: 4 },
       { ...check, code: 'zeroed', reads: 'zeroed', ticked: true, event: null },
     ]
-    const list = mount(ReadyList, { props: { checks, busy: false } })
+    const list = mountInKit(ReadyList, { checks, busy: false })
     expect(list.findAll('button')).toHaveLength(1)
     await list.get('button').trigger('click')
     expect(list.emitted('takeBack')).toEqual([[4]])

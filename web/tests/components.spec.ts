@@ -1,12 +1,11 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { createMemoryHistory, createRouter } from 'vue-router'
 import { defineComponent, h } from 'vue'
 import { scanTaker, useScans } from '@/app/scanning'
 import ActButton from '@/ui/ActButton.vue'
 import { listedKeys, useKeys } from '@/ui/keys'
-import DayField from '@/ui/DayField.vue'
 import LimitRule from '@/ui/LimitRule.vue'
+import { mountInKit } from './kit'
 
 const RULE = {
   low: 10,
@@ -55,18 +54,25 @@ describe('the limit rule', () => {
 })
 
 describe('what can be pressed', () => {
-  const router = createRouter({
-    history: createMemoryHistory(),
-    routes: [{ path: '/:rest(.*)', component: { render: () => h('p') } }],
-  })
-  const options = { global: { plugins: [router] }, slots: { default: 'Go' } }
-
-  it('is a button, a link in the house, or a link out', () => {
-    expect((mount(ActButton, options).element as Element).tagName).toBe('BUTTON')
-    const inside = mount(ActButton, { ...options, props: { to: '/jobs' } })
+  it('is a button that submits its form, a link in the application, or a link out', () => {
+    const button = mountInKit(ActButton, {}, { slots: { default: 'Go' } }).get('button')
+    expect(button.attributes('type')).toBe('submit')
+    const inside = mountInKit(ActButton, { to: '/jobs' }, { slots: { default: 'Go' } })
     expect(inside.get('a').attributes('href')).toBe('/jobs')
-    const outside = mount(ActButton, { ...options, props: { href: '/api/x.pdf', kind: 'main' } })
-    expect(outside.get('a').classes()).toEqual(['act', 'main'])
+    const out = mountInKit(ActButton, { href: '/api/today/day.pdf' }, { slots: { default: 'Go' } })
+    expect(out.get('a').attributes('href')).toBe('/api/today/day.pdf')
+    expect(out.get('a').attributes('type')).toBeUndefined()
+  })
+
+  it('stands in running text without the face of a button', () => {
+    const link = mountInKit(
+      ActButton,
+      { kind: 'link', type: 'button' },
+      { slots: { default: 'undo' } },
+    )
+    expect(link.get('button').classes()).toContain('link')
+    expect(link.get('button').classes()).not.toContain('act')
+    expect(link.get('button').attributes('type')).toBe('button')
   })
 })
 
@@ -95,35 +101,5 @@ describe('keys and scans of a page', () => {
     expect(act).toHaveBeenCalledTimes(1)
     expect(listedKeys()).toEqual([])
     expect(scanTaker()).toBeNull()
-  })
-})
-
-describe('a day that is typed', () => {
-  const VTextField = defineComponent({
-    props: { modelValue: String, errorMessages: String },
-    emits: ['update:modelValue'],
-    setup: (props) => () => h('p', [props.modelValue, props.errorMessages]),
-  })
-  const field = (day: string | null) =>
-    mount(DayField, {
-      props: { modelValue: day, label: 'Next due' },
-      global: { components: { VTextField } },
-    })
-  const typed = async (text: string) => {
-    const mounted = field('')
-    mounted.findComponent(VTextField).vm.$emit('update:modelValue', text)
-    await mounted.vm.$nextTick()
-    return mounted
-  }
-
-  it('is kept as a day however the house writes it, and shown as it does', async () => {
-    expect((await typed('7 Nov 2026')).emitted('update:modelValue')).toEqual([['2026-11-07']])
-    expect(field('2026-11-07').html()).toContain('7 Nov 2026')
-  })
-
-  it('is none, with the reason, while it is odd', async () => {
-    const odd = await typed('soon')
-    expect(odd.emitted('update:modelValue')).toEqual([[null]])
-    expect(odd.text()).toContain('enter a day')
   })
 })

@@ -1,8 +1,9 @@
-import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import { mount } from '@vue/test-utils'
+import type { VueWrapper } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
+import { VSelect } from 'vuetify/components/VSelect'
 import StandInPanel from '@/bench/StandInPanel.vue'
 import SimulationField from '@/ui/SimulationField.vue'
+import { mountInKit } from './kit'
 
 const KINDS = [
   {
@@ -26,43 +27,36 @@ const KINDS = [
   },
 ]
 
-function plugins() {
-  const queryClient = new QueryClient({ defaultOptions: { queries: { retry: false } } })
-  queryClient.setQueryData(['device-kinds'], KINDS)
-  return [[VueQueryPlugin, { queryClient }]] as never
-}
-
+const answers = { 'device-kinds': KINDS }
 const shown = (kind: string) =>
-  mount(SimulationField, {
-    props: { kind, label: 'How the simulated device behaves' },
-    global: { plugins: plugins() },
-  })
+  mountInKit(SimulationField, { kind, label: 'How the simulated device behaves' }, { answers })
+const select = (page: VueWrapper) => page.findComponent(VSelect)
 
 describe('a simulated device', () => {
   it('has the faults of its kind, as the server lists them', () => {
-    expect(
-      shown('frame')
-        .findAll('option')
-        .map((option) => option.text()),
-    ).toEqual(['works normally', 'lets the specimen slip in the jaw'])
-    expect(shown('unheard-of').findAll('option')).toEqual([])
+    expect(select(shown('frame')).props('items')).toEqual(KINDS[0]!.faults)
+    expect(select(shown('unheard-of')).props('items')).toEqual([])
+    expect(shown('frame').text()).toContain('works normally')
   })
 
-  it('is told the code of the fault that is chosen', async () => {
+  it('is given the code of the fault that is chosen, and shows it', async () => {
     const field = shown('frame')
-    await field.get('select').setValue('jaw-slip')
+    select(field).vm.$emit('update:modelValue', 'jaw-slip')
+    await field.vm.$nextTick()
     expect(field.emitted('simulate')).toEqual([['jaw-slip']])
+    expect(field.text()).toContain('lets the specimen slip in the jaw')
   })
 
-  it('that records is told for the next test, one that shows from now on', () => {
+  it('that records takes it for the next test, one that shows from now on', () => {
     const panel = (kind: string) =>
-      mount(StandInPanel, {
-        props: {
-          station: { name: 'Station 1', kind, pace: 60 } as never,
+      mountInKit(
+        StandInPanel,
+        {
+          station: { name: 'Station 1', kind, pace: 60 },
           shows: [{ name: 'energy_j', title: 'Energy', value: 1.234 }],
         },
-        global: { plugins: plugins() },
-      }).text()
+        { answers },
+      ).text()
     expect(panel('frame')).toContain('In the next test the device')
     expect(panel('pendulum')).toContain('From now on the device')
     expect(panel('pendulum')).toContain('energy 1.23')

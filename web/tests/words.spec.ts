@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { figureFrom, fixed, signed } from '@/ui/numbers'
 import { writing } from '@/ui/writing'
-import { dayFrom, due, momentFrom, moment, stretch, together, written } from '@/ui/words'
+import { dayFrom, momentFrom, moment, written } from '@/ui/dates'
+import { due, stretch, together } from '@/ui/words'
 
 describe('moments that are written down', () => {
   it.each([

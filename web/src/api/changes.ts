@@ -55,7 +55,7 @@ export function useChanges() {
   let listened = false
   let heardAt = performance.now()
   const { data, event, lastEventId, open, error } = useEventSource<
-    readonly ['listening', 'message', 'alive'],
+    ['listening', 'message', 'alive'],
     string
   >('/api/changes', ['listening', 'message', 'alive'], {
     autoReconnect: { retries: -1, delay: 1000 },

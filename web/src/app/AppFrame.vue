@@ -10,6 +10,7 @@ import ClockRail from '@/app/ClockRail.vue'
 import CodeSearch from '@/app/CodeSearch.vue'
 import DayRuler from '@/app/DayRuler.vue'
 import KeysDialog from '@/app/KeysDialog.vue'
+import ActButton from '@/ui/ActButton.vue'
 
 const { me, signOut } = useSession()
 const route = useRoute()
@@ -81,11 +82,11 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
           <span class="role">{{ me?.role }}</span>
         </div>
         <div class="small-acts">
-          <button class="plain" @click="flipTheme">
+          <ActButton kind="plain" @click="flipTheme">
             {{ theme.global.name.value === 'dark' ? 'Light' : 'Dark' }}
-          </button>
-          <button class="plain" @click="keysShown = true">Shortcuts <kbd>?</kbd></button>
-          <button class="plain" @click="signOut">Sign out</button>
+          </ActButton>
+          <ActButton kind="plain" @click="keysShown = true">Shortcuts <kbd>?</kbd></ActButton>
+          <ActButton kind="plain" @click="signOut">Sign out</ActButton>
         </div>
       </div>
     </nav>

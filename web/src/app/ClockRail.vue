@@ -5,7 +5,9 @@ import { lineIsLost } from '@/api/changes'
 import { useAlarms, type Alarm } from '@/app/alarms'
 import { useClocks, useNow } from '@/app/clock'
 import { useKeys } from '@/ui/keys'
-import { clockTime, stretch } from '@/ui/words'
+import { clockTime } from '@/ui/dates'
+import { stretch } from '@/ui/words'
+import ActButton from '@/ui/ActButton.vue'
 
 /** The running clocks, on every screen: tapes that run out. */
 const TAPE_PX = 228
@@ -97,12 +99,16 @@ const failing = computed(
       </router-link>
     </div>
     <p v-if="!failing && tapes.length" class="small-acts">
-      <button class="plain" :title="`When a clock runs out: ${ALARM_WORDS[alarm]}`" @click="change">
+      <ActButton
+        kind="plain"
+        :title="`When a clock runs out: ${ALARM_WORDS[alarm]}`"
+        @click="change"
+      >
         {{ ALARM_NAMES[alarm] }}
-      </button>
-      <button v-if="many" class="plain" @click="all = !all">
+      </ActButton>
+      <ActButton v-if="many" kind="plain" @click="all = !all">
         {{ all ? 'fewer' : `all ${tapes.length}` }} <kbd>k</kbd>
-      </button>
+      </ActButton>
     </p>
   </section>
 </template>

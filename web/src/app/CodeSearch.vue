@@ -65,14 +65,14 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 
 <template>
   <form class="search" role="search" @submit.prevent="find(code, true)">
-    <input
+    <v-text-field
       ref="field"
       v-model="code"
       class="mono"
-      placeholder="code  /"
-      aria-label="Code of a specimen"
+      density="compact"
+      label="Find code  /"
       autocomplete="off"
-      @input="says = ''"
+      @update:model-value="says = ''"
     />
     <p v-if="says" role="alert">{{ says }}</p>
   </form>
@@ -81,21 +81,6 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 <style scoped>
 .search {
   position: relative;
-}
-
-input {
-  width: 100%;
-  min-height: 40px;
-  padding: 0 9px;
-  border: 1px solid var(--ink-3);
-  border-radius: 7px;
-  background: transparent;
-  color: var(--ink);
-  font-size: 14px;
-}
-
-input::placeholder {
-  color: var(--ink-2);
 }
 
 p {

@@ -3,18 +3,13 @@ import { ref } from 'vue'
 import type { BenchView } from '@/bench/bench'
 import type { Recorded } from '@/bench/pictures/recorded'
 import StandInPanel from '@/bench/StandInPanel.vue'
-import ActButton from '@/ui/ActButton.vue'
+import FileButton from '@/ui/FileButton.vue'
 
 /** Quiet things below the next action: where the data is from, files, the stand-in. */
 defineProps<{ view: BenchView; recorded: Recorded; jobId: number; filed: boolean }>()
 const emit = defineEmits<{ file: [file: File]; simulate: [fault: string]; station: [id: number] }>()
-const field = ref<HTMLInputElement | null>(null)
-function chosen() {
-  const file = field.value?.files?.[0]
-  if (file) emit('file', file)
-  if (field.value) field.value.value = ''
-}
-defineExpose({ open: () => field.value?.click() })
+const files = ref<{ open(): void } | null>(null)
+defineExpose({ open: () => files.value?.open() })
 </script>
 
 <template>
@@ -34,22 +29,28 @@ defineExpose({ open: () => field.value?.click() })
         >
       </p>
     </template>
-    <ActButton v-if="filed" @click="field?.click()"> Import trace from CSV <kbd>I</kbd> </ActButton>
-    <input ref="field" type="file" accept=".csv,.txt,text/csv" hidden @change="chosen" />
+    <FileButton
+      v-if="filed"
+      ref="files"
+      label="Trace as CSV"
+      accept=".csv,.txt,text/csv"
+      @chosen="emit('file', $event[0]!)"
+    >
+      Import trace from CSV <kbd>I</kbd>
+    </FileButton>
     <p class="small">
       <router-link :to="`/readings/${jobId}`">Enter or import readings</router-link>
     </p>
-    <label v-if="view.stations.length > 1 && view.phase === 'before'" class="small quiet">
-      Station
-      <select
-        :value="view.station?.id"
-        @change="$emit('station', Number(($event.target as HTMLSelectElement).value))"
-      >
-        <option v-for="station in view.stations" :key="station.id" :value="station.id">
-          {{ station.name }}
-        </option>
-      </select>
-    </label>
+    <v-select
+      v-if="view.stations.length > 1 && view.phase === 'before'"
+      :model-value="view.station?.id"
+      density="compact"
+      label="Station"
+      :items="view.stations"
+      item-value="id"
+      item-title="name"
+      @update:model-value="$emit('station', $event)"
+    />
     <StandInPanel
       v-if="view.station?.simulated"
       :station="view.station"
@@ -70,15 +71,5 @@ defineExpose({ open: () => field.value?.click() })
 .act {
   justify-content: flex-start;
   text-align: left;
-}
-
-select {
-  min-height: 30px;
-  border: 0;
-  border-bottom: 1.5px dotted var(--ink-3);
-  background: transparent;
-  color: var(--blue);
-  font: inherit;
-  appearance: auto;
 }
 </style>

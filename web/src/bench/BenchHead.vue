@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { TestView } from '@/api/client'
 import SpecimenSlip from '@/ui/SpecimenSlip.vue'
+import ActButton from '@/ui/ActButton.vue'
 
 /** Which test of which job is at the bench, and its specimens as a row of slips. */
 const props = defineProps<{ test: TestView; tests: TestView[]; inHand: number | null }>()
@@ -20,16 +21,17 @@ const groups = computed(() => {
       <p class="mono small quiet">
         <router-link :to="`/jobs/${test.job_id}`">{{ test.job_number }}</router-link> ·
         <template v-if="tests.length < 2">{{ test.method }}</template>
-        <button
+        <ActButton
           v-for="other in tests.length < 2 ? [] : tests"
           :key="other.id"
-          class="plain mono other"
+          kind="plain"
+          class="mono other"
           :aria-pressed="other.id === test.id"
           :class="{ on: other.id === test.id }"
           @click="$emit('test', other.id)"
         >
           {{ other.method }}
-        </button>
+        </ActButton>
       </p>
       <h1>{{ test.job_product }}</h1>
     </div>

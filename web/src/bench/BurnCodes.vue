@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ActButton from '@/ui/ActButton.vue'
 /** What the flame did, picked from a drawing: how far it came, and what of the cloth it took. */
 defineProps<{ words: Record<string, string>; title: string }>()
 const picked = defineModel<string>()
@@ -30,9 +31,10 @@ const flame = (part: number) => `M${at(part).x - 3} ${at(part).y - 2}q-3 -7 3 -1
 <template>
   <fieldset class="codes">
     <legend class="small quiet">{{ title }}</legend>
-    <button
+    <ActButton
       v-for="(says, code) in words"
       :key="code"
+      kind="plain"
       type="button"
       :aria-pressed="picked === code"
       :class="{ on: picked === code }"
@@ -48,7 +50,7 @@ const flame = (part: number) => `M${at(part).x - 3} ${at(part).y - 2}q-3 -7 3 -1
       </svg>
       <b class="mono">{{ code }}</b>
       <span class="small">{{ says }}</span>
-    </button>
+    </ActButton>
   </fieldset>
 </template>
 

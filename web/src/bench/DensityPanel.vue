@@ -34,13 +34,13 @@ const use = () => act(() => ask(client.POST('/api/tests/{test_id}/use-density', 
   <section v-if="finds || needs">
     <h3>Melt density</h3>
     <p v-for="row in inForce" :key="row.id" class="small">
-      <button
+      <ActButton
         type="button"
-        class="plain link"
+        kind="link"
         @click="Object.assign(typed, { formulation: row.formulation, revision: row.revision })"
       >
         {{ row.formulation }} {{ row.revision }}
-      </button>
+      </ActButton>
       <b class="mono">{{ fixed(row.density_g_cm3, 4) }}</b> g/cm³ at
       {{ fixed(row.temperature_c, 0) }} °C, {{ row.runs }} runs<template
         v-if="row.sd_g_cm3 !== null"

@@ -39,34 +39,45 @@ async function keep() {
   <section v-if="chosen.length" class="preview">
     <header>
       <h3>{{ chosen.length === 1 ? chosen[0]!.name : `${chosen.length} files` }}</h3>
-      <button class="plain link small" @click="leaveFiles">Discard files</button>
+      <ActButton kind="link" class="small" @click="leaveFiles">Discard files</ActButton>
     </header>
-    <p class="small quiet how">
-      <label v-if="kept.data.value?.length"
-        >Column mapping
-        <select v-model="mapping" @change="lookAgain">
-          <option value="">by the headers</option>
-          <option v-for="each in kept.data.value" :key="each.name" :value="each.name">
-            {{ each.name }}, revision {{ each.revision }}
-          </option>
-        </select></label
-      >
-      <label
-        >Column with the specimen label
-        <input v-model="specimensBy" class="mono" placeholder="none" @change="lookAgain"
-      /></label>
-    </p>
+    <div class="how">
+      <v-select
+        v-if="kept.data.value?.length"
+        v-model="mapping"
+        density="compact"
+        label="Column mapping"
+        :items="[
+          { value: '', title: 'by the headers' },
+          ...kept.data.value.map((each) => ({
+            value: each.name,
+            title: `${each.name}, revision ${each.revision}`,
+          })),
+        ]"
+        @update:model-value="lookAgain"
+      />
+      <v-text-field
+        v-model="specimensBy"
+        class="mono"
+        density="compact"
+        label="Column with the specimen label"
+        placeholder="none"
+        @change="lookAgain"
+      />
+    </div>
     <form v-if="headers" class="means" @submit.prevent="keep">
       <p>What do the columns mean?</p>
-      <label v-for="header in headers.headers" :key="header">
-        <span class="mono">{{ header }}</span>
-        <select v-model="means[header]">
-          <option value="">is not used</option>
-          <option v-for="column in headers.columns" :key="column" :value="column">
-            {{ column }}
-          </option>
-        </select>
-      </label>
+      <v-select
+        v-for="header in headers.headers"
+        :key="header"
+        v-model="means[header]"
+        density="compact"
+        :label="header"
+        :items="[
+          { value: '', title: 'not used' },
+          ...headers.columns.map((column) => ({ value: column, title: column })),
+        ]"
+      />
       <v-text-field v-model="name" label="Save mapping as" placeholder="name of the mapping" />
       <RefusalNote v-model="refused" />
       <ActButton :disabled="keeping || !name.trim()">Save mapping and read files</ActButton>
@@ -121,27 +132,13 @@ header,
   justify-content: flex-start;
 }
 
-select,
-.how input {
-  min-height: 30px;
-  border: 0;
-  border-bottom: 1.5px dotted var(--ink-3);
-  background: transparent;
-  color: var(--blue);
-  font: inherit;
-  appearance: auto;
+.how .v-input {
+  max-width: 280px;
 }
 
 .means {
   display: grid;
   gap: 8px;
-}
-
-.means label {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 190px;
-  gap: 14px;
-  align-items: center;
 }
 
 ul {

@@ -4,13 +4,14 @@ import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { upload } from '@/api/upload'
+import FileButton from '@/ui/FileButton.vue'
 import ReasonDialog from '@/ui/ReasonDialog.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
+import ActButton from '@/ui/ActButton.vue'
 
 /** Photographs of the specimen in hand: from a file or the camera, described, in the report or not. */
 const props = defineProps<{ specimenId: number; label: string; released: boolean }>()
 const { act, refused, refusedFor, busy } = useAct()
-const field = ref<HTMLInputElement | null>(null)
 const shows = ref('')
 const subject = ref('')
 /** Whether somebody looks at the photographs: what they can show is asked for only then. */
@@ -38,16 +39,12 @@ const photos = useQuery({
       }),
     ),
 })
-async function chosen() {
-  const file = field.value?.files?.[0]
-  if (field.value && file) {
-    const path = `/api/specimens/${props.specimenId}/photos`
-    await act(async () => {
-      await upload(path, { file, shows: shows.value, subject: subject.value })
-      shows.value = ''
-    })
-    field.value.value = ''
-  }
+async function add(files: File[]) {
+  const path = `/api/specimens/${props.specimenId}/photos`
+  await act(async () => {
+    await upload(path, { file: files[0]!, shows: shows.value, subject: subject.value })
+    shows.value = ''
+  })
 }
 const change = (photo: Schemas['PhotoView'], reason = '') =>
   withReason(photo, change, () =>
@@ -94,27 +91,26 @@ async function withReason(photo: Schemas['PhotoView'], again: Again, send: () =>
         <b v-if="photo.subject">{{ photo.subject }}</b>
         {{ photo.shows }}
         <template v-if="!released">
-          <button class="plain link" :disabled="busy" @click="change(photo)">
+          <ActButton kind="link" :disabled="busy" @click="change(photo)">
             {{ photo.in_report ? 'in the report' : 'not in the report' }}
-          </button>
-          <button class="plain link" :disabled="busy" @click="remove(photo)">
+          </ActButton>
+          <ActButton kind="link" :disabled="busy" @click="remove(photo)">
             Remove photograph
-          </button>
+          </ActButton>
         </template>
       </figcaption>
     </figure>
     <template v-if="!released">
       <v-select v-if="choices.length > 1" v-model="subject" :items="choices" label="Subject" />
       <v-text-field v-model="shows" label="Caption" maxlength="200" />
-      <input
-        ref="field"
-        type="file"
+      <FileButton
+        :label="`Photograph of ${label}`"
         accept="image/*"
         capture="environment"
         :disabled="busy"
-        :aria-label="`Photograph of ${label}`"
-        @change="chosen"
-      />
+        @chosen="add"
+        >Add photograph</FileButton
+      >
     </template>
     <RefusalNote v-model="refused" />
     <ReasonDialog

@@ -14,25 +14,16 @@ const choices = computed(() => {
 </script>
 
 <template>
-  <label class="small quiet">
-    Read with
-    <select v-model="serial">
-      <option value="">instrument not recorded</option>
-      <option v-for="each in choices" :key="each.serial" :value="each.serial">
-        {{ each.station || each.name }}, {{ each.serial }}
-      </option>
-    </select>
-  </label>
+  <v-select
+    v-model="serial"
+    density="compact"
+    label="Read with"
+    :items="[
+      { value: '', title: 'instrument not recorded' },
+      ...choices.map((each) => ({
+        value: each.serial,
+        title: `${each.station || each.name}, ${each.serial}`,
+      })),
+    ]"
+  />
 </template>
-
-<style scoped>
-select {
-  min-height: 34px;
-  border: 0;
-  border-bottom: 1.5px dotted var(--ink-3);
-  background: transparent;
-  color: var(--blue);
-  font: inherit;
-  appearance: auto;
-}
-</style>

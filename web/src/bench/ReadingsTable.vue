@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { signed } from '@/ui/numbers'
 import type { SpecimenView, TestView } from '@/api/client'
+import ActButton from '@/ui/ActButton.vue'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** The specimens that count or were brought in, each with its figure and its state. */
 defineProps<{ test: TestView }>()
@@ -8,7 +10,7 @@ defineEmits<{ look: [specimen: SpecimenView] }>()
 </script>
 
 <template>
-  <table class="ruled">
+  <RuledTable>
     <thead>
       <tr>
         <th>Label</th>
@@ -24,9 +26,14 @@ defineEmits<{ look: [specimen: SpecimenView] }>()
         :class="{ void: specimen.void }"
       >
         <td class="mono">
-          <button v-if="specimen.run_id" class="plain opens" @click="$emit('look', specimen)">
+          <ActButton
+            v-if="specimen.run_id"
+            kind="plain"
+            class="opens"
+            @click="$emit('look', specimen)"
+          >
             {{ specimen.label }}
-          </button>
+          </ActButton>
           <template v-else>{{ specimen.label }}</template>
         </td>
         <td>{{ specimen.works_on || '–' }}</td>
@@ -42,7 +49,7 @@ defineEmits<{ look: [specimen: SpecimenView] }>()
         </td>
       </tr>
     </tbody>
-  </table>
+  </RuledTable>
 </template>
 
 <style scoped>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { BenchView } from '@/bench/bench'
+import ActButton from '@/ui/ActButton.vue'
 
 /** The ready check: what the device ticks, and what was confirmed by hand. */
 defineProps<{ checks: BenchView['checks']; busy: boolean }>()
@@ -15,14 +16,14 @@ defineEmits<{ takeBack: [number: number] }>()
       </svg>
       <p :title="check.reason">
         {{ check.title }}<span v-if="check.reads" class="mono">&ensp;{{ check.says }}</span>
-        <button
+        <ActButton
           v-if="check.event !== null"
-          class="plain link"
+          kind="link"
           :disabled="busy"
           @click="$emit('takeBack', check.event)"
         >
           undo
-        </button>
+        </ActButton>
       </p>
     </li>
   </ul>

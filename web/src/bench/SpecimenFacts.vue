@@ -33,9 +33,9 @@ const conditioning = computed(() => {
     <strong>{{ specimen.works_on }}</strong>
   </p>
   <p v-if="backTo" class="small">
-    <button class="plain link" @click="$emit('back')">
+    <ActButton kind="link" @click="$emit('back')">
       Back to {{ backTo.label }}, the next specimen
-    </button>
+    </ActButton>
   </p>
   <p v-if="conditioning" class="flag">{{ conditioning }}</p>
   <p v-if="waits" class="quiet">{{ waits }}</p>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { BenchView } from '@/bench/bench'
+import ActButton from '@/ui/ActButton.vue'
 
 /** The last thing that was done by hand, and the way back from it. */
 defineProps<{ view: BenchView | null; busy: boolean }>()
@@ -9,9 +10,9 @@ defineEmits<{ takeBack: [number: number] }>()
 <template>
   <p v-if="view?.undo" class="small quiet">
     Last: {{ view.undo.title }}
-    <button class="plain link" :disabled="busy" @click="$emit('takeBack', view.undo.number)">
+    <ActButton kind="link" :disabled="busy" @click="$emit('takeBack', view.undo.number)">
       undo
-    </button>
+    </ActButton>
   </p>
 </template>
 

@@ -93,11 +93,11 @@ useKeys(() =>
     <header class="top">
       <h1>Conditioning</h1>
       <form class="scan" @submit.prevent="type">
-        <input
+        <v-text-field
           v-model="typed"
           class="mono"
-          placeholder="scan or type codes"
-          aria-label="Scan or type the codes of specimens"
+          label="Scan or type specimen codes"
+          density="compact"
           autocomplete="off"
         />
       </form>
@@ -156,18 +156,8 @@ useKeys(() =>
   margin-bottom: 10px;
 }
 
-.scan input {
-  width: 250px;
-  min-height: 44px;
-  padding: 0 12px;
-  border: 1.5px solid var(--ink-3);
-  border-radius: 7px;
-  background: transparent;
-  color: var(--ink);
-}
-
-.scan input::placeholder {
-  color: var(--ink-2);
+.scan {
+  width: 280px;
 }
 
 .rooms {

@@ -3,7 +3,8 @@ import { figureFrom, fixed } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
-import { shortMoment, stretch, together } from '@/ui/words'
+import { shortMoment } from '@/ui/dates'
+import { stretch, together } from '@/ui/words'
 
 /** Specimens that were hung in together: how far they are, what holds them up, what comes next. */
 const props = defineProps<{
@@ -93,24 +94,28 @@ function weigh() {
       >
         Take out
       </ActButton>
-      <button v-if="group.counts" class="plain link" @click="opened = !opened">
+      <ActButton v-if="group.counts" kind="link" @click="opened = !opened">
         {{ opened ? 'close' : 'weigh' }}
-      </button>
+      </ActButton>
     </div>
     <form v-if="opened" class="weigh" @submit.prevent="weigh">
-      <label
-        >Specimen
-        <select v-model="specimen" class="field">
-          <option
-            v-for="member in group.specimens"
-            :key="member.specimen_id"
-            :value="member.specimen_id"
-          >
-            {{ member.label }}
-          </option>
-        </select>
-      </label>
-      <label>mass <input v-model="mass" class="mono field" inputmode="decimal" size="8" /> g</label>
+      <v-select
+        v-model="specimen"
+        class="short"
+        density="compact"
+        label="Specimen"
+        :items="group.specimens"
+        item-value="specimen_id"
+        item-title="label"
+      />
+      <v-text-field
+        v-model="mass"
+        class="mono short"
+        density="compact"
+        inputmode="decimal"
+        label="Mass"
+        suffix="g"
+      />
       <ActButton :disabled="busy || !mass.trim()">Record mass</ActButton>
       <p class="small quiet">
         Equilibrium: two weighings at least 2 h apart differ by no more than 0.25 %.

@@ -22,7 +22,7 @@ const ids = computed(() => props.inHand.map((specimen) => specimen.id))
       <p>
         <b>{{ inHand.length }} scanned:</b>
         <span class="mono">{{ inHand.map((specimen) => specimen.code).join(', ') }}</span>
-        <button class="plain link" @click="$emit('putDown')">Clear scan</button>
+        <ActButton kind="link" @click="$emit('putDown')">Clear scan</ActButton>
       </p>
       <div class="row">
         <ActButton v-if="room" kind="main" :disabled="busy" @click="$emit('hang', ids)">

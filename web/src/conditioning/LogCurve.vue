@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { coordinate, fixed } from '@/ui/numbers'
-import { computed, onMounted, onUnmounted, ref, useId } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, useId } from 'vue'
 import type { Schemas } from '@/api/client'
-import { clockTime, shortMoment } from '@/ui/words'
+import { endOf, footOf, LEFT, scaleOf, stripsOf, ticksOf, TOP } from '@/conditioning/logScale'
+import { fixed } from '@/ui/numbers'
 
 /** The log of an enclosure: each quantity in its band, excursions hatched, gaps left open. */
 const props = defineProps<{
@@ -13,89 +14,25 @@ const props = defineProps<{
   now: number
 }>()
 
-const STRIP = 132
-const LEFT = 64
-const TOP = 8
-const BAND_SHARE = 0.44
 const ROW = 30
 const hatch = useId()
-const wide = ref(820)
 const drawing = ref<SVGSVGElement | null>(null)
-let watched: ResizeObserver | null = null
-onMounted(() => {
-  watched = new ResizeObserver(() => (wide.value = drawing.value?.clientWidth || wide.value))
-  if (drawing.value) watched.observe(drawing.value)
-})
-onUnmounted(() => watched?.disconnect())
+const { width } = useElementSize(drawing, { width: 820, height: 0 })
+const wide = computed(() => width.value || 820)
 
 const from = computed(() => Date.parse(props.log.start))
-const until = computed(() => {
-  const ends = props.stays.map((stay) => (stay.to ? Date.parse(stay.to) : 0))
-  const ahead = Math.max(props.now, ...ends.filter((end) => end > props.now))
-  const most = props.now + (props.now - from.value) * 0.6
-  return Math.min(ahead + (props.now - from.value) * 0.02, most)
-})
-const x = (at: number) =>
-  LEFT + ((at - from.value) / (until.value - from.value)) * (wide.value - LEFT - 6)
-
-interface Strip {
-  name: string
-  unit: string
-  low: number
-  high: number
-  path: string
-  top: number
-  y: (value: number) => number
-  last: number | null
-}
-const GAP_MS = 16 * 60_000
-
-function stripOf(name: string, unit: string, place: 1 | 2, set: number, tolerance: number): Strip {
-  const values = props.log.points
-    .map((point) => point[place])
-    .filter((stretchShown) => stretchShown !== null)
-  const reach = Math.max(
-    tolerance / BAND_SHARE / 2,
-    1.12 * Math.max(0, ...values.map((value) => Math.abs(value - set))),
-  )
-  const top = TOP + (place - 1) * (STRIP + 14)
-  const y = (value: number) => top + STRIP / 2 - ((value - set) / reach) * (STRIP / 2)
-  let path = ''
-  let before = 0
-  for (const point of props.log.points) {
-    const at = Date.parse(point[0])
-    const value = point[place]
-    if (value === null || at < from.value) continue
-    path += `${path && at - before < GAP_MS ? 'L' : 'M'}${coordinate(x(at))} ${coordinate(y(value))}`
-    before = at
-  }
-  return {
-    name,
-    unit,
-    low: set - tolerance,
-    high: set + tolerance,
-    path,
-    top,
-    y,
-    last: values.length ? values[values.length - 1]! : null,
-  }
-}
-const strips = computed(() => {
-  const marks = [stripOf('', '°C', 1, props.room.temperature_c, props.room.temperature_tolerance_c)]
-  if (props.room.humidity_percent !== null)
-    marks.push(
-      stripOf(
-        '',
-        '%RH',
-        2,
-        props.room.humidity_percent,
-        props.room.humidity_tolerance_percent ?? 1,
-      ),
-    )
-  return marks
-})
-const below = computed(() => TOP + strips.value.length * (STRIP + 14))
+const until = computed(() =>
+  endOf(
+    from.value,
+    props.now,
+    props.stays.map((stay) => (stay.to ? Date.parse(stay.to) : 0)),
+  ),
+)
+const x = computed(() => scaleOf(from.value, until.value, wide.value))
+const strips = computed(() => stripsOf(props.log.points, props.room, x.value, from.value))
+const below = computed(() => footOf(strips.value))
 const tall = computed(() => below.value + 22 + props.stays.length * ROW + 6)
+const ticks = computed(() => ticksOf(from.value, until.value))
 
 const bad = computed(() =>
   [
@@ -104,23 +41,13 @@ const bad = computed(() =>
   ].map((stretchShown) => {
     const start = Math.max(Date.parse(stretchShown.start), from.value)
     const end = stretchShown.end ? Date.parse(stretchShown.end) : props.now
-    return { ...stretchShown, left: x(start), width: Math.max(x(end) - x(start), 2) }
+    return {
+      ...stretchShown,
+      left: x.value(start),
+      width: Math.max(x.value(end) - x.value(start), 2),
+    }
   }),
 )
-const ticks = computed(() => {
-  const hours = (until.value - from.value) / 3_600_000
-  const step = [1, 2, 3, 6, 12, 24, 48, 96].find((stretchShown) => hours / stretchShown <= 9) ?? 168
-  const first = new Date(from.value)
-  first.setMinutes(0, 0, 0)
-  first.setHours(Math.ceil((first.getHours() + 1) / step) * step)
-  const marks: { at: number; words: string }[] = []
-  for (let at = first.getTime(); at < until.value; at += step * 3_600_000) {
-    const iso = new Date(at).toISOString()
-    const midnight = new Date(at).getHours() === 0
-    marks.push({ at, words: midnight ? shortMoment(iso).split(',')[0]! : clockTime(iso) })
-  }
-  return marks
-})
 </script>
 
 <template>

@@ -5,7 +5,7 @@ import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import { vFocus } from '@/ui/focus'
 import { figureFrom } from '@/ui/numbers'
-import RefusalNote from '@/ui/RefusalNote.vue'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** An enclosure, new or as it shall be: what it is called, its atmosphere, its room, its logger. */
 const open = defineModel<boolean>({ required: true })
@@ -61,33 +61,31 @@ const close = () =>
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="640">
-    <form class="leaf" @submit.prevent="keep">
-      <h2>{{ room ? room.name : 'Add room or chamber' }}</h2>
-      <p v-if="room" class="quiet">
-        The atmosphere can be changed only while the room is empty. The set point of the room then
-        ends.
-      </p>
-      <div class="leaf-fields">
-        <v-text-field v-model="typed.name" v-focus label="Name" />
-        <v-text-field v-model="typed.places" class="mono" label="Capacity, specimens" />
-        <v-select v-model="typed.atmosphere" class="wide" label="Atmosphere" :items="items" />
-        <v-text-field v-model="typed.host" class="mono" label="Logger address (optional)" />
-        <v-text-field v-model="typed.port" class="mono" label="Port" />
-        <v-text-field v-model="typed.device" class="mono" label="Serial number of the logger" />
-      </div>
-      <RefusalNote v-model="refused" />
-      <footer>
-        <ActButton v-if="room" type="button" :disabled="busy" @click="close">
-          Close room
-        </ActButton>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton kind="main" :disabled="busy || !typed.name.trim()">
-          {{ room ? 'Save changes' : 'Add room' }}
-        </ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+  <FormDialog
+    v-model="open"
+    v-model:refused="refused"
+    :title="room ? room.name : 'Add room or chamber'"
+    :action="room ? 'Save changes' : 'Add room'"
+    :wide="640"
+    :disabled="busy || !typed.name.trim()"
+    @confirm="keep"
+  >
+    <p v-if="room" class="quiet">
+      The atmosphere can be changed only while the room is empty. The set point of the room then
+      ends.
+    </p>
+    <div class="leaf-fields">
+      <v-text-field v-model="typed.name" v-focus label="Name" />
+      <v-text-field v-model="typed.places" class="mono" label="Capacity, specimens" />
+      <v-select v-model="typed.atmosphere" class="wide" label="Atmosphere" :items="items" />
+      <v-text-field v-model="typed.host" class="mono" label="Logger address (optional)" />
+      <v-text-field v-model="typed.port" class="mono" label="Port" />
+      <v-text-field v-model="typed.device" class="mono" label="Serial number of the logger" />
+    </div>
+    <template #beside>
+      <ActButton v-if="room" type="button" :disabled="busy" @click="close"> Close room </ActButton>
+    </template>
+  </FormDialog>
 </template>
 
 <style scoped>

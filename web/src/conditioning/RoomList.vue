@@ -12,8 +12,8 @@ const hanging = (room: Room) => room.groups.reduce((sum, group) => sum + group.s
 <template>
   <ul>
     <li v-for="room in rooms" :key="room.id">
-      <button
-        class="plain"
+      <ActButton
+        kind="plain"
         :class="{ open: open === room.id }"
         :aria-pressed="open === room.id"
         @click="$emit('pick', room.id)"
@@ -23,7 +23,7 @@ const hanging = (room: Room) => room.groups.reduce((sum, group) => sum + group.s
         <span class="mono small" :class="room.in_tolerance === false ? 'bad' : 'quiet'">{{
           room.line_says ? 'logger silent' : room.reads || 'no log'
         }}</span>
-      </button>
+      </ActButton>
     </li>
     <li v-if="mayAdd"><ActButton @click="$emit('add')">Add room</ActButton></li>
   </ul>

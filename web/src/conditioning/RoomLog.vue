@@ -6,7 +6,9 @@ import { upload } from '@/api/upload'
 import LogCurve from '@/conditioning/LogCurve.vue'
 import type { Bar } from '@/conditioning/groups'
 import { fixed } from '@/ui/numbers'
-import { shortMoment } from '@/ui/words'
+import { shortMoment } from '@/ui/dates'
+import ActButton from '@/ui/ActButton.vue'
+import FileButton from '@/ui/FileButton.vue'
 
 /** What an enclosure is kept at, and how it was: its log as a curve, its excursions in words. */
 const props = defineProps<{ room: Schemas['EnclosureView']; stays: Bar[]; now: number }>()
@@ -20,7 +22,6 @@ const SPANS: [number, string][] = [
   [168, '7 days'],
 ]
 const span = ref(24)
-const file = ref<HTMLInputElement | null>(null)
 const said = ref<string[]>([])
 watch(
   () => props.room.id,
@@ -39,15 +40,11 @@ const log = useQuery({
 const curve = computed(() => (log.data.value ?? null) as Schemas['LogView'] | null)
 const bad = computed(() => [...(log.data.value?.excursions ?? []), ...(log.data.value?.gaps ?? [])])
 
-function bringIn(event: Event) {
-  const field = event.target as HTMLInputElement
-  const chosen = field.files?.[0]
-  if (!chosen) return
+function bringIn(files: File[]) {
   const id = props.room.id
   emit('bring', async () => {
-    field.value = ''
     const taken = await upload<Schemas['TakenLogView']>(`/api/enclosures/${id}/log`, {
-      file: chosen,
+      file: files[0]!,
       offset_minutes: String(-new Date().getTimezoneOffset()),
     })
     await log.refetch()
@@ -65,33 +62,27 @@ function bringIn(event: Event) {
       <h2>{{ room.name }}</h2>
       <p class="mono quiet">
         {{ room.set_point }}
-        <button class="plain link" @click="$emit('change')">change</button>
+        <ActButton kind="link" @click="$emit('change')">change</ActButton>
       </p>
     </div>
     <div class="row">
       <div v-if="room.logged" class="spans">
-        <button
+        <ActButton
           v-for="[hours, words] in SPANS"
           :key="hours"
-          class="plain"
+          kind="plain"
           :class="{ on: span === hours }"
           @click="span = hours"
         >
           {{ words }}
-        </button>
+        </ActButton>
       </div>
-      <button class="plain link" @click="file?.click()">import log</button>
+      <FileButton kind="link" label="Log as CSV" accept=".csv,.txt" @chosen="bringIn"
+        >import log</FileButton
+      >
       <a v-if="room.logged" class="small" :href="`/api/enclosures/${room.id}/log.csv?hours=${span}`"
         >CSV</a
       >
-      <input
-        ref="file"
-        type="file"
-        accept=".csv,.txt"
-        hidden
-        aria-label="Log of the enclosure as CSV"
-        @change="bringIn"
-      />
     </div>
   </header>
   <p v-if="room.cautions.length" class="caution small">{{ room.cautions.join(' ') }}</p>

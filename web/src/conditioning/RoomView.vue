@@ -122,7 +122,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
     </div>
     <p v-if="mayMend" class="small quiet simulated">
       {{ room.places ? `Room for ${room.places} specimens.` : 'Capacity not entered.' }}
-      <button class="plain link" @click="$emit('mend')">edit or close room</button>
+      <ActButton kind="link" @click="$emit('mend')">edit or close room</ActButton>
     </p>
     <p v-if="room.simulated" class="small quiet simulated">
       Simulated room. Its logger
@@ -131,7 +131,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
         label="How the simulated logger behaves"
         @simulate="simulate"
       />
-      <button class="plain link" :disabled="busy" @click="readNow">read loggers now</button>
+      <ActButton kind="link" :disabled="busy" @click="readNow">read loggers now</ActButton>
     </p>
     <SetPointDialog v-model="setting" :room="room" @set="setPoint" />
   </section>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { vFocus } from '@/ui/focus'
 import { figureFrom } from '@/ui/numbers'
-import ActButton from '@/ui/ActButton.vue'
 import { reactive, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** Set point and tolerances of an enclosure. */
 const open = defineModel<boolean>({ required: true })
@@ -35,26 +35,26 @@ function done() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="520">
-    <form class="leaf" @submit.prevent="done">
-      <h2>{{ room.name }}</h2>
-      <p class="quiet">
-        The set point applies once another reviewer or a manager confirms it. Specimens already here
-        keep the set point under which they were placed.
-      </p>
-      <div class="pair">
-        <v-text-field v-model="typed.t" v-focus class="mono" label="Temperature" suffix="°C" />
-        <v-text-field v-model="typed.tt" class="mono" label="±" suffix="°C" />
-        <v-text-field v-model="typed.h" class="mono" label="Humidity" suffix="%RH" />
-        <v-text-field v-model="typed.ht" class="mono" label="±" suffix="%RH" />
-      </div>
-      <v-text-field v-model="typed.why" label="Reason" maxlength="300" />
-      <footer>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton kind="main" :disabled="!typed.why.trim()">Request set point</ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+  <FormDialog
+    v-model="open"
+    :title="room.name"
+    action="Request set point"
+    :wide="520"
+    :disabled="!typed.why.trim()"
+    @confirm="done"
+  >
+    <p class="quiet">
+      The set point applies once another reviewer or a manager confirms it. Specimens already here
+      keep the set point under which they were placed.
+    </p>
+    <div class="pair">
+      <v-text-field v-model="typed.t" v-focus class="mono" label="Temperature" suffix="°C" />
+      <v-text-field v-model="typed.tt" class="mono" label="±" suffix="°C" />
+      <v-text-field v-model="typed.h" class="mono" label="Humidity" suffix="%RH" />
+      <v-text-field v-model="typed.ht" class="mono" label="±" suffix="%RH" />
+    </div>
+    <v-text-field v-model="typed.why" label="Reason" maxlength="300" />
+  </FormDialog>
 </template>
 
 <style scoped>

@@ -3,7 +3,8 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { idsOf } from '@/conditioning/groups'
 import ActButton from '@/ui/ActButton.vue'
-import { shortMoment, stretch, together } from '@/ui/words'
+import { shortMoment } from '@/ui/dates'
+import { stretch, together } from '@/ui/words'
 
 /** What waits to be hung, the most urgent first. */
 const props = defineProps<{
@@ -52,14 +53,12 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
           The sample arrived damp. Pre-condition it first, so that it reaches equilibrium from the
           dry side.
         </p>
-        <label v-if="group.early.length" class="early">
-          <input
-            type="checkbox"
-            :checked="done.has(keyOf(group))"
-            @change="confirm(group, ($event.target as HTMLInputElement).checked)"
-          />
-          {{ group.early.map((item) => item.title).join('; ') }}
-        </label>
+        <v-checkbox
+          v-if="group.early.length"
+          :model-value="done.has(keyOf(group))"
+          :label="group.early.map((item) => item.title).join('; ')"
+          @update:model-value="confirm(group, $event === true)"
+        />
       </div>
       <p v-if="group.latest_at" class="latest">
         <b class="mono" :class="{ bad: Date.parse(group.latest_at) < now }">{{
@@ -119,18 +118,6 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
 
 .group + .group {
   border-top: 1px solid var(--hair);
-}
-
-.early {
-  display: flex;
-  gap: 10px;
-  align-items: center;
-  min-height: 36px;
-}
-
-.early input {
-  width: 20px;
-  height: 20px;
 }
 
 .what {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { SheetView } from '@/api/client'
+import ActButton from '@/ui/ActButton.vue'
 
 /** What was marked, so that nothing is cut there. */
 defineProps<{ areas: SheetView['avoided']; open: boolean }>()
@@ -10,7 +11,9 @@ defineEmits<{ unmark: [place: number] }>()
   <ul class="areas">
     <li v-for="(area, place) in areas" :key="place">
       <span>{{ area.reason }}</span>
-      <button v-if="open" class="plain quiet small" @click="$emit('unmark', place)">remove</button>
+      <ActButton v-if="open" kind="plain" class="quiet small" @click="$emit('unmark', place)"
+        >remove</ActButton
+      >
     </li>
   </ul>
 </template>

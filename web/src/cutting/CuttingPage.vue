@@ -20,6 +20,7 @@ import SheetOutputs from '@/cutting/SheetOutputs.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useKeys } from '@/ui/keys'
 import { figureFrom } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
 
 const props = defineProps<{ id: number }>()
 const query = useSheet(props.id)
@@ -171,9 +172,9 @@ useKeys(() => [
       />
       <h3 class="list-head">
         <span>{{ paper ? 'Print' : 'Specimens' }}</span>
-        <button v-if="!nothingPlaced" class="plain link" @click="paper = !paper">
+        <ActButton v-if="!nothingPlaced" kind="link" @click="paper = !paper">
           {{ paper ? 'back to the list' : 'Print, export, labels' }}
-        </button>
+        </ActButton>
       </h3>
       <SheetOutputs v-if="paper" :id="id" />
       <CuttingList v-else :sheet="sheet" :selected="selected" @pick="selected = $event" />

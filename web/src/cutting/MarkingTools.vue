@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { AreaTool } from '@/cutting/areas'
+import ActButton from '@/ui/ActButton.vue'
 
 /** With what an area is marked, and why nothing may be cut there. */
 const tool = defineModel<AreaTool | null>('tool', { required: true })
@@ -18,31 +19,45 @@ const hint = computed(() => TOOLS.find(([name]) => name === tool.value)?.[2] ?? 
 <template>
   <div class="marking">
     <div class="chips">
-      <button
+      <ActButton
         v-for="[name, words] in TOOLS"
         :key="name"
-        class="plain chip"
+        kind="plain"
+        class="chip"
         :class="{ on: tool === name }"
         @click="tool = name"
       >
         {{ words }}
-      </button>
-      <label v-if="tool === 'band'" class="small">
-        <input v-model="bandMm" class="mono" size="3" inputmode="decimal" /> mm wide
-      </label>
+      </ActButton>
+      <v-text-field
+        v-if="tool === 'band'"
+        v-model="bandMm"
+        class="mono short"
+        density="compact"
+        inputmode="decimal"
+        label="Width"
+        suffix="mm"
+      />
       <span class="quiet small">{{ hint }}</span>
     </div>
     <div class="chips">
-      <button
+      <ActButton
         v-for="choice in REASONS"
         :key="choice"
-        class="plain chip"
+        kind="plain"
+        class="chip"
         :class="{ on: reason === choice }"
         @click="reason = choice"
       >
         {{ choice }}
-      </button>
-      <input v-model="reason" maxlength="60" aria-label="Reason" class="reason" />
+      </ActButton>
+      <v-text-field
+        v-model="reason"
+        class="reason"
+        density="compact"
+        maxlength="60"
+        label="Reason"
+      />
     </div>
   </div>
 </template>

@@ -8,6 +8,7 @@ import SheetCloth from '@/cutting/SheetCloth.vue'
 import SheetDistances from '@/cutting/SheetDistances.vue'
 import SheetPiece from '@/cutting/SheetPiece.vue'
 import { useZoom } from '@/ui/zoom'
+import ActButton from '@/ui/ActButton.vue'
 
 /** The sheet to scale in true shape; specimens are dragged and areas drawn while it is `live`. */
 const props = defineProps<{
@@ -174,9 +175,11 @@ const chosen = computed(() => placed.value.find((point) => point.id === props.se
       />
     </svg>
     <div v-if="!still" class="zooming">
-      <button class="plain" aria-label="Closer" title="Closer" @click="zoom(1.5)">+</button>
-      <button class="plain" aria-label="Farther" title="Farther" @click="zoom(1 / 1.5)">−</button>
-      <button v-if="scale > 1" class="plain small" @click="reset()">whole</button>
+      <ActButton kind="plain" aria-label="Closer" title="Closer" @click="zoom(1.5)">+</ActButton>
+      <ActButton kind="plain" aria-label="Farther" title="Farther" @click="zoom(1 / 1.5)"
+        >−</ActButton
+      >
+      <ActButton v-if="scale > 1" kind="plain" class="small" @click="reset()">whole</ActButton>
     </div>
   </div>
 </template>

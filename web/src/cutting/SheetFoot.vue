@@ -2,6 +2,7 @@
 import type { SheetView } from '@/api/client'
 import type { TypedRules } from '@/cutting/placing'
 import { fixed } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
 
 /** How much of the sheet is needed, and the rules that it is placed by. */
 defineProps<{
@@ -12,6 +13,11 @@ defineProps<{
 defineEmits<{ rules: [] }>()
 const rules = defineModel<TypedRules | null>('typed', { required: true })
 const wholeRoll = defineModel<boolean>('wholeRoll', { required: true })
+const RULES = [
+  ['end_margin_mm', 'Ends'],
+  ['kerf_mm', 'Cut'],
+  ['clearance_mm', 'Clearance'],
+] as const
 </script>
 
 <template>
@@ -21,18 +27,24 @@ const wholeRoll = defineModel<boolean>('wholeRoll', { required: true })
       <span class="mono">{{ fixed(sheet.length_mm, 0) }} mm</span> needed; the shortest possible is
       <span class="mono">{{ Math.ceil(sheet.length_bound_mm ?? 0) }} mm</span>.
     </span>
-    <button v-if="breakable" class="plain link" @click="wholeRoll = !wholeRoll">
+    <ActButton v-if="breakable" kind="link" @click="wholeRoll = !wholeRoll">
       {{ wholeRoll ? 'Show used length' : 'Show whole length' }}
-    </button>
-    <button v-if="open" class="plain link" @click="$emit('rules')">
+    </ActButton>
+    <ActButton v-if="open" kind="link" @click="$emit('rules')">
       Cut {{ sheet.kerf_mm }} mm, ends {{ sheet.end_margin_mm }} mm, clear of areas
       {{ sheet.clearance_mm }} mm
-    </button>
+    </ActButton>
   </p>
   <div v-if="rules && open" class="chips rules-typed">
-    <label>ends <input v-model="rules.end_margin_mm" class="mono" size="4" /> mm</label>
-    <label>cut <input v-model="rules.kerf_mm" class="mono" size="4" /> mm</label>
-    <label>clear of areas <input v-model="rules.clearance_mm" class="mono" size="4" /> mm</label>
+    <v-text-field
+      v-for="[name, label] in RULES"
+      :key="name"
+      v-model="rules[name]"
+      class="mono short"
+      density="compact"
+      :label="label"
+      suffix="mm"
+    />
     <span class="quiet small">applied when the specimens are placed again</span>
   </div>
 </template>

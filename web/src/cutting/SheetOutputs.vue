@@ -38,15 +38,22 @@ const labels = computed(
     </dd>
     <dt>Labels</dt>
     <dd class="labels">
-      <select v-model="stock" aria-label="Sheet of labels">
-        <option v-for="known in stocks.data.value" :key="known.id" :value="known.id">
-          {{ known.title }}
-        </option>
-      </select>
-      <label>
-        <input v-model="skip" class="mono" inputmode="numeric" size="2" /> of {{ perPage }} already
-        used
-      </label>
+      <v-select
+        v-model="stock"
+        density="compact"
+        label="Sheet of labels"
+        :items="stocks.data.value ?? []"
+        item-value="id"
+        item-title="title"
+      />
+      <v-text-field
+        v-model="skip"
+        class="mono"
+        density="compact"
+        inputmode="numeric"
+        label="Labels already used"
+        :suffix="`of ${perPage}`"
+      />
       <a :href="labels" target="_blank">PDF</a>
     </dd>
   </dl>

@@ -3,7 +3,7 @@ import type { Router } from 'vue-router'
 import { ask, client, type BrokenRule, type SheetView } from '@/api/client'
 import type { useAct } from '@/api/queries'
 import { placeOf } from '@/app/router'
-import { moment } from '@/ui/words'
+import { moment } from '@/ui/dates'
 
 export interface CuttingStep {
   words: string

@@ -6,7 +6,7 @@ import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom, fixed } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { dayOf } from '@/ui/words'
+import { dayOf } from '@/ui/dates'
 
 /** The check of a barrel: display beside reference for each sensor, the sum, and its history. */
 const props = defineProps<{ serial: string; mayWrite: boolean }>()

@@ -4,9 +4,8 @@ import { reactive, watch } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import type { Instrument } from '@/instruments/instruments'
-import ActButton from '@/ui/ActButton.vue'
-import DayField from '@/ui/DayField.vue'
-import RefusalNote from '@/ui/RefusalNote.vue'
+import DateField from '@/ui/DateField.vue'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** A calibration that was done: its certificate, when, and when the next is due. */
 const open = defineModel<boolean>({ required: true })
@@ -31,22 +30,17 @@ async function save() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="520">
-    <form class="leaf" @submit.prevent="save">
-      <h2>Record calibration of {{ instrument.name }}</h2>
-      <v-text-field v-model="typed.certificate" v-focus class="mono" label="Certificate" />
-      <DayField v-model="typed.done" label="Calibrated on" />
-      <DayField v-model="typed.due" label="Next due" />
-      <RefusalNote v-model="refused" />
-      <footer>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton
-          kind="main"
-          :disabled="busy || !typed.certificate.trim() || !typed.done || !typed.due"
-        >
-          Record calibration
-        </ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+  <FormDialog
+    v-model="open"
+    v-model:refused="refused"
+    :title="`Record calibration of ${instrument.name}`"
+    action="Record calibration"
+    :wide="520"
+    :disabled="busy || !typed.certificate.trim() || !typed.done || !typed.due"
+    @confirm="save"
+  >
+    <v-text-field v-model="typed.certificate" v-focus class="mono" label="Certificate" />
+    <DateField v-model="typed.done" label="Calibrated on" />
+    <DateField v-model="typed.due" label="Next due" />
+  </FormDialog>
 </template>

@@ -7,7 +7,7 @@ import type { Check } from '@/instruments/instruments'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { dayOf } from '@/ui/words'
+import { dayOf } from '@/ui/dates'
 
 /** A reference check: what it should read, its chart, and one more reading. */
 const props = defineProps<{ check: Check; mayEnd: boolean }>()
@@ -54,9 +54,16 @@ const end = () =>
     <form @submit.prevent="read()">
       <v-text-field v-model="typed" class="mono" label="Reading" :suffix="check.unit" />
       <ActButton :disabled="busy || !typed.trim()">Record reading</ActButton>
-      <button v-if="mayEnd" type="button" class="plain small" :disabled="busy" @click="end">
+      <ActButton
+        v-if="mayEnd"
+        type="button"
+        kind="plain"
+        class="small"
+        :disabled="busy"
+        @click="end"
+      >
         end this check
-      </button>
+      </ActButton>
     </form>
     <RefusalNote v-model="refused" />
     <ActButton v-if="refusedFor === 'needs-reason' && typed" :disabled="busy" @click="read(true)">

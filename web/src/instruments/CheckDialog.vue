@@ -4,9 +4,8 @@ import { reactive, watch } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import type { Instrument } from '@/instruments/instruments'
-import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
-import RefusalNote from '@/ui/RefusalNote.vue'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** A reference check that is kept up from now on: what is read, and how far off it may be. */
 const open = defineModel<boolean>({ required: true })
@@ -32,35 +31,33 @@ async function save() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="560">
-    <form class="leaf" @submit.prevent="save">
-      <h2>Add check of {{ instrument.station || instrument.name }}</h2>
-      <p class="quiet">
-        Outside the limit, the instrument is out of service until a check passes. Two of three
-        readings beyond the warning limit, or seven in a row on one side, put it under watch.
-      </p>
-      <v-text-field
-        v-model="typed.title"
-        v-focus
-        label="Quantity"
-        placeholder="reference resin R-12, check foil 50 µm, free swing"
-      />
-      <div class="pairs">
-        <v-text-field v-model="typed.target" class="mono" label="Reference value" />
-        <v-text-field v-model="typed.unit" class="mono" label="Unit" />
-        <v-text-field v-model="typed.warn" class="mono" label="Warning at ±" :suffix="typed.unit" />
-        <v-text-field v-model="typed.limit" class="mono" label="Limit ±" :suffix="typed.unit" />
-        <v-text-field v-model="typed.every" class="mono" label="Every" suffix="days" />
-      </div>
-      <RefusalNote v-model="refused" />
-      <footer>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton kind="main" :disabled="busy || !typed.title.trim() || !typed.unit.trim()">
-          Add check
-        </ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+  <FormDialog
+    v-model="open"
+    v-model:refused="refused"
+    :title="`Add check of ${instrument.station || instrument.name}`"
+    action="Add check"
+    :wide="560"
+    :disabled="busy || !typed.title.trim() || !typed.unit.trim()"
+    @confirm="save"
+  >
+    <p class="quiet">
+      Outside the limit, the instrument is out of service until a check passes. Two of three
+      readings beyond the warning limit, or seven in a row on one side, put it under watch.
+    </p>
+    <v-text-field
+      v-model="typed.title"
+      v-focus
+      label="Quantity"
+      placeholder="reference resin R-12, check foil 50 µm, free swing"
+    />
+    <div class="pairs">
+      <v-text-field v-model="typed.target" class="mono" label="Reference value" />
+      <v-text-field v-model="typed.unit" class="mono" label="Unit" />
+      <v-text-field v-model="typed.warn" class="mono" label="Warning at ±" :suffix="typed.unit" />
+      <v-text-field v-model="typed.limit" class="mono" label="Limit ±" :suffix="typed.unit" />
+      <v-text-field v-model="typed.every" class="mono" label="Every" suffix="days" />
+    </div>
+  </FormDialog>
 </template>
 
 <style scoped>

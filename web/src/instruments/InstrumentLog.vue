@@ -4,7 +4,7 @@ import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { moment } from '@/ui/words'
+import { moment } from '@/ui/dates'
 
 /** What happened to an instrument, and one more line of it. */
 const props = defineProps<{
@@ -37,9 +37,11 @@ async function write() {
   <section>
     <h3>Log</h3>
     <form v-if="mayWrite" @submit.prevent="write">
-      <select v-model="kind" aria-label="Work done">
-        <option v-for="[value, title] in KINDS" :key="value" :value="value">{{ title }}</option>
-      </select>
+      <v-select
+        v-model="kind"
+        label="Work done"
+        :items="KINDS.map(([value, title]) => ({ value, title }))"
+      />
       <v-text-field v-model="words" label="Work and condition found" maxlength="300" />
       <ActButton :disabled="busy || !words.trim()">Add entry</ActButton>
     </form>

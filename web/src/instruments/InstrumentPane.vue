@@ -13,7 +13,7 @@ import { useInstrumentPages, type Instrument } from '@/instruments/instruments'
 import ActButton from '@/ui/ActButton.vue'
 import ReasonDialog from '@/ui/ReasonDialog.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { dayOf, moment } from '@/ui/words'
+import { dayOf, moment } from '@/ui/dates'
 
 /** One instrument: what it is, whether it may be used, its checks, and what happened to it. */
 const props = defineProps<{ instrument: Instrument }>()
@@ -155,10 +155,10 @@ async function remove() {
       :may-write="mayTest && !instrument.retired"
     />
     <p v-if="mayEquip && !instrument.retired" class="ending small">
-      <button class="plain link" :disabled="busy" @click="asking = 'retire'">
+      <ActButton kind="link" :disabled="busy" @click="asking = 'retire'">
         retire instrument
-      </button>
-      <button class="plain link" :disabled="busy" @click="remove">added by mistake: delete</button>
+      </ActButton>
+      <ActButton kind="link" :disabled="busy" @click="remove">added by mistake: delete</ActButton>
     </p>
     <ReasonDialog
       v-if="asking"

@@ -7,7 +7,7 @@ import SuppliesPane from '@/instruments/SuppliesPane.vue'
 import { STANDING, useInstruments, useSupplies } from '@/instruments/instruments'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
-import { dayOf } from '@/ui/words'
+import { dayOf } from '@/ui/dates'
 
 /** What the laboratory works with: what is not in order first, and what wears out. */
 const { me } = useSession()
@@ -30,19 +30,19 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
       <h1>Instruments</h1>
       <ul>
         <li>
-          <button
-            class="plain"
+          <ActButton
+            kind="plain"
             :class="{ open: showsSupplies }"
             :aria-pressed="showsSupplies"
             @click="picked = ''"
           >
             <span class="name">Consumables</span>
             <span v-if="due" class="mono small overdue">{{ due }} due</span>
-          </button>
+          </ActButton>
         </li>
         <li v-for="each in instruments.data.value" :key="each.serial">
-          <button
-            class="plain"
+          <ActButton
+            kind="plain"
             :class="{ open: !showsSupplies && chosen?.serial === each.serial }"
             :aria-pressed="!showsSupplies && chosen?.serial === each.serial"
             @click="picked = each.serial"
@@ -54,7 +54,7 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
             <span class="mono small quiet"
               >{{ each.serial }} · {{ dayOf(each.calibration_due_at) }}</span
             >
-          </button>
+          </ActButton>
         </li>
       </ul>
       <ActButton v-if="me?.may.includes('equip')" @click="adding = true">Add instrument</ActButton>

@@ -3,10 +3,9 @@ import { vFocus } from '@/ui/focus'
 import { computed, reactive, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct, useDeviceKinds } from '@/api/queries'
-import ActButton from '@/ui/ActButton.vue'
-import DayField from '@/ui/DayField.vue'
+import DateField from '@/ui/DateField.vue'
 import { figureFrom } from '@/ui/numbers'
-import RefusalNote from '@/ui/RefusalNote.vue'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** A new instrument: what it is, its range, its certificate, and its line where it has one. */
 const open = defineModel<boolean>({ required: true })
@@ -57,45 +56,40 @@ async function save() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="640">
-    <form class="leaf" @submit.prevent="save">
-      <h2>Add instrument</h2>
-      <div class="leaf-fields">
-        <v-text-field v-model="typed.name" v-focus label="Name" />
-        <v-select
-          v-model="typed.kind"
-          label="Kind"
-          :items="choices"
-          item-value="code"
-          item-title="title"
-        />
-        <v-text-field v-model="typed.serial" class="mono" label="Serial number" />
-        <v-text-field v-model="typed.certificate" class="mono" label="Certificate" />
-        <DayField v-model="typed.done" label="Calibrated on" />
-        <DayField v-model="typed.due" label="Next due" />
-        <v-text-field v-model="typed.least" class="mono" label="Range from" />
-        <v-text-field v-model="typed.most" class="mono" label="to" />
-        <v-text-field v-model="typed.unit" class="mono" label="Unit" />
-        <v-text-field v-model="typed.host" class="mono" label="Network address (optional)" />
-        <v-text-field v-model="typed.port" class="mono" label="Port" />
-      </div>
-      <RefusalNote v-model="refused" />
-      <footer>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton
-          kind="main"
-          :disabled="
-            busy ||
-            !typed.name.trim() ||
-            !typed.serial.trim() ||
-            !typed.certificate.trim() ||
-            !typed.done ||
-            !typed.due
-          "
-        >
-          Add instrument
-        </ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+  <FormDialog
+    v-model="open"
+    v-model:refused="refused"
+    title="Add instrument"
+    action="Add instrument"
+    :wide="640"
+    :disabled="
+      busy ||
+      !typed.name.trim() ||
+      !typed.serial.trim() ||
+      !typed.certificate.trim() ||
+      !typed.done ||
+      !typed.due
+    "
+    @confirm="save"
+  >
+    <div class="leaf-fields">
+      <v-text-field v-model="typed.name" v-focus label="Name" />
+      <v-select
+        v-model="typed.kind"
+        label="Kind"
+        :items="choices"
+        item-value="code"
+        item-title="title"
+      />
+      <v-text-field v-model="typed.serial" class="mono" label="Serial number" />
+      <v-text-field v-model="typed.certificate" class="mono" label="Certificate" />
+      <DateField v-model="typed.done" label="Calibrated on" />
+      <DateField v-model="typed.due" label="Next due" />
+      <v-text-field v-model="typed.least" class="mono" label="Range from" />
+      <v-text-field v-model="typed.most" class="mono" label="to" />
+      <v-text-field v-model="typed.unit" class="mono" label="Unit" />
+      <v-text-field v-model="typed.host" class="mono" label="Network address (optional)" />
+      <v-text-field v-model="typed.port" class="mono" label="Port" />
+    </div>
+  </FormDialog>
 </template>

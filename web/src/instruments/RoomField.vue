@@ -12,8 +12,7 @@ const rooms = useQuery({
   queryKey: ['conditioning'],
   queryFn: () => ask(client.GET('/api/conditioning')),
 })
-function choose(event: Event) {
-  const chosen = Number((event.target as HTMLSelectElement).value)
+function choose(chosen: number) {
   return act(() =>
     ask(
       client.PUT('/api/instruments/{serial}/room', {
@@ -26,28 +25,17 @@ function choose(event: Event) {
 </script>
 
 <template>
-  <select
-    :value="instrument.room_id ?? 0"
-    :disabled="disabled"
+  <v-select
+    :model-value="instrument.room_id ?? 0"
+    density="compact"
+    single-line
     aria-label="Room of the nearest logger"
-    @change="choose"
-  >
-    <option :value="0">no logger nearby</option>
-    <option v-for="room in rooms.data.value?.enclosures ?? []" :key="room.id" :value="room.id">
-      {{ room.name }}
-    </option>
-  </select>
+    :disabled="disabled"
+    :items="[
+      { value: 0, title: 'no logger nearby' },
+      ...(rooms.data.value?.enclosures ?? []).map(({ id, name }) => ({ value: id, title: name })),
+    ]"
+    @update:model-value="choose"
+  />
   <RefusalNote v-model="refused" />
 </template>
-
-<style scoped>
-select {
-  min-height: 30px;
-  border: 0;
-  border-bottom: 1.5px dotted var(--ink-3);
-  background: transparent;
-  color: var(--blue);
-  font: inherit;
-  appearance: auto;
-}
-</style>

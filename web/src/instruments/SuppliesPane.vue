@@ -6,7 +6,8 @@ import { useInstruments, useSupplies } from '@/instruments/instruments'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { dayOf } from '@/ui/words'
+import { dayOf } from '@/ui/dates'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** What wears out: the lots in use with what they have done, and one more that is opened. */
 const supplies = useSupplies()
@@ -47,7 +48,7 @@ const finish = (supply_id: number) =>
         report names the lot.
       </p>
     </header>
-    <table v-if="supplies.data.value?.in_use.length">
+    <RuledTable v-if="supplies.data.value?.in_use.length" dense>
       <thead>
         <tr>
           <th>Item</th>
@@ -74,13 +75,13 @@ const finish = (supply_id: number) =>
             {{ limits(lot) }}
           </td>
           <td class="right">
-            <button class="plain link small" :disabled="busy" @click="finish(lot.id)">
+            <ActButton kind="link" class="small" :disabled="busy" @click="finish(lot.id)">
               used up
-            </button>
+            </ActButton>
           </td>
         </tr>
       </tbody>
-    </table>
+    </RuledTable>
     <p v-else class="quiet">No lot is in use. Open a lot, and the bench counts its use.</p>
     <form @submit.prevent="open">
       <h3>Open lot</h3>
@@ -89,21 +90,16 @@ const finish = (supply_id: number) =>
         <v-text-field v-model="typed.lot" class="mono" label="Lot" />
         <v-text-field v-model="typed.count" class="mono" label="Change after" suffix="specimens" />
         <v-text-field v-model="typed.days" class="mono" label="or after" suffix="days" />
-        <label class="small quiet">
-          Used at
-          <select v-model="typed.station">
-            <option :value="0">all stations</option>
-            <option
-              v-for="each in (instruments.data.value ?? []).filter(
-                (instrument) => instrument.station_id,
-              )"
-              :key="each.serial"
-              :value="each.station_id"
-            >
-              {{ each.station }}
-            </option>
-          </select>
-        </label>
+        <v-select
+          v-model="typed.station"
+          label="Used at"
+          :items="[
+            { value: 0, title: 'all stations' },
+            ...(instruments.data.value ?? [])
+              .filter((instrument) => instrument.station_id)
+              .map((each) => ({ value: each.station_id, title: each.station })),
+          ]"
+        />
       </div>
       <RefusalNote v-model="refused" />
       <ActButton :disabled="busy || !typed.kind || !typed.lot.trim()">Open lot</ActButton>
@@ -126,28 +122,7 @@ section {
   min-width: 0;
 }
 
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  color: var(--ink-2);
-  font-weight: 600;
-  font-size: 14px;
-  text-align: left;
-}
-
 th,
-td {
-  padding: 8px 12px 8px 0;
-  border-bottom: 1px solid var(--hair);
-}
-
-.right {
-  text-align: right;
-}
-
 .due td:first-child {
   padding-left: 10px;
   border-left: 5px solid var(--ochre);

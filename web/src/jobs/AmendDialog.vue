@@ -6,7 +6,7 @@ import { useAct } from '@/api/queries'
 import AmendTests from '@/jobs/AmendTests.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { momentFrom, written } from '@/ui/words'
+import DateField from '@/ui/DateField.vue'
 
 /** Changes to a job after it was written down; each asks why, and the record keeps it. */
 const open = defineModel<boolean>({ required: true })
@@ -23,13 +23,12 @@ const typed = reactive({
   urgent: false,
 })
 const reason = ref('')
-const dueAt = computed(() => momentFrom(typed.due))
 watch(
   [open, () => props.job.revision],
   () => {
     const { client, product, lot, material, client_words, shelf, priority } = props.job
     Object.assign(typed, { client, product, lot, material, client_words, shelf })
-    typed.due = written(new Date(props.job.due_at))
+    typed.due = props.job.due_at
     typed.urgent = priority > 0
   },
   { immediate: true },
@@ -52,7 +51,7 @@ const keep = () =>
       material,
       client_words,
       shelf,
-      due_at: dueAt.value!.toISOString(),
+      due_at: typed.due,
       priority: urgent ? 1 : 0,
       ...why(),
     }
@@ -83,16 +82,12 @@ const cancel = () =>
           <v-text-field v-model="typed.product" label="Product" />
           <v-text-field v-model="typed.lot" class="mono" label="Lot" />
           <v-text-field v-model="typed.material" label="Material" />
-          <v-text-field
-            v-model="typed.due"
-            label="Due"
-            :error-messages="dueAt ? undefined : 'format: 20 Nov 2026, 16:00'"
-          />
+          <DateField v-model="typed.due" with-time label="Due" />
           <v-text-field v-model="typed.shelf" label="Storage location" />
         </div>
         <v-text-field v-model="typed.client_words" label="Client's remarks" maxlength="500" />
-        <label class="urgent"><input v-model="typed.urgent" type="checkbox" /> High priority</label>
-        <ActButton :disabled="busy || !reason.trim() || !dueAt">Save changes</ActButton>
+        <v-checkbox v-model="typed.urgent" label="High priority" />
+        <ActButton :disabled="busy || !reason.trim() || !typed.due">Save changes</ActButton>
       </form>
       <AmendTests v-if="!job.cancelled" :job="job" :reason="reason" :busy="busy" @change="done" />
       <footer>
@@ -120,18 +115,6 @@ form {
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
   gap: 10px 14px;
-}
-
-.urgent {
-  display: flex;
-  gap: 10px;
-  align-items: center;
-}
-
-.urgent input {
-  width: 19px;
-  height: 19px;
-  accent-color: var(--blue);
 }
 
 form .act {

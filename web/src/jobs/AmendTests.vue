@@ -66,36 +66,41 @@ function recount(test: TestView) {
         <b v-if="test.held" class="held"> on hold: {{ test.held }}</b>
       </p>
       <form class="count" @submit.prevent="recount(test)">
-        <input
+        <v-text-field
           v-model="counts[test.id]"
-          class="mono"
+          class="mono short"
+          density="compact"
+          single-line
           :aria-label="`${test.title}, number of specimens`"
         />
-        <button
-          class="plain link small"
+        <ActButton
+          kind="link"
+          class="small"
           :disabled="busy || !reason.trim() || counts[test.id] === String(wanted(test))"
         >
           per direction
-        </button>
+        </ActButton>
       </form>
-      <button class="plain link small" :disabled="busy || !reason.trim()" @click="hold(test)">
+      <ActButton kind="link" class="small" :disabled="busy || !reason.trim()" @click="hold(test)">
         {{ test.held ? 'go on' : 'hold' }}
-      </button>
-      <button
-        class="plain link small"
+      </ActButton>
+      <ActButton
+        kind="link"
+        class="small"
         :disabled="busy || !reason.trim() || job.tests.length < 2"
         @click="drop(test)"
       >
         drop
-      </button>
-      <button
+      </ActButton>
+      <ActButton
         v-if="me?.may.includes('release')"
-        class="plain link small"
+        kind="link"
+        class="small"
         :disabled="busy || !reason.trim() || test.to_go > 0"
         @click="again(test)"
       >
         retest
-      </button>
+      </ActButton>
     </div>
     <form class="adding" @submit.prevent="add">
       <v-autocomplete
@@ -131,16 +136,6 @@ function recount(test: TestView) {
   display: flex;
   gap: 8px;
   align-items: baseline;
-}
-
-.count input {
-  width: 56px;
-  min-height: 30px;
-  border: 0;
-  border-bottom: 1.5px dotted var(--ink-3);
-  background: transparent;
-  color: var(--ink);
-  text-align: right;
 }
 
 .adding {

@@ -6,7 +6,8 @@ import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom, fixed } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { dayOf, momentFrom, shortMoment } from '@/ui/words'
+import { dayOf, shortMoment } from '@/ui/dates'
+import DateField from '@/ui/DateField.vue'
 
 /** Where the sample is, what remains of it, what became of it, and who is still to be told. */
 const props = defineProps<{ jobId: number; mayWrite: boolean }>()
@@ -24,18 +25,21 @@ const KINDS: { value: Kind; title: string; place: string }[] = [
   { value: 'disposed', title: 'disposed of', place: '' },
   { value: 'told', title: 'person notified', place: 'Person' },
 ]
-const typed = reactive<{ kind: Kind; place: string; amount: string; until: string; words: string }>(
-  { kind: 'kept', place: '', amount: '', until: '', words: '' },
-)
+const typed = reactive<{
+  kind: Kind
+  place: string
+  amount: string
+  until: string | null
+  words: string
+}>({ kind: 'kept', place: '', amount: '', until: '', words: '' })
 const kind = computed(() => KINDS.find((each) => each.value === typed.kind)!)
-const until = computed(() => momentFrom(typed.until))
 
 async function save() {
   const body: Schemas['CustodyRequest'] = {
     kind: typed.kind,
     place: typed.place,
     amount: typed.amount.trim() ? figureFrom(typed.amount) : null,
-    until: typed.kind === 'kept' && until.value ? until.value.toISOString() : null,
+    until: typed.kind === 'kept' ? typed.until || null : null,
     words: typed.words,
   }
   const params = { path: { job_id: props.jobId } }
@@ -80,16 +84,9 @@ async function save() {
           label="Amount"
           :suffix="custody.data.value.unit"
         />
-        <v-text-field
-          v-if="typed.kind === 'kept'"
-          v-model="typed.until"
-          label="Until, as 20 Nov 2026, 16:00"
-          :error-messages="
-            typed.until.trim() && !until ? 'enter a day and a time, such as 20 Nov 2026, 16:00' : ''
-          "
-        />
+        <DateField v-if="typed.kind === 'kept'" v-model="typed.until" with-time label="Until" />
         <v-text-field v-model="typed.words" label="Remarks" />
-        <ActButton :disabled="busy">Record</ActButton>
+        <ActButton :disabled="busy || typed.until === null">Record</ActButton>
       </form>
       <RefusalNote v-model="refused" />
     </details>

@@ -17,7 +17,8 @@ import WorkingSlip from '@/ui/WorkingSlip.vue'
 import { useNow } from '@/app/clock'
 import { useKeys } from '@/ui/keys'
 import { useAct, useJob, useSheet } from '@/api/queries'
-import { due, moment, named, shortMoment } from '@/ui/words'
+import { moment, shortMoment } from '@/ui/dates'
+import { due, named } from '@/ui/words'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { placeOf } from '@/app/router'
 
@@ -110,12 +111,12 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
           >{{ next.words }} <kbd>Enter</kbd></ActButton
         >
         <p class="changes small">
-          <button v-if="mayAmend" class="plain link" @click="amending = true">
+          <ActButton v-if="mayAmend" kind="link" @click="amending = true">
             change, hold or cancel
-          </button>
-          <button v-if="mayReceive" class="plain link" :disabled="busy" @click="keepProduct">
+          </ActButton>
+          <ActButton v-if="mayReceive" kind="link" :disabled="busy" @click="keepProduct">
             save as product specification
-          </button>
+          </ActButton>
           <router-link v-if="mayReceive" :to="`/jobs/new?like=${id}`">duplicate</router-link>
           <a v-if="!job.data.value.is_cut" :href="`/api/jobs/${id}/labels.pdf`" target="_blank"
             >labels</a

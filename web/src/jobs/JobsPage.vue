@@ -47,7 +47,7 @@ function open(id: number, nextPlace: string) {
   void router.push(props.place ? placeOf(nextPlace, id) : `/jobs/${id}`)
 }
 
-const field = ref<HTMLInputElement | null>(null)
+const field = ref<{ focus(): void } | null>(null)
 const flip = () => (state.value = state.value === 'open' ? 'released' : 'open')
 
 useKeys(() => [
@@ -69,15 +69,18 @@ useKeys(() => [
     </div>
   </header>
   <div v-if="lines.length || isNarrowed" class="look">
-    <label class="search">
-      <span class="small quiet">Find by number, client, product, lot or material</span>
-      <input ref="field" v-model="search" type="search" class="field" maxlength="120" />
-    </label>
-    <div v-if="!place" class="states" role="radiogroup" aria-label="Which jobs">
-      <label v-for="known in ['open', 'released'] as const" :key="known">
-        <input v-model="state" type="radio" name="state" :value="known" /> {{ known }}
-      </label>
-    </div>
+    <v-text-field
+      ref="field"
+      v-model="search"
+      class="search"
+      type="search"
+      density="compact"
+      label="Find by number, client, product, lot or material"
+      maxlength="120"
+    />
+    <v-radio-group v-if="!place" v-model="state" inline aria-label="Which jobs">
+      <v-radio v-for="known in ['open', 'released']" :key="known" :value="known" :label="known" />
+    </v-radio-group>
     <p v-if="jobs.data.value" class="small quiet count" role="status">
       {{ total }} {{ total === 1 ? 'job' : 'jobs' }}
     </p>
@@ -137,17 +140,12 @@ useKeys(() => [
 }
 
 .search {
-  display: grid;
   flex: 1 1 300px;
-  gap: 2px;
   max-width: 460px;
 }
 
-.states {
-  display: flex;
-  gap: 18px;
-  min-height: 40px;
-  align-items: center;
+.look .v-radio-group {
+  flex: none;
 }
 
 .look .count {

@@ -3,7 +3,9 @@ import type { JobLine } from '@/api/client'
 import { placeOf } from '@/app/router'
 import ActButton from '@/ui/ActButton.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
-import { due, moment } from '@/ui/words'
+import { moment } from '@/ui/dates'
+import { due } from '@/ui/words'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** Jobs in a row each: how far on their way, against their due date, and what is next. */
 defineProps<{ lines: JobLine[]; now: number }>()
@@ -12,7 +14,7 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
 </script>
 
 <template>
-  <table class="ruled">
+  <RuledTable>
     <thead>
       <tr>
         <th>Job</th>
@@ -78,7 +80,7 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
         </td>
       </tr>
     </tbody>
-  </table>
+  </RuledTable>
 </template>
 
 <style scoped>
@@ -142,7 +144,7 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
 }
 
 .next {
-  padding-right: 0 !important;
+  padding-right: 0;
 }
 
 .next .act {

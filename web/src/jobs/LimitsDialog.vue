@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import ActButton from '@/ui/ActButton.vue'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type JudgedRow, type TestView } from '@/api/client'
 import LimitField from '@/jobs/LimitField.vue'
-import RefusalNote from '@/ui/RefusalNote.vue'
 import { kindsFor, limitFrom, typedFrom, type LimitTyped } from '@/jobs/limits'
 import { useAct, useMethods } from '@/api/queries'
 import { named } from '@/ui/words'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** Changing the limits of a test, until it is released. */
 const props = defineProps<{ test: TestView }>()
@@ -75,38 +74,36 @@ async function save() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="560">
-    <form class="leaf" @submit.prevent="save">
-      <h2>Limits of {{ test.title.toLowerCase() }}</h2>
-      <p class="quiet small">
-        Results are rounded to the last digit of the limit. Empty: report only.
+  <FormDialog
+    v-model="open"
+    v-model:refused="refused"
+    :title="`Limits of ${test.title.toLowerCase()}`"
+    action="Save limits"
+    :wide="560"
+    :disabled="busy || (tested && !reason.trim())"
+    @confirm="save"
+  >
+    <p class="quiet small">
+      Results are rounded to the last digit of the limit. Empty: report only.
+    </p>
+    <template v-for="row in rows" :key="keyOf(row)">
+      <LimitField
+        v-if="limits[keyOf(row)]"
+        v-model="limits[keyOf(row)]!"
+        :label="
+          rows.some((other) => other.property !== row.property)
+            ? named(row)
+            : row.group || row.title
+        "
+        :statistic="statisticOf(row)"
+        :unit="row.unit"
+      />
+    </template>
+    <template v-if="tested">
+      <p class="small">
+        Specimens are already tested. The report states the change of the limits and the reason.
       </p>
-      <template v-for="row in rows" :key="keyOf(row)">
-        <LimitField
-          v-if="limits[keyOf(row)]"
-          v-model="limits[keyOf(row)]!"
-          :label="
-            rows.some((other) => other.property !== row.property)
-              ? named(row)
-              : row.group || row.title
-          "
-          :statistic="statisticOf(row)"
-          :unit="row.unit"
-        />
-      </template>
-      <template v-if="tested">
-        <p class="small">
-          Specimens are already tested. The report states the change of the limits and the reason.
-        </p>
-        <v-text-field v-model="reason" label="Reason for the change" maxlength="300" />
-      </template>
-      <RefusalNote v-model="refused" />
-      <footer>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton kind="main" :disabled="busy || (tested && !reason.trim())">
-          Save limits
-        </ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+      <v-text-field v-model="reason" label="Reason for the change" maxlength="300" />
+    </template>
+  </FormDialog>
 </template>

@@ -34,7 +34,7 @@ const read = useQuery({
 const says = computed(() => (read.error.value ? sentence(read.error.value) : ''))
 
 const name = ref('')
-function choose(chosen: string) {
+function choose(chosen: string | null) {
   const sequence = kept.data.value?.find((row) => row.name === chosen)
   if (!sequence) return
   name.value = sequence.name
@@ -52,15 +52,19 @@ const keep = () =>
 
 <template>
   <div class="moves">
-    <label v-if="kept.data.value?.length" class="small">
-      Use a saved sequence
-      <select :value="''" @change="choose(($event.target as HTMLSelectElement).value)">
-        <option value="" />
-        <option v-for="row in kept.data.value" :key="row.name" :value="row.name">
-          {{ row.name }}, revision {{ row.revision }}
-        </option>
-      </select>
-    </label>
+    <v-select
+      v-if="kept.data.value?.length"
+      :model-value="null"
+      density="compact"
+      label="Use a saved sequence"
+      :items="
+        kept.data.value.map((row) => ({
+          value: row.name,
+          title: `${row.name}, revision ${row.revision}`,
+        }))
+      "
+      @update:model-value="choose"
+    />
     <v-textarea
       v-model="text"
       class="mono"
@@ -103,15 +107,5 @@ const keep = () =>
   display: flex;
   gap: 10px;
   align-items: center;
-}
-
-select {
-  min-height: 30px;
-  border: 0;
-  border-bottom: 1.5px dotted var(--ink-3);
-  background: transparent;
-  color: var(--blue);
-  font: inherit;
-  appearance: auto;
 }
 </style>

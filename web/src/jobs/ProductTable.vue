@@ -3,16 +3,14 @@ import { ref } from 'vue'
 import { useAct } from '@/api/queries'
 import { upload } from '@/api/upload'
 import RefusalNote from '@/ui/RefusalNote.vue'
+import FileButton from '@/ui/FileButton.vue'
 
 /** Products with their specifications go out as a table, and come in again. */
 const { act, refused, busy } = useAct()
-const field = ref<HTMLInputElement | null>(null)
 const taken = ref('')
-async function chosen() {
-  const file = field.value?.files?.[0]
-  if (!field.value || !file) return
+async function bringIn(files: File[]) {
+  const file = files[0]!
   if (await act(() => upload('/api/products/import', { file }))) taken.value = file.name
-  field.value.value = ''
 }
 </script>
 
@@ -20,15 +18,15 @@ async function chosen() {
   <details>
     <summary class="small">Products table</summary>
     <p class="small">
-      Export <a href="/api/products.csv">CSV</a> or <a href="/api/products.xlsx">XLSX</a>, import:
-      <input
-        ref="field"
-        type="file"
+      Export <a href="/api/products.csv">CSV</a> or <a href="/api/products.xlsx">XLSX</a>,
+      <FileButton
+        kind="link"
+        label="Specifications file"
         accept=".csv,.xlsx"
-        aria-label="Specifications file"
         :disabled="busy"
-        @change="chosen"
-      />
+        @chosen="bringIn"
+        >import table</FileButton
+      >
     </p>
     <p v-if="taken" class="small quiet" role="status">{{ taken }} imported.</p>
     <RefusalNote v-model="refused" />

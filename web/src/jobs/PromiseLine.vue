@@ -4,7 +4,7 @@ import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import type { Wanted } from '@/jobs/wanted'
-import { moment } from '@/ui/words'
+import { moment } from '@/ui/dates'
 
 /** By when it can be tested, from the plan as it stands: what a client can be told at the counter. */
 const props = defineProps<{ form: Schemas['SampleRequest']['form']; wanted: Wanted[] }>()

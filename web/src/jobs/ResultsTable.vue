@@ -3,6 +3,8 @@ import { signed } from '@/ui/numbers'
 import type { JobView, JudgedRow } from '@/api/client'
 import LimitRule from '@/ui/LimitRule.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
+import ActButton from '@/ui/ActButton.vue'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** Property by direction, each against its limit, filling up as specimens are tested. */
 defineProps<{ job: JobView }>()
@@ -14,7 +16,7 @@ function soFar(row: JudgedRow): string {
 </script>
 
 <template>
-  <table class="ruled">
+  <RuledTable>
     <thead>
       <tr>
         <th>Property</th>
@@ -56,22 +58,28 @@ function soFar(row: JudgedRow): string {
           <td>{{ row.group }}</td>
           <td><LimitRule v-if="row.rule" :rule="row.rule" /></td>
           <td class="right mono">
-            <button v-if="row.summary" class="plain figure-button" @click="$emit('working', row)">
+            <ActButton
+              v-if="row.summary"
+              kind="plain"
+              class="figure-button"
+              @click="$emit('working', row)"
+            >
               {{ row.summary.qualifier }} {{ signed(row.summary.reported ?? 'none') }}&nbsp;{{
                 row.unit
               }}
-            </button>
+            </ActButton>
             <span v-if="row.beside" class="small quiet beside">{{ signed(row.beside) }}</span>
           </td>
           <td class="mono nowrap">
-            <button
+            <ActButton
               v-if="!job.released"
-              class="plain figure-button"
+              kind="plain"
+              class="figure-button"
               :title="`Change the limits of ${test.title}`"
               @click="$emit('limits', test.id)"
             >
               {{ row.limit_words }}
-            </button>
+            </ActButton>
             <template v-else>{{ row.limit_words }}</template>
           </td>
           <td class="nowrap"><VerdictWord :verdict="row.verdict" :open="soFar(row)" /></td>
@@ -85,7 +93,7 @@ function soFar(row: JudgedRow): string {
         </tr>
       </template>
     </tbody>
-  </table>
+  </RuledTable>
 </template>
 
 <style scoped>

@@ -60,14 +60,12 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
     :hint="meaning.description"
     @update:model-value="value = $event ?? undefined"
   />
-  <label v-else-if="meaning.type === 'boolean'" class="check">
-    <input
-      type="checkbox"
-      :checked="value === true"
-      @change="value = ($event.target as HTMLInputElement).checked"
-    />
-    {{ label.replace(' (if known)', '') }}
-  </label>
+  <v-checkbox
+    v-else-if="meaning.type === 'boolean'"
+    :model-value="value === true"
+    :label="label.replace(' (if known)', '')"
+    @update:model-value="value = $event === true"
+  />
   <fieldset v-else-if="meaning.type === 'array' && items?.properties">
     <legend>{{ fieldWords(name) }}</legend>
     <div v-for="(row, place) in rows" :key="place" class="row">
@@ -81,7 +79,7 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
         :root="root"
         :required="items.required?.includes(field)"
       />
-      <button type="button" class="plain" @click="rows.splice(place, 1)">remove</button>
+      <ActButton type="button" kind="plain" @click="rows.splice(place, 1)">remove</ActButton>
     </div>
     <ActButton type="button" @click="rows.push({})">
       Add {{ rows.length ? 'the next' : 'the first' }}
@@ -135,17 +133,5 @@ legend {
 
 .row > span.mono {
   width: 24px;
-}
-
-.check {
-  display: flex;
-  gap: 9px;
-  align-items: center;
-  min-height: var(--touch);
-}
-
-.check input {
-  width: 20px;
-  height: 20px;
 }
 </style>

@@ -94,18 +94,22 @@ useKeys(() => [
             <span class="mono small quiet">{{ choice.method.id }}</span><br />
             <span class="quiet small">{{ choice.method.size_words }}</span>
           </span>
-          <label class="small">
-            <input v-model="choice.count" class="mono" size="3" inputmode="numeric" />
-            + {{ choice.method.spares_per_direction
-            }}{{ choice.method.directions.length > 1 ? ' per direction' : '' }}
-          </label>
-          <button
-            class="plain small"
+          <v-text-field
+            v-model="choice.count"
+            class="mono count"
+            density="compact"
+            inputmode="numeric"
+            :label="choice.method.directions.length > 1 ? 'Per direction' : 'Specimens'"
+            :suffix="`+ ${choice.method.spares_per_direction}`"
+          />
+          <ActButton
+            kind="plain"
+            class="small"
             :aria-label="`Remove ${choice.method.title}`"
             @click="ticked.splice(place, 1)"
           >
             remove
-          </button>
+          </ActButton>
         </li>
       </ul>
       <v-autocomplete
@@ -197,14 +201,8 @@ section > .v-input {
   stroke: var(--ink);
 }
 
-.ticked input {
-  min-height: 36px;
-  padding: 0 6px;
-  border: 1px solid var(--ink-3);
-  border-radius: 6px;
-  background: var(--page);
-  color: var(--ink);
-  text-align: right;
+.count {
+  width: 124px;
 }
 
 .figures {

@@ -6,7 +6,7 @@ import { ask, client, type Schemas, type TestView } from '@/api/client'
 import { fieldWords, valueOf, meant, writtenValue, type Schema } from '@/jobs/schema'
 import { useAct } from '@/api/queries'
 import MovesField from '@/jobs/MovesField.vue'
-import { dayOf } from '@/ui/words'
+import { dayOf } from '@/ui/dates'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** What exists only at the bench: the pendulum, its friction, the cut interval, the load cell. */
@@ -95,7 +95,7 @@ async function save() {
       <span v-for="name in fields.filter(shown)" :key="name" class="mono">
         {{ fieldWords(name) }} {{ inALine(name) }}
       </span>
-      <button type="button" class="plain opens" @click="open = true">change</button>
+      <ActButton type="button" kind="plain" class="opens" @click="open = true">change</ActButton>
     </p>
     <form v-else @submit.prevent="save">
       <h2>Bench set-up</h2>
@@ -106,7 +106,7 @@ async function save() {
       <p v-for="set in offered" :key="set.station" class="small">
         {{ set.station || 'Here' }} was last set up for
         <span class="mono">{{ set.job_number }}</span> on {{ dayOf(set.at) }}:
-        <button type="button" class="plain link" @click="takeOver(set)">use these values</button>
+        <ActButton type="button" kind="link" @click="takeOver(set)">use these values</ActButton>
       </p>
       <div class="fields">
         <v-text-field

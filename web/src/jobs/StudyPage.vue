@@ -7,6 +7,7 @@ import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import LimitRule from '@/ui/LimitRule.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** Several samples side by side: where each stands, and each property ranked on one scale. */
 const props = defineProps<{ id: number }>()
@@ -72,7 +73,7 @@ const name = (row: Schemas['ComparisonView']) =>
           }}<template v-if="row.unit">, {{ row.unit }}</template></span
         >
       </h2>
-      <table>
+      <RuledTable dense>
         <tbody>
           <tr
             v-for="each in row.samples"
@@ -81,20 +82,20 @@ const name = (row: Schemas['ComparisonView']) =>
           >
             <td class="mono place">{{ each.rank ?? '–' }}</td>
             <td class="name">
-              <button
-                class="plain"
+              <ActButton
+                kind="plain"
                 :title="`Use ${each.name} as baseline`"
                 @click="against = each.job_id"
               >
                 {{ each.name }}
-              </button>
+              </ActButton>
             </td>
             <td class="mono right figure">{{ each.mean_text || '–' }}</td>
             <td class="drawn"><LimitRule :rule="each.rule" /></td>
             <td class="small says">{{ each.says }}</td>
           </tr>
         </tbody>
-      </table>
+      </RuledTable>
     </section>
     <p class="small quiet">
       Each difference has its own 95 % interval (Welch). Of many intervals, one in twenty is wrong
@@ -138,17 +139,6 @@ section {
 h2 span {
   margin-left: 8px;
   font-weight: 400;
-}
-
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-td {
-  padding: 1px 12px 1px 0;
-  border-top: 1px solid var(--hair);
-  vertical-align: middle;
 }
 
 .place {

@@ -2,6 +2,8 @@
 import type { Schemas } from '@/api/client'
 import { OWN_SIZE, type TypedVariant } from '@/jobs/variants'
 import type { Wanted } from '@/jobs/wanted'
+import ActButton from '@/ui/ActButton.vue'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** Several samples in one go: colours, print orientations, suppliers, positions. */
 const props = defineProps<{ form: Schemas['SampleRequest']['form']; wanted: Wanted[] }>()
@@ -29,13 +31,13 @@ void props
 
 <template>
   <p v-if="!variants.length">
-    <button type="button" class="plain link" @click="begin">
+    <ActButton type="button" kind="link" @click="begin">
       Several samples: lots, colours, orientations …
-    </button>
+    </ActButton>
   </p>
   <fieldset v-else>
     <legend>Several samples</legend>
-    <table>
+    <RuledTable dense>
       <thead>
         <tr>
           <th>Sample name</th>
@@ -49,35 +51,44 @@ void props
       <tbody>
         <tr v-for="(variant, place) in variants" :key="variant.key">
           <td>
-            <input
+            <v-text-field
               v-model="variant.name"
+              density="compact"
+              single-line
               :aria-label="`Sample ${place + 1}`"
               maxlength="80"
-              @input="typed"
+              @update:model-value="typed"
             />
           </td>
           <td>
-            <input v-model="variant.lot" :aria-label="`Lot of sample ${place + 1}`" list="lots" />
+            <v-text-field
+              v-model="variant.lot"
+              density="compact"
+              single-line
+              :aria-label="`Lot of sample ${place + 1}`"
+              list="lots"
+            />
           </td>
           <td>
-            <input
+            <v-text-field
               v-model="variant.size"
-              class="mono short"
+              class="mono"
+              density="compact"
+              single-line
               inputmode="decimal"
               :aria-label="`Size of sample ${place + 1}`"
             />
           </td>
           <td v-for="test in wanted" :key="test.key" class="tick">
-            <input
-              type="checkbox"
-              :checked="!variant.without.includes(test.key)"
+            <v-checkbox
+              :model-value="!variant.without.includes(test.key)"
               :aria-label="`${title(test)} on sample ${place + 1}`"
-              @change="toggle(variant, test.key)"
+              @update:model-value="toggle(variant, test.key)"
             />
           </td>
         </tr>
       </tbody>
-    </table>
+    </RuledTable>
     <p class="small quiet">
       <template v-for="(test, place) in wanted" :key="test.key"
         ><b class="mono">{{ letter(place) }}</b> {{ title(test) }}.
@@ -85,9 +96,11 @@ void props
       All samples have the same limits. Empty lines are ignored.
     </p>
     <p class="reports small">
-      <label><input v-model="reports" type="radio" value="each" /> one report each</label>
-      <label><input v-model="reports" type="radio" value="one" /> one study report</label>
-      <button type="button" class="plain link" @click="variants = []">single sample</button>
+      <v-radio-group v-model="reports" inline>
+        <v-radio value="each" label="one report each" />
+        <v-radio value="one" label="one study report" />
+      </v-radio-group>
+      <ActButton type="button" kind="link" @click="variants = []">single sample</ActButton>
     </p>
   </fieldset>
 </template>
@@ -107,41 +120,9 @@ legend {
   font-weight: 700;
 }
 
-table {
-  width: 100%;
-  border-spacing: 0 4px;
-}
-
-th {
-  color: var(--ink-2);
-  font-size: 13px;
-  font-weight: 400;
-  text-align: left;
-}
-
 .tick {
   width: 34px;
   text-align: center;
-}
-
-td input:not([type='checkbox']) {
-  width: calc(100% - 8px);
-  min-height: 40px;
-  padding: 0 9px;
-  border: 1px solid var(--hair);
-  border-radius: 6px;
-  background: var(--page);
-  color: var(--ink);
-  font: inherit;
-}
-
-.short {
-  max-width: 110px;
-}
-
-td input[type='checkbox'] {
-  width: 20px;
-  height: 20px;
 }
 
 .reports {

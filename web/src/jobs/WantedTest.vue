@@ -6,6 +6,7 @@ import LimitField from '@/jobs/LimitField.vue'
 import type { Schema } from '@/jobs/schema'
 import SchemaField from '@/jobs/SchemaField.vue'
 import { rowsOf, type Wanted } from '@/jobs/wanted'
+import ActButton from '@/ui/ActButton.vue'
 
 /** One test at the counter: what client and method have to say about it, and its limits. */
 const props = defineProps<{ wanted: Wanted; materials: Schemas['MaterialRow'][] }>()
@@ -57,7 +58,7 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
           {{ wanted.method.size_words }}</template
         >
       </span>
-      <button type="button" class="plain small" @click="$emit('out')">remove</button>
+      <ActButton type="button" kind="plain" class="small" @click="$emit('out')">remove</ActButton>
     </header>
     <v-select
       v-if="isMelt && materials.length"

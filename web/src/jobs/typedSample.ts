@@ -2,7 +2,6 @@ import type { Schemas } from '@/api/client'
 import { serverNow } from '@/app/clock'
 import { asNumber } from '@/jobs/schema'
 import { figureFrom } from '@/ui/numbers'
-import { written } from '@/ui/words'
 
 /** What is written down about a sample at the counter, as it is typed. */
 export function emptySample(width: string) {
@@ -26,7 +25,7 @@ export function emptySample(width: string) {
     high_mm: '',
     gross_mass_kg: '',
     faces: '',
-    due: written(inFourDays),
+    due: inFourDays.toISOString() as string | null,
   }
 }
 export type TypedSample = ReturnType<typeof emptySample>

@@ -1,5 +1,5 @@
 import type { MethodLine, Schemas } from '@/api/client'
-import type { LimitTyped } from '@/jobs/limits'
+import { kindsFor, limitFrom, type LimitTyped } from '@/jobs/limits'
 
 /** A test as it is asked for at the counter, with its limits as they are typed. */
 export interface Wanted {
@@ -11,9 +11,26 @@ export interface Wanted {
   specified?: Schemas['LimitRequest'][]
 }
 
+let keys = 0
+const nextKey = () => (keys += 1)
+
+/** A test that is added at the counter: no parameters yet, and a limit to be typed for each row. */
+export function newlyWanted(method: MethodLine): Wanted {
+  const limits: Record<string, LimitTyped> = {}
+  for (const row of rowsOf(method))
+    limits[row.key] = { kind: kindsFor(row.statistic, row.unit)[0]!, first: '', second: '' }
+  return { key: nextKey(), method, parameters: {}, limits }
+}
+
 /** A test of a product as the counter asks for it. */
-export function wantedOf(test: Schemas['TestRequest'], method: MethodLine, key: number): Wanted {
-  return { key, method, parameters: { ...test.parameters }, limits: {}, specified: test.limits }
+export function wantedOf(test: Schemas['TestRequest'], method: MethodLine): Wanted {
+  return {
+    key: nextKey(),
+    method,
+    parameters: { ...test.parameters },
+    limits: {},
+    specified: test.limits,
+  }
 }
 
 /** The limits that are asked for at the counter: of the class, else of the first property, each way. */
@@ -30,4 +47,19 @@ export function rowsOf(method: MethodLine) {
     unit: first.unit,
     statistic: first.statistic,
   }))
+}
+
+/** A test as it is sent: what was left open is left out. */
+export function requestOf(wanted: Wanted): Schemas['TestRequest'] {
+  return {
+    method: wanted.method.id,
+    parameters: Object.fromEntries(
+      Object.entries(wanted.parameters).filter(([, value]) => value !== undefined),
+    ),
+    limits:
+      wanted.specified ??
+      rowsOf(wanted.method)
+        .map((row) => limitFrom(row.property, row.direction, wanted.limits[row.key]))
+        .filter((limit) => limit !== null),
+  }
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import VerdictWord from '@/ui/VerdictWord.vue'
-import { moment } from '@/ui/words'
+import { moment } from '@/ui/dates'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** What was changed since the revision that this report corrects, with both verdicts. */
 defineProps<{
@@ -18,7 +19,7 @@ defineProps<{
       Revision {{ corrects.revision }}: <VerdictWord :verdict="corrects.verdict" />. Now:
       <VerdictWord :verdict="verdict" open="not judged yet" />.
     </p>
-    <table v-if="changes.length" class="ruled">
+    <RuledTable v-if="changes.length">
       <thead>
         <tr>
           <th>Field</th>
@@ -37,7 +38,7 @@ defineProps<{
           <td class="small quiet">{{ line.who }}, {{ moment(line.at) }}</td>
         </tr>
       </tbody>
-    </table>
+    </RuledTable>
     <p v-else class="quiet">No changes yet.</p>
   </section>
 </template>

@@ -15,7 +15,9 @@ import LimitRule from '@/ui/LimitRule.vue'
 import type { Mark } from '@/ui/mark'
 import TraceChart from '@/ui/TraceChart.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
-import { moment, named } from '@/ui/words'
+import { moment } from '@/ui/dates'
+import { named } from '@/ui/words'
+import ActButton from '@/ui/ActButton.vue'
 
 /** One property in one direction: its rule, its figures, its specimens, and the trace of the one looked at. */
 const props = defineProps<{ row: JudgedRow; test: TestView; lookedAt: SpecimenView | null }>()
@@ -63,16 +65,16 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
       <div v-for="[name, figure] in figuresOf(row)" :key="name">
         <dt>{{ name }}</dt>
         <dd>
-          <button class="plain mono" @click="$emit('working', named(row), row.working)">
+          <ActButton kind="plain" class="mono" @click="$emit('working', named(row), row.working)">
             {{ figure }}
-          </button>
+          </ActButton>
         </dd>
       </div>
     </dl>
     <ul class="specimens">
       <li v-for="specimen in pulled" :key="specimen.id" :class="{ void: specimen.void }">
-        <button
-          class="plain"
+        <ActButton
+          kind="plain"
           :class="{ on: lookedAt?.id === specimen.id }"
           @click="$emit('look', specimen)"
         >
@@ -85,7 +87,7 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
           >
           <span v-else-if="specimen.state === 'to-look-at'" class="why">not accepted yet</span>
           <span v-else-if="specimen.spare && !test.by_rounds" class="why quiet">replacement</span>
-        </button>
+        </ActButton>
       </li>
     </ul>
     <div v-if="lookedAt" class="trace">
@@ -100,9 +102,9 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
       <p v-if="run.data.value" class="small quiet">
         {{ lookedAt.label }}: {{ run.data.value.by }}, {{ moment(run.data.value.started_at) }}.
         <span v-if="lookedAt.void">{{ lookedAt.void.words }} ({{ lookedAt.void.by }}).</span>
-        <button class="plain opens" @click="$emit('working', lookedAt.label, workingOf)">
+        <ActButton kind="plain" class="opens" @click="$emit('working', lookedAt.label, workingOf)">
           calculation
-        </button>
+        </ActButton>
         ·
         <a :href="`/api/runs/${run.data.value.id}/trace.csv`">raw data</a>
       </p>

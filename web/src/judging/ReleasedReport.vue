@@ -2,7 +2,7 @@
 import type { JobView } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
-import { moment } from '@/ui/words'
+import { moment } from '@/ui/dates'
 
 /** A report that was released: what it said, who signed it, and its open formats. */
 defineProps<{ report: JobView['reports'][number]; newest: boolean; mayWithdraw: boolean }>()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
-import ActButton from '@/ui/ActButton.vue'
 import { vFocus } from '@/ui/focus'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** Asks why a report holds no longer, and for the password again. */
 defineProps<{ name: string }>()
@@ -20,24 +20,24 @@ function give() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="500">
-    <form class="leaf" @submit.prevent="give">
-      <h2>Withdraw {{ name }}?</h2>
-      <p>
-        The report stays available. Every page states who withdrew it, when and why. This cannot be
-        undone. A correction issues a new revision.
-      </p>
-      <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
-      <v-text-field
-        v-model="password"
-        type="password"
-        label="Your password"
-        autocomplete="current-password"
-      />
-      <footer>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton kind="main" :disabled="!reason.trim() || !password">Withdraw report</ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+  <FormDialog
+    v-model="open"
+    :title="`Withdraw ${name}?`"
+    action="Withdraw report"
+    :wide="500"
+    :disabled="!reason.trim() || !password"
+    @confirm="give"
+  >
+    <p>
+      The report stays available. Every page states who withdrew it, when and why. This cannot be
+      undone. A correction issues a new revision.
+    </p>
+    <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
+    <v-text-field
+      v-model="password"
+      type="password"
+      label="Your password"
+      autocomplete="current-password"
+    />
+  </FormDialog>
 </template>

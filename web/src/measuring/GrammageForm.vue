@@ -25,8 +25,7 @@ const grams = () =>
       </template>
     </p>
     <div class="row">
-      <input v-model="masses" class="mono" aria-label="Masses in g" inputmode="decimal" />
-      <span class="mono">g</span>
+      <v-text-field v-model="masses" class="mono" label="Masses" suffix="g" inputmode="decimal" />
       <ActButton v-if="balanced" type="button" :disabled="busy" @click="$emit('read')">
         Read the balance
       </ActButton>

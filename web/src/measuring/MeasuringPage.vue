@@ -104,9 +104,7 @@ useKeys(() => [
             {{ current.label }} {{ current.why_closed }}. Its dimensions can no longer be changed.
           </p>
           <template v-else>
-            <label v-if="hasRound" class="round">
-              <input v-model="round" type="checkbox" /> a round specimen: diameter
-            </label>
+            <v-checkbox v-if="hasRound" v-model="round" label="Round specimen: diameter" />
             <p class="asked">
               <b class="mono">{{ current.label }}</b>
               <template v-if="at && size">

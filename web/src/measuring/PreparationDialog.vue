@@ -3,9 +3,9 @@ import { figureFrom } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
-import RefusalNote from '@/ui/RefusalNote.vue'
 import { useAct } from '@/api/queries'
-import { momentFrom, written } from '@/ui/words'
+import DateField from '@/ui/DateField.vue'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** How a test is prepared: as it came or wet, its chain of stays, and how old its material is. */
 const open = defineModel<boolean>({ required: true })
@@ -17,7 +17,7 @@ const preparation = ref<Schemas['PreparationView'] | null>(null)
 const state = ref<'original' | 'wet'>('original')
 const stages = ref<Stage[]>([])
 const own = ref(false)
-const made = ref('')
+const made = ref<string | null>('')
 
 function show(view: Schemas['PreparationView']) {
   preparation.value = view
@@ -29,8 +29,7 @@ function show(view: Schemas['PreparationView']) {
     wait: stage.most_wait_minutes === null ? '' : String(stage.most_wait_minutes),
     why: stage.why,
   }))
-  const at = view.made_at ? new Date(view.made_at) : null
-  made.value = at ? written(at) : ''
+  made.value = view.made_at ?? ''
 }
 watch(open, (now) => {
   if (now)
@@ -68,7 +67,7 @@ async function done() {
                 why: stage.why,
               }))
             : null,
-          made_at: momentFrom(made.value)?.toISOString() ?? null,
+          made_at: made.value || null,
           revision: preparation.value!.revision,
         },
       }),
@@ -79,61 +78,49 @@ async function done() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="720">
-    <form class="leaf" @submit.prevent="done">
-      <h2>Preparation: {{ preparation?.title }}</h2>
-      <div class="row">
-        <label><input v-model="state" type="radio" value="original" /> as received</label>
-        <label><input v-model="state" type="radio" value="wet" /> wet, from the water bath</label>
+  <FormDialog
+    v-model="open"
+    v-model:refused="refused"
+    :title="`Preparation: ${preparation?.title}`"
+    action="Save preparation"
+    :wide="720"
+    :disabled="busy || !preparation || made === null"
+    @confirm="done"
+  >
+    <div class="row">
+      <v-radio-group v-model="state" inline aria-label="State of the specimens">
+        <v-radio value="original" label="as received" />
+        <v-radio value="wet" label="wet, from the water bath" />
+      </v-radio-group>
+    </div>
+    <p v-if="preparation && !own" class="quiet">
+      The method asks for
+      {{ preparation.usual.map((stage) => stage.words).join('; ') || 'no conditioning' }}.
+      <template v-if="state !== preparation.state"> Wet specimens are soaked instead.</template>
+      <ActButton type="button" kind="link" @click="own = true">change stages</ActButton>
+    </p>
+    <template v-if="own">
+      <div v-for="(stage, place) in stages" :key="place" class="stage">
+        <v-select v-model="stage.atmosphere" :items="choices" :label="`Stage ${place + 1}`" />
+        <v-text-field v-model="stage.least" class="mono" label="At least" suffix="min" />
+        <v-text-field v-model="stage.wait" class="mono" label="Next step within" suffix="min" />
+        <ActButton type="button" kind="link" @click="stages.splice(place, 1)">remove</ActButton>
       </div>
-      <p v-if="preparation && !own" class="quiet">
-        The method asks for
-        {{ preparation.usual.map((stage) => stage.words).join('; ') || 'no conditioning' }}.
-        <template v-if="state !== preparation.state"> Wet specimens are soaked instead.</template>
-        <button type="button" class="plain link" @click="own = true">change stages</button>
-      </p>
-      <template v-if="own">
-        <div v-for="(stage, place) in stages" :key="place" class="stage">
-          <v-select v-model="stage.atmosphere" :items="choices" :label="`Stage ${place + 1}`" />
-          <v-text-field v-model="stage.least" class="mono" label="At least" suffix="min" />
-          <v-text-field v-model="stage.wait" class="mono" label="Next step within" suffix="min" />
-          <button type="button" class="plain link" @click="stages.splice(place, 1)">remove</button>
-        </div>
-        <div class="row">
-          <ActButton type="button" @click="addStage">Add stage</ActButton>
-          <button type="button" class="plain link" @click="own = false">
-            use the stages of the method
-          </button>
-        </div>
-        <p class="quiet small">
-          Other stages than those of the method are stated in the report as a deviation.
-        </p>
-      </template>
-      <template v-if="preparation?.age_event">
-        <v-text-field
-          v-model="made"
-          :label="`Moment of ${preparation.age_event}, as 20 Nov 2026, 16:00`"
-          :error-messages="
-            made && !momentFrom(made)
-              ? 'enter a day and a time, such as 20 Nov 2026, 16:00'
-              : undefined
-          "
-          :hint="`Tested ${preparation.age_words}`"
-          persistent-hint
-        />
-      </template>
-      <RefusalNote v-model="refused" />
-      <footer>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton
-          kind="main"
-          :disabled="busy || !preparation || (made !== '' && !momentFrom(made))"
-        >
-          Save preparation
+      <div class="row">
+        <ActButton type="button" @click="addStage">Add stage</ActButton>
+        <ActButton type="button" kind="link" @click="own = false">
+          use the stages of the method
         </ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+      </div>
+      <p class="quiet small">
+        Other stages than those of the method are stated in the report as a deviation.
+      </p>
+    </template>
+    <template v-if="preparation?.age_event">
+      <DateField v-model="made" with-time :label="`Time of ${preparation.age_event}`" />
+      <p class="quiet small">Tested {{ preparation.age_words }}.</p>
+    </template>
+  </FormDialog>
 </template>
 
 <style scoped>

@@ -2,6 +2,7 @@
 import { nextTick, ref } from 'vue'
 import type { JobView } from '@/api/client'
 import PreparationDialog from '@/measuring/PreparationDialog.vue'
+import ActButton from '@/ui/ActButton.vue'
 
 /** How each test of a job is prepared, and how far its specimens are measured. */
 defineProps<{ job: JobView }>()
@@ -23,14 +24,14 @@ async function change(id: number) {
         <span class="quiet small">
           {{ test.prepared.join('; ') || 'no conditioning'
           }}<b v-if="test.prepared_otherwise" class="otherwise">, differs from the method</b>
-          <button
+          <ActButton
             v-if="!job.released"
-            class="plain link"
+            kind="link"
             :aria-label="`Change the preparation of ${test.title}`"
             @click="change(test.id)"
           >
             change
-          </button>
+          </ActButton>
         </span>
         <router-link v-if="test.measures.length" :to="`/measuring/${test.id}`" class="small"
           >{{ test.measures.join(', ') }}: {{ test.measured }} of

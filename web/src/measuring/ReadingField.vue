@@ -6,7 +6,7 @@ import ActButton from '@/ui/ActButton.vue'
 defineProps<{ label: string; act: string; busy: boolean }>()
 const emit = defineEmits<{ enter: []; gauge: []; back: [] }>()
 const typed = defineModel<string>({ required: true })
-const field = ref<HTMLInputElement | null>(null)
+const field = ref<{ focus(): void } | null>(null)
 const focus = () => field.value?.focus()
 onMounted(focus)
 defineExpose({ focus })
@@ -25,17 +25,17 @@ function typing(event: KeyboardEvent) {
 
 <template>
   <form class="entry" @submit.prevent="$emit('enter')">
-    <input
+    <v-text-field
       ref="field"
       v-model="typed"
       class="mono"
       inputmode="decimal"
       autocomplete="off"
-      :aria-label="label"
+      :label="label"
+      suffix="mm"
       :disabled="busy"
       @keydown="typing"
     />
-    <span class="mono unit">mm</span>
     <ActButton kind="main">{{ act }} <kbd>Enter</kbd></ActButton>
   </form>
 </template>
@@ -48,19 +48,16 @@ function typing(event: KeyboardEvent) {
   align-items: center;
 }
 
-.entry input {
-  width: 210px;
-  min-height: 68px;
-  padding: 0 14px;
-  border: 2px solid var(--blue);
-  border-radius: 8px;
-  background: var(--page);
-  color: var(--ink);
-  font-size: 38px;
-  text-align: right;
+.entry .v-text-field {
+  flex: none;
+  width: 250px;
 }
 
-.unit {
-  font-size: 22px;
+.entry :deep(.v-field) {
+  font: 400 38px/1.2 var(--mono);
+}
+
+.entry :deep(input) {
+  text-align: right;
 }
 </style>

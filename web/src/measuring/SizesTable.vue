@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { fixed, three } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** What was read of a specimen, and the section that comes of it. */
 type Specimen = Schemas['MeasuredSpecimen']
@@ -16,7 +18,7 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
 </script>
 
 <template>
-  <table class="ruled">
+  <RuledTable>
     <thead>
       <tr>
         <th>Size</th>
@@ -44,7 +46,7 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
         </td>
       </tr>
     </tbody>
-  </table>
+  </RuledTable>
   <p v-if="specimen.mean_mm2 !== null" class="section">
     Section:
     <span :class="{ own: rule === 'mean' }"
@@ -53,9 +55,9 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
     <span :class="{ own: rule === 'minimum' }"
       >smallest <b class="mono">{{ three(specimen.least_mm2) }}</b> mm²</span
     >
-    <button v-if="changeable" class="plain link" :disabled="busy" @click="$emit('rule')">
+    <ActButton v-if="changeable" kind="link" :disabled="busy" @click="$emit('rule')">
       use the {{ rule === 'mean' ? 'smallest' : 'mean' }}
-    </button>
+    </ActButton>
     <span v-else-if="rule" class="quiet small"
       >this test uses the {{ rule === 'mean' ? 'mean' : 'smallest' }}</span
     >

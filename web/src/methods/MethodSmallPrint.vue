@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { fieldWords } from '@/jobs/schema'
 import { shown } from '@/methods/shown'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** The parameters of a method and what it reports. */
 const props = defineProps<{ method: Schemas['MethodPage'] }>()
@@ -15,7 +16,7 @@ const parameters = computed(() =>
   <section class="small-print">
     <div>
       <h2>Parameters</h2>
-      <table class="ruled">
+      <RuledTable>
         <tbody>
           <tr v-for="parameter in parameters" :key="parameter.name">
             <td>{{ fieldWords(parameter.name) }}</td>
@@ -23,11 +24,11 @@ const parameters = computed(() =>
             <td class="quiet small">{{ parameter.description }}</td>
           </tr>
         </tbody>
-      </table>
+      </RuledTable>
     </div>
     <div>
       <h2>Reported</h2>
-      <table class="ruled">
+      <RuledTable>
         <tbody>
           <tr v-for="property in method.reported" :key="property.title">
             <td>{{ property.title }}</td>
@@ -40,7 +41,7 @@ const parameters = computed(() =>
             </td>
           </tr>
         </tbody>
-      </table>
+      </RuledTable>
     </div>
   </section>
 </template>

@@ -36,16 +36,17 @@ const read = computed(() =>
     <h2>Worked example</h2>
     <p class="quiet">{{ example.about }}</p>
     <div class="labels" role="group" aria-label="Specimens of the example">
-      <button
+      <ActButton
         v-for="(choice, place) in example.specimens"
         :key="choice.label"
-        class="plain mono"
+        kind="plain"
+        class="mono"
         :class="{ on: place === chosen }"
         :aria-pressed="place === chosen"
         @click="chosen = place"
       >
         {{ choice.label }}
-      </button>
+      </ActButton>
     </div>
     <div class="shown" :class="{ flat: !curve }">
       <TraceChart
@@ -67,9 +68,9 @@ const read = computed(() =>
           <div v-for="(value, name) in result.values" :key="name">
             <dt>{{ String(name).replace(/_/g, ' ') }}</dt>
             <dd class="mono">
-              <button class="plain opens" @click="slip = true">
+              <ActButton kind="plain" class="opens" @click="slip = true">
                 {{ value.qualifier ?? '' }} {{ three(value.value) }} {{ value.unit }}
-              </button>
+              </ActButton>
             </dd>
           </div>
         </dl>

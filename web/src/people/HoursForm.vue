@@ -2,21 +2,20 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
-import { serverNow } from '@/app/clock'
 import WeekDays from '@/people/WeekDays.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { dayFrom, dayOf } from '@/ui/words'
+import { dayOf } from '@/ui/dates'
+import DateField from '@/ui/DateField.vue'
 
 /** When somebody is in: the hours of the house or their own, and the days they are away. */
 const props = defineProps<{ person: Schemas['PersonView'] }>()
 const { act, refused, busy } = useAct()
 const HOUSE = { days: [0, 1, 2, 3, 4], start: '08:00', end: '16:30' }
-const today = dayOf(new Date(serverNow()).toISOString())
 const own = ref(false)
 const typed = reactive({ days: [...HOUSE.days], start: HOUSE.start, end: HOUSE.end })
 const away = ref<Schemas['AwayRow'][]>([])
-const next = reactive({ since: '', until: '' })
+const next = reactive<{ since: string | null; until: string | null }>({ since: '', until: '' })
 watch(
   () => props.person,
   ({ hours, away: gone }) => {
@@ -31,14 +30,10 @@ watch(
   },
   { immediate: true },
 )
-const since = computed(() => dayFrom(next.since))
-const until = computed(() => (next.until.trim() ? dayFrom(next.until) : since.value))
-const isOdd = computed(() => next.since.trim() !== '' && !(since.value && until.value))
+const isOdd = computed(() => next.since === null || next.until === null)
 async function keep() {
-  const rows =
-    since.value && until.value
-      ? [...away.value, { since: since.value, until: until.value, why: 'away' }]
-      : away.value
+  const { since, until } = next
+  const rows = since ? [...away.value, { since, until: until || since, why: 'away' }] : away.value
   const done = await act(() =>
     ask(
       client.PUT('/api/people/{person_id}/hours', {
@@ -54,20 +49,19 @@ async function keep() {
 <template>
   <form @submit.prevent="keep">
     <h3>Working hours</h3>
-    <label><input v-model="own" type="checkbox" /> own working hours</label>
+    <v-checkbox v-model="own" label="Own working hours" />
     <p v-if="own" class="days">
       <WeekDays v-model="typed.days" />
-      <label>from <input v-model="typed.start" class="mono" size="5" placeholder="08:00" /></label>
-      <label>until <input v-model="typed.end" class="mono" size="5" placeholder="16:30" /></label>
+      <v-text-field v-model="typed.start" class="mono short" density="compact" label="From" />
+      <v-text-field v-model="typed.end" class="mono short" density="compact" label="Until" />
     </p>
     <p v-for="(row, place) in away" :key="place" class="small">
       away {{ dayOf(row.since) }} to {{ dayOf(row.until) }}
-      <button type="button" class="plain link" @click="away.splice(place, 1)">remove</button>
+      <ActButton type="button" kind="link" @click="away.splice(place, 1)">remove</ActButton>
     </p>
     <p class="days">
-      <label>away from <input v-model="next.since" size="12" :placeholder="today" /></label>
-      <label>to <input v-model="next.until" size="12" :placeholder="today" /></label>
-      <span v-if="isOdd" class="small odd">enter a day, such as {{ today }}</span>
+      <DateField v-model="next.since" label="Away from" />
+      <DateField v-model="next.until" label="To" />
     </p>
     <RefusalNote v-model="refused" />
     <ActButton :disabled="busy || isOdd">Save hours</ActButton>

@@ -7,7 +7,7 @@ import { useSession } from '@/app/session'
 import HouseTables from '@/people/HouseTables.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { dayOf } from '@/ui/words'
+import { dayOf } from '@/ui/dates'
 
 /** The rules of the house: each school with what it means, and every change that there was. */
 const props = defineProps<{ mayChange: boolean }>()
@@ -93,19 +93,16 @@ async function save() {
     </div>
     <fieldset v-for="rule in rules" :key="rule.name">
       <legend>{{ TITLES[rule.name] ?? rule.name }}</legend>
-      <label v-for="school in rule.schools" :key="school.value">
-        <input
-          v-model="typed[rule.name]"
-          type="radio"
-          :name="rule.name"
-          :value="school.value"
-          :disabled="!props.mayChange"
-        />
-        <span
-          ><b>{{ school.value.replace(/-/g, ' ') }}</b
-          ><br /><span class="small quiet">{{ school.says }}</span></span
-        >
-      </label>
+      <v-radio-group v-model="typed[rule.name]" :disabled="!props.mayChange">
+        <v-radio v-for="school in rule.schools" :key="school.value" :value="school.value">
+          <template #label>
+            <span
+              ><b>{{ school.value.replace(/-/g, ' ') }}</b
+              ><br /><span class="small quiet">{{ school.says }}</span></span
+            >
+          </template>
+        </v-radio>
+      </v-radio-group>
     </fieldset>
     <HouseTables
       v-if="tables"

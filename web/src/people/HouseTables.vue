@@ -75,25 +75,35 @@ function begun(name: TableName, row: Record<string, unknown>) {
       >
       <span class="hours">
         <WeekDays v-model="hours.days" :disabled="!mayChange" />
-        <input
+        <v-text-field
           v-model="hours.start"
-          class="mono"
-          size="5"
-          aria-label="From"
+          class="mono short"
+          density="compact"
+          label="From"
           :disabled="!mayChange"
         />
-        to
-        <input v-model="hours.end" class="mono" size="5" aria-label="To" :disabled="!mayChange" />
+        <v-text-field
+          v-model="hours.end"
+          class="mono short"
+          density="compact"
+          label="To"
+          :disabled="!mayChange"
+        />
       </span>
     </p>
-    <label v-for="school in SCHOOLS" :key="school.name" class="school">
+    <div v-for="school in SCHOOLS" :key="school.name" class="school">
       <span
         >{{ school.title }}<br /><span class="small quiet">{{ school.says }}</span></span
       >
-      <select v-model="tables[school.name]" :disabled="!mayChange">
-        <option v-for="value in school.values" :key="value" :value="value">{{ value }}</option>
-      </select>
-    </label>
+      <v-select
+        v-model="tables[school.name]"
+        density="compact"
+        single-line
+        :aria-label="school.title"
+        :items="school.values"
+        :disabled="!mayChange"
+      />
+    </div>
   </section>
 </template>
 

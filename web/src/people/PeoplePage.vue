@@ -3,23 +3,21 @@ import { vFocus } from '@/ui/focus'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
-import { useAct, useMethods } from '@/api/queries'
+import { useAct } from '@/api/queries'
 import { useSession } from '@/app/session'
+import AuthorisedMethods from '@/people/AuthorisedMethods.vue'
 import HoursForm from '@/people/HoursForm.vue'
 import HousePane from '@/people/HousePane.vue'
 import PasswordForm from '@/people/PasswordForm.vue'
 import ActButton from '@/ui/ActButton.vue'
-import DayField from '@/ui/DayField.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { dayOf } from '@/ui/words'
 
 /** The people of the laboratory: roles, supervisors, passwords, and what each is authorised for. */
 type Person = Schemas['PersonView']
 const ROLES: Schemas['PersonRequest']['role'][] = ['trainee', 'technician', 'reviewer', 'manager']
 const { me } = useSession()
 const { act, refused, busy } = useAct()
-const methods = useMethods()
 const people = useQuery({ queryKey: ['people'], queryFn: () => ask(client.GET('/api/people')) })
 const picked = ref<number | null>(null)
 const adding = ref(false)
@@ -29,7 +27,6 @@ const chosen = computed<Person | null>(() => {
   return all.find((each) => each.id === (picked.value ?? me.value?.id)) ?? null
 })
 const mayManage = computed(() => me.value?.may.includes('manage-people') ?? false)
-const mayAuthorise = computed(() => me.value?.may.includes('equip') ?? false)
 const typed = reactive({ name: '', role: ROLES[1]!, supervisor: 0 })
 watch(
   chosen,
@@ -47,7 +44,6 @@ const supervisors = computed(() =>
   (people.data.value ?? []).filter((each) => each.active && each.role !== 'trainee'),
 )
 const fresh = reactive({ login: '', name: '', role: ROLES[1]!, password: '' })
-const granted = reactive({ method: null as string | null, until: '' })
 
 const change = (active: boolean) =>
   act(() =>
@@ -69,26 +65,6 @@ async function add() {
     Object.assign(fresh, { login: '', name: '', role: ROLES[1]!, password: '' })
   }
 }
-async function authorise() {
-  const until = granted.until ? new Date(`${granted.until}T23:59`).toISOString() : null
-  const done = await act(() =>
-    ask(
-      client.POST('/api/people/{person_id}/authorisations', {
-        params: { path: { person_id: chosen.value!.id } },
-        body: { method: granted.method!, until },
-      }),
-    ),
-  )
-  if (done) Object.assign(granted, { method: null, until: '' })
-}
-const withdraw = (authorisation_id: number) =>
-  act(() =>
-    ask(
-      client.POST('/api/authorisations/{authorisation_id}/withdraw', {
-        params: { path: { authorisation_id } },
-      }),
-    ),
-  )
 </script>
 
 <template>
@@ -98,23 +74,23 @@ const withdraw = (authorisation_id: number) =>
       <h1>People</h1>
       <ul>
         <li>
-          <button
-            class="plain"
+          <ActButton
+            kind="plain"
             :class="{ open: house }"
             @click="((house = true), (adding = false))"
           >
             <span class="name">Lab settings</span>
-          </button>
+          </ActButton>
         </li>
         <li v-for="person in people.data.value" :key="person.id">
-          <button
-            class="plain"
+          <ActButton
+            kind="plain"
             :class="{ open: !adding && !house && chosen?.id === person.id, gone: !person.active }"
             @click="((picked = person.id), (adding = false), (house = false))"
           >
             <span class="name">{{ person.name }}</span>
             <span class="small quiet">{{ person.active ? person.role : 'inactive' }}</span>
-          </button>
+          </ActButton>
         </li>
       </ul>
       <ActButton v-if="mayManage" @click="((adding = true), (house = false))">
@@ -171,45 +147,7 @@ const withdraw = (authorisation_id: number) =>
       </form>
       <RefusalNote v-model="refused" />
       <HoursForm v-if="mayManage && chosen.active" :person="chosen" />
-      <h3>Authorised for</h3>
-      <p class="quiet small">
-        A method without authorised persons is open to everyone who tests. Once a person is
-        authorised, only authorised persons and their trainees can run it.
-      </p>
-      <ul class="granted">
-        <li v-for="row in chosen.authorised" :key="row.id" :class="{ gone: !row.holds }">
-          <b class="mono">{{ row.method }}</b>
-          <span class="small quiet">
-            since {{ dayOf(row.since) }}, by {{ row.by
-            }}<template v-if="row.until">, until {{ dayOf(row.until) }}</template>
-          </span>
-          <button
-            v-if="mayAuthorise"
-            class="plain link small"
-            :disabled="busy"
-            @click="withdraw(row.id)"
-          >
-            end authorisation
-          </button>
-        </li>
-        <li v-if="!chosen.authorised.length" class="quiet">no method</li>
-      </ul>
-      <form v-if="mayAuthorise && chosen.active" class="grant" @submit.prevent="authorise">
-        <v-autocomplete
-          v-model="granted.method"
-          label="Method"
-          :items="
-            (methods.data.value ?? []).map((each) => ({
-              value: each.id,
-              title: `${each.title}, ${each.id}`,
-            }))
-          "
-        />
-        <DayField v-model="granted.until" label="Until (optional)" />
-        <ActButton :disabled="busy || !granted.method || granted.until === null"
-          >Authorise</ActButton
-        >
-      </form>
+      <AuthorisedMethods :person="chosen" />
       <PasswordForm
         v-if="mayManage || chosen.id === me?.id"
         :key="chosen.id"
@@ -276,20 +214,6 @@ li button.open:not(.link) {
 .acts {
   display: flex;
   gap: 10px;
-}
-
-.granted li {
-  display: grid;
-  grid-template-columns: 160px minmax(0, 1fr) auto;
-  gap: 14px;
-  align-items: baseline;
-  padding: 6px 0;
-  border-top: 1px solid var(--hair);
-}
-
-.grant {
-  grid-template-columns: minmax(0, 1fr) 200px auto;
-  align-items: center;
 }
 
 @media (max-width: 1100px) {

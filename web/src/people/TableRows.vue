@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { signed } from '@/ui/numbers'
 import { changed, newRow, optionsOf, type Column } from '@/people/houseTables'
+import ActButton from '@/ui/ActButton.vue'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** A table of the house, row by row, to be typed into. */
 const props = defineProps<{
@@ -24,7 +26,7 @@ function set(place: number, column: Column, text: string) {
 </script>
 
 <template>
-  <table>
+  <RuledTable dense>
     <thead>
       <tr>
         <th v-for="column in columns" :key="column.name">{{ column.title }}</th>
@@ -34,24 +36,21 @@ function set(place: number, column: Column, text: string) {
     <tbody>
       <tr v-for="(row, place) in rows" :key="place">
         <td v-for="column in columns" :key="column.name">
-          <select
+          <v-select
             v-if="column.kind === 'choice'"
-            :value="row[column.name]"
+            :model-value="String(row[column.name])"
+            density="compact"
+            single-line
+            :items="optionsOf(column, row, choices, properties)"
             :disabled="!mayChange"
             :aria-label="`${column.title}, row ${place + 1} of ${title}`"
-            @change="set(place, column, ($event.target as HTMLSelectElement).value)"
-          >
-            <option
-              v-for="value in optionsOf(column, row, choices, properties)"
-              :key="value"
-              :value="value"
-            >
-              {{ value }}
-            </option>
-          </select>
-          <input
+            @update:model-value="set(place, column, $event ?? '')"
+          />
+          <v-text-field
             v-else
-            :value="signed(String(row[column.name] ?? ''))"
+            :model-value="signed(String(row[column.name] ?? ''))"
+            density="compact"
+            single-line
             :class="{ mono: column.kind === 'number' }"
             :disabled="!mayChange"
             :aria-label="`${column.title}, row ${place + 1} of ${title}`"
@@ -59,10 +58,11 @@ function set(place: number, column: Column, text: string) {
           />
         </td>
         <td>
-          <button
+          <ActButton
             v-if="mayChange"
             type="button"
-            class="plain small"
+            kind="plain"
+            class="small"
             :aria-label="`Remove row ${place + 1} of ${title}`"
             @click="
               emit(
@@ -72,39 +72,23 @@ function set(place: number, column: Column, text: string) {
             "
           >
             remove
-          </button>
+          </ActButton>
         </td>
       </tr>
     </tbody>
-  </table>
-  <button
+  </RuledTable>
+  <ActButton
     v-if="mayChange"
     type="button"
-    class="plain link small"
+    kind="link"
+    class="small"
     @click="emit('keep', [...rows, begun(newRow(columns, choices, properties))])"
   >
     add row
-  </button>
+  </ActButton>
 </template>
 
 <style scoped>
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  padding: 2px 8px 2px 0;
-  font-size: 13.5px;
-  font-weight: 400;
-  color: var(--ink-2);
-  text-align: left;
-}
-
-td {
-  padding: 1px 8px 1px 0;
-}
-
 td:last-child {
   width: 74px;
   padding-right: 0;
@@ -112,16 +96,8 @@ td:last-child {
   text-align: right;
 }
 
-input,
-select {
-  box-sizing: border-box;
-  width: 100%;
-  min-width: 58px;
-  min-height: 30px;
-  padding: 0 6px;
-  color: var(--ink);
-  background: var(--page);
-  border: 1px solid var(--hair);
+td .v-input {
+  min-width: 84px;
 }
 
 .link {

@@ -6,7 +6,12 @@ const NAMES = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 </script>
 
 <template>
-  <label v-for="(name, place) in NAMES" :key="name">
-    <input v-model="days" type="checkbox" :value="place" :disabled="disabled" /> {{ name }}
-  </label>
+  <v-checkbox
+    v-for="(name, place) in NAMES"
+    :key="name"
+    v-model="days"
+    :value="place"
+    :label="name"
+    :disabled="disabled"
+  />
 </template>

@@ -2,7 +2,8 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { drawnOn, marksOf, stacked, withoutWaiting, type Block } from '@/today/today'
-import { clockTime, stepWords } from '@/ui/words'
+import { clockTime } from '@/ui/dates'
+import { stepWords } from '@/ui/words'
 
 /** One lane a person, station and enclosure: set-up dashed, hands on solid, waiting hatched. */
 const props = defineProps<{ lanes: Schemas['LaneView'][]; now: number; hours: number }>()

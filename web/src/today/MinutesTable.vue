@@ -3,6 +3,8 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { ask, client } from '@/api/client'
 import { fixed } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** What is planned with: minutes a specimen by the guide, and by the record once it has ten. */
 const open = ref(false)
@@ -18,7 +20,7 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
 <template>
   <details @toggle="open = ($event.target as HTMLDetailsElement).open">
     <summary>Planned minutes</summary>
-    <table v-if="minutes.data.value">
+    <RuledTable v-if="minutes.data.value" dense>
       <thead>
         <tr>
           <th>Specimen at the bench; steps</th>
@@ -31,14 +33,14 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
         <template v-for="row in minutes.data.value" :key="row.method">
           <tr>
             <td>
-              <button
+              <ActButton
                 v-if="row.steps.length"
-                class="plain link"
+                kind="link"
                 :aria-expanded="opened === row.method"
                 @click="opened = opened === row.method ? '' : row.method"
               >
                 {{ row.title }}
-              </button>
+              </ActButton>
               <template v-else>{{ row.title }}</template>
             </td>
             <td class="mono right">{{ shown(row.by_guide) }}</td>
@@ -53,7 +55,7 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
           </tr>
         </template>
       </tbody>
-    </table>
+    </RuledTable>
     <p class="small quiet">
       Recorded times are used after ten specimens of a method, or ten repetitions of a step. A step
       counts from the step before. Cutting and conditioning have no recorded start.
@@ -80,22 +82,5 @@ summary {
 
 .step td:first-child {
   padding-left: 18px;
-}
-
-table {
-  border-collapse: collapse;
-}
-
-th {
-  color: var(--ink-2);
-  font-size: 13px;
-  font-weight: 400;
-  text-align: left;
-}
-
-td,
-th {
-  padding: 3px 18px 3px 0;
-  border-top: 1px solid var(--hair);
 }
 </style>

@@ -2,7 +2,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { ask, client } from '@/api/client'
 import { signed } from '@/ui/numbers'
-import { clockTime } from '@/ui/words'
+import { clockTime } from '@/ui/dates'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** Racks of bars in their order, each with the moment it goes in, and the heats of the barrel. */
 const order = useQuery({
@@ -16,7 +17,7 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
 <template>
   <template v-if="order.data.value?.racks.length">
     <h2>Bars, by pendulum and temperature</h2>
-    <table>
+    <RuledTable dense>
       <thead>
         <tr>
           <th>Batch</th>
@@ -46,7 +47,7 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
           </td>
         </tr>
       </tbody>
-    </table>
+    </RuledTable>
   </template>
   <template v-if="order.data.value?.heats.length">
     <h2>Melt series, low to high temperature</h2>
@@ -63,27 +64,5 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
 <style scoped>
 h2 {
   margin: 18px 0 6px;
-}
-
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  font-weight: 400;
-  font-size: 14px;
-  color: var(--ink-2);
-  text-align: left;
-}
-
-th,
-td {
-  padding: 4px 12px 4px 0;
-  border-bottom: 1px solid var(--hair);
-}
-
-.right {
-  text-align: right;
 }
 </style>

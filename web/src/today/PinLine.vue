@@ -1,23 +1,23 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import type { Block } from '@/today/today'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { momentFrom, written } from '@/ui/words'
+import ActButton from '@/ui/ActButton.vue'
+import DateField from '@/ui/DateField.vue'
 
 /** A step is pinned to a moment, by whom it was planned for, or let go again. */
 const props = defineProps<{ block: Block }>()
 const emit = defineEmits<{ pinned: [] }>()
 const { act, refused, busy } = useAct()
-const at = ref(written(new Date(props.block.start)))
-const start = computed(() => momentFrom(at.value))
+const at = ref<string | null>(props.block.start)
 
 async function pin() {
   const body = {
     test_id: props.block.test_id!,
     step: props.block.step,
-    start: start.value!.toISOString(),
+    start: at.value!,
     person: props.block.person,
   }
   if (await act(() => ask(client.POST('/api/today/pin', { body })))) emit('pinned')
@@ -30,11 +30,11 @@ async function unpin() {
 
 <template>
   <form class="pin small" @submit.prevent="pin">
-    <input v-model="at" class="mono" aria-label="Pinned to" />
-    <button class="plain link" :disabled="busy || !start">pin to this time</button>
-    <button v-if="block.pinned" type="button" class="plain link" :disabled="busy" @click="unpin">
+    <DateField v-model="at" with-time label="Pinned to" />
+    <ActButton kind="link" :disabled="busy || !at">pin to this time</ActButton>
+    <ActButton v-if="block.pinned" type="button" kind="link" :disabled="busy" @click="unpin">
       unpin
-    </button>
+    </ActButton>
     <RefusalNote v-model="refused" />
   </form>
 </template>

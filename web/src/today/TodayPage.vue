@@ -16,7 +16,8 @@ import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useKeys } from '@/ui/keys'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { shortMoment, stepWords, stretch } from '@/ui/words'
+import { shortMoment } from '@/ui/dates'
+import { stepWords, stretch } from '@/ui/words'
 
 /** The day: what is next and by when, what runs where, what is late and why. */
 const { me } = useSession()
@@ -64,15 +65,15 @@ useKeys(() => [
     <header class="head">
       <h1>Today</h1>
       <div class="acts">
-        <button
+        <ActButton
           v-for="reach in REACHES"
           :key="reach.hours"
-          class="plain link"
+          kind="link"
           :class="{ on: hours === reach.hours }"
           @click="hours = reach.hours"
         >
           {{ reach.words }}
-        </button>
+        </ActButton>
         <a href="/api/today/day.pdf" target="_blank">print</a>
         <a href="/api/today/calendar.ics">calendar</a>
         <ActButton :disabled="busy" @click="again">
@@ -120,9 +121,9 @@ useKeys(() => [
         </template>
         <h2>
           Next
-          <button class="plain link small" @click="mine = !mine">
+          <ActButton kind="link" class="small" @click="mine = !mine">
             {{ mine ? 'everybody’s' : 'my work' }} <kbd>e</kbd>
-          </button>
+          </ActButton>
         </h2>
         <ol>
           <li v-for="block in next" :key="`${block.id} ${block.step}`">

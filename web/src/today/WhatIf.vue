@@ -5,14 +5,22 @@ import { useAct } from '@/api/queries'
 import { serverNow } from '@/app/clock'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { moment, momentFrom, stretch, written } from '@/ui/words'
+import { moment } from '@/ui/dates'
+import { stretch } from '@/ui/words'
+import DateField from '@/ui/DateField.vue'
 
 /** What would be if: a station away, a job due sooner, one more job; nothing is changed. */
 const props = defineProps<{ lanes: Schemas['LaneView'][] }>()
 const { act, refused, busy } = useAct()
 const answer = ref<Schemas['WhatIfView'] | null>(null)
-const inADay = written(new Date(serverNow() + 86_400_000))
-const typed = reactive({ station: '', until: inADay, due: '', dueAt: inADay, like: '' })
+const inADay = new Date(serverNow() + 86_400_000).toISOString()
+const typed = reactive({
+  station: null as string | null,
+  until: inADay,
+  due: null as number | null,
+  dueAt: inADay,
+  like: null as number | null,
+})
 const stations = computed(() =>
   props.lanes.filter((lane) => lane.kind === 'station').map((lane) => lane.name),
 )
@@ -21,29 +29,24 @@ const jobs = computed(() => {
   for (const lane of props.lanes)
     for (const block of lane.blocks)
       if (block.job_id !== null) known.set(block.job_id, block.job_number ?? block.test)
-  return [...known].sort((a, b) => a[0] - b[0])
+  return [...known].sort((a, b) => a[0] - b[0]).map(([value, title]) => ({ value, title }))
 })
-const until = computed(() => momentFrom(typed.until))
-const dueAt = computed(() => momentFrom(typed.dueAt))
 
 async function think() {
   answer.value = null
   const body: Schemas['WhatIfRequest'] = {
     away:
-      typed.station && until.value
+      typed.station && typed.until
         ? [
             {
               station: typed.station,
               start: new Date(serverNow()).toISOString(),
-              end: until.value.toISOString(),
+              end: typed.until,
             },
           ]
         : [],
-    due:
-      typed.due && dueAt.value
-        ? [{ job_id: Number(typed.due), due_at: dueAt.value.toISOString() }]
-        : [],
-    one_more_like: typed.like ? Number(typed.like) : null,
+    due: typed.due && typed.dueAt ? [{ job_id: typed.due, due_at: typed.dueAt }] : [],
+    one_more_like: typed.like,
   }
   await act(async () => {
     answer.value = await ask(client.POST('/api/today/what-if', { body }))
@@ -55,28 +58,34 @@ async function think() {
   <details class="what-if">
     <summary>What if …</summary>
     <form @submit.prevent="think">
-      <label>
-        <select v-model="typed.station" aria-label="Unavailable station">
-          <option value="">no station</option>
-          <option v-for="name in stations" :key="name" :value="name">{{ name }}</option>
-        </select>
-        is unavailable until
-        <input v-model="typed.until" class="mono" aria-label="Unavailable until" />
-      </label>
-      <label>
-        <select v-model="typed.due" aria-label="Job with an earlier due date">
-          <option value="">no job</option>
-          <option v-for="[id, number] in jobs" :key="id" :value="String(id)">{{ number }}</option>
-        </select>
-        is due by <input v-model="typed.dueAt" class="mono" aria-label="Due by" />
-      </label>
-      <label>
-        an additional job like
-        <select v-model="typed.like" aria-label="Additional job like">
-          <option value="">none</option>
-          <option v-for="[id, number] in jobs" :key="id" :value="String(id)">{{ number }}</option>
-        </select>
-      </label>
+      <div class="pair">
+        <v-select
+          v-model="typed.station"
+          clearable
+          :items="stations"
+          density="compact"
+          label="Unavailable station"
+        />
+        <DateField v-model="typed.until" with-time density="compact" label="Unavailable until" />
+      </div>
+      <div class="pair">
+        <v-select
+          v-model="typed.due"
+          clearable
+          :items="jobs"
+          density="compact"
+          label="Job with an earlier due date"
+        />
+        <DateField v-model="typed.dueAt" with-time density="compact" label="Due by" />
+      </div>
+      <v-select
+        v-model="typed.like"
+        class="like"
+        clearable
+        :items="jobs"
+        density="compact"
+        label="Additional job like"
+      />
       <ActButton :disabled="busy">{{ busy ? 'Computing …' : 'Show effect' }}</ActButton>
     </form>
     <RefusalNote v-model="refused" />
@@ -114,18 +123,14 @@ form {
   margin: 6px 0;
 }
 
-select,
-input {
-  min-height: 36px;
-  padding: 0 8px;
-  border: 1px solid var(--hair);
-  border-radius: 6px;
-  background: var(--page);
-  color: var(--ink);
-  font: inherit;
+.pair {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 10px;
+  width: 100%;
 }
 
-input {
-  width: 190px;
+.like {
+  width: calc(50% - 5px);
 }
 </style>

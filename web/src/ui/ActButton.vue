@@ -1,18 +1,29 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import { RouterLink } from 'vue-router'
-
-/** What can be pressed: a button, or a link where it leads somewhere. */
-const props = withDefaults(
-  defineProps<{ kind?: 'usual' | 'main' | 'stop'; to?: string; href?: string }>(),
-  { kind: 'usual', to: undefined, href: undefined },
-)
-const tag = computed(() => (props.to ? RouterLink : props.href ? 'a' : 'button'))
-const target = computed(() =>
-  props.to ? { to: props.to } : props.href ? { href: props.href } : {},
+/**
+ * What can be pressed: a button, or a link where it leads somewhere. As an HTML button it submits the form
+ * that it stands in unless its type says otherwise. `link` stands in running text, `plain` is a row or a
+ * value that opens something.
+ */
+withDefaults(
+  defineProps<{
+    kind?: 'usual' | 'main' | 'stop' | 'link' | 'plain'
+    type?: 'submit' | 'button'
+    to?: string
+    href?: string
+  }>(),
+  { kind: 'usual', type: 'submit', to: undefined, href: undefined },
 )
 </script>
 
 <template>
-  <component :is="tag" class="act" :class="kind" v-bind="target"><slot /></component>
+  <v-btn
+    :to="to"
+    :href="href"
+    :type="to || href ? undefined : type"
+    :class="
+      kind === 'link' || kind === 'plain' ? ['plain', { link: kind === 'link' }] : ['act', kind]
+    "
+  >
+    <slot />
+  </v-btn>
 </template>

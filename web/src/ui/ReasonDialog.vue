@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { vFocus } from '@/ui/focus'
-import ActButton from '@/ui/ActButton.vue'
 import { ref, watch } from 'vue'
+import FormDialog from '@/ui/FormDialog.vue'
 
 /** Asks for a reason in words before something that needs one. */
 defineProps<{ title: string; says: string; act: string }>()
@@ -18,15 +18,15 @@ function give() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="500">
-    <form class="leaf" @submit.prevent="give">
-      <h2>{{ title }}</h2>
-      <p>{{ says }}</p>
-      <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
-      <footer>
-        <ActButton type="button" @click="open = false">Cancel</ActButton>
-        <ActButton kind="main" :disabled="!reason.trim()">{{ act }}</ActButton>
-      </footer>
-    </form>
-  </v-dialog>
+  <FormDialog
+    v-model="open"
+    :title="title"
+    :action="act"
+    :wide="500"
+    :disabled="!reason.trim()"
+    @confirm="give"
+  >
+    <p>{{ says }}</p>
+    <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
+  </FormDialog>
 </template>

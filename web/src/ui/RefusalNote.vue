@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ActButton from '@/ui/ActButton.vue'
 /** A refusal next to what was refused: the server's sentence, until it is waved away. */
 const says = defineModel<string>({ required: true })
 </script>
@@ -6,7 +7,7 @@ const says = defineModel<string>({ required: true })
 <template>
   <div v-if="says" class="refusal" role="alert">
     <p>{{ says }}</p>
-    <button class="plain" aria-label="Close message" @click="says = ''">×</button>
+    <ActButton kind="plain" aria-label="Close message" @click="says = ''">×</ActButton>
   </div>
 </template>
 

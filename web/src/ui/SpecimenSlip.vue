@@ -79,9 +79,9 @@ const idle = computed(() => props.specimen.spare && !props.specimen.called)
   background: color-mix(in srgb, var(--page) 60%, transparent);
 }
 
-.hand {
+.slip.hand {
   border-color: var(--blue);
-  background: var(--page) !important;
+  background: var(--page);
   transform: translateY(-3px);
 }
 

@@ -31,10 +31,10 @@ const open = defineModel<boolean>({ required: true })
 </template>
 
 <style scoped>
-.slip {
-  padding: 24px 26px 20px !important;
-  font-family: var(--mono) !important;
-  font-size: 14px !important;
+.leaf.slip {
+  padding: 24px 26px 20px;
+  font-family: var(--mono);
+  font-size: 14px;
   mask:
     linear-gradient(#000 0 0) top / 100% calc(100% - 7px) no-repeat,
     conic-gradient(from 135deg at top, #000 90deg, transparent 0) bottom / 14px 8px repeat-x;

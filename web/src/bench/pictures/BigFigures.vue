@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { fixed } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
 
 /** The two figures that matter, large; the first opens its working once there is one. */
 export interface Figure {
@@ -26,9 +27,15 @@ const shown = (figure: Figure) =>
 <template>
   <div class="figures">
     <p>
-      <button v-if="opens" class="plain mono big opens" :aria-label="opens" @click="$emit('open')">
+      <ActButton
+        v-if="opens"
+        kind="plain"
+        class="mono big opens"
+        :aria-label="opens"
+        @click="$emit('open')"
+      >
         {{ shown(first) }}
-      </button>
+      </ActButton>
       <span v-else class="mono big">{{ shown(first) }}</span>
       <span
         >{{ first.unit }} <i v-if="first.title" class="quiet small">{{ first.title }}</i></span

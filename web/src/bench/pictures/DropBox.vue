@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import RuledTable from '@/ui/RuledTable.vue'
 
 /** A pack unfolded, its faces numbered: where it was dropped, and where the next drop goes. */
 const props = defineProps<{
@@ -40,7 +41,7 @@ const DAMAGE = ['none', 'slight', 'marked', 'severe']
         </text>
       </g>
     </svg>
-    <table v-if="items.length">
+    <RuledTable v-if="items.length" dense>
       <tr>
         <th>Drop</th>
         <th>on</th>
@@ -57,7 +58,7 @@ const DAMAGE = ['none', 'slight', 'marked', 'severe']
         <td>{{ DAMAGE[Number(item.damage_inside)] }}</td>
         <td>{{ item.leak ? 'leaks' : 'tight' }}</td>
       </tr>
-    </table>
+    </RuledTable>
   </div>
 </template>
 
@@ -94,15 +95,5 @@ text {
 .count {
   fill: var(--brick);
   font-size: 20px;
-}
-
-th,
-td {
-  padding: 4px 18px 4px 0;
-  text-align: left;
-}
-
-.right {
-  text-align: right;
 }
 </style>

@@ -6,6 +6,7 @@ import { ask, client } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
 import type { Recorded } from '@/bench/pictures/recorded'
 import TraceChart from '@/ui/TraceChart.vue'
+import ActButton from '@/ui/ActButton.vue'
 
 /** The curve that grows, or the one that was recorded; what is wrong with its line is said on it. */
 const props = defineProps<{ view: BenchView; recorded: Recorded }>()
@@ -78,7 +79,9 @@ const end = computed(() => {
       :range="isLive ? undefined : range"
       @look="range = $event"
     />
-    <button v-if="range" class="plain small whole" @click="range = null">the whole curve</button>
+    <ActButton v-if="range" kind="plain" class="small whole" @click="range = null"
+      >the whole curve</ActButton
+    >
     <p v-if="x.length === 0 && !isLive" class="before quiet">
       The curve of {{ view.label }} appears here during the test.
     </p>

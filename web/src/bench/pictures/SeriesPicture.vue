@@ -7,6 +7,7 @@ import FactsLine from '@/bench/pictures/FactsLine.vue'
 import DropBox from '@/bench/pictures/DropBox.vue'
 import type { PictureProps } from '@/bench/pictures/figures'
 import { dueOf, itemsOf, rodsOf, stairsOf } from '@/bench/pictures/series'
+import ActButton from '@/ui/ActButton.vue'
 
 /** A test that goes turn by turn: stairs of masses, a ladder of looks, cuts in a row, a box, grades. */
 const props = defineProps<PictureProps>()
@@ -47,9 +48,9 @@ const kind = computed(() => {
 <template>
   <div class="series">
     <p v-if="specimen.value_text" class="figure">
-      <button class="plain mono opens" @click="$emit('working')">
+      <ActButton kind="plain" class="mono opens" @click="$emit('working')">
         {{ signed(specimen.value_text) }}
-      </button>
+      </ActButton>
       {{ view.figure_unit }}
     </p>
     <p class="mono quiet set">{{ view.set_up }}</p>

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import ClockFigure from '@/bench/pictures/ClockFigure.vue'
 import FactsLine from '@/bench/pictures/FactsLine.vue'
 import type { PictureProps } from '@/bench/pictures/figures'
+import ActButton from '@/ui/ActButton.vue'
 
 /** A jar under vacuum, or a cabinet with its flame: in which state it is, and the clock that runs. */
 const props = defineProps<PictureProps>()
@@ -20,9 +21,9 @@ const isUnderVacuum = computed(() => done.value.has('vacuum') && !done.value.has
 <template>
   <div class="steps">
     <p v-if="specimen.value_text" class="figure">
-      <button class="plain mono opens" @click="$emit('working')">
+      <ActButton kind="plain" class="mono opens" @click="$emit('working')">
         {{ signed(specimen.value_text) }}
-      </button>
+      </ActButton>
       {{ view.figure_unit }}
     </p>
     <svg

@@ -5,6 +5,7 @@ import type { SpecimenView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
 import type { Recorded } from '@/bench/pictures/recorded'
 import { fixed, signed } from '@/ui/numbers'
+import ActButton from '@/ui/ActButton.vue'
 
 /** A blow: the scale with the part of it that counts, and the seconds from the chamber, large. */
 const props = defineProps<{ view: BenchView; specimen: SpecimenView; recorded: Recorded }>()
@@ -74,9 +75,9 @@ const shown = (part: number) =>
       <div v-if="specimen.value_text">
         <dt>figure</dt>
         <dd class="mono">
-          <button class="plain opens" @click="$emit('working')">
+          <ActButton kind="plain" class="opens" @click="$emit('working')">
             {{ signed(specimen.value_text) }}
-          </button>
+          </ActButton>
         </dd>
       </div>
     </dl>

@@ -1,0 +1,106 @@
+import { computed, reactive, ref, watch } from 'vue'
+import { ask, client, type JobView, type MethodLine, type Schemas } from '@/api/client'
+import { useHowMuch } from '@/jobs/howMuch'
+import { emptySample, missingOf, sizesOf } from '@/jobs/typedSample'
+import { variantsOf, type TypedVariant } from '@/jobs/variants'
+import { newlyWanted, requestOf, wantedOf, type Wanted } from '@/jobs/wanted'
+import { figureFrom } from '@/ui/numbers'
+
+/** A sample at the counter: what is typed about it, what it needs, and the request that is sent. */
+export function useReception(width: string, methods: () => MethodLine[]) {
+  const requestKey = crypto.randomUUID()
+  const sample = reactive(emptySample(width))
+  const form = ref<Schemas['SampleRequest']['form']>('sheet')
+  const damp = ref(false)
+  const wanted = ref<Wanted[]>([])
+  const comparison = ref<Schemas['SampleRequest']['comparison']>(null)
+  const labels = ref<Schemas['SampleRequest']['label_school']>(null)
+  const variants = ref<TypedVariant[]>([])
+  const reports = ref<'one' | 'each'>('each')
+  /** The product whose specification fills the rest in. */
+  const specified = ref<Schemas['ProductView'] | null>(null)
+  watch(specified, (chosen) => chosen && fillIn(chosen))
+
+  const methodOf = (id: string) => methods().find((method) => method.id === id)
+
+  function want(ids: string[]) {
+    for (const method of ids.map(methodOf)) if (method) wanted.value.push(newlyWanted(method))
+  }
+  function fillIn(chosen: Schemas['JobSpecification'] | Schemas['ProductView']) {
+    const own = chosen.specification as Schemas['Specification']
+    Object.assign(sample, { client: chosen.client, product: chosen.name, material: own.material })
+    form.value = own.form
+    comparison.value = own.comparison ?? null
+    labels.value = own.label_school ?? null
+    wanted.value = own.tests.flatMap((test) => {
+      const method = methodOf(test.method)
+      return method ? [wantedOf(test, method)] : []
+    })
+  }
+  /** All that another job asks for, but for its lot and its day. */
+  async function copy(job_id: number) {
+    const params = { path: { job_id } }
+    fillIn(await ask(client.GET('/api/jobs/{job_id}/specification', { params })))
+  }
+
+  const sheet = computed(() => {
+    const size = { width_mm: figureFrom(sample.width_mm), length_mm: figureFrom(sample.length_mm) }
+    const isCut = form.value === 'sheet' && wanted.value.some((test) => test.method.is_cut)
+    if (!isCut || !(size.width_mm > 0) || !(size.length_mm > 0)) return null
+    const tests = wanted.value.map(({ method, parameters }) => ({
+      method: method.id,
+      parameters,
+      specimens_wanted: null,
+    }))
+    return { ...size, seconds: 0, tests }
+  })
+  const { howMuch: needs, looking } = useHowMuch(sheet)
+  const missing = computed(() => missingOf(sample, form.value))
+
+  /** What is sent, or null while something is missing. */
+  function request(): Schemas['SampleRequest'] | null {
+    if (missing.value.length || !wanted.value.length || !sample.due) return null
+    const { client: by, product, lot, material, arrival_state } = sample
+    const keys = wanted.value.map((test) => test.key)
+    return {
+      client: by,
+      product,
+      lot,
+      material,
+      arrival_state,
+      damp: damp.value,
+      form: form.value,
+      ...sizesOf(sample, form.value),
+      due_at: sample.due,
+      request_key: requestKey,
+      comparison: comparison.value,
+      label_school: labels.value,
+      product_revision: specified.value?.revision ?? null,
+      variants: variantsOf(variants.value, form.value, keys),
+      reports: reports.value,
+      tests: wanted.value.map(requestOf),
+    }
+  }
+  /** Receive the sample once; null while something is missing. */
+  async function receive(): Promise<JobView | null> {
+    const body = request()
+    return body && ask(client.POST('/api/jobs', { body }))
+  }
+
+  return {
+    sample,
+    form,
+    damp,
+    wanted,
+    comparison,
+    variants,
+    reports,
+    specified,
+    want,
+    copy,
+    needs,
+    looking,
+    request,
+    receive,
+  }
+}
