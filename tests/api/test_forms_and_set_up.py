@@ -169,3 +169,13 @@ def test_pieces_and_granules_say_what_they_are(bench: Bench) -> None:
     assert (
         bench.refused("POST", "/jobs", 422, json=sample(tests=[melt], **over)) == "field.above-max"
     )
+
+
+def test_the_page_of_a_method_leaves_open_what_its_set_up_gives(bench: Bench) -> None:
+    titles = {
+        check["title"]
+        for method in bench.get("/methods")
+        for check in bench.get(f"/methods/{method['id']}")["ready_checks"]
+    }
+    assert "Pendulum of … J fitted" in titles
+    assert not [title for title in titles if "{" in title]

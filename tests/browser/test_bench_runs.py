@@ -128,8 +128,9 @@ def fill_in(form: Locator) -> None:
     """Type what is known of the fields of a step that stand empty."""
     for title in form.locator("label.v-field-label--floating").all_inner_texts():
         field = form.get_by_label(title, exact=True)
-        if title in ANSWERS and not field.input_value():
-            field.fill(ANSWERS[title])
+        known = ANSWERS.get(title[:1].lower() + title[1:])
+        if known is not None and not field.input_value():
+            field.fill(known)
 
 
 def step_of(page: Page, title: str) -> Locator:

@@ -122,6 +122,10 @@ class ReadyCheck:
             return None
         return replace(self, title=self.title.format_map(_Filled(aims)))
 
+    def in_general(self) -> ReadyCheck:
+        """The item as the page of the method shows it: "…" for what the set-up gives."""
+        return replace(self, title=self.title.format_map(_Filled({})))
+
 
 class _Filled(dict[str, str]):
     """Set-up and parameters as a title shows them."""

@@ -4,6 +4,7 @@ import type { Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import BurnCodes from '@/bench/BurnCodes.vue'
 import ActButton from '@/ui/ActButton.vue'
+import { capital } from '@/ui/words'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** The values that a step asks for: typed, chosen, or read off a gauge or the device. */
@@ -38,7 +39,7 @@ const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === k
       v-else-if="asked.kind === 'choice'"
       v-model="typed[asked.name]"
       :items="asked.choices.map((value) => ({ value, title: value.replace(/-/g, ' ') }))"
-      :label="asked.title"
+      :label="capital(asked.title)"
     />
     <v-text-field
       v-else
@@ -46,7 +47,7 @@ const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === k
       v-model="typed[asked.name]"
       class="mono typing"
       :class="{ several: fields.length > 1, words: asked.kind !== 'number' }"
-      :label="asked.required ? asked.title : `${asked.title}, optional`"
+      :label="capital(asked.required ? asked.title : `${asked.title}, optional`)"
       :suffix="asked.unit"
       :inputmode="asked.kind === 'text' ? 'text' : 'decimal'"
       autocomplete="off"
@@ -76,6 +77,7 @@ const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === k
   flex-wrap: wrap;
   gap: 8px;
   align-items: center;
+  padding-top: 6px;
 }
 
 .asked .v-select,

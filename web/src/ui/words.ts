@@ -1,5 +1,10 @@
 const two = (figure: number) => String(figure).padStart(2, '0')
 
+/** The words with a capital letter first, as a label of a field begins. */
+export function capital(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1)
+}
+
 /** A stretch of time as a clock shows it: "6 h 05", "11:42", "0:31". */
 export function stretch(milliseconds: number): string {
   const seconds = Math.max(Math.round(milliseconds / 1000), 0)
