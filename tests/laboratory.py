@@ -281,7 +281,7 @@ def ready(bench: Bench, method: str, room: str, **parameters: Any) -> dict[str, 
         enclosure = add_enclosure(f"Room of {job['number']}", room)
         ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]
         mounted = {"specimen_ids": ids, "confirmed": ["mounted", "brushed"]}
-        bench.post(f"/enclosures/{enclosure}/hang", mounted)
+        bench.post(f"/enclosures/{enclosure}/placements", mounted)
     return job
 
 

@@ -53,7 +53,7 @@ EXAMPLES: Mapping[str, Any] = {
         "reason": "the client called",
         "parameters": {"specimens_wanted": 4},
     },
-    "POST /tests/{test_id}/drop": {"revision": 1, "reason": "the client called"},
+    "POST /tests/{test_id}/cancel": {"revision": 1, "reason": "the client called"},
     "POST /jobs/{job_id}/custody": {"kind": "disposed"},
     "POST /tests/{test_id}/hold": {"revision": 1, "reason": "the client called"},
     "POST /tests/{test_id}/resume": {"revision": 1, "reason": "the client called"},
@@ -70,8 +70,8 @@ EXAMPLES: Mapping[str, Any] = {
     },
     "POST /jobs/{job_id}/sheet/place": {"revision": 1, "seconds": 0},
     "POST /jobs/{job_id}/sheet/cut": {"revision": 1},
-    "POST /enclosures/{enclosure_id}/hang": {"specimen_ids": [1]},
-    "POST /enclosures/take-out": {"specimen_ids": [1]},
+    "POST /enclosures/{enclosure_id}/placements": {"specimen_ids": [1]},
+    "POST /enclosures/removals": {"specimen_ids": [1]},
     "POST /specimens/{specimen_id}/weighings": {"mass_g": 4.2},
     "PUT /enclosures/{enclosure_id}/set-point": {
         "temperature_c": 20,
@@ -95,7 +95,7 @@ EXAMPLES: Mapping[str, Any] = {
     "POST /specimens/{specimen_id}/actions": {"act": "prepare", "seen": 0, "station_id": 1},
     "POST /specimens/{specimen_id}/actions/{number}/undo": {"seen": 1},
     "POST /sequences": {"name": "Slow", "moves": "to break at 5"},
-    "POST /instruments/{serial}/out": {"reason": "it was hit"},
+    "POST /instruments/{serial}/take-out-of-service": {"reason": "it was hit"},
     "POST /instruments/{serial}/log": {"kind": "note", "words": "as new"},
     "POST /checks/{check_id}/readings": {"value": 1},
     "POST /instruments/{serial}/barrel": {
@@ -105,18 +105,18 @@ EXAMPLES: Mapping[str, Any] = {
         "reference_serial": "RT-1",
     },
     "POST /tests/{test_id}/use-density": {"formulation": "PP-3", "revision": "B"},
-    "PUT /photos/{photo_id}": {"in_report": True},
+    "PUT /photographs/{photo_id}": {"in_report": True},
     "POST /mappings": {"name": "Old frame", "columns": {"Last": "force_n"}},
     "POST /consumables": {"kind": "felt", "lot": "F-1"},
     "POST /tests/{test_id}/readings": {"document": {"specimens": []}},
     "POST /tests/{test_id}/additional-specimens": {"direction": "warp"},
-    "POST /today/pin": {"test_id": 999999, "step": "test", "start": "2199-01-01T00:00:00Z"},
-    "POST /today/unpin": {"test_id": 999999, "step": "test"},
+    "POST /schedule/pin": {"test_id": 999999, "step": "test", "start": "2199-01-01T00:00:00Z"},
+    "POST /schedule/unpin": {"test_id": 999999, "step": "test"},
     "POST /specimens/{specimen_id}/note": {"code": "extensometer-slip", "seen": True},
     "POST /specimens/{specimen_id}/void": {"code": "set-aside", "words": "it was nicked"},
     "POST /specimens/{specimen_id}/void/withdraw": {"reason": "it was another"},
-    "POST /house/confirm": {"revision": 0},
-    "POST /house/decline": {"revision": 0},
+    "POST /lab-settings/confirm": {"revision": 0},
+    "POST /lab-settings/decline": {"revision": 0},
     "POST /instruments": {
         "name": "Pendulum",
         "kind": "pendulum",
@@ -130,7 +130,7 @@ EXAMPLES: Mapping[str, Any] = {
         "calibrated_at": "2026-01-01T00:00Z",
         "calibration_due_at": "2030-01-02T00:00:00+00:00",
     },
-    "POST /instruments/{serial}/back": {"reason": "it is whole"},
+    "POST /instruments/{serial}/return-to-service": {"reason": "it is whole"},
     "POST /instruments/{serial}/retire": {"reason": "it is sold"},
     "PUT /instruments/{serial}/room": {"enclosure_id": None},
     "POST /instruments/{serial}/checks": {
@@ -148,7 +148,7 @@ EXAMPLES: Mapping[str, Any] = {
         "role": "technician",
         "password": "long enough for it",
     },
-    "PUT /house": {
+    "PUT /lab-settings": {
         "name": "Test House",
         "address": "nowhere",
         "rounding": "half-up",
@@ -186,8 +186,8 @@ EXAMPLES: Mapping[str, Any] = {
         "y_mm": 100,
         "long_side": "warp",
     },
-    "POST /sequences/understand": {"moves": "to 20 at 10; to break at 50", "gauge_mm": 50},
-    "POST /today/what-if": {
+    "POST /sequences/interpret": {"moves": "to 20 at 10; to break at 50", "gauge_mm": 50},
+    "POST /schedule/what-if": {
         "away": [
             {
                 "station": "Frame 1",
@@ -198,6 +198,6 @@ EXAMPLES: Mapping[str, Any] = {
         "due": [],
         "one_more_like": 1,
     },
-    "POST /today/promise": {"form": "sheet", "tests": [{"method": "iso-13937-2"}]},
+    "POST /schedule/promise": {"form": "sheet", "tests": [{"method": "iso-13937-2"}]},
 }
 """By verb and path, as a laboratory with one tested job may take it."""

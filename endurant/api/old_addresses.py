@@ -23,6 +23,19 @@ _RENAMED: Sequence[tuple[Pattern[str], str]] = tuple(
         (r"/tests/(\d+)/one-more", r"/tests/\1/additional-specimens"),
         (r"/(tests|runs)/(\d+)/keep", r"/\1/\2/accept"),
         (r"/supplies(/\d+/finish)?", r"/consumables\1"),
+        (r"/enclosures/(\d+)/hang", r"/enclosures/\1/placements"),
+        (r"/enclosures/take-out", "/enclosures/removals"),
+        (r"/house((?:/confirm|/decline)?)", r"/lab-settings\1"),
+        (r"/today/order", "/schedule/order-of-work"),
+        (r"/today((?:/.*)?)", r"/schedule\1"),
+        (r"/specimens/(\d+)/photos", r"/specimens/\1/photographs"),
+        (r"/specimens/(\d+)/photo-subjects", r"/specimens/\1/photograph-subjects"),
+        (r"/photos/(\d+)", r"/photographs/\1"),
+        (r"/instruments/([^/]+)/out", r"/instruments/\1/take-out-of-service"),
+        (r"/instruments/([^/]+)/back", r"/instruments/\1/return-to-service"),
+        (r"/judge", "/evaluate"),
+        (r"/sequences/understand", "/sequences/interpret"),
+        (r"/tests/(\d+)/drop", r"/tests/\1/cancel"),
     )
 )
 

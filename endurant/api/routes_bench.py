@@ -133,7 +133,7 @@ def list_sequences(actor: SignedIn) -> list[sequences.SequenceView]:
     return sequences.sequences()
 
 
-@router.post("/sequences/understand")
+@router.post("/sequences/interpret")
 def understand_moves(actor: SignedIn, request: sequences.MovesRequest) -> sequences.MovesRead:
     """How a text of moves is understood, and the way it takes; nothing is kept."""
     return sequences.understand(request)

@@ -49,7 +49,7 @@ def calibrate_instrument(
     return equipment.calibrate(actor, serial, request)
 
 
-@router.post("/instruments/{serial}/out", dependencies=[right("test")])
+@router.post("/instruments/{serial}/take-out-of-service", dependencies=[right("test")])
 def take_instrument_out(
     actor: SignedIn, serial: str, request: equipment.WhyRequest
 ) -> equipment.InstrumentView:
@@ -57,7 +57,7 @@ def take_instrument_out(
     return equipment.take_out(actor, serial, request)
 
 
-@router.post("/instruments/{serial}/back", dependencies=[right("equip")])
+@router.post("/instruments/{serial}/return-to-service", dependencies=[right("equip")])
 def bring_instrument_back(
     actor: SignedIn, serial: str, request: equipment.WhyRequest
 ) -> equipment.InstrumentView:

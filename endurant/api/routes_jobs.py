@@ -185,7 +185,7 @@ def allow_retest(actor: SignedIn, test_id: int, request: amending.WhyRequest) ->
     return amending.retest(actor, test_id, request)
 
 
-@router.post("/tests/{test_id}/drop", dependencies=[right("receive")])
+@router.post("/tests/{test_id}/cancel", dependencies=[right("receive")])
 def drop_test(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> JobView:
     """A test is asked for no more."""
     return amending.drop(actor, test_id, request)

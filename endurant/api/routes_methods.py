@@ -59,7 +59,7 @@ async def analyse_document(
     )
 
 
-@router.post("/judge", dependencies=[reads_up_to(FILE_BYTES)])
+@router.post("/evaluate", dependencies=[reads_up_to(FILE_BYTES)])
 async def answer_judging(actor: SignedIn, request: Request) -> dict[str, Any]:
     """Answer a judging document."""
     data = await _document(request)

@@ -114,25 +114,25 @@ def withdraw_authorisation(actor: SignedIn, authorisation_id: int) -> list[staff
     return staff.withdraw(actor, authorisation_id)
 
 
-@router.get("/house")
+@router.get("/lab-settings")
 def show_house(actor: SignedIn) -> settings.HouseView:
     """The laboratory and its rules."""
     return settings.house()
 
 
-@router.put("/house", dependencies=[right("manage-people")])
+@router.put("/lab-settings", dependencies=[right("manage-people")])
 def change_house(actor: SignedIn, request: settings.HouseRequest) -> settings.HouseView:
     """Other rules from now on."""
     return settings.change_house(actor, request)
 
 
-@router.post("/house/confirm", dependencies=[right("equip")])
+@router.post("/lab-settings/confirm", dependencies=[right("equip")])
 def confirm_house(actor: SignedIn, request: settings.HouseSeen) -> settings.HouseView:
     """What somebody else proposed holds from now on."""
     return settings.confirm_house(actor, request)
 
 
-@router.post("/house/decline", dependencies=[right("equip")])
+@router.post("/lab-settings/decline", dependencies=[right("equip")])
 def decline_house(actor: SignedIn, request: settings.HouseSeen) -> settings.HouseView:
     """The rules stay as they are."""
     return settings.decline_house(actor, request)

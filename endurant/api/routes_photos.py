@@ -20,14 +20,14 @@ FOREVER = {"cache-control": "private, max-age=31536000, immutable"}
 """A photograph is named by its hash: its bytes never change."""
 
 
-@router.get("/specimens/{specimen_id}/photos")
+@router.get("/specimens/{specimen_id}/photographs")
 def list_photos(actor: SignedIn, specimen_id: int) -> list[photos.PhotoView]:
     """The photographs of a specimen."""
     return photos.photos_of(specimen_id)
 
 
 @router.post(
-    "/specimens/{specimen_id}/photos",
+    "/specimens/{specimen_id}/photographs",
     dependencies=[reads_up_to(FILE_BYTES), right("test")],
     status_code=201,
 )
@@ -48,13 +48,13 @@ async def add_photo(
     )
 
 
-@router.get("/specimens/{specimen_id}/photo-subjects")
+@router.get("/specimens/{specimen_id}/photograph-subjects")
 def list_photo_subjects(actor: SignedIn, specimen_id: int) -> list[str]:
     """The looks, drops and voids of a specimen that a photograph can show by itself."""
     return photos.subjects_of(specimen_id)
 
 
-@router.put("/photos/{photo_id}", dependencies=[right("test")])
+@router.put("/photographs/{photo_id}", dependencies=[right("test")])
 def change_photo(
     actor: SignedIn, photo_id: int, request: photos.PhotoRequest
 ) -> list[photos.PhotoView]:
@@ -62,7 +62,7 @@ def change_photo(
     return photos.change_photo(actor, photo_id, request)
 
 
-@router.delete("/photos/{photo_id}", dependencies=[right("test")])
+@router.delete("/photographs/{photo_id}", dependencies=[right("test")])
 def remove_photo(
     actor: SignedIn, photo_id: int, reason: Annotated[str, Query(max_length=300)] = ""
 ) -> list[photos.PhotoView]:

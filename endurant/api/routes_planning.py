@@ -34,31 +34,31 @@ async def answer_plan(actor: SignedIn, request: Request) -> PlanAnswer:
     return answer
 
 
-@router.get("/today")
+@router.get("/schedule")
 def show_today(actor: SignedIn) -> planning.TodayView:
     """The plan that was made last, and whether the laboratory has moved on since."""
     return planning.today(actor)
 
 
-@router.post("/today", dependencies=[right("plan-schedule")])
+@router.post("/schedule", dependencies=[right("plan-schedule")])
 async def plan_today(actor: SignedIn, request: Request) -> planning.TodayView:
     """Make the plan of the laboratory again, for everybody."""
     return await planning.plan_again(BesideTheServer(request, LONGEST_S, plan_place))
 
 
-@router.post("/today/pin", dependencies=[right("test")])
+@router.post("/schedule/pin", dependencies=[right("test")])
 def pin_step(actor: SignedIn, request: pins.PinRequest) -> planning.TodayView:
     """Pin a step to a moment, and to a person."""
     return pins.pin(actor, request)
 
 
-@router.post("/today/unpin", dependencies=[right("test")])
+@router.post("/schedule/unpin", dependencies=[right("test")])
 def unpin_step(actor: SignedIn, request: pins.UnpinRequest) -> planning.TodayView:
     """Let the plan move a step again."""
     return pins.unpin(actor, request)
 
 
-@router.post("/today/what-if")
+@router.post("/schedule/what-if")
 async def think_of(
     actor: SignedIn, request: Request, body: what_if.WhatIfRequest
 ) -> what_if.WhatIfView:
@@ -66,7 +66,7 @@ async def think_of(
     return await what_if.explore(BesideTheServer(request, LONGEST_S, whose=actor.id), body)
 
 
-@router.post("/today/promise")
+@router.post("/schedule/promise")
 async def promise(
     actor: SignedIn, request: Request, body: promising.PromiseRequest
 ) -> promising.PromiseView:
@@ -74,13 +74,13 @@ async def promise(
     return await promising.promise_for(BesideTheServer(request, LONGEST_S, whose=actor.id), body)
 
 
-@router.get("/today/order")
+@router.get("/schedule/order-of-work")
 def show_order(actor: SignedIn) -> OrderView:
     """The order of racks, pendulums and heats of the barrel."""
     return order_of_work()
 
 
-@router.get("/today/day.pdf", response_class=Response)
+@router.get("/schedule/day.pdf", response_class=Response)
 def print_day(
     actor: SignedIn, name: Annotated[str | None, Query(max_length=80)] = None
 ) -> Response:
@@ -88,13 +88,13 @@ def print_day(
     return pdf_response(day_pdf(printed_day(name)), "day.pdf")
 
 
-@router.get("/today/minutes")
+@router.get("/schedule/minutes")
 def planned_minutes(actor: SignedIn) -> list[MinutesView]:
     """Minutes a specimen at the bench: what is planned with, beside what the record says."""
     return minutes_known()
 
 
-@router.get("/today/calendar.ics", response_class=Response)
+@router.get("/schedule/calendar.ics", response_class=Response)
 def export_calendar(
     actor: SignedIn,
     kind: Annotated[Literal["station", "enclosure", "person"] | None, Query()] = None,

@@ -115,7 +115,7 @@ def pretend_room(actor: SignedIn, enclosure_id: int, request: Behaviour) -> None
     enclosures.pretend_room(actor, enclosure_id, request.fault)
 
 
-@router.post("/enclosures/{enclosure_id}/hang", dependencies=[right("condition")])
+@router.post("/enclosures/{enclosure_id}/placements", dependencies=[right("condition")])
 def hang_specimens(
     actor: SignedIn, enclosure_id: int, request: hanging.HangRequest
 ) -> preparation_views.ConditioningView:
@@ -123,7 +123,7 @@ def hang_specimens(
     return hanging.hang(actor, enclosure_id, request)
 
 
-@router.post("/enclosures/take-out", dependencies=[right("condition")])
+@router.post("/enclosures/removals", dependencies=[right("condition")])
 def take_out_specimens(
     actor: SignedIn, request: hanging.TakeOutRequest
 ) -> preparation_views.ConditioningView:

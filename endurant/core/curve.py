@@ -36,7 +36,10 @@ START = Place(0, 1.0)
 
 
 def first_index(mask: NDArray[np.bool_], start: int = 0) -> int | None:
-    """Index of the first true sample from `start` on; None when there is none."""
+    """Return the index of the first true sample of a mask of shape (n,) from `start` on.
+
+    None when there is none.
+    """
     tail = mask[start:]
     if tail.size == 0:
         return None
@@ -45,9 +48,10 @@ def first_index(mask: NDArray[np.bool_], start: int = 0) -> int | None:
 
 
 def first_reach(column: Samples, level: float, start: int = 0) -> Place | None:
-    """Where the joined column first reaches a level from sample `start` on.
+    """Return where the line through the samples, shape (n,), first reaches a level from `start` on.
 
-    The first sample, when it is at or above the level already; None when it never gets there.
+    The place lies between two samples as a rule. It is the first sample when that is at or above
+    the level already, and None when the level is never reached.
     """
     index = first_index(all_at_least(column, level), start)
     if index is None:
@@ -59,17 +63,23 @@ def first_reach(column: Samples, level: float, start: int = 0) -> Place | None:
 
 
 def first_fall(column: Samples, level: float, start: int = 0) -> Place | None:
-    """Where the joined column first falls to a level from sample `start` on."""
+    """Return where the line through the samples first falls to a level from `start` on."""
     return first_reach(-column, -level, start)
 
 
 def worth_at(x: Samples, y: Samples, at: float) -> float:
-    """The joined line's y at `at`, for x that never falls; its ends beyond them."""
+    """Return y on the line through the samples at one x; the end values beyond the ends.
+
+    `x` and `y` have shape (n,), and `x` never falls.
+    """
     return float(np.interp(at, x, y))
 
 
 def area_under(x: Samples, y: Samples, start: Place, end: Place) -> float:
-    """Trapezoids between two places, their ends by line, in units of x times y."""
+    """Return the area between two places by the trapezoidal rule, in units of x times y.
+
+    `x` and `y` have shape (n,). A place between two samples is interpolated linearly.
+    """
     inner = slice(start.index, end.index)
     xs = np.concatenate(([start.of(x)], x[inner], [end.of(x)]))
     ys = np.concatenate(([start.of(y)], y[inner], [end.of(y)]))
@@ -77,10 +87,11 @@ def area_under(x: Samples, y: Samples, start: Place, end: Place) -> float:
 
 
 def break_index(force: Samples, break_drop: float) -> int:
-    """Index of the sample at which a specimen broke.
+    """Return the index of the last sample before the break, of a force in N of shape (n,).
 
-    The sample before the first drop between neighbours of more than `break_drop` of the
-    maximum, from the maximum on; without one, the last sample at or above a tenth of it.
+    The break is the first drop between neighbours of more than `break_drop` (a share of the
+    maximum) from the maximum on. Without such a drop it is the last sample at or above a tenth of
+    the maximum.
     """
     top = int(np.argmax(force))
     most = float(force[top])

@@ -8,16 +8,16 @@ from math import inf
 
 @lru_cache(maxsize=1024)
 def t_quantile(probability: float, degrees: int) -> float:
-    """Quantile of Student's t with `degrees` of freedom, for a probability above 0.5."""
+    """Return the quantile of Student's t for a probability above 0.5 and `degrees` of freedom."""
     from scipy.special import stdtrit
 
     return inf if probability >= 1 else float(stdtrit(degrees, probability))
 
 
 def binomial_upper(failures: int, tested: int, confidence: float) -> float:
-    """One-sided exact upper limit of a share: the share at which so few failures are rare.
+    """Return the exact one-sided upper limit of a share, from 0 to 1 (Clopper and Pearson).
 
-    With every one failing it is 1; none of n leaves 1 - (1 - confidence)^(1/n).
+    It is 1 when every item failed, and 1 - (1 - confidence)^(1/n) when none did.
     """
     from scipy.special import betaincinv
 

@@ -92,10 +92,10 @@ def check_readings(readings: Sequence[float], label: str, field: str) -> None:
 
 
 def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
-    """Mean, least and spread of some readings, and what is odd about them.
+    """Return mean, minimum and spread of readings in mm, and what is odd about them.
 
-    `usual_mm` is what other specimens or the die give; it tells a slip of the unit where the
-    readings alone cannot. Spread: largest less least, in % of the mean.
+    `usual_mm` is the size of the other specimens or of the die; it reveals a slip of the unit
+    that the readings alone cannot. The spread is the largest less the smallest, in % of the mean.
     """
     mean = fmean(readings)
     remarks = _slips(readings, usual_mm)
@@ -165,7 +165,7 @@ def _slip(reading: float, usual_mm: float) -> str | None:
 
 
 def places_mm(measure: Measure) -> list[float]:
-    """Where along the long side each reading is taken, in mm from the middle."""
+    """Return where along the long side each reading is taken, in mm from the middle."""
     if measure.count == 1:
         return [0.0]
     step = measure.span_mm / (measure.count - 1)
@@ -175,9 +175,10 @@ def places_mm(measure: Measure) -> list[float]:
 def section_of(
     widths: Sequence[float], thicknesses: Sequence[float], diameters: Sequence[float]
 ) -> Section | None:
-    """The section from what was read; None where one size is missing.
+    """Return the cross-section in mm² from readings in mm; None where one size is missing.
 
-    Widths and thicknesses of equal number are sections in pairs; else the means are multiplied.
+    Widths and thicknesses of equal number are sections in pairs; otherwise the means are
+    multiplied.
     """
     if diameters:
         areas = pi * np.asarray(diameters, dtype=np.float64) ** 2 / 4
@@ -192,7 +193,10 @@ def section_of(
 
 
 def grammage_g_m2(masses_g: Sequence[float], blank: Blank) -> float:
-    """Mass over area of pieces of a known blank, in g/m²; raises Invalid for a mass of 0."""
+    """Return the mass per area in g/m² of pieces of one blank, from masses in g (ISO 536).
+
+    Raises Invalid for a mass of 0.
+    """
     for mass in masses_g:
         if not isfinite(mass) or not 0 < mass < 1e6:
             raise Invalid("measuring.mass-not-positive", mass=mass, field="masses_g")
@@ -200,7 +204,7 @@ def grammage_g_m2(masses_g: Sequence[float], blank: Blank) -> float:
 
 
 def blank_area_mm2(blank: Blank) -> float:
-    """Area of a blank: a disc, or the box of its long and short side."""
+    """Return the area of a blank in mm²: a disc, or the rectangle of its long and short side."""
     if blank.outline == "disc":
         return pi * blank.long_mm**2 / 4
     return blank.long_mm * blank.short_mm

@@ -45,9 +45,9 @@ def all_at_least(
 def round_to_step(
     figure: float | str | Decimal, step: float | str | Decimal, rule: RoundingRule = "half-even"
 ) -> str:
-    """Text of `figure` rounded to whole steps, with the decimals that the step is written with.
+    """Return a figure rounded to whole steps, as text with the decimals of the step.
 
-    A step that is a number has those it needs: 10 has none, 0.5 has one.
+    A step that is a number has the decimals that it needs: 10 has none, 0.5 has one.
     """
     size = Decimal(step) if isinstance(step, str) else as_decimal(step).normalize()
     if size <= 0:
@@ -65,7 +65,7 @@ def last_place(limit: str) -> int:
 
 
 def half_step_down(grade: float) -> float:
-    """A grade rounded down to a half step; a binary tail below one does not take it down."""
+    """Return a grade rounded down to a half step; a binary tail does not take it down a step."""
     return math.floor(2 * grade + 2 * SAME_WITHIN * abs(grade)) / 2
 
 
@@ -146,7 +146,7 @@ INCH_POUND = {
 
 
 def in_system(unit: str, system: System) -> tuple[str, float]:
-    """The unit of a figure in a system, and what the figure is multiplied by."""
+    """Return the unit of a figure in a system of units, and the factor to convert to it."""
     other = INCH_POUND.get(unit)
     if system == "metric" or other is None:
         return unit, 1.0

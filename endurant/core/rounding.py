@@ -15,7 +15,7 @@ EXACT = Context(prec=400)
 
 
 def as_decimal(figure: float | str | Decimal) -> Decimal:
-    """The decimal that is rounded: text as it stands, a computed figure with 12 digits."""
+    """Return the decimal that is rounded: text as it is, a computed figure to 12 digits."""
     if isinstance(figure, Decimal):
         return figure
     if isinstance(figure, str):

@@ -34,15 +34,15 @@ class Statistics:
 
 
 def student_t(confidence: float, degrees: int) -> float:
-    """Two-sided quantile of Student's t: 2.776 for 0.95 and four degrees of freedom."""
+    """Return the two-sided quantile of Student's t: 2.776 for 0.95 and 4 degrees of freedom."""
     return t_quantile(0.5 + confidence / 2, degrees)
 
 
 def summarise(values: Sequence[float]) -> Statistics:
-    """Statistics of one or more values; raises ValueError on none.
+    """Return mean, standard deviation (n - 1) and interval of one or more values, in their unit.
 
-    The deviations are taken from the mean before they are squared, so that a large
-    common offset costs no digits.
+    The deviations are taken from the mean before they are squared, so that a large common offset
+    costs no digits. Raises ValueError for no value. Source: ISO 2602.
     """
     if not values:
         raise ValueError("summarise needs at least one value")
@@ -113,7 +113,10 @@ class Grubbs:
 
 
 def grubbs(values: Sequence[float], alpha: float = 0.05) -> Grubbs:
-    """Two-sided Grubbs test for one outlier: it warns, and never removes."""
+    """Return the two-sided Grubbs test for one outlier, at the level `alpha` (ISO 5725-2).
+
+    The test warns. It never removes a value.
+    """
     n = len(values)
     if n < 3:
         return Grubbs(None, None, None)
@@ -129,7 +132,10 @@ def grubbs(values: Sequence[float], alpha: float = 0.05) -> Grubbs:
 
 
 def sample_size(sd: float, half_width: float, confidence: float = 0.95) -> int:
-    """Least n of 2 or more with t·sd/√n no wider than `half_width`; t has n - 1 degrees."""
+    """Return the smallest n of 2 or more with t·sd/√n no greater than `half_width` (ISO 2602).
+
+    `sd` and `half_width` have the same unit; t has n - 1 degrees of freedom.
+    """
 
     def narrow(n: int) -> bool:
         return at_least(half_width, student_t(confidence, n - 1) * sd / sqrt(n))

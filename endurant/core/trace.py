@@ -52,7 +52,7 @@ def find_peaks(
 
 
 def find_maxima(column: Samples, prominence: float) -> NDArray[np.intp]:
-    """Indices of the local maxima of at least this prominence, in the unit of the column."""
+    """Return the indices of local maxima of at least this prominence, in the unit of the column."""
     lowest = float(column.min())
     return _standing_out(column, lambda heights: np.full(heights.size, prominence), lowest)
 
@@ -136,7 +136,10 @@ def _lowest_towards_greater(heights: Samples, valleys_before: Samples) -> Sample
 
 
 def mean_speed_mm_min(time_s: Samples, extension_mm: Samples) -> float | None:
-    """Mean crosshead speed over the whole trace; None when the time does not move on."""
+    """Return the mean crosshead speed over a trace in mm/min; None when its time stands still.
+
+    `time_s` and `extension_mm` have shape (n,).
+    """
     duration_s = float(time_s[-1] - time_s[0])
     if duration_s <= 0:
         return None

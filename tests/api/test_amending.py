@@ -60,7 +60,7 @@ def test_a_test_is_added_held_resumed_and_dropped(bench: Bench) -> None:
     job = bench.tested_job()
     path = f"/jobs/{job['id']}"
     tear = job["tests"][0]
-    says = bench.refused("POST", f"/tests/{tear['id']}/drop", 409, json=why(tear))
+    says = bench.refused("POST", f"/tests/{tear['id']}/cancel", 409, json=why(tear))
     assert "test.only-one" in says
     body = why(job) | {"test": {"method": "iso-13934-1", "parameters": {"specimens_wanted": 2}}}
     more = bench.post(f"{path}/tests", body)
@@ -74,13 +74,13 @@ def test_a_test_is_added_held_resumed_and_dropped(bench: Bench) -> None:
     assert any("is on hold: no cloth left" in line for line in draft["obstacles"])
     assert bench.refused("POST", f"/tests/{strip['id']}/hold", 409, json=why(strip))
     strip = bench.post(f"/tests/{strip['id']}/resume", why(strip))["tests"][1]
-    dropped = bench.post(f"/tests/{tear['id']}/drop", why(tear, "another sample came"))
+    dropped = bench.post(f"/tests/{tear['id']}/cancel", why(tear, "another sample came"))
     assert [test["id"] for test in dropped["tests"]] == [strip["id"]]
     (words,) = dropped["dropped"]
     assert "W1, W2, W3" in words
     assert words.endswith("had been tested: another sample came")
     assert words in bench.get(f"{path}/draft")["deviations"]
-    says = bench.refused("POST", f"/tests/{tear['id']}/drop", 409, json=why(tear))
+    says = bench.refused("POST", f"/tests/{tear['id']}/cancel", 409, json=why(tear))
     assert "test.dropped" in says
     assert verify().sentences == []
 

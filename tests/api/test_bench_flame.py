@@ -21,7 +21,7 @@ def hang_what_is_due(bench: Bench, job_id: int, oven: int, *confirmed: str) -> N
     job = bench.get(f"/jobs/{job_id}")
     ids = [bench.specimen(job, label)["id"] for label in due(bench, job_id)]
     body = {"specimen_ids": ids, "confirmed": confirmed}
-    bench.post(f"/enclosures/{oven}/hang", body)
+    bench.post(f"/enclosures/{oven}/placements", body)
 
 
 def burn(bench: Bench, job_id: int, label: str, seconds: float) -> None:
@@ -62,7 +62,7 @@ def test_strips_burn_in_rounds_and_the_cloth_is_refurbished_before_its_own(
     assert due(bench, job_id) == ["L13", "W13"]
     job = bench.get(f"/jobs/{job_id}")
     body = {"specimen_ids": [bench.specimen(job, "L13")["id"]], "confirmed": ["mounted"]}
-    said = bench.refused("POST", f"/enclosures/{oven}/hang", 422, json=body)
+    said = bench.refused("POST", f"/enclosures/{oven}/placements", 422, json=body)
     assert said == "bench.action-unconfirmed"
     hang_what_is_due(bench, job_id, oven, "mounted", "cut-after")
     burn(bench, job_id, "L13", 4.2)

@@ -66,7 +66,9 @@ def test_the_card_follows_a_job_from_the_counter_to_its_report(bench: Bench) -> 
     holds()
     assert line_of(bench, job)["next_code"] == "hang"
     with clock.as_if(datetime.now(UTC) - timedelta(hours=25)):
-        bench.post("/enclosures/1/hang", {"specimen_ids": ids(bench.get(f"/jobs/{job['id']}"))})
+        bench.post(
+            "/enclosures/1/placements", {"specimen_ids": ids(bench.get(f"/jobs/{job['id']}"))}
+        )
     holds()
     whole = bench.tested_job()
     holds()
@@ -97,7 +99,7 @@ def test_a_void_and_its_withdrawal_change_the_card(bench: Bench) -> None:
 
 def test_time_alone_turns_a_card(bench: Bench, database: str) -> None:
     job = cut_job(bench, {"method": "iso-13937-2"})
-    bench.post("/enclosures/1/hang", {"specimen_ids": ids(job)})
+    bench.post("/enclosures/1/placements", {"specimen_ids": ids(job)})
     assert line_of(bench, job)["next_code"] == "wait"
     with transaction() as session:
         card = session.get_one(JobCard, job["id"])
@@ -130,7 +132,7 @@ def test_served_minutes_are_kept_as_the_log_grows(bench: Bench, database: str) -
     bring_log(bench, log_of((26, 2, 20)))
     job = cut_job(bench, {"method": "iso-13937-2"})
     with clock.as_if(datetime.now(UTC) - timedelta(hours=2)):
-        bench.post("/enclosures/1/hang", {"specimen_ids": ids(job)})
+        bench.post("/enclosures/1/placements", {"specimen_ids": ids(job)})
     with transaction() as session:
         assert session.query(StayTally).count() == 1
         enclosure = session.get_one(Enclosure, 1)
@@ -158,7 +160,7 @@ def test_served_minutes_are_kept_as_the_log_grows(bench: Bench, database: str) -
 def test_readings_that_come_late_are_counted_anew(bench: Bench) -> None:
     job = cut_job(bench, {"method": "iso-13937-2"})
     with clock.as_if(datetime.now(UTC) - timedelta(hours=25)):
-        bench.post("/enclosures/1/hang", {"specimen_ids": ids(job)})
+        bench.post("/enclosures/1/placements", {"specimen_ids": ids(job)})
     bring_log(bench, log_of((26, 14, 20), (12, 0, 20)))
     holds()
     group = bench.get("/conditioning")["enclosures"][0]["groups"][0]
@@ -178,7 +180,7 @@ def test_queries_of_a_list_do_not_grow_with_jobs(bench: Bench, database: str) ->
         for number in range(4):
             job = cut_job(bench, {"method": "iso-13937-2"})
             with clock.as_if(datetime.now(UTC) - timedelta(hours=number)):
-                bench.post("/enclosures/1/hang", {"specimen_ids": ids(job)})
+                bench.post("/enclosures/1/placements", {"specimen_ids": ids(job)})
         own = [*PAGES, f"/jobs/{job['id']}", f"/jobs/{job['id']}/sheet", f"/jobs/{job['id']}/draft"]
         counts.append([])
         for path in own:

@@ -153,15 +153,16 @@ def test_specimens_are_moved_and_a_wrong_room_does_not_count(bench: Bench) -> No
     job = bench.job_ready_to_test()
     ask = {"specimen_ids": ids(job)[:2]}
     assert (
-        bench.refused("POST", "/enclosures/1/hang", 409, json=ask) == "conditioning.already-placed"
+        bench.refused("POST", "/enclosures/1/placements", 409, json=ask)
+        == "conditioning.already-placed"
     )
-    view = bench.post("/enclosures/2/hang", ask)
+    view = bench.post("/enclosures/2/placements", ask)
     group = view["enclosures"][1]["groups"][0]
     assert not group["counts"]
     assert group["then"] == "does not count: requires textile room"
     assert bench.specimen(job, "W1")["state"] == "ready"
-    bench.post("/enclosures/take-out", ask)
-    refusal = bench.refused("POST", "/enclosures/take-out", 409, json=ask)
+    bench.post("/enclosures/removals", ask)
+    refusal = bench.refused("POST", "/enclosures/removals", 409, json=ask)
     assert refusal == "conditioning.not-placed"
 
 
@@ -172,19 +173,19 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     waiting = bench.get("/conditioning")["waiting"]
     assert [specimen["wanted"] for specimen in waiting] == ["Drying oven"]
     assert [early["code"] for early in waiting[0]["early"]] == ["mounted"]
-    unmounted = bench.refused("POST", f"/enclosures/{oven}/hang", 422, json=ask)
+    unmounted = bench.refused("POST", f"/enclosures/{oven}/placements", 422, json=ask)
     assert unmounted == "bench.action-unconfirmed"
-    bench.post(f"/enclosures/{oven}/hang", ask | {"confirmed": ["mounted"]})
+    bench.post(f"/enclosures/{oven}/placements", ask | {"confirmed": ["mounted"]})
     hours_pass(database, 0.55)
     group = room(bench, 1)["groups"][0]
     assert (group["ready"], group["then"]) == (True, "then the desiccator")
     assert [specimen["wanted"] for specimen in bench.get("/conditioning")["waiting"]] == [
         "Desiccator"
     ]
-    bench.post(f"/enclosures/{cooler}/hang", ask)
+    bench.post(f"/enclosures/{cooler}/placements", ask)
     hours_pass(database, 0.3)
     assert room(bench, 2)["groups"][0]["ready"]
-    bench.post("/enclosures/take-out", ask)
+    bench.post("/enclosures/removals", ask)
     clocks = bench.get("/clocks")["clocks"]
     assert [clock["kind"] for clock in clocks] == ["at-most"]
     watch_windows()
@@ -215,7 +216,7 @@ def test_the_next_stage_is_not_left_out_in_silence(bench: Bench, database: str) 
     oven = add_enclosure("Oven", "oven-105")
     job = cut_job(bench, FIRE)
     mounted = {"specimen_ids": ids(job), "confirmed": ["mounted"]}
-    bench.post(f"/enclosures/{oven}/hang", mounted)
+    bench.post(f"/enclosures/{oven}/placements", mounted)
     hours_pass(database, 1)
     burned = {"label": "L1", "direction": "length", "round": "preliminary", "code": "DNI"}
     path = f"/tests/{job['tests'][0]['id']}/readings"
@@ -229,7 +230,7 @@ def test_equilibrium_by_weighing_ends_the_wait(bench: Bench, database: str) -> N
     path = f"/specimens/{first}/weighings"
     refusal = bench.refused("POST", path, 409, json={"mass_g": 4.2})
     assert refusal == "conditioning.weigh-not-placed"
-    bench.post("/enclosures/1/hang", {"specimen_ids": ids(job)})
+    bench.post("/enclosures/1/placements", {"specimen_ids": ids(job)})
     bench.post(path, {"mass_g": 4.2})
     hours_pass(database, 3)
     behind_its_back(database, "UPDATE weighing SET at = at - INTERVAL 3 HOUR")
@@ -253,7 +254,7 @@ def test_a_wet_test_is_soaked_and_tested_within_a_minute(bench: Bench, database:
     view = bench.call("PUT", f"/tests/{test['id']}/preparation", json=body).json()
     assert [stage["words"] for stage in view["stages"]] == ["Water bath 60 min, then within 60 s"]
     assert bench.refused("PUT", f"/tests/{test['id']}/preparation", 409, json=body) == "stale"
-    bench.post(f"/enclosures/{bath}/hang", {"specimen_ids": ids(job)})
+    bench.post(f"/enclosures/{bath}/placements", {"specimen_ids": ids(job)})
     hours_pass(database, 1.1)
     bench.make_ready(job)
     bench.bring_in(job, "W1")
@@ -292,7 +293,7 @@ def test_rubber_is_tested_neither_too_young_nor_too_old(bench: Bench) -> None:
     made = (datetime.now(UTC) - timedelta(hours=2)).isoformat()
     path = f"/tests/{test['id']}/preparation"
     bench.call("PUT", path, json={"made_at": made, "revision": test["revision"]})
-    bench.post(f"/enclosures/{rubber}/hang", {"specimen_ids": ids(job)})
+    bench.post(f"/enclosures/{rubber}/placements", {"specimen_ids": ids(job)})
     reading = {"label": "S1", "dimensions": {"width_mm": [6.0], "thickness_mm": [2.0, 2.0, 2.0]}}
     document = {"specimens": [reading | {"trace": TRACE}]}
     body = {"document": document}

@@ -65,13 +65,13 @@ def test_a_retest_is_allowed_by_whom_the_house_says_and_both_are_reported(bench:
     path = f"/tests/{test['id']}/retest"
     assert bench.refused("POST", path, 403, json=why)
     greta = bench.as_("greta")
-    house = greta.get("/house")
+    house = greta.get("/lab-settings")
     rules = {rule["name"]: rule["value"] for rule in house["rules"]}
     assert rules["retest_by"] == "reviewer"
     changed = {key: house[key] for key in ("name", "address", "revision")} | rules
-    after = greta.put("/house", changed | {"retest_by": "manager", "reason": "agreed"})
+    after = greta.put("/lab-settings", changed | {"retest_by": "manager", "reason": "agreed"})
     maren = bench.as_("maren")
-    maren.post("/house/confirm", {"revision": after["revision"]})
+    maren.post("/lab-settings/confirm", {"revision": after["revision"]})
     says = maren.refused("POST", path, 403, json=why)
     assert says == "retest.manager-only"
     again = greta.post(path, why)

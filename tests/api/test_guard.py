@@ -49,7 +49,7 @@ def test_one_record_that_cannot_be_computed_hides_no_other(bench: Bench, databas
     [
         ("GET", "/nowhere", 404),
         ("POST", "/nowhere", 404),
-        ("GET", "/judge", 405),
+        ("GET", "/evaluate", 405),
         ("DELETE", "/jobs", 405),
         ("GET", "/jobs/999999999999999999999999", 404),
         ("GET", "/enclosures/1/log.csv?hours=nan", 422),
@@ -89,9 +89,16 @@ def test_head_is_answered_without_a_body(bench: Bench) -> None:
 def test_documents_and_files_may_be_large_and_nothing_else() -> None:
     limits = {named(limit.address.pattern): limit for limit in body_limits()}
     assert set(limits) == {
-        *("/analyse", "/judge", "/conditioning", "/import", "/headers/import", "/products/import"),
+        *(
+            "/analyse",
+            "/evaluate",
+            "/conditioning",
+            "/import",
+            "/headers/import",
+            "/products/import",
+        ),
         *("/tests/{test_id}/import", "/tests/{test_id}/readings", "/enclosures/{enclosure_id}/log"),
-        *("/specimens/{specimen_id}/trace", "/specimens/{specimen_id}/photos"),
+        *("/specimens/{specimen_id}/trace", "/specimens/{specimen_id}/photographs"),
     }
     assert {limit.most_bytes for limit in limits.values()} == {FILE_BYTES}
     assert {limit.method for limit in limits.values()} == {"POST"}
@@ -104,7 +111,7 @@ def named(pattern: str) -> str:
 
 def test_a_form_is_no_place_for_a_file(bench: Bench) -> None:
     much = "x" * 2_100_000
-    says = bench.refused("POST", "/sequences/understand", 413, json={"moves": much})
+    says = bench.refused("POST", "/sequences/interpret", 413, json={"moves": much})
     assert "request.too-large" in says
     assert bench.call("POST", "/analyse", content=b"[" + b" " * 2_100_000).status_code == 422
 
@@ -174,10 +181,10 @@ def test_enclosures_are_mended_and_closed(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     assert bench.refused("POST", "/enclosures/1/close", 409) == "enclosure.close-not-empty"
     ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]
-    bench.post("/enclosures/take-out", {"specimen_ids": ids})
+    bench.post("/enclosures/removals", {"specimen_ids": ids})
     assert bench.post("/enclosures/1/close")["enclosures"] == []
     body = {"specimen_ids": ids[:1]}
-    assert bench.refused("POST", "/enclosures/1/hang", 409, json=body) == "enclosure.closed"
+    assert bench.refused("POST", "/enclosures/1/placements", 409, json=body) == "enclosure.closed"
 
 
 def test_a_watch_goes_on_whatever_happens() -> None:
@@ -211,7 +218,7 @@ def test_forty_long_requests_do_not_keep_a_short_one_waiting(
     client = bench.client
     with ThreadPoolExecutor(40) as crowd:
         waiting = [
-            crowd.submit(client.post, "/api/judge", content=b"{}", headers=headers)
+            crowd.submit(client.post, "/api/evaluate", content=b"{}", headers=headers)
             for _ in range(40)
         ]
         assert begun.wait(60)

@@ -18,7 +18,7 @@ REASON = "the accreditor asked for it"
 
 
 def request(bench: Bench, **changes: Any) -> dict[str, Any]:
-    house = bench.get("/house")
+    house = bench.get("/lab-settings")
     rules = {rule["name"]: rule["value"] for rule in house["rules"]}
     kept = {name: house[name] for name in ("name", "address", "revision")}
     return kept | rules | {"reason": REASON} | changes
@@ -26,9 +26,9 @@ def request(bench: Bench, **changes: Any) -> dict[str, Any]:
 
 def changed(bench: Bench, **changes: Any) -> dict[str, Any]:
     """The rules after the manager proposed others and the reviewer confirmed them."""
-    proposed = bench.as_("greta").put("/house", request(bench, **changes))
+    proposed = bench.as_("greta").put("/lab-settings", request(bench, **changes))
     seen = {"revision": proposed["revision"]}
-    after: dict[str, Any] = bench.as_("maren").post("/house/confirm", seen)
+    after: dict[str, Any] = bench.as_("maren").post("/lab-settings/confirm", seen)
     return after
 
 
@@ -39,22 +39,25 @@ def rule(house: dict[str, Any], name: str) -> str:
 def test_a_rule_that_enters_a_figure_waits_for_a_second_person(bench: Bench) -> None:
     greta, maren = bench.as_("greta"), bench.as_("maren")
     nothing = {"revision": 0}
-    assert maren.refused("POST", "/house/confirm", 409, json=nothing) == "settings.nothing-proposed"
-    after = greta.put("/house", request(bench, name="Another House", rounding="half-up"))
+    assert (
+        maren.refused("POST", "/lab-settings/confirm", 409, json=nothing)
+        == "settings.nothing-proposed"
+    )
+    after = greta.put("/lab-settings", request(bench, name="Another House", rounding="half-up"))
     assert after["name"] == "Another House"
     assert rule(after, "rounding") == "half-even"
     assert after["proposed"]["words"] == "rounding from half-even to half-up"
     assert after["proposed"]["reason"] == REASON
     seen = {"revision": after["revision"]}
-    assert greta.refused("POST", "/house/confirm", 403, json=seen) == "settings.own-proposal"
-    assert maren.refused("POST", "/house/confirm", 409, json=nothing) == "stale"
-    assert bench.refused("POST", "/house/confirm", 403, json=seen)
-    declined = maren.post("/house/decline", seen)
+    assert greta.refused("POST", "/lab-settings/confirm", 403, json=seen) == "settings.own-proposal"
+    assert maren.refused("POST", "/lab-settings/confirm", 409, json=nothing) == "stale"
+    assert bench.refused("POST", "/lab-settings/confirm", 403, json=seen)
+    declined = maren.post("/lab-settings/decline", seen)
     assert declined["proposed"] is None
     assert rule(declined, "rounding") == "half-even"
     assert declined["changes"][0]["words"].startswith("Maren Reviewer declined rounding")
     assert (
-        maren.refused("POST", "/house/decline", 409, json={"revision": declined["revision"]})
+        maren.refused("POST", "/lab-settings/decline", 409, json={"revision": declined["revision"]})
         == "settings.nothing-proposed"
     )
     assert rule(changed(bench, rounding="half-up"), "rounding") == "half-up"
@@ -81,19 +84,22 @@ def test_a_job_keeps_the_rules_that_it_began_with(bench: Bench) -> None:
 
 
 def test_every_school_says_what_it_means(bench: Bench) -> None:
-    for each in bench.get("/house")["rules"]:
+    for each in bench.get("/lab-settings")["rules"]:
         assert each["value"] in {school["value"] for school in each["schools"]}
         assert all(school["says"].endswith(".") for school in each["schools"])
 
 
 def test_nothing_and_two_at_once_are_refused(bench: Bench) -> None:
     greta = bench.as_("greta")
-    assert greta.refused("PUT", "/house", 422, json=request(bench)) == "settings.nothing-changed"
+    assert (
+        greta.refused("PUT", "/lab-settings", 422, json=request(bench))
+        == "settings.nothing-changed"
+    )
     first = request(bench, name="Another House")
-    greta.put("/house", first)
-    says = greta.refused("PUT", "/house", 409, json=first | {"name": "A third"})
+    greta.put("/lab-settings", first)
+    says = greta.refused("PUT", "/lab-settings", 409, json=first | {"name": "A third"})
     assert "stale" in says
-    assert bench.refused("PUT", "/house", 403, json=first)
+    assert bench.refused("PUT", "/lab-settings", 403, json=first)
 
 
 def test_tables_enter_new_tests_and_leave_old_ones_alone(bench: Bench) -> None:
@@ -101,7 +107,7 @@ def test_tables_enter_new_tests_and_leave_old_ones_alone(bench: Bench) -> None:
     bag = {"form": "granules", "width_mm": None, "length_mm": None, "mass_g": 200}
     before = bench.post("/jobs", sample(tests=[melt], **bag))
     greta = bench.as_("greta")
-    tables = bench.get("/house")["tables"] | {"iso_intervals": "iso-older"}
+    tables = bench.get("/lab-settings")["tables"] | {"iso_intervals": "iso-older"}
     after = changed(bench, tables=tables)
     assert after["changes"][0]["words"].startswith(
         "Maren Reviewer confirmed iso intervals from iso-newer to iso-older"
@@ -111,7 +117,7 @@ def test_tables_enter_new_tests_and_leave_old_ones_alone(bench: Bench) -> None:
     assert again["tests"][0]["parameters"]["interval_table"] == "iso-newer"
     assert later["tests"][0]["parameters"]["interval_table"] == "iso-older"
     twice = tables | {"materials": [tables["materials"][0]] * 2}
-    says = greta.refused("PUT", "/house", 422, json=request(bench, tables=twice))
+    says = greta.refused("PUT", "/lab-settings", 422, json=request(bench, tables=twice))
     assert "lab-tables.row-twice" in says
     assert verify().sentences == []
 
@@ -126,7 +132,7 @@ def test_a_room_of_the_house_and_what_an_excursion_does_are_kept_by_the_job(benc
         "humidity_tolerance_percent": 3,
         "least_minutes": 960,
     }
-    tables = bench.get("/house")["tables"] | {"atmospheres": [row]}
+    tables = bench.get("/lab-settings")["tables"] | {"atmospheres": [row]}
     changed(bench, tables=tables, conditioning_policy="subtract")
     later = bench.post("/jobs", sample())
     assert [
@@ -143,7 +149,7 @@ def test_a_room_of_the_house_and_what_an_excursion_does_are_kept_by_the_job(benc
 
 def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
     written = {"decimal_sign": "comma", "date_style": "dotted", "units": "both"}
-    bench.as_("greta").put("/house", request(bench, **written))
+    bench.as_("greta").put("/lab-settings", request(bench, **written))
     assert bench.get("/session")["writing"] == written
     job = bench.tested_job(lot="10.25", limits={"warp": "20.5", "weft": "15.0"})
     words = "".join(

@@ -75,16 +75,18 @@ def new(**changes: Any) -> dict[str, Any]:
 def test_what_is_out_of_service_is_used_for_nothing_until_it_is_back(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     greta = bench.as_("greta")
-    bench.post("/instruments/T-1/out", {"reason": "the cell was hit"})
+    bench.post("/instruments/T-1/take-out-of-service", {"reason": "the cell was hit"})
     view = named(bench, "T-1")
     assert view["in_service"] is False
     assert (view["standing"], view["says"][-20:]) == ("out", "26: the cell was hit"[-20:])
-    says = bench.refused("POST", "/instruments/T-1/out", 409, json={"reason": "again"})
+    says = bench.refused(
+        "POST", "/instruments/T-1/take-out-of-service", 409, json={"reason": "again"}
+    )
     assert says == "instrument.already-out"
     seen = bench.at_bench(job, "W1")
     assert seen["step"] is None
     assert "the cell was hit" in seen["waits"]
-    greta.post("/instruments/T-1/back", {"reason": "checked, unharmed"})
+    greta.post("/instruments/T-1/return-to-service", {"reason": "checked, unharmed"})
     assert named(bench, "T-1")["standing"] == "good"
     kinds = [event["kind"] for event in bench.get("/instruments/T-1/log")]
     assert kinds == ["back", "out"]
@@ -95,7 +97,7 @@ def test_a_run_at_a_station_that_is_out_is_refused(bench: Bench) -> None:
     view = bench.at_bench(job, "W1")
     while view["step"]["act"] != "start":
         view = bench.act(view)
-    bench.post("/instruments/T-1/out", {"reason": "the cell was hit"})
+    bench.post("/instruments/T-1/take-out-of-service", {"reason": "the cell was hit"})
     body = {
         "act": "start",
         "seen": view["last"],
@@ -109,7 +111,7 @@ def test_a_run_at_a_station_that_is_out_is_refused(bench: Bench) -> None:
 
 def test_an_instrument_that_is_out_is_refused_before_it_is_set_up(bench: Bench) -> None:
     job = bench.job_ready_to_test()
-    bench.post("/instruments/T-1/out", {"reason": "the cell was hit"})
+    bench.post("/instruments/T-1/take-out-of-service", {"reason": "the cell was hit"})
     view = bench.at_bench(job, "W1")
     assert view["step"] is None
     assert "out of service since" in view["waits"]
@@ -203,7 +205,9 @@ def test_a_calibration_takes_the_place_of_an_overdue_one(bench: Bench) -> None:
         "POST", "/instruments/T-9/calibrate", 403, json=dates | {"certificate": "C"}
     )
     assert says == "access.role"
-    assert greta.refused("POST", "/instruments/T-9/out", 404, json={"reason": "lost"})
+    assert greta.refused(
+        "POST", "/instruments/T-9/take-out-of-service", 404, json={"reason": "lost"}
+    )
 
 
 def test_what_wears_out_is_counted_and_its_change_asked_for(bench: Bench, rig: int) -> None:
@@ -237,8 +241,8 @@ def test_a_felt_is_worn_by_its_rubs_and_a_look_has_its_photograph(bench: Bench) 
     short = {"deviation": WHY}
     view = bench.act(view, values={"count": 50, "acceptable": "acceptable"}, **short)
     specimen_id = view["specimen_id"]
-    assert bench.get(f"/specimens/{specimen_id}/photo-subjects") == ["look 1 at 50"]
-    path = f"/specimens/{specimen_id}/photos"
+    assert bench.get(f"/specimens/{specimen_id}/photograph-subjects") == ["look 1 at 50"]
+    path = f"/specimens/{specimen_id}/photographs"
     photo = {"files": {"file": ("scuff.jpg", picture())}}
     (kept,) = bench.post(path, **photo, data={"subject": "look 1 at 50"})
     assert kept["subject"] == "look 1 at 50"
@@ -311,10 +315,10 @@ def test_readings_from_elsewhere_name_their_instrument(bench: Bench) -> None:
     test_id = job["tests"][0]["id"]
     entry = {"label": "S1", "energy_j": 1.9, "break_type": "C", "dimensions": BAR}
     body = {"document": {"specimens": [entry]}, "instrument": "P-2"}
-    greta.post("/instruments/P-2/out", {"reason": "bent"})
+    greta.post("/instruments/P-2/take-out-of-service", {"reason": "bent"})
     says = bench.refused("POST", f"/tests/{test_id}/readings", 409, json=body)
     assert says == "instrument.cannot-be-used"
-    greta.post("/instruments/P-2/back", {"reason": "straightened"})
+    greta.post("/instruments/P-2/return-to-service", {"reason": "straightened"})
     bench.post(f"/tests/{test_id}/readings", body)
     run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
     assert run["settings"]["instrument"]["name"] == "Pendulum 2"

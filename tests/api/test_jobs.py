@@ -135,16 +135,19 @@ def test_hanging_starts_the_clock_and_is_done_once(bench: Bench) -> None:
     job = received(bench)
     sheet = place(bench, job)
     ids = {"specimen_ids": [specimen["id"] for specimen in job["tests"][0]["specimens"]]}
-    assert bench.refused("POST", "/enclosures/1/hang", 409, json=ids) == "conditioning.not-cut"
-    bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
-    bench.post("/enclosures/1/hang", ids)
     assert (
-        bench.refused("POST", "/enclosures/1/hang", 409, json=ids) == "conditioning.already-placed"
+        bench.refused("POST", "/enclosures/1/placements", 409, json=ids) == "conditioning.not-cut"
+    )
+    bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
+    bench.post("/enclosures/1/placements", ids)
+    assert (
+        bench.refused("POST", "/enclosures/1/placements", 409, json=ids)
+        == "conditioning.already-placed"
     )
     clocks = bench.get("/clocks")["clocks"]
     assert len(clocks) == 1
     assert bench.specimen(job, "W1")["state"] == "conditioning"
-    bench.post("/enclosures/take-out", ids)
+    bench.post("/enclosures/removals", ids)
     assert bench.get("/clocks")["clocks"] == []
 
 

@@ -19,6 +19,20 @@ RENAMED = {
     "/api/tests/9/keep": "/api/tests/9/accept",
     "/api/supplies": "/api/consumables",
     "/api/supplies/2/finish": "/api/consumables/2/finish",
+    "/api/enclosures/3/hang": "/api/enclosures/3/placements",
+    "/api/enclosures/take-out": "/api/enclosures/removals",
+    "/api/house": "/api/lab-settings",
+    "/api/house/confirm": "/api/lab-settings/confirm",
+    "/api/today": "/api/schedule",
+    "/api/today/order": "/api/schedule/order-of-work",
+    "/api/today/calendar.ics": "/api/schedule/calendar.ics",
+    "/api/specimens/12/photos": "/api/specimens/12/photographs",
+    "/api/photos/5": "/api/photographs/5",
+    "/api/instruments/LC-1/out": "/api/instruments/LC-1/take-out-of-service",
+    "/api/instruments/LC-1/back": "/api/instruments/LC-1/return-to-service",
+    "/api/judge": "/api/evaluate",
+    "/api/sequences/understand": "/api/sequences/interpret",
+    "/api/tests/9/drop": "/api/tests/9/cancel",
 }
 
 

@@ -23,7 +23,7 @@ def picture(
 
 
 def send(bench: Bench, specimen_id: int, name: str, data: bytes, shows: str = "") -> Any:
-    path = f"/specimens/{specimen_id}/photos"
+    path = f"/specimens/{specimen_id}/photographs"
     return bench.post(path, files={"file": (name, data)}, data={"shows": shows})
 
 
@@ -37,7 +37,7 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
     (photo,) = send(bench, w1, "front.jpg", data, "slipped at the left jaw")
     assert (photo["width"], photo["height"]) == (480, 640)
     send(bench, w1, "again.jpg", data, "the same")
-    assert len(bench.get(f"/specimens/{w1}/photos")) == 1
+    assert len(bench.get(f"/specimens/{w1}/photographs")) == 1
     send(bench, w2, "front.jpg", data)
     with engine_for(database).connect() as connection:
         assert connection.execute(text("SELECT COUNT(*) FROM photo")).scalar() == 1
@@ -65,7 +65,7 @@ def test_what_is_no_photograph_is_refused_in_words(
     bench: Bench, name: str, data: bytes, says: str
 ) -> None:
     job = bench.job_ready_to_test()
-    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/photos"
+    path = f"/specimens/{bench.specimen(job, 'W1')['id']}/photographs"
     answer = bench.refused("POST", path, 422, files={"file": (name, data)})
     assert answer == says
     assert bench.get(path) == []
@@ -77,12 +77,12 @@ def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: s
     (photo,) = send(bench, w1, "scan.png", picture(kind="PNG"), "a clean tear")
     before = len(bench.call("GET", f"/jobs/{job['id']}/draft.pdf").content)
     body = {"shows": "a clean tear, face up", "in_report": True}
-    (photo,) = bench.put(f"/photos/{photo['id']}", body)
+    (photo,) = bench.put(f"/photographs/{photo['id']}", body)
     assert photo["in_report"] is True
     assert len(bench.call("GET", f"/jobs/{job['id']}/draft.pdf").content) > before + 1000
     assert bench.as_("maren").release(job["id"]).status_code == 200
-    assert bench.refused("DELETE", f"/photos/{photo['id']}", 409) == "job.released"
-    path = f"/specimens/{w1}/photos"
+    assert bench.refused("DELETE", f"/photographs/{photo['id']}", 409) == "job.released"
+    path = f"/specimens/{w1}/photographs"
     assert bench.refused("POST", path, 409, files={"file": ("b.jpg", picture())}) == "job.released"
     with engine_for(database).begin() as connection:
         connection.execute(text("UPDATE photo SET jpeg = CONCAT(jpeg, 'x')"))
@@ -115,8 +115,8 @@ def test_one_that_is_taken_off_can_come_back(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     w1 = bench.specimen(job, "W1")["id"]
     (photo,) = send(bench, w1, "a.jpg", picture())
-    assert bench.call("DELETE", f"/photos/{photo['id']}").json() == []
-    assert bench.refused("DELETE", f"/photos/{photo['id']}", 404)
+    assert bench.call("DELETE", f"/photographs/{photo['id']}").json() == []
+    assert bench.refused("DELETE", f"/photographs/{photo['id']}", 404)
     (again,) = send(bench, w1, "a.jpg", picture(), "once more")
     assert (again["id"], again["shows"]) == (photo["id"], "once more")
     assert bench.refused("GET", f"/photographs/{'0' * 64}.jpg", 404)

@@ -39,7 +39,7 @@ def open_jobs(bench: Bench) -> tuple[Bench, dict[str, Any]]:
 
 
 def planned(bench: Bench) -> dict[str, Any]:
-    view: dict[str, Any] = bench.post("/today")
+    view: dict[str, Any] = bench.post("/schedule")
     with transaction() as session:
         kept = session.query(KeptPlan).order_by(KeptPlan.id.desc()).first()
         assert kept is not None
@@ -49,7 +49,7 @@ def planned(bench: Bench) -> dict[str, Any]:
 
 def test_what_is_left_of_each_open_test_is_planned(open_jobs: tuple[Bench, Any]) -> None:
     bench, job = open_jobs
-    assert bench.get("/today")["made_at"] is None
+    assert bench.get("/schedule")["made_at"] is None
     view = planned(bench)
     assert (view["stale"], view["unplanned"], view["left_out"]) == (False, [], 0)
     steps = [(block["test"], block["step"]) for block in view["next"]]
@@ -63,7 +63,7 @@ def test_what_is_left_of_each_open_test_is_planned(open_jobs: tuple[Bench, Any])
     assert ("person", "Ines Tester") in lanes
     first = view["next"][0]
     assert first["why"]
-    assert bench.get("/today")["next"] == view["next"]
+    assert bench.get("/schedule")["next"] == view["next"]
     assert job["id"] in {block["job_id"] for block in view["next"]}
 
 
@@ -71,7 +71,7 @@ def test_the_plan_is_old_once_the_laboratory_moves_on(open_jobs: tuple[Bench, An
     bench, _ = open_jobs
     planned(bench)
     bench.post("/jobs", sample(product="Another cloth"))
-    assert bench.get("/today")["stale"] is True
+    assert bench.get("/schedule")["stale"] is True
     again = planned(bench)
     assert again["stale"] is False
     assert again["stayed_percent"] is not None
@@ -92,17 +92,17 @@ def test_a_pinned_step_stays_where_somebody_wants_it(open_jobs: tuple[Bench, Any
         _, (morning, _), *_ = lab_now(session, clock.now()).document["people"][0]["hours"]
     start = (datetime.fromisoformat(morning) + timedelta(hours=1)).isoformat()
     wanted = {"test_id": block["test_id"], "step": "test", "start": start}
-    says = bench.refused("POST", "/today/pin", 404, json=wanted | {"person": "Nobody"})
+    says = bench.refused("POST", "/schedule/pin", 404, json=wanted | {"person": "Nobody"})
     assert says == "person.name-unknown"
     past = wanted | {"start": (datetime.now(UTC) - timedelta(hours=1)).isoformat()}
-    assert bench.refused("POST", "/today/pin", 422, json=past) == "pin.in-past"
-    bench.post("/today/pin", wanted | {"person": "Olga Tester"})
+    assert bench.refused("POST", "/schedule/pin", 422, json=past) == "pin.in-past"
+    bench.post("/schedule/pin", wanted | {"person": "Olga Tester"})
     (pinned,) = (one for one in planned(bench)["next"] if one["job_id"] == job["id"])
     assert (pinned["pinned"], pinned["person"]) == (True, "Olga Tester")
     assert datetime.fromisoformat(pinned["start"]) == datetime.fromisoformat(start)
     gone = {"test_id": block["test_id"], "step": "test"}
-    bench.post("/today/unpin", gone)
-    assert bench.refused("POST", "/today/unpin", 404, json=gone) == "pin.none"
+    bench.post("/schedule/unpin", gone)
+    assert bench.refused("POST", "/schedule/unpin", 404, json=gone) == "pin.none"
     (free,) = (one for one in planned(bench)["next"] if one["job_id"] == job["id"])
     assert free["pinned"] is False
 
@@ -110,27 +110,27 @@ def test_a_pinned_step_stays_where_somebody_wants_it(open_jobs: tuple[Bench, Any
 def test_what_is_thought_of_changes_nothing(open_jobs: tuple[Bench, Any]) -> None:
     bench, job = open_jobs
     now = datetime.now(UTC)
-    assert bench.refused("POST", "/today/what-if", 404, json={}) == ("schedule.no-plan")
+    assert bench.refused("POST", "/schedule/what-if", 404, json={}) == ("schedule.no-plan")
     before = planned(bench)
     sooner = {"due": [{"job_id": job["id"], "due_at": (now - timedelta(days=1)).isoformat()}]}
-    thought = bench.post("/today/what-if", sooner)
+    thought = bench.post("/schedule/what-if", sooner)
     assert [row["job_id"] for row in thought["late"]] == [job["id"]]
     assert any("late" in line for line in thought["later"])
-    more = bench.post("/today/what-if", {"one_more_like": job["id"]})
+    more = bench.post("/schedule/what-if", {"one_more_like": job["id"]})
     assert more["added_ends"] is not None
     unknown = {"away": [{"station": "Anvil", "start": now.isoformat(), "end": now.isoformat()}]}
-    assert bench.refused("POST", "/today/what-if", 404, json=unknown) == "station.name-unknown"
-    assert bench.get("/today")["next"] == before["next"]
+    assert bench.refused("POST", "/schedule/what-if", 404, json=unknown) == "station.name-unknown"
+    assert bench.get("/schedule")["next"] == before["next"]
 
 
 def test_a_day_is_promised_at_the_counter_from_the_plan(open_jobs: tuple[Bench, Any]) -> None:
     bench, _ = open_jobs
-    quick = bench.post("/today/promise", {"form": "pieces", "tests": [{"method": "iso-180"}]})
-    long = bench.post("/today/promise", {"tests": [{"method": "iso-13937-2"}]})
+    quick = bench.post("/schedule/promise", {"form": "pieces", "tests": [{"method": "iso-180"}]})
+    long = bench.post("/schedule/promise", {"tests": [{"method": "iso-13937-2"}]})
     assert datetime.fromisoformat(long["tested_by"]) > datetime.now(UTC) + timedelta(hours=20)
     assert quick["says"] == "by the current plan"
-    bench.post("/today/promise", {"form": "pieces", "tests": [{"method": "16-cfr-1610"}]})
-    never = bench.post("/today/promise", {"tests": [{"method": "iso-13938-1"}]})
+    bench.post("/schedule/promise", {"form": "pieces", "tests": [{"method": "16-cfr-1610"}]})
+    never = bench.post("/schedule/promise", {"tests": [{"method": "iso-13938-1"}]})
     assert never["tested_by"] is None
     assert never["says"] == "test: there is no station of the kind burst-rig"
     assert bench.get("/jobs")["total"] == 2
@@ -138,7 +138,7 @@ def test_a_day_is_promised_at_the_counter_from_the_plan(open_jobs: tuple[Bench, 
 
 def test_minutes_are_the_guide_s_until_the_record_knows(open_jobs: tuple[Bench, Any]) -> None:
     bench, job = open_jobs
-    assert [row["method"] for row in bench.get("/today/minutes")] == ["cut", "hang"]
+    assert [row["method"] for row in bench.get("/schedule/minutes")] == ["cut", "hang"]
     at = datetime.now(UTC) - timedelta(minutes=60)
     for number in range(1, KNOWN_FROM + 1):
         specimen = bench.specimen(job, f"S{number}")
@@ -149,7 +149,7 @@ def test_minutes_are_the_guide_s_until_the_record_knows(open_jobs: tuple[Bench, 
             view = through(bench, view, until="read")
         with clock.as_if(at + timedelta(minutes=4)):
             bench.act(bench.act(view, values={"energy_j": 1.9, "break_type": "C"}))
-    row, *_ = bench.get("/today/minutes")
+    row, *_ = bench.get("/schedule/minutes")
     assert (row["method"], row["by_record"], row["seen"]) == ("iso-180", 4.0, KNOWN_FROM)
     assert row["by_guide"] == 3
     assert {step["seen"] for step in row["steps"]} == {KNOWN_FROM}
@@ -171,10 +171,10 @@ def test_two_people_of_one_name_have_a_lane_each(open_jobs: tuple[Bench, Any]) -
     start = (datetime.now(UTC) + timedelta(hours=30)).isoformat()
     wanted = {"test_id": block["test_id"], "step": block["step"], "start": start}
     assert (
-        bench.refused("POST", "/today/pin", 404, json=wanted | {"person": "Ines Tester"})
+        bench.refused("POST", "/schedule/pin", 404, json=wanted | {"person": "Ines Tester"})
         == "person.name-unknown"
     )
-    bench.post("/today/pin", wanted | {"person": "Ines Tester (ines2)"})
+    bench.post("/schedule/pin", wanted | {"person": "Ines Tester (ines2)"})
     with transaction() as session:
         (pin,) = session.query(PlanPin).all()
         assert pin.person is not None
@@ -190,7 +190,7 @@ def test_of_two_alike_tests_the_second_keeps_its_places_when_the_first_is_gone(
     before = {block["test_id"]: block["id"] for block in blocks_of(planned(bench))}
     assert before[first] != before[second]
     revision = job["tests"][0]["revision"]
-    bench.post(f"/tests/{first}/drop", {"revision": revision, "reason": "asked for twice"})
+    bench.post(f"/tests/{first}/cancel", {"revision": revision, "reason": "asked for twice"})
     after = {block["test_id"]: block["id"] for block in blocks_of(planned(bench))}
     assert first not in after
     assert after[second] == before[second]
@@ -203,14 +203,14 @@ def blocks_of(view: dict[str, Any]) -> list[dict[str, Any]]:
 def test_the_plan_is_a_calendar_of_one_person_or_of_all(open_jobs: tuple[Bench, Any]) -> None:
     bench, _ = open_jobs
     view = planned(bench)
-    whole = Calendar.from_ical(bench.call("GET", "/today/calendar.ics").text)
+    whole = Calendar.from_ical(bench.call("GET", "/schedule/calendar.ics").text)
     blocks = {(block["id"], block["step"]) for block in blocks_of(view)}
     assert len(whole.walk("VEVENT")) == len(blocks)
-    path = "/today/calendar.ics?kind=person&name=Ines Tester"
+    path = "/schedule/calendar.ics?kind=person&name=Ines Tester"
     own = Calendar.from_ical(bench.call("GET", path).text).walk("VEVENT")
     (lane,) = (lane for lane in view["lanes"] if lane["name"] == "Ines Tester")
     assert len(own) == len(lane["blocks"])
-    path = "/today/calendar.ics?kind=station&name=Anvil"
+    path = "/schedule/calendar.ics?kind=station&name=Anvil"
     assert bench.refused("GET", path, 404) == "schedule.nothing-planned"
 
 
@@ -268,11 +268,11 @@ def test_hours_of_a_person_and_days_of_the_house_bound_the_plan(
     assert says == "hours.backwards"
 
     shut = [week | {"why": "works outing"}]
-    house = bench.get("/house")
+    house = bench.get("/lab-settings")
     body = {rule["name"]: rule["value"] for rule in house["rules"]}
     body |= {name: house[name] for name in ("name", "address", "revision")}
     tables = house["tables"] | {"shut": shut}
-    greta.put("/house", body | {"tables": tables, "reason": "an outing"})
+    greta.put("/lab-settings", body | {"tables": tables, "reason": "an outing"})
     nothing = planned(bench)
     assert nothing["next"] == []
     assert {row["job_id"] for row in nothing["unplanned"]} >= {job["id"]}
@@ -303,7 +303,7 @@ def test_racks_and_heats_are_listed_in_their_order(bench: Bench) -> None:
         melt = {"temperature_c": heat, "load_kg": 2.16}
         request = {"method": "iso-1133-1-a", "parameters": melt}
         bench.post("/jobs", sample(tests=[request], **bag))
-    order = bench.get("/today/order")
+    order = bench.get("/schedule/order-of-work")
     assert [(turn["temperature_c"], turn["bars"]) for turn in order["racks"]] == [
         (23.0, 2),
         (-20.0, 2),
@@ -321,11 +321,11 @@ def test_the_day_is_printed_for_everybody_or_for_one(open_jobs: tuple[Bench, Any
     bench, _ = open_jobs
     view = planned(bench)
     hand = view["next"][0]["person"]
-    pdf = bench.call("GET", "/today/day.pdf", params={"name": hand}).content
+    pdf = bench.call("GET", "/schedule/day.pdf", params={"name": hand}).content
     words = " ".join(page.extract_text() for page in PdfReader(BytesIO(pdf)).pages)
     assert hand in words
     assert len({row["name"] for row in view["lanes"] if row["name"] in words}) >= 1
-    assert bench.refused("GET", "/today/day.pdf?name=Nemo", 404) == "person.name-unknown"
+    assert bench.refused("GET", "/schedule/day.pdf?name=Nemo", 404) == "person.name-unknown"
 
 
 def test_who_is_to_be_told_is_said_with_the_day(open_jobs: tuple[Bench, Any]) -> None:

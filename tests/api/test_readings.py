@@ -183,7 +183,7 @@ def test_documents_are_answered_without_a_job(bench: Bench) -> None:
     assert about
     assert inches["summary"][0]["unit"] == "lbf/in"
     assert inches["summary"][0]["mean"] == pytest.approx(5.710147 * result["summary"][0]["mean"])
-    judged = bench.post("/judge", {"kind": "rounding", "value": "2.675", "decimals": 2})
+    judged = bench.post("/evaluate", {"kind": "rounding", "value": "2.675", "decimals": 2})
     assert judged == {"text": "2.68"}
     stay = {"weighings": [["2026-03-02T08:00:00Z", 100.0], ["2026-03-02T10:00:00Z", 100.1]]}
     assert bench.post("/conditioning", stay)["reached"] is True

@@ -424,7 +424,7 @@ def test_time_not_served_is_a_named_deviation(bench: Bench) -> None:
     )
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
     w1 = bench.specimen(job, "W1")
-    bench.post("/enclosures/1/hang", {"specimen_ids": [w1["id"]]})
+    bench.post("/enclosures/1/placements", {"specimen_ids": [w1["id"]]})
     view = bench.at_bench(job, "W1")
     assert "was conditioned for 0 h of 24 h" in view["step"]["why"]
     early = {"act": "prepare", "seen": 0, "station_id": 1}

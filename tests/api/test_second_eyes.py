@@ -201,11 +201,11 @@ def test_a_photograph_of_a_tested_specimen_goes_only_with_a_reason(bench: Bench)
     specimen = bench.specimen(job, "W1")
     photo = {"file": ("a.jpg", picture(), "image/jpeg")}
     form = {"shows": "the torn leg"}
-    path = f"/specimens/{specimen['id']}/photos"
+    path = f"/specimens/{specimen['id']}/photographs"
     (kept,) = bench.call("POST", path, files=photo, data=form).json()
-    said = bench.refused("DELETE", f"/photos/{kept['id']}", 409)
+    said = bench.refused("DELETE", f"/photographs/{kept['id']}", 409)
     assert said == "photo.reason-needed"
-    assert bench.call("DELETE", f"/photos/{kept['id']}?reason=blurred").status_code == 200
+    assert bench.call("DELETE", f"/photographs/{kept['id']}?reason=blurred").status_code == 200
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
     (words,) = [each for each in deviations if each.startswith("Photograph of W1")]
     assert "changed from the torn leg, not in the report to removed" in words

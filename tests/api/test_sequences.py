@@ -26,7 +26,7 @@ def test_a_sequence_is_kept_by_name_and_each_change_is_a_revision(bench: Bench) 
 
 def test_a_text_of_moves_is_drawn_before_it_is_kept(bench: Bench) -> None:
     request = {"moves": "to 2 % at 60; hold 5 s; to break at 60", "gauge_mm": 50}
-    read = bench.post("/sequences/understand", request)
+    read = bench.post("/sequences/interpret", request)
     assert [point["known"] for point in read["path"]] == [True, True, True, False]
     assert read["path"][1] == {"time_s": 1.0, "extension_mm": 1.0, "known": True}
     assert bench.get("/sequences") == []

@@ -69,7 +69,7 @@ def struck(bench: Bench, reports: str = "each") -> dict[str, Any]:
         for each in study["samples"]:
             job = bench.get(f"/jobs/{each['job']['id']}")
             ids = [specimen["id"] for specimen in job["tests"][0]["specimens"]]
-            bench.post(f"/enclosures/{room}/hang", {"specimen_ids": ids})
+            bench.post(f"/enclosures/{room}/placements", {"specimen_ids": ids})
     return study
 
 

@@ -59,8 +59,12 @@ describe('what can be pressed', () => {
     expect(button.attributes('type')).toBe('submit')
     const inside = mountInKit(ActButton, { to: '/jobs' }, { slots: { default: 'Go' } })
     expect(inside.get('a').attributes('href')).toBe('/jobs')
-    const out = mountInKit(ActButton, { href: '/api/today/day.pdf' }, { slots: { default: 'Go' } })
-    expect(out.get('a').attributes('href')).toBe('/api/today/day.pdf')
+    const out = mountInKit(
+      ActButton,
+      { href: '/api/schedule/day.pdf' },
+      { slots: { default: 'Go' } },
+    )
+    expect(out.get('a').attributes('href')).toBe('/api/schedule/day.pdf')
     expect(out.get('a').attributes('type')).toBeUndefined()
   })
 

@@ -269,9 +269,9 @@ class Served:
 
 
 def served_by_clock(hung_at: datetime, now: datetime, least_minutes: float) -> Served:
-    """The stay from `hung_at` to `now` where no log is kept; both carry a time zone.
+    """Return the conditioning from `hung_at` to `now` in a room without a log: every minute counts.
 
-    Every minute since hanging counts.
+    Both times carry a time zone; `least_minutes` is the required duration.
     """
     end = hung_at + timedelta(minutes=least_minutes)
     minutes = max((now - hung_at) / MINUTE, 0.0)

@@ -28,7 +28,11 @@ def equilibrium(
     min_hours: float = MIN_HOURS,
     max_percent: float = MAX_PERCENT,
 ) -> Equilibrium:
-    """The first weighing that agrees with one `min_hours` before; rows rise in time, mass in g."""
+    """Return the first weighing that agrees with one at least `min_hours` before.
+
+    Rows are (time, mass in g) and rise in time. Two masses agree when they differ by no more than
+    `max_percent` (ISO 139).
+    """
     apart = timedelta(hours=min_hours)
     against: datetime | None = None
     change: float | None = None

@@ -61,10 +61,10 @@ def limit_rule(
     expanded_u: float | None = None,
     ends: tuple[float, float, float] | None = None,
 ) -> LimitRule:
-    """Lay out a rule that shows the limit and every figure with some room on both sides.
+    """Lay out a scale that shows the limit and every value with some room on both sides.
 
-    `expanded_u`, in the unit of the property, is the half width of the guard band. Rules that
-    stand beside each other share their `ends` (low, high, step).
+    Every number has the unit of the property; `expanded_u` is the half width of the guard band.
+    Scales that stand beside each other share their `ends` (low, high, step).
     """
     limits = [] if criterion is None else _limits(criterion)
     statistics = summarise(values) if values else None

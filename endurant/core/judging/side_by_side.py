@@ -46,7 +46,10 @@ class Compared:
 
 
 def side_by_side(samples: Sequence[Sample], against: str, unit: str) -> list[Compared]:
-    """Each sample beside the one named `against`, the highest mean first, those without last."""
+    """Compare each sample with the baseline `against`, the highest mean first.
+
+    Samples without a mean come last.
+    """
     figures = {sample.name: summarise(sample.values) for sample in samples if sample.values}
     order = sorted(figures, key=lambda name: -figures[name].mean)
     base = figures.get(against)
@@ -76,9 +79,10 @@ def _compared(
 
 
 def welch_half_width(first: Statistics, second: Statistics) -> float | None:
-    """Half width of the 95 % interval of the difference of two means, in the unit of the values.
+    """Return the half width of Welch's 95 % interval for the difference of two means.
 
-    None where one has fewer than two values. Two that do not spread at all differ exactly.
+    It has the unit of the values. None when a sample has fewer than two values; 0 when neither
+    spreads.
     """
     if first.sd is None or second.sd is None:
         return None

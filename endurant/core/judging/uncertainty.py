@@ -86,9 +86,9 @@ class Uncertainty:
 def uncertainty(
     statistics: Statistics, budget: Sequence[Contribution], k: float = COVERAGE
 ) -> Uncertainty:
-    """The uncertainty of a mean from its spread and its contributions.
+    """Return the expanded uncertainty of a mean by its spread and budget (ISO/IEC Guide 98-3).
 
-    Raises Invalid for a mean of 0, to which nothing is relative.
+    `k` is the coverage factor. Raises Invalid for a mean of 0, to which nothing is relative.
     """
     if statistics.mean == 0:
         raise Invalid("review.mean-zero", field="values")

@@ -65,9 +65,10 @@ class Evidence:
 
 
 def judge(criterion: Criterion, evidence: Evidence, n_required: int, rules: Rules) -> RowVerdict:
-    """The verdict of one row, whatever kind of criterion it has.
+    """Evaluate one row against its criterion, under the decision rule of `rules`.
 
-    A mean, a median, single values, a count and a grade are not judged below `n_required` values.
+    A mean, a median, single values, a count and a grade are not evaluated below `n_required`
+    values.
     """
     if criterion.on == "report-only":
         return NOT_JUDGED
@@ -124,7 +125,7 @@ def _judge_failures(criterion: Criterion, failures: int, tested: int) -> RowVerd
 
 
 def report_verdict(rows: Sequence[Verdict]) -> Verdict:
-    """The verdict over all required rows; without any it is not judged."""
+    """Return the verdict over all required rows; "not judged" without any."""
     if not rows or "not judged" in rows:
         return "not judged"
     return _worst(rows)

@@ -71,7 +71,10 @@ GUIDE = Guide(
 
 
 def analyse(readings: TearReadings, parameters: TearParameters) -> SpecimenResult:
-    """Tear force of one specimen from its highest peaks, or from its one highest force."""
+    """Return the tear force in N: the mean of the five highest peaks, or the maximum.
+
+    Source: ASTM D2261.
+    """
     result, peaks = begin_tear(readings, parameters, GUIDE)
     x, force = readings.trace.extension_mm, readings.trace.force_n
     if readings.tear_end_mm is not None:

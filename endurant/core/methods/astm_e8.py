@@ -181,9 +181,10 @@ PROPERTIES = (
 
 
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
-    """Everything that one bar gives.
+    """Return yield, strength, elongation and reduction of area of one metal bar (ASTM E8/E8M).
 
-    Raises Invalid for a final gauge shorter than the first or a neck larger than the bar.
+    Stresses are in MPa, elongations in %. Raises Invalid for a final gauge length shorter than the
+    original one, or a final section larger than the original one.
     """
     result, begun = begin_stress(readings, parameters, GUIDE, PROPERTIES)
     if begun is None:
@@ -201,7 +202,10 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
 
 
 def give_offset_yield(result: SpecimenResult, stress_strain: StressStrain, offset: float) -> None:
-    """The stress at which the curve meets the shifted line, or why there is none."""
+    """Give the offset yield strength in MPa, or the reason why there is none (ASTM E8/E8M).
+
+    `offset` is a strain, such as 0.002.
+    """
     met = offset_yield(stress_strain, offset)
     if met is None or stress_strain.line is None:
         result.lacks("offset_yield", "MPa")
@@ -223,7 +227,7 @@ def give_offset_yield(result: SpecimenResult, stress_strain: StressStrain, offse
 def give_halves(
     result: SpecimenResult, readings: Readings, parameters: Parameters, area_mm2: float
 ) -> None:
-    """Elongation after fracture and reduction of area, from the halves fitted together."""
+    """Give elongation after fracture and reduction of area in %, from the two halves."""
     missing = []
     if readings.final_gauge_mm is None:
         result.lacks("elongation_after_fracture", "%")

@@ -108,7 +108,10 @@ NAMES = (
 
 
 def contact_index(force_n: Samples, preload_n: float) -> int | None:
-    """Index of the sample at which the probe touches for good; None when it never does."""
+    """Return the sample at which the probe touches the film for good; None when it never does.
+
+    `force_n` has shape (n,); `preload_n` is the force of contact.
+    """
     top = int(np.argmax(force_n))
     if not force_n[top] > 0:
         return None
@@ -118,7 +121,7 @@ def contact_index(force_n: Samples, preload_n: float) -> int | None:
 
 
 def analyse(readings: TraceReadings, parameters: PunctureParameters) -> SpecimenResult:
-    """Force, penetration and energy of one puncture."""
+    """Return force in N, penetration in mm and energy in J of one slow puncture (ASTM F1306)."""
     result = begin(readings, GUIDE)
     thickness_mm = float(np.mean(readings.sections("thickness_mm")))
     x, force_n = readings.trace.extension_mm, readings.trace.force_n

@@ -152,7 +152,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
-    """Highest and mean seal strength of one strip."""
+    """Return the highest and the mean seal strength of one strip in N per width (ASTM F88/F88M)."""
     result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
     widths = readings.sections("width_mm")
     width_mm = sum(widths) / len(widths)
@@ -179,7 +179,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
 
 
 def give_mean(result: SpecimenResult, pull: Pull, width_mm: float, bound: Qualifier | None) -> None:
-    """Mean force of the peel between its 20 % points, for the width."""
+    """Give the mean force of the peel per width, between its 20 % points."""
     level_n = PEEL_SHARE * pull.max_force_n
     first, last = first_reach(pull.force_n, level_n), last_hold(pull, level_n)
     x = pull.extension_mm
@@ -207,7 +207,10 @@ def give_mean(result: SpecimenResult, pull: Pull, width_mm: float, bound: Qualif
 
 
 def last_hold(pull: Pull, level_n: float) -> Place:
-    """Where the joined force last holds a level; the last sample when the trace ends above."""
+    """Return where the line through the force last holds a level in N.
+
+    It is the last sample when the trace ends above the level.
+    """
     force = pull.force_n
     held = all_at_least(force, level_n)
     last = int(force.size - 1 - np.argmax(held[::-1]))
@@ -265,7 +268,10 @@ def window_of(
 def initiation(
     points: Sequence[tuple[float, float]], wanted: float | None
 ) -> tuple[float | None, Qualifier | None]:
-    """Least temperature at which the mean reaches `wanted`, by line between points."""
+    """Return the lowest temperature in °C at which the mean strength reaches `wanted`.
+
+    `points` are (temperature, strength); values between them are interpolated linearly.
+    """
     if wanted is None:
         return None, None
     temperatures = np.array([at for at, _ in points])

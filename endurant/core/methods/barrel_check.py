@@ -71,7 +71,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: SensorReadings, parameters: CheckParameters) -> SpecimenResult:
-    """Difference and new offset of one sensor."""
+    """Return the difference of one barrel sensor from the reference and its new offset, in °C."""
     result = begin(readings, GUIDE)
     difference = readings.reference_c - readings.displayed_c
     shown, true = in_numbers(readings.displayed_c), in_numbers(readings.reference_c)

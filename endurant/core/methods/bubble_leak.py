@@ -90,7 +90,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: LeakReadings, _parameters: LeakParameters) -> SpecimenResult:
-    """Leaked or not; raises Invalid when place and stream do not go together."""
+    """Return whether one pack leaked; raises Invalid when place and stream do not agree."""
     result = begin(readings, GUIDE)
     stream = readings.bubbles == "stream"
     if stream and readings.place is None:
@@ -105,7 +105,7 @@ def analyse(readings: LeakReadings, _parameters: LeakParameters) -> SpecimenResu
 
 
 def packs_needed(share_percent: float) -> int:
-    """Packs, none leaking, that show a leak share below this with 95 % confidence."""
+    """Return how many tight packs show, with 95 % confidence, a share below this in %."""
     keep = 1 - share_percent / 100
     needed = max(ceil(log(1 - CONFIDENCE) / log(keep)), 1)
     while needed > 1 and at_least(1 - CONFIDENCE, keep ** (needed - 1)):

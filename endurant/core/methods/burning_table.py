@@ -50,7 +50,7 @@ Burned = tuple[int | None, str]
 
 
 def plain_row(burned: Sequence[Burned]) -> tuple[str, int | None]:
-    """Row and class of a plain surface, of five or of ten."""
+    """Return row and class of a plain surface after 5 or 10 specimens (16 CFR 1610)."""
     times = [tenths for tenths, _ in burned if tenths is not None]
     quick = bool(times) and sum(times) < PLAIN_LIMIT * len(times)
     if len(burned) <= ROUND_SIZE:
@@ -61,7 +61,7 @@ def plain_row(burned: Sequence[Burned]) -> tuple[str, int | None]:
 
 
 def raised_row(burned: Sequence[Burned]) -> tuple[str, int | None]:
-    """Row and class of a raised surface, of five or of ten."""
+    """Return row and class of a raised surface after 5 or 10 specimens (16 CFR 1610)."""
     times = [tenths for tenths, _ in burned if tenths is not None]
     base_burns = sum(code == BASE_BURN for _, code in burned)
     total, n = sum(times), len(times)

@@ -78,7 +78,7 @@ class Burst:
 
 
 def burst_of(trace: TraceColumns) -> Burst:
-    """The burst on a trace: the first sample of the highest pressure."""
+    """Return the burst on a trace: its first sample of the highest pressure in kPa."""
     pressure_kpa, time_s = np.asarray(trace.pressure_kpa), trace.time_s
     top = int(np.argmax(pressure_kpa))
     return Burst(
@@ -101,9 +101,9 @@ def burst_mark(trace: TraceColumns) -> Mark:
 def give_strength(
     result: SpecimenResult, readings: Readings, parameters: BurstParameters, burst: Burst
 ) -> float:
-    """Bursting strength: peak pressure less the diaphragm's own, in kPa.
+    """Give the bursting strength in kPa: the highest pressure less that of the diaphragm.
 
-    Raises Invalid when a table is given and the height is not known.
+    Raises Invalid when a correction table is given and the height is not known.
     """
     own_kpa = 0.0
     if parameters.diaphragm is not None:

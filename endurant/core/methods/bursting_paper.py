@@ -126,7 +126,10 @@ BOARD_GUIDE = replace(
 
 
 def analyse_paper(readings: Readings, parameters: PaperParameters) -> SpecimenResult:
-    """Strength and index of one burst; raises Invalid when nothing was read."""
+    """Return bursting strength in kPa and burst index in kPa·m²/g of one test (ISO 2758, ISO 2759).
+
+    Raises Invalid when there is no reading.
+    """
     result = begin(readings, PAPER_GUIDE)
     if readings.trace is not None:
         burst = burst_of(readings.trace)

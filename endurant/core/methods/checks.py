@@ -45,11 +45,10 @@ def begin(readings: Readings, guide: Guide) -> SpecimenResult:
 
 
 def speed_flags(speed: float | None, wanted: float, unit: str = "mm/min") -> list[Flag]:
-    """`rate-out-of-tolerance` when a mean crosshead speed is more than a tenth off.
+    """Return `rate-out-of-tolerance` when a mean speed is more than a tenth off; both in `unit`.
 
-    A speed about 60 times too high is what millimetres per second taken for per minute
-    looks like; about 60 times too low is the same slip the other way round. None is a
-    speed that cannot be had, because the time of the trace does not move on.
+    A speed about 60 times too high looks like mm/s taken for mm/min, and about 60 times too low
+    like the reverse. `speed` is None when the time of the trace stands still.
     """
     if speed is None:
         return [

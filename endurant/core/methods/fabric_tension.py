@@ -86,7 +86,7 @@ def long_enough(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
 
 
 def pretension_of(parameters: Mapping[str, Any]) -> float:
-    """The pretension given, else the one for the mass of the fabric, in N; 0 without either."""
+    """Return the pretension in N: as given, else by the mass per area; 0 without either."""
     given, mass_g_m2 = parameters.get("pretension_n"), parameters.get("fabric_mass_g_m2")
     if given is not None or mass_g_m2 is None:
         return float(given or 0.0)
@@ -222,12 +222,12 @@ GRAB_GUIDE = replace(
 
 
 def analyse_strip(readings: FabricReadings, parameters: StripParameters) -> SpecimenResult:
-    """Highest force and elongation of one strip."""
+    """Return maximum force in N and elongation in % of one strip (ISO 13934-1)."""
     return _analyse(readings, parameters, STRIP_GUIDE, pretension_of(parameters.model_dump()))
 
 
 def analyse_grab(readings: FabricReadings, parameters: GrabParameters) -> SpecimenResult:
-    """Highest force and elongation of one grab specimen."""
+    """Return maximum force in N and elongation in % of one grab specimen (ISO 13934-2)."""
     return _analyse(readings, parameters, GRAB_GUIDE, None)
 
 
@@ -266,7 +266,7 @@ def _analyse(
 def judge_jaw_breaks(
     results: list[SpecimenResult], readings: Sequence[FabricReadings], _parameters: Any
 ) -> None:
-    """Keep a jaw break that is not below the lowest clear break; void one that is."""
+    """Accept a jaw break at or above the lowest clear break, and void one below it."""
     at_jaw = {reading.label for reading in readings if reading.jaw_break()}
     for group in groups_of(results):
         standing = [member for member in group.members if member.valid]

@@ -185,7 +185,7 @@ class Series:
 
 
 def climb(readings: DartReadings, parameters: DartParameters) -> Series:
-    """Walk the staircase; raises Invalid at a mass that was not due."""
+    """Follow the staircase of dart masses in g; raises Invalid at a mass that was not due."""
     due, failed, held, end = parameters.start_g, 0, 0, None
     more_failures = False
     needed = parameters.failures_needed
@@ -207,7 +207,10 @@ def climb(readings: DartReadings, parameters: DartParameters) -> Series:
 
 
 def analyse(readings: DartReadings, parameters: DartParameters) -> SpecimenResult:
-    """Failure mass and SD of one series, or the mass that is due next."""
+    """Return failure mass and standard deviation of one series in g, or the mass that is due next.
+
+    Source: ASTM D1709, the staircase technique.
+    """
     result = begin(readings, GUIDE)
     series = climb(readings, parameters)
     if not series.done:

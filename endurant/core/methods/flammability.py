@@ -234,7 +234,10 @@ GUIDE = Guide(
 
 
 def analyse(readings: FireReadings, parameters: FireParameters) -> SpecimenResult:
-    """Burn time of one specimen; raises Invalid for a code that does not fit."""
+    """Return the burn time of one specimen in s (16 CFR 1610).
+
+    Raises Invalid for a code that does not fit the time.
+    """
     readings.checked(parameters.surface)
     result = begin(readings, GUIDE)
     result.counts = readings.round != "preliminary"

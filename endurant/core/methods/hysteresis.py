@@ -139,7 +139,10 @@ class Cycle:
 
 
 def cycles_of(extension_mm: Samples) -> list[Cycle]:
-    """The cycles of a pull, cut at the maxima of extension and the least points between them."""
+    """Return the cycles of a pull, cut at the maxima of extension and the minima between them.
+
+    `extension_mm` has shape (n,).
+    """
     span = float(extension_mm.max() - extension_mm.min())
     if span <= 0:
         return []
@@ -182,7 +185,10 @@ def _stopped_by(pull: Pull, parameters: Parameters) -> str:
 
 
 def analyse(readings: PullReadings, parameters: Parameters) -> SpecimenResult:
-    """The figures of the last cycle, and all cycles beside them."""
+    """Return the values of the last cycle, and those of all cycles beside them.
+
+    Energies are in J, losses and sets in %.
+    """
     result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
     cycles = [] if pull is None else cycles_of(pull.extension_mm)
     result.more["cycles"] = []

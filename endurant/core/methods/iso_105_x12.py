@@ -148,7 +148,10 @@ GUIDE = Guide(
 
 
 def analyse(readings: RubReadings, _parameters: RubParameters) -> SpecimenResult:
-    """Grade of one rub, and the take-up of a wet cloth; raises Invalid."""
+    """Return the grade of one rub, and the take-up of a wet cloth in % (ISO 105-X12).
+
+    Raises Invalid for a grade off the scale.
+    """
     if readings.state not in STATES:
         raise readings.refuse("state", "reading.rub-state", state=readings.state)
     result = begin(readings, GUIDE)

@@ -120,7 +120,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: TraceReadings, parameters: BoxParameters) -> SpecimenResult:
-    """Maximum force of one box and its deflection there."""
+    """Return the maximum force of one box in N and its deflection there in mm (ISO 12048)."""
     result = begin(readings, GUIDE)
     x, force_n = readings.trace.extension_mm, readings.trace.force_n
     top = int(np.argmax(force_n))
@@ -151,7 +151,7 @@ def analyse(readings: TraceReadings, parameters: BoxParameters) -> SpecimenResul
 
 
 def stacking(results: Results, parameters: BoxParameters) -> dict[str, Any]:
-    """Factor, required force, margin and safe layers of the stack, when it is described."""
+    """Return factor, required force in N, margin and safe layers of a stack."""
     if parameters.boxes_above is None or parameters.gross_mass_kg is None:
         return {}
     factor = parameters.factor()

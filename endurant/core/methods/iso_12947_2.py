@@ -115,7 +115,7 @@ GUIDE = Guide(
 
 
 def interval_for(expected_rubs: int) -> int:
-    """Widest step between looks for a life expected."""
+    """Return the inspection interval in rubs for an expected life in rubs (ISO 12947-2)."""
     for most, interval in INTERVALS:
         if expected_rubs <= most:
             return interval
@@ -123,7 +123,10 @@ def interval_for(expected_rubs: int) -> int:
 
 
 def analyse(readings: EnduranceReadings, parameters: EnduranceParameters) -> SpecimenResult:
-    """Endurance of one specimen; raises Invalid for inspections that contradict each other."""
+    """Return the endurance of one specimen in rubs (ISO 12947-2).
+
+    Raises Invalid for inspections that contradict each other.
+    """
     result = begin(readings, GUIDE)
     endpoint = endpoint_of(readings, readings.inspections)
     standing = endpoint.first_failed is None

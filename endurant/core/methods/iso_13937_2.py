@@ -104,7 +104,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: TearReadings, parameters: Parameters) -> SpecimenResult:
-    """Tear force of one specimen, with the peaks it was read from.
+    """Return the tear force of one trouser specimen in N, with its peaks (ISO 13937-2).
 
     Raises Invalid for an observation that this method does not list.
     """

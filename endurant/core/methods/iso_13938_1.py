@@ -197,9 +197,9 @@ GUIDE = Guide(
 
 
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
-    """Strength, height and time of one burst.
+    """Return bursting strength in kPa, height in mm and time in s of one burst (ISO 13938-1).
 
-    Raises Invalid when neither a trace nor all three numbers are given.
+    Raises Invalid when neither a trace nor all three values are given.
     """
     result = begin(readings, GUIDE)
     if readings.trace is not None:

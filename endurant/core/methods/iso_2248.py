@@ -160,7 +160,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: DropReadings, parameters: DropParameters) -> SpecimenResult:
-    """What the drops of one pack show."""
+    """Return whether one pack failed its drops, and its worst damage (ISO 2248)."""
     result = begin(readings, GUIDE)
     drops, limit = readings.drops, parameters.max_damage_inside
     failed = give_failed(result, drops, limit)

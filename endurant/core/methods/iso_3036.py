@@ -100,7 +100,10 @@ GUIDE = Guide(
 
 
 def analyse(readings: BoardReadings, parameters: BoardParameters) -> SpecimenResult:
-    """Puncture energy of one specimen; raises Invalid for a reading that cannot be."""
+    """Return the puncture energy of one specimen in J (ISO 3036).
+
+    Raises Invalid for a reading outside the scale.
+    """
     result = begin(readings, GUIDE)
     read_j, friction_j, capacity_j = (
         readings.reading_j,

@@ -89,7 +89,10 @@ GUIDE = Guide(
 
 
 def analyse(readings: EdgeReadings, parameters: EdgeParameters) -> SpecimenResult:
-    """Edge crush of one piece; raises Invalid when nothing was read."""
+    """Return the edge crush resistance of one piece in kN/m (ISO 3037).
+
+    Raises Invalid when there is no reading.
+    """
     result = begin(readings, GUIDE)
     dimensions = readings.dimensions
     lengths = dimensions.length_mm if dimensions is not None else None

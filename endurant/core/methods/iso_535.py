@@ -83,7 +83,10 @@ GUIDE = Guide(
 
 
 def analyse(readings: AbsorptionReadings, parameters: AbsorptionParameters) -> SpecimenResult:
-    """Absorption of one specimen; raises Invalid for a wet mass below the dry one."""
+    """Return the water absorption of one specimen in g/m² (Cobb, ISO 535).
+
+    Raises Invalid for a wet mass below the dry one.
+    """
     result = begin(readings, GUIDE)
     dry_g, wet_g = readings.dry_g, readings.wet_g
     if above(dry_g, wet_g):

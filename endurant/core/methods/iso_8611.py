@@ -210,7 +210,10 @@ STIFFNESS = (
 
 
 def analyse(readings: PalletReadings, parameters: PalletParameters) -> SpecimenResult:
-    """One pallet, by the test that was asked for; raises Invalid for what is missing."""
+    """Return the values of one pallet under the requested test, in N and mm (ISO 8611).
+
+    Raises Invalid for a reading that is missing.
+    """
     result = begin(readings, GUIDE)
     sign = 1.0 if parameters.down_is == "plus" else -1.0
     if parameters.test == "stiffness":
@@ -221,7 +224,7 @@ def analyse(readings: PalletReadings, parameters: PalletParameters) -> SpecimenR
 
 
 def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float) -> None:
-    """Sag, creep and residual of the middle, and of every channel beside it."""
+    """Give deflection, creep and residual deflection in mm, of the middle and of every channel."""
     channels, rows = readings.channels, readings.readings
     if rows is None and channels is not None and not result.valid:
         # A void pallet whose schedule was ended early: there is nothing to compute, nor to refuse.
@@ -265,7 +268,7 @@ def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float
 def give_strength(
     result: SpecimenResult, readings: PalletReadings, parameters: PalletParameters, sign: float
 ) -> None:
-    """Highest force until the pallet fails or the middle passes the limit."""
+    """Give the highest force in N before the pallet fails or the middle passes the limit."""
     trace = readings.trace
     if trace is None or trace.displacement_mm is None:
         raise readings.refuse("trace", "reading.strength-trace-missing")

@@ -130,7 +130,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: WearReadings, parameters: WearParameters) -> SpecimenResult:
-    """Losses and looks of one piece; raises Invalid when nothing can be computed."""
+    """Return losses in mg and µm and the grade of one piece; raises Invalid without a result."""
     result = begin(readings, GUIDE)
     masses = readings.pair("mass", "g")
     thicknesses = readings.pair("thickness", "mm")
@@ -156,7 +156,7 @@ def analyse(readings: WearReadings, parameters: WearParameters) -> SpecimenResul
 def give_loss(
     result: SpecimenResult, name: str, unit: str, gain_flag: str, pair: tuple[float, float]
 ) -> float:
-    """Before less after, in thousandths; a gain is flagged."""
+    """Give the loss: before less after, in thousandths of their unit. A gain is flagged."""
     before, after = pair
     loss = 1000 * (before - after)
     result.give(

@@ -116,7 +116,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: LiquidReadings, _parameters: LiquidParameters) -> SpecimenResult:
-    """Both grades of one rub."""
+    """Return the grades of the specimen and of the cloth after one rub with a liquid."""
     result = begin(readings, GUIDE)
     give_grade(result, "change_grade", readings.change_grades, " on the surface")
     give_grade(result, "stain_grade", readings.stain_grades, " on the felt")

@@ -50,9 +50,9 @@ class Endpoint:
 
 
 def endpoint_of(readings: Readings, inspections: Sequence[Inspection]) -> Endpoint:
-    """The counts between which it happened.
+    """Return the counts between which the surface ceased to be acceptable.
 
-    Raises Invalid for a look out of order, or acceptable after a not acceptable one.
+    Raises Invalid for an inspection out of order, or an acceptable one after a not acceptable one.
     """
     last, failed, before = 0, None, 0
     for look in inspections:
@@ -119,7 +119,7 @@ Grades = Annotated[list[Grade], Field(min_length=1, max_length=50)]
 
 
 def give_grade(result: SpecimenResult, name: str, grades: Sequence[float], what: str) -> None:
-    """The median of the assessors, rounded down to a half step; flagged when they disagree."""
+    """Give the assessors' median grade, rounded down to a half step; flag a disagreement."""
     listed = ", ".join(in_numbers(grade) for grade in grades)
     result.give(
         name,

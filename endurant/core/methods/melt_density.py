@@ -152,7 +152,7 @@ PROPERTIES = (
 
 
 def analyse(readings: DensityReadings, parameters: DensityParameters) -> SpecimenResult:
-    """Melt density of one run, and its flow both ways."""
+    """Return the melt density of one run in g/cm³, with its mass and volume flow rates."""
     result = begin(readings, GUIDE)
     flag_clocks(result, readings, parameters)
     good = good_cuts(result, readings.cuts, parameters.min_cuts)

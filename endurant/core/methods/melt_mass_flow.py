@@ -114,7 +114,7 @@ ASTM_GUIDE = replace(GUIDE, steps=preheated_7_min(GUIDE.steps))
 
 
 def analyse(readings: CutReadings, parameters: IsoParameters) -> SpecimenResult:
-    """Mass-flow rate of one charge, and the interval for it."""
+    """Return the mass-flow rate of one charge in g/10 min, and the interval for it (ISO 1133-1)."""
     result = begin(readings, GUIDE)
     flag_clocks(result, readings, parameters)
     good = good_cuts(result, readings.cuts, parameters.min_cuts)

@@ -108,12 +108,15 @@ ASTM_GUIDE = replace(GUIDE, steps=preheated_7_min(GUIDE.steps))
 
 
 def analyse_iso(readings: TravelReadings, parameters: TravelParameters) -> SpecimenResult:
-    """Volume-flow rate of one charge."""
+    """Return the volume-flow rate of one charge in cm³/10 min (ISO 1133-1)."""
     return _analyse(readings, parameters)
 
 
 def analyse_astm(readings: TravelReadings, parameters: TravelParameters) -> SpecimenResult:
-    """The same, with the travel looked at."""
+    """Return the flow rate of one charge by travel, in cm³/10 min and g/10 min (ASTM D1238).
+
+    The travel of the piston is checked against the flow.
+    """
     result = _analyse(readings, parameters)
     flow = result.figure("mfr")
     if flow is not None:

@@ -148,7 +148,7 @@ def good_cuts(result: SpecimenResult, cuts: Sequence[Cut], fewest: int) -> list[
 
 
 def spread_of(values: Sequence[float]) -> float:
-    """(max - min) / mean."""
+    """Return the spread of values: (maximum - minimum) / mean."""
     return float((max(values) - min(values)) / np.mean(values))
 
 
@@ -250,7 +250,10 @@ def interval_for(flow: float, table: str) -> int | None:
 
 
 def charge_for(flow: float, table: str) -> tuple[float, float] | None:
-    """Least and greatest mass of a charge in g for a flow in g/10 min; None below the table."""
+    """Return the smallest and the largest charge in g for a flow in g/10 min.
+
+    None below the first row of the table.
+    """
     named = ""
     for low, grams in zip(FLOWS, CHARGES_G[table], strict=True):
         if at_least(flow, low):

@@ -255,17 +255,20 @@ D256_GUIDE = replace(
 
 
 def analyse_iso(readings: ImpactReadings, parameters: ImpactParameters) -> SpecimenResult:
-    """Impact strength of one bar; raises Invalid for an energy that cannot be."""
+    """Return the impact strength of one Izod bar in kJ/m² (ISO 180).
+
+    Raises Invalid for an energy outside the scale.
+    """
     return _analyse(readings, parameters, GUIDE, per_width=False)
 
 
 def analyse_charpy(readings: ImpactReadings, parameters: ImpactParameters) -> SpecimenResult:
-    """Impact strength of one bar that lay against its anvils."""
+    """Return the impact strength of one Charpy bar in kJ/m² (ISO 179-1)."""
     return _analyse(readings, parameters, CHARPY_GUIDE, per_width=False)
 
 
 def analyse_d256(readings: ImpactReadings, parameters: ImpactParameters) -> SpecimenResult:
-    """Impact strength and energy per width of one bar."""
+    """Return impact strength in kJ/m² and energy per width in J/m of one bar (ASTM D256)."""
     return _analyse(readings, parameters, D256_GUIDE, per_width=True)
 
 
@@ -328,7 +331,10 @@ def give_strength(
     thick_mm: float,
     left_mm: float,
 ) -> None:
-    """Corrected energy for the broken section."""
+    """Give the corrected energy in J over the section that broke, in kJ/m².
+
+    `thick_mm` and `left_mm` are the thickness and the width left under the notch.
+    """
     read, pendulum = in_numbers(readings.energy_j), in_numbers(parameters.pendulum_j)
     result.explain(
         "energy less the friction of the part of the swing",

@@ -183,14 +183,14 @@ def _tear_force(result: SpecimenResult, readings: PendulumReadings, capacity_n: 
 
 
 def analyse_film(readings: PendulumReadings, parameters: FilmParameters) -> SpecimenResult:
-    """Tear force of one film specimen."""
+    """Return the tear force of one film specimen in N (ISO 6383-2)."""
     result = begin(readings, FILM_GUIDE)
     _tear_force(result, readings, parameters.capacity_n)
     return result
 
 
 def analyse_paper(readings: PendulumReadings, parameters: PaperParameters) -> SpecimenResult:
-    """Tear force and tear index of one paper specimen."""
+    """Return tear force in mN and tear index in mN·m²/g of one paper specimen (ISO 1974)."""
     result = begin(readings, PAPER_GUIDE)
     force = _tear_force(result, readings, parameters.capacity_n)
     if parameters.grammage_g_m2 is None:

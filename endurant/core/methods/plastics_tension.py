@@ -235,17 +235,20 @@ FILM_GUIDE = replace(
 
 
 def analyse_iso(readings: PullReadings, parameters: StressParameters) -> SpecimenResult:
-    """Modulus, strength, yield and break of one bar."""
+    """Return modulus, strength, yield and break of one bar, in MPa and % (ISO 527-2)."""
     return _analyse(readings, parameters, GUIDE)
 
 
 def analyse_film(readings: PullReadings, parameters: StressParameters) -> SpecimenResult:
-    """Modulus, strength, yield and break of one strip."""
+    """Return modulus, strength, yield and break of one strip, in MPa and % (ASTM D882)."""
     return _analyse(readings, parameters, FILM_GUIDE)
 
 
 def analyse_d638(readings: PullReadings, parameters: StressParameters) -> SpecimenResult:
-    """The same, with the time to break looked at."""
+    """Return modulus, strength, yield and break of one bar, in MPa and % (ASTM D638).
+
+    The time to break is checked against the window of the method.
+    """
     return _analyse(readings, parameters, D638_GUIDE, timed=True)
 
 

@@ -148,7 +148,10 @@ class Pull:
 
 
 def gauge_length(readings: Any, parameters: PullParameters) -> float:
-    """The specimen's gauge length, else the parameter; raises Invalid when both are missing."""
+    """Return the gauge length in mm of the specimen, else of the parameters.
+
+    Raises Invalid when both are missing.
+    """
     own = getattr(readings, "gauge_length_mm", None)
     gauge_length_mm = own if own is not None else parameters.gauge_length_mm
     if gauge_length_mm is None:
@@ -157,7 +160,7 @@ def gauge_length(readings: Any, parameters: PullParameters) -> float:
 
 
 def grip_separation(readings: Any, parameters: PullParameters) -> float:
-    """The free length between the grips, else the gauge length; raises Invalid."""
+    """Return the free length between the grips in mm, else the gauge length; raises Invalid."""
     if parameters.grip_separation_mm is not None:
         return float(parameters.grip_separation_mm)
     return gauge_length(readings, parameters)
@@ -214,7 +217,7 @@ def no_extensometer(grip_mm: float) -> Flag:
 
 
 def find_zero(result: SpecimenResult, force_n: Samples, pretension_n: float) -> Place:
-    """Where force first reaches the pretension; the first sample without one."""
+    """Return where the force in N first reaches the pretension; the first sample without one."""
     if pretension_n == 0:
         return START
     zero = first_reach(force_n, pretension_n)
@@ -225,7 +228,7 @@ def find_zero(result: SpecimenResult, force_n: Samples, pretension_n: float) -> 
 
 
 def strain_of(result: SpecimenResult, readings: Any, parameters: PullParameters) -> Samples:
-    """The extensometer's strain, carried on by the crosshead once it is off."""
+    """Return the strain, shape (n,): by the extensometer, by the crosshead once it is off."""
     trace: ForceTrace = readings.trace
     measured = np.asarray(trace.strain, dtype=np.float64)
     off = np.isnan(measured)
@@ -270,7 +273,7 @@ def rising_ends(force_n: Samples) -> tuple[int, int]:
 
 
 def speed_between(trace: ForceTrace, start: int, end: int) -> float | None:
-    """Mean crosshead speed between two samples in mm/min; None when time stands still."""
+    """Return the mean speed between two samples in mm/min; None when time stands still."""
     if trace.time_s is None:
         return None
     seconds = float(trace.time_s[end] - trace.time_s[start])
@@ -307,7 +310,10 @@ class Area:
 
 
 def cross_section(readings: Readings, rule: Literal["mean", "minimum"]) -> Area:
-    """Area at the start from width and thickness, or from the diameter; raises Invalid."""
+    """Return the original area in mm² from width and thickness, or from the diameter.
+
+    Raises Invalid when a size is missing.
+    """
     dimensions = readings.dimensions
     is_round = dimensions is not None and dimensions.width_mm is None
     diameters = (dimensions.diameter_mm or []) if dimensions is not None and is_round else []

@@ -133,7 +133,7 @@ GUIDE = Guide(
 
 
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
-    """Start force, relaxation at the times asked for, and its rate per decade."""
+    """Return the initial force in N, the relaxation in % at each time, and its rate per decade."""
     result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
     wanted = (*PROPERTIES[:1], *time_properties(parameters), *PROPERTIES[1:])
     if pull is None:
@@ -192,7 +192,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
 
 
 def held_time(readings: Readings) -> tuple[Samples, float]:
-    """Time since the hold was reached, and how long it lasted, in s."""
+    """Return the time since the hold was reached, shape (n,), and its duration, in s."""
     trace = readings.trace
     travel_mm = trace.extension_mm - trace.extension_mm[0]
     hold = first_index(all_at_least(travel_mm, HOLD_SHARE * float(travel_mm.max()))) or 0
@@ -203,7 +203,7 @@ def held_time(readings: Readings) -> tuple[Samples, float]:
 def give_rate(
     result: SpecimenResult, since_s: Samples, force_n: Samples, start_n: float, reference_s: float
 ) -> None:
-    """Slope of relaxation against log10 of time, from the reference time on."""
+    """Give the slope of the relaxation in % against log10 of time, from the reference time on."""
     held = all_at_least(since_s, reference_s)
     x = np.log10(since_s[held])
     y = 100 * (1 - force_n[held] / start_n)

@@ -177,7 +177,7 @@ ISO_GUIDE = replace(
 
 
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
-    """Tear strength of one specimen."""
+    """Return the tear strength of one specimen in kN/m (ISO 34-1, ASTM D624)."""
     result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
     thickness_mm = float(np.median(readings.sections("thickness_mm")))
     if parameters.die == "B" and readings.nick_depth_mm is None:
@@ -203,7 +203,7 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
 def give_from_peaks(
     result: SpecimenResult, parameters: Parameters, pull: Pull, thickness_mm: float
 ) -> None:
-    """Trousers: the median of all peaks."""
+    """Give the tear strength of a trouser specimen in kN/m from the median of its peaks."""
     peaks = find_peaks(
         pull.extension_mm, pull.force_n, parameters.peak_prominence, parameters.peak_floor
     )

@@ -148,7 +148,7 @@ GUIDE = Guide(
 def thickness_area(
     result: SpecimenResult, readings: PullReadings, parameters: PullParameters
 ) -> float:
-    """Area in mm² by the median thickness (the least with `area_rule` minimum)."""
+    """Return the area in mm² by the median thickness, or by the minimum by `area_rule`."""
     widths = readings.sections("width_mm")
     thicknesses = readings.sections("thickness_mm")
     if parameters.area_rule == "minimum":
@@ -166,9 +166,9 @@ def thickness_area(
 
 
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
-    """Strength, elongation and stresses of one dumbbell.
+    """Return strength and stresses in MPa and elongation in % of one dumbbell (ISO 37, ASTM D412).
 
-    Raises Invalid for a length at break shorter than the gauge.
+    Raises Invalid for a length at break shorter than the gauge length.
     """
     result, pull = begin_pull(
         readings,
@@ -241,7 +241,7 @@ def give_elongation(
 def give_stresses(
     result: SpecimenResult, parameters: Parameters, pull: Pull, area_mm2: float
 ) -> None:
-    """Stress where each strain is first reached before the break."""
+    """Give the stress in MPa where each strain is first reached before the break."""
     missed = []
     for percent in parameters.stress_at_percent:
         name = stress_name(percent)

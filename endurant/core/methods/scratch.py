@@ -140,7 +140,10 @@ GUIDE = Guide(
 
 
 def analyse(readings: ScratchReadings, parameters: ScratchParameters) -> SpecimenResult:
-    """Threshold of one plate; raises Invalid for a force off the steps or too large."""
+    """Return the threshold force of one plate in N.
+
+    Raises Invalid for a force that is off the steps or too large.
+    """
     result = begin(readings, GUIDE)
     seen: dict[float, set[bool]] = {}
     for trace in readings.traces:

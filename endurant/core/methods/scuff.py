@@ -99,7 +99,10 @@ GUIDE = Guide(
 
 
 def analyse(readings: ScuffReadings, parameters: ScuffParameters) -> SpecimenResult:
-    """Endpoint of one pair of discs; raises Invalid for inspections that contradict each other."""
+    """Return the end point of one pair of discs in rubs.
+
+    Raises Invalid for inspections that contradict each other.
+    """
     result = begin(readings, GUIDE)
     endpoint = endpoint_of(readings, readings.inspections)
     give_endpoint(result, endpoint)

@@ -290,7 +290,7 @@ class Inverse:
 
 
 def inverse_of(trace: ForceTrace) -> Inverse:
-    """The inverse of a curve's running maximum, the joined line's and not the samples' alone."""
+    """Return extension over force of the running maximum of a curve, interpolated."""
     x, force = trace.extension_mm, trace.force_n
     before = np.concatenate(([-np.inf], np.maximum.accumulate(force)[:-1]))
     records = np.flatnonzero(force > before)
@@ -378,7 +378,7 @@ def begin_pair(
 
 
 def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> SpecimenResult:
-    """Force at which the seam has opened by `opening_mm`."""
+    """Return the force in N at which the seam has opened by `opening_mm` (ISO 13936-1)."""
     traces = (readings.trace_unsewn, readings.trace_sewn)
     result, pair = begin_pair(readings, traces, parameters, GUIDE)
     if pair is None:
@@ -434,9 +434,10 @@ def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> Sp
 
 
 def analyse_load(readings: LoadedReadings, parameters: LoadParameters) -> SpecimenResult:
-    """Opening of the seam after `load_n`: measured, else estimated from both curves.
+    """Return the opening of the seam in mm at `load_n` (ISO 13936-2).
 
-    None of a seam that gave way before. Raises Invalid when there is neither.
+    It is measured, else estimated from both curves; there is none when the seam gave way before.
+    Raises Invalid when there is neither a measurement nor a pair of curves.
     """
     if readings.seam_opening_mm is not None:
         return measured_opening(readings, readings.seam_opening_mm, parameters)

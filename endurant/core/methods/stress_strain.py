@@ -79,9 +79,10 @@ class StressStrain:
 def fit(
     strain: Samples, stress: Samples, rule: str, low: float, high: float, passed: Samples
 ) -> Line | None:
-    """The line between two strains; None when it cannot be had or does not rise.
+    """Return the line in MPa between two strains; None when it cannot be fitted or does not rise.
 
-    `passed` is the running maximum of `strain`, up to the break.
+    `strain`, `stress` and `passed`, the running maximum of the strain up to the break, have shape
+    (n,).
     """
     if rule == "chord":
         ends = []
@@ -171,7 +172,7 @@ def begin_stress(
 def give_modulus(
     result: SpecimenResult, stress_strain: StressStrain, parameters: StressParameters
 ) -> None:
-    """The modulus, or why there is none; questioned against the reference."""
+    """Give the modulus in MPa, or the reason why there is none; compare it with the reference."""
     line = stress_strain.line
     if line is None:
         result.lacks("modulus", "MPa")
@@ -246,7 +247,7 @@ def give_point(
 
 
 def yield_index(stress_strain: StressStrain, prominence: float) -> int | None:
-    """Index of the first maximum before the break that stands out; None without one."""
+    """Return the first prominent maximum of stress before the break; None without one."""
     stress = stress_strain.stress[: stress_strain.pull.end + 1]
     tops = find_maxima(stress, prominence * float(stress_strain.stress[stress_strain.pull.top]))
     tops = tops[stress[tops] > 0]
@@ -256,7 +257,7 @@ def yield_index(stress_strain: StressStrain, prominence: float) -> int | None:
 def give_yield(
     result: SpecimenResult, stress_strain: StressStrain, index: int | None, says: str
 ) -> None:
-    """Stress and strain at the yield, or `no-yield`."""
+    """Give stress in MPa and strain in % at the yield point, or the flag `no-yield`."""
     if index is None:
         result.lacks("yield_stress", "MPa")
         result.lacks("yield_strain", "%")
@@ -266,19 +267,19 @@ def give_yield(
 
 
 def give_strength(result: SpecimenResult, stress_strain: StressStrain) -> None:
-    """Highest stress and its strain."""
+    """Give the highest stress in MPa and its strain in %."""
     names = ("tensile_strength", "strain_at_strength")
     give_point(result, stress_strain, names, "highest stress", stress_strain.pull.top)
 
 
 def give_break(result: SpecimenResult, stress_strain: StressStrain) -> None:
-    """Stress and strain at the break."""
+    """Give stress in MPa and strain in % at the break."""
     names = ("stress_at_break", "strain_at_break")
     give_point(result, stress_strain, names, "break", stress_strain.pull.end)
 
 
 def offset_yield(stress_strain: StressStrain, offset: float) -> tuple[float, float] | None:
-    """Stress (MPa) and strain where the curve first meets the line shifted by `offset`."""
+    """Return stress (MPa) and strain where the curve first meets the line shifted by `offset`."""
     if stress_strain.line is None or stress_strain.strain is None:
         return None
     stop = stress_strain.pull.end + 1

@@ -70,7 +70,7 @@ class TearReadings(TraceReadings):
 def begin_tear(
     readings: TearReadings, parameters: TearParameters, guide: Guide
 ) -> tuple[SpecimenResult, Peaks]:
-    """The checks of a tear and the peaks of its whole trace.
+    """Return the checks of a tear and the peaks of its whole trace, in mm and N.
 
     Raises Invalid for an observation that the method does not list.
     """

@@ -306,7 +306,10 @@ SWEEP_GUIDE = replace(
 
 
 def analyse(readings: TableReadings, parameters: Motion) -> SpecimenResult:
-    """What the table did and the looks show; raises Invalid for looks out of order."""
+    """Return whether one pack withstood the vibration, with the motion that it was given.
+
+    Raises Invalid for inspections out of order.
+    """
     result = begin(readings, GUIDE)
     before = 0.0
     for look in readings.inspections:
@@ -324,7 +327,7 @@ def analyse(readings: TableReadings, parameters: Motion) -> SpecimenResult:
 
 
 def give_motion(result: SpecimenResult, parameters: Motion) -> None:
-    """Amplitude, acceleration and cycles; a random motion has none of them."""
+    """Give amplitude in mm, acceleration in m/s² and cycles; a random motion has none."""
     ends_hz = parameters.ends_hz()
     if not ends_hz:
         for name, unit in (("amplitude", "mm"), ("acceleration", "m/s²"), ("cycles", "")):

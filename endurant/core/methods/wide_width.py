@@ -246,7 +246,10 @@ GRID_GUIDE = replace(
 
 
 def analyse_geotextile(readings: WideReadings, parameters: WideParameters) -> SpecimenResult:
-    """Strength, elongation and stiffness of one geotextile specimen."""
+    """Return strength in kN/m, elongation in % and stiffness in kN/m of one specimen.
+
+    Sources: ISO 10319, ASTM D4595.
+    """
     return _analyse(readings, parameters, parameters.pretension_n)
 
 
@@ -307,7 +310,7 @@ def flag_rate(result: SpecimenResult, readings: WideReadings, parameters: WidePa
 
 
 def strength(result: SpecimenResult, readings: WideReadings, pull: Pull) -> float:
-    """Give the strength; kN/m that one newton of this specimen is worth."""
+    """Give the strength in kN/m; return the kN/m that one newton of this specimen is worth."""
     force_n = pull.max_force_n
     if isinstance(readings, GridReadings):
         per_rib = force_n / 1000 / readings.ribs_tested
@@ -345,7 +348,7 @@ def strength(result: SpecimenResult, readings: WideReadings, pull: Pull) -> floa
 def stiffness(
     result: SpecimenResult, parameters: WideParameters, pull: Pull, per_width: float
 ) -> None:
-    """The secant stiffness at each strain asked for."""
+    """Give the secant stiffness in kN/m at each requested strain (ISO 10319)."""
     if pull.strain is None:
         return
     start = max(pull.zero.index - 1, 0)

@@ -236,7 +236,9 @@ def method_page(method_id: str) -> MethodPage:
             None if guide.atmosphere is None else find_atmosphere(guide.atmosphere)
         ),
         bench=guide.bench,
-        ready_checks=[ReadyCheckLine.model_validate(check.in_general()) for check in guide.ready_checks],
+        ready_checks=[
+            ReadyCheckLine.model_validate(check.in_general()) for check in guide.ready_checks
+        ],
         observations=[
             ObservationLine.model_validate(observation) for observation in observations_of(method)
         ],

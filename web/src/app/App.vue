@@ -2,17 +2,15 @@
 import { onMounted, watch } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { useIntervalFn } from '@vueuse/core'
-import { useTheme } from 'vuetify'
 import { Problem } from '@/api/client'
+import { useAppTheme } from '@/app/appTheme'
 import AppFrame from '@/app/AppFrame.vue'
 import { useSession } from '@/app/session'
 import SignInPage from '@/app/SignInPage.vue'
 
 const { me, looked, away, look, lost } = useSession()
 const queries = useQueryClient()
-const theme = useTheme()
-
-void theme.change(localStorage.getItem('theme') === 'dark' ? 'dark' : 'light')
+useAppTheme()
 
 queries.getQueryCache().subscribe((event) => {
   const error: unknown = event.query.state.error

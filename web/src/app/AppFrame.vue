@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { useTheme } from 'vuetify'
+import { useAppTheme } from '@/app/appTheme'
 import { useChanges } from '@/api/changes'
 import { useWaiting } from '@/api/queries'
 import { isTyping } from '@/ui/keys'
@@ -15,7 +15,7 @@ import ActButton from '@/ui/ActButton.vue'
 const { me, signOut } = useSession()
 const route = useRoute()
 const router = useRouter()
-const theme = useTheme()
+const { other: otherTheme, flip: flipTheme } = useAppTheme()
 const keysShown = ref(false)
 
 useChanges()
@@ -35,12 +35,6 @@ const tabs = computed(() => [
 
 function waitingAt(place: string): number {
   return waiting.data.value?.[place] ?? 0
-}
-
-function flipTheme() {
-  const next = theme.global.name.value === 'dark' ? 'light' : 'dark'
-  void theme.change(next)
-  localStorage.setItem('theme', next)
 }
 
 let going = 0
@@ -83,7 +77,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
         </div>
         <div class="small-acts">
           <ActButton kind="plain" @click="flipTheme">
-            {{ theme.global.name.value === 'dark' ? 'Light' : 'Dark' }}
+            {{ otherTheme === 'dark' ? 'Dark' : 'Light' }}
           </ActButton>
           <ActButton kind="plain" @click="keysShown = true">Shortcuts <kbd>?</kbd></ActButton>
           <ActButton kind="plain" @click="signOut">Sign out</ActButton>

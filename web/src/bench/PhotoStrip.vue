@@ -21,7 +21,7 @@ const subjects = useQuery({
   queryKey: ['photo-subjects', computed(() => props.specimenId)],
   queryFn: () =>
     ask(
-      client.GET('/api/specimens/{specimen_id}/photo-subjects', {
+      client.GET('/api/specimens/{specimen_id}/photograph-subjects', {
         params: { path: { specimen_id: props.specimenId } },
       }),
     ),
@@ -34,13 +34,13 @@ const photos = useQuery({
   queryKey: ['photos', computed(() => props.specimenId)],
   queryFn: () =>
     ask(
-      client.GET('/api/specimens/{specimen_id}/photos', {
+      client.GET('/api/specimens/{specimen_id}/photographs', {
         params: { path: { specimen_id: props.specimenId } },
       }),
     ),
 })
 async function add(files: File[]) {
-  const path = `/api/specimens/${props.specimenId}/photos`
+  const path = `/api/specimens/${props.specimenId}/photographs`
   await act(async () => {
     await upload(path, { file: files[0]!, shows: shows.value, subject: subject.value })
     shows.value = ''
@@ -49,7 +49,7 @@ async function add(files: File[]) {
 const change = (photo: Schemas['PhotoView'], reason = '') =>
   withReason(photo, change, () =>
     ask(
-      client.PUT('/api/photos/{photo_id}', {
+      client.PUT('/api/photographs/{photo_id}', {
         params: { path: { photo_id: photo.id } },
         body: { shows: photo.shows, subject: photo.subject, in_report: !photo.in_report, reason },
       }),
@@ -58,7 +58,7 @@ const change = (photo: Schemas['PhotoView'], reason = '') =>
 const remove = (photo: Schemas['PhotoView'], reason = '') =>
   withReason(photo, remove, () =>
     ask(
-      client.DELETE('/api/photos/{photo_id}', {
+      client.DELETE('/api/photographs/{photo_id}', {
         params: { path: { photo_id: photo.id }, query: { reason } },
       }),
     ),

@@ -52,7 +52,7 @@ function type() {
 async function hang(roomId: number, ids: number[], confirmed: string[] = []) {
   const hung = await act(() =>
     ask(
-      client.POST('/api/enclosures/{enclosure_id}/hang', {
+      client.POST('/api/enclosures/{enclosure_id}/placements', {
         params: { path: { enclosure_id: roomId } },
         body: { specimen_ids: ids, confirmed },
       }),
@@ -64,7 +64,7 @@ async function hang(roomId: number, ids: number[], confirmed: string[] = []) {
 }
 async function takeOut(ids: number[]) {
   const out = await act(() =>
-    ask(client.POST('/api/enclosures/take-out', { body: { specimen_ids: ids } })),
+    ask(client.POST('/api/enclosures/removals', { body: { specimen_ids: ids } })),
   )
   if (out) putDown()
 }

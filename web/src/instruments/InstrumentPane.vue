@@ -55,9 +55,10 @@ async function give(reason: string) {
   const wanted = asking.value
   const answer = { params: { path: { serial: props.instrument.serial } }, body: { reason } }
   await act(() => {
-    if (wanted === 'back') return ask(client.POST('/api/instruments/{serial}/back', answer))
+    if (wanted === 'back')
+      return ask(client.POST('/api/instruments/{serial}/return-to-service', answer))
     if (wanted === 'retire') return ask(client.POST('/api/instruments/{serial}/retire', answer))
-    return ask(client.POST('/api/instruments/{serial}/out', answer))
+    return ask(client.POST('/api/instruments/{serial}/take-out-of-service', answer))
   })
 }
 async function remove() {

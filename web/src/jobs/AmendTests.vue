@@ -37,7 +37,7 @@ function add() {
 }
 const drop = (test: TestView) =>
   emit('change', () =>
-    ask(client.POST('/api/tests/{test_id}/drop', { ...path(test), body: why(test.revision) })),
+    ask(client.POST('/api/tests/{test_id}/cancel', { ...path(test), body: why(test.revision) })),
   )
 const hold = (test: TestView) =>
   emit('change', () => {

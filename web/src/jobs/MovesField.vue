@@ -23,7 +23,7 @@ const read = useQuery({
   queryKey: ['moves', typed, computed(() => props.gaugeMm)],
   queryFn: () =>
     ask(
-      client.POST('/api/sequences/understand', {
+      client.POST('/api/sequences/interpret', {
         body: { moves: typed.value, gauge_mm: props.gaugeMm },
       }),
     ),

@@ -26,7 +26,9 @@ const promise = useQuery({
   queryKey: ['promise', settled],
   queryFn: () =>
     ask(
-      client.POST('/api/today/promise', { body: JSON.parse(settled.value) as typeof asked.value }),
+      client.POST('/api/schedule/promise', {
+        body: JSON.parse(settled.value) as typeof asked.value,
+      }),
     ),
   enabled: computed(() => props.wanted.length > 0 && settled.value === JSON.stringify(asked.value)),
   staleTime: 60_000,

@@ -3,9 +3,9 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { placeOf } from '@/app/router'
+import StudyRule from '@/jobs/StudyRule.vue'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
-import LimitRule from '@/ui/LimitRule.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
 import RuledTable from '@/ui/RuledTable.vue'
 
@@ -91,8 +91,13 @@ const name = (row: Schemas['ComparisonView']) =>
               </ActButton>
             </td>
             <td class="mono right figure">{{ each.mean_text || '–' }}</td>
-            <td class="drawn"><LimitRule :rule="each.rule" /></td>
+            <td class="drawn"><StudyRule :rule="each.rule" /></td>
             <td class="small says">{{ each.says }}</td>
+          </tr>
+          <tr v-if="row.samples[0]" class="axis">
+            <td colspan="3"></td>
+            <td class="drawn"><StudyRule :rule="row.samples[0].rule" axis /></td>
+            <td class="mono small says">{{ row.unit }}</td>
           </tr>
         </tbody>
       </RuledTable>
@@ -163,9 +168,16 @@ h2 span {
   width: 84px;
 }
 
-.drawn {
-  width: 32%;
+td.drawn {
+  width: 42%;
   min-width: 220px;
+  padding: 0 18px 0 6px;
+  border-bottom: 0;
+}
+
+.axis td {
+  border-bottom: 0;
+  vertical-align: top;
 }
 
 .says {

@@ -13,7 +13,7 @@ import { dayOf } from '@/ui/dates'
 const props = defineProps<{ mayChange: boolean }>()
 const { act, refused, busy } = useAct()
 const { look, me } = useSession()
-const house = useQuery({ queryKey: ['house'], queryFn: () => ask(client.GET('/api/house')) })
+const house = useQuery({ queryKey: ['house'], queryFn: () => ask(client.GET('/api/lab-settings')) })
 const typed = reactive<Record<string, string>>({})
 const reason = ref('')
 const tables = ref<Schemas['HouseTables'] | null>(null)
@@ -44,7 +44,7 @@ const isMine = computed(() => proposed.value?.by_id === me.value?.id)
 const answer = (verb: 'confirm' | 'decline') =>
   act(async () => {
     const body = { revision: house.data.value!.revision }
-    await ask(client.POST(`/api/house/${verb}`, { body }))
+    await ask(client.POST(`/api/lab-settings/${verb}`, { body }))
     await look()
   })
 const rules = computed(() => house.data.value?.rules ?? [])
@@ -56,7 +56,7 @@ async function save() {
     reason: reason.value,
   } as Schemas['HouseRequest']
   await act(async () => {
-    await ask(client.PUT('/api/house', { body }))
+    await ask(client.PUT('/api/lab-settings', { body }))
     reason.value = ''
     await look()
   })

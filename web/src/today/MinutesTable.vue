@@ -11,7 +11,7 @@ const open = ref(false)
 const opened = ref('')
 const minutes = useQuery({
   queryKey: ['minutes'],
-  queryFn: () => ask(client.GET('/api/today/minutes')),
+  queryFn: () => ask(client.GET('/api/schedule/minutes')),
   enabled: open,
 })
 const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure, 1))

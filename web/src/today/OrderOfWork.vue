@@ -8,7 +8,7 @@ import RuledTable from '@/ui/RuledTable.vue'
 /** Racks of bars in their order, each with the moment it goes in, and the heats of the barrel. */
 const order = useQuery({
   queryKey: ['order'],
-  queryFn: () => ask(client.GET('/api/today/order')),
+  queryFn: () => ask(client.GET('/api/schedule/order-of-work')),
   refetchInterval: 60_000,
 })
 const degrees = (figure: number) => `${signed(String(figure))} °C`

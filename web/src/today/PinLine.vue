@@ -20,11 +20,11 @@ async function pin() {
     start: at.value!,
     person: props.block.person,
   }
-  if (await act(() => ask(client.POST('/api/today/pin', { body })))) emit('pinned')
+  if (await act(() => ask(client.POST('/api/schedule/pin', { body })))) emit('pinned')
 }
 async function unpin() {
   const body = { test_id: props.block.test_id!, step: props.block.step }
-  if (await act(() => ask(client.POST('/api/today/unpin', { body })))) emit('pinned')
+  if (await act(() => ask(client.POST('/api/schedule/unpin', { body })))) emit('pinned')
 }
 </script>
 

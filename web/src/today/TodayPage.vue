@@ -26,11 +26,11 @@ const now = useNow()
 const cache = useQueryClient()
 const today = useQuery({
   queryKey: ['today'],
-  queryFn: () => ask(client.GET('/api/today')),
+  queryFn: () => ask(client.GET('/api/schedule')),
   refetchInterval: 60_000,
 })
 const again = () =>
-  act(async () => cache.setQueryData(['today'], await ask(client.POST('/api/today'))))
+  act(async () => cache.setQueryData(['today'], await ask(client.POST('/api/schedule'))))
 watch(
   () => today.data.value?.stale,
   (stale) => stale && !busy.value && void again(),
@@ -74,8 +74,8 @@ useKeys(() => [
         >
           {{ reach.words }}
         </ActButton>
-        <a href="/api/today/day.pdf" target="_blank">print</a>
-        <a href="/api/today/calendar.ics">calendar</a>
+        <a href="/api/schedule/day.pdf" target="_blank">print</a>
+        <a href="/api/schedule/calendar.ics">calendar</a>
         <ActButton :disabled="busy" @click="again">
           {{ busy ? 'Planning …' : 'Plan again' }} <kbd>p</kbd>
         </ActButton>

@@ -49,7 +49,7 @@ async function think() {
     one_more_like: typed.like,
   }
   await act(async () => {
-    answer.value = await ask(client.POST('/api/today/what-if', { body }))
+    answer.value = await ask(client.POST('/api/schedule/what-if', { body }))
   })
 }
 </script>

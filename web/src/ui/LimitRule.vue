@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { signed } from '@/ui/numbers'
 import { computed, useId } from 'vue'
 import type { LimitRuleView } from '@/api/client'
+import { graduationText, ruleInWords, scaleOf } from '@/ui/ruleScale'
 
 /**
  * The one way a result is drawn: a graduated rule, the limit as a notch with the forbidden
@@ -16,44 +16,19 @@ const tall = computed(() => props.size === 'page')
 const base = computed(() => (tall.value ? 46 : 26))
 const height = computed(() => (tall.value ? 82 : 44))
 
-function at(value: number): number {
-  const share = (value - props.rule.low) / (props.rule.high - props.rule.low)
-  return Math.min(Math.max(share, 0), 1) * 100
-}
-
-const graduations = computed(() => {
-  const count = Math.round((props.rule.high - props.rule.low) / props.rule.step)
-  return Array.from({ length: count + 1 }, (_, place) => props.rule.low + place * props.rule.step)
-})
-const fine = computed(() => {
-  const step = props.rule.step / 5
-  const count = Math.round((props.rule.high - props.rule.low) / step)
-  return Array.from({ length: count + 1 }, (_, place) => props.rule.low + place * step)
-})
-const interval = computed(() => {
-  const { mean, half_width } = props.rule
-  if (mean === null || half_width === null) return null
-  return [at(mean - half_width), at(mean + half_width)] as const
-})
-const forbidden = computed(() =>
-  [props.rule.forbidden, props.rule.second_forbidden].filter((figure) => !!figure),
-)
-const limits = computed(() =>
-  [props.rule.limit, props.rule.second_limit].filter(
-    (figure): figure is number => figure !== null && figure !== undefined,
-  ),
-)
-const said = computed(() => {
-  const { values, voids, mean, unit, limit_words } = props.rule
-  const figure = mean === null ? 'no result yet' : `mean ${mean.toPrecision(3)} ${unit}`
-  const guard = props.rule.guarded.length ? ', guarded' : ''
-  return `${figure}, ${values.length} valid, ${voids.length} void, limit ${limit_words}${guard}`
-})
-const short = (figure: number) => signed(Number(figure.toFixed(6)).toString())
+const scale = computed(() => scaleOf(props.rule))
+const at = (value: number) => scale.value.at(value)
 </script>
 
 <template>
-  <svg class="rule" :class="size" :height="height" width="100%" role="img" :aria-label="said">
+  <svg
+    class="rule"
+    :class="size"
+    :height="height"
+    width="100%"
+    role="img"
+    :aria-label="ruleInWords(rule)"
+  >
     <defs>
       <pattern
         :id="hatch"
@@ -67,7 +42,7 @@ const short = (figure: number) => signed(Number(figure.toFixed(6)).toString())
     </defs>
     <svg :x="PAD" y="0" :width="`calc(100% - ${2 * PAD}px)`" :height="height" overflow="visible">
       <rect
-        v-for="(beyond, place) in forbidden"
+        v-for="(beyond, place) in scale.forbidden"
         :key="`b${place}`"
         :x="`${at(beyond.start)}%`"
         :y="base - (tall ? 16 : 9)"
@@ -86,7 +61,7 @@ const short = (figure: number) => signed(Number(figure.toFixed(6)).toString())
       />
       <line x1="0" x2="100%" :y1="base" :y2="base" class="edge" />
       <line
-        v-for="graduation in fine"
+        v-for="graduation in scale.fine"
         :key="`f${graduation}`"
         :x1="`${at(graduation)}%`"
         :x2="`${at(graduation)}%`"
@@ -94,7 +69,7 @@ const short = (figure: number) => signed(Number(figure.toFixed(6)).toString())
         :y2="base + 3"
         class="fine"
       />
-      <g v-for="graduation in graduations" :key="graduation">
+      <g v-for="graduation in scale.graduations" :key="graduation">
         <line
           :x1="`${at(graduation)}%`"
           :x2="`${at(graduation)}%`"
@@ -108,7 +83,7 @@ const short = (figure: number) => signed(Number(figure.toFixed(6)).toString())
           :y="base + 22"
           :text-anchor="graduation === rule.low ? 'start' : at(graduation) > 99 ? 'end' : 'middle'"
         >
-          {{ short(graduation) }}
+          {{ graduationText(graduation) }}
         </text>
       </g>
       <line
@@ -132,10 +107,10 @@ const short = (figure: number) => signed(Number(figure.toFixed(6)).toString())
         </svg>
       </g>
       <rect
-        v-if="interval"
-        :x="`${interval[0]}%`"
+        v-if="scale.interval"
+        :x="`${scale.interval[0]}%`"
         :y="base - (tall ? 26 : 16)"
-        :width="`${interval[1] - interval[0]}%`"
+        :width="`${scale.interval[1] - scale.interval[0]}%`"
         :height="tall ? 5 : 4"
         class="interval"
       />
@@ -148,7 +123,7 @@ const short = (figure: number) => signed(Number(figure.toFixed(6)).toString())
         <path :d="tall ? 'M-9-15h18L0 0z' : 'M-6-9h12L0 0z'" class="mean" />
       </svg>
       <line
-        v-for="(limit, place) in limits"
+        v-for="(limit, place) in scale.limits"
         :key="`l${place}`"
         :x1="`${at(limit)}%`"
         :x2="`${at(limit)}%`"
