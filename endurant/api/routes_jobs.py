@@ -59,7 +59,7 @@ class Found(View):
 @router.get("/jobs")
 def list_jobs(actor: SignedIn, request: Annotated[JobsRequest, Query()]) -> JobList:
     """A page of jobs: open ones by due date, released ones apart, the newest first."""
-    return jobs(request)
+    return jobs(request, actor.id)
 
 
 @router.get("/jobs/waiting")

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from threading import current_thread
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 from sqlalchemy import event, text
@@ -219,6 +220,55 @@ def test_a_list_is_read_page_by_page_in_order(bench: Bench) -> None:
     assert lots == ["L-1", "L-3", "L-2", "L-0", "L-4"]
     assert bench.refused("GET", "/jobs?after=nowhere", 422) == "jobs.no-page"
     assert bench.refused("GET", "/jobs?limit=900", 422) == "field.above-max"
+
+
+@pytest.mark.parametrize(
+    ("order", "lots"),
+    [
+        ("sort=product", ["L-1", "L-3", "L-0", "L-2"]),
+        ("sort=product&descending=true", ["L-2", "L-0", "L-3", "L-1"]),
+        ("sort=number", ["L-0", "L-1", "L-2", "L-3"]),
+        ("sort=number&descending=true", ["L-3", "L-2", "L-1", "L-0"]),
+        ("sort=due&descending=true", ["L-0", "L-1", "L-2", "L-3"]),
+    ],
+)
+def test_a_list_is_sorted_by_a_column_across_its_pages(
+    bench: Bench, order: str, lots: list[str]
+) -> None:
+    now = datetime.now(UTC).replace(microsecond=0)
+    for number, product in enumerate(["Denim ~ 2", "Awning", "Felt", "awning"]):
+        at = (now + timedelta(days=9 - number)).isoformat()
+        bench.post("/jobs", sample(lot=f"L-{number}", product=product, due_at=at))
+    found, after = [], ""
+    while True:
+        page = bench.get(f"/jobs?limit=1&{order}{after}")
+        found += [line["lot"] for line in page["jobs"]]
+        if page["after"] is None:
+            break
+        after = f"&after={quote(page['after'])}"
+    assert found == lots
+
+
+def test_a_list_is_narrowed_to_what_a_person_looks_for(bench: Bench) -> None:
+    tomorrow = (datetime.now(UTC) + timedelta(days=1)).isoformat()
+    own = bench.post("/jobs", sample(lot="own", due_at=tomorrow))
+    maren = bench.as_("maren")
+    held = maren.post("/jobs", sample(lot="held", due_at=tomorrow))
+    test = held["tests"][0]
+    maren.post(f"/tests/{test['id']}/hold", {"revision": test["revision"], "reason": "paid late"})
+    cut_job(bench, sample()["tests"][0])
+    with transaction() as session:
+        session.get_one(Job, own["id"]).due_at = datetime.now(UTC) - timedelta(hours=1)
+
+    def numbers(only: str, of: Bench = bench) -> list[str]:
+        return [line["number"] for line in of.get(f"/jobs?only={only}")["jobs"]]
+
+    assert numbers("late") == [own["number"]]
+    assert numbers("on-hold") == [held["number"]]
+    assert numbers("mine", maren) == [held["number"]]
+    assert len(numbers("mine")) == 2
+    assert len(numbers("waiting")) == 1
+    assert bench.refused("GET", "/jobs?only=somehow", 422) == "field.not-a-choice"
 
 
 def test_jobs_are_found_by_words_and_by_the_screen_they_wait_at(bench: Bench) -> None:

@@ -41,7 +41,7 @@ def hang(page: Page) -> None:
     expect(page.get_by_text("to go").first).to_be_visible()
 
 
-def choose(page: Page, label: str, title: str) -> None:
+def choose(page: Page, label: str | re.Pattern[str], title: str) -> None:
     """Choose in a select field, by its label and the words of the choice."""
     field = page.get_by_role("combobox", name=label)
     field.press("ArrowDown")

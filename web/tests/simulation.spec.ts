@@ -57,8 +57,8 @@ describe('a simulated device', () => {
         },
         { answers },
       ).text()
-    expect(panel('frame')).toContain('In the next test the device')
-    expect(panel('pendulum')).toContain('From now on the device')
+    expect(panel('frame')).toContain('Behaviour in the next test')
+    expect(panel('pendulum')).toContain('Behaviour from now on')
     expect(panel('pendulum')).toContain('energy 1.23')
   })
 })

@@ -20,6 +20,9 @@ export interface JobsLookedFor {
   place: Schemas['JobLine']['next_place'] | null
   state: 'open' | 'released'
   search: string
+  only: 'late' | 'mine' | 'waiting' | 'on-hold' | null
+  sort: 'due' | 'number' | 'product' | null
+  descending: boolean
 }
 
 /** The jobs that are looked for, page by page. */
@@ -27,8 +30,14 @@ export function useJobs(asked: Ref<JobsLookedFor>) {
   return useInfiniteQuery({
     queryKey: ['jobs', asked],
     queryFn: ({ pageParam }) => {
-      const { place, state, search } = asked.value
-      const query = { place: place ?? undefined, state, search, after: pageParam ?? undefined }
+      const { place, only, sort, ...rest } = asked.value
+      const query = {
+        ...rest,
+        place: place ?? undefined,
+        only: only ?? undefined,
+        sort: sort ?? undefined,
+        after: pageParam ?? undefined,
+      }
       return ask(client.GET('/api/jobs', { params: { query } }))
     },
     initialPageParam: null as string | null,

@@ -10822,6 +10822,9 @@ export interface operations {
                 state?: "open" | "released";
                 place?: ("report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job") | null;
                 search?: string;
+                only?: ("late" | "mine" | "waiting" | "on-hold") | null;
+                sort?: ("due" | "number" | "product") | null;
+                descending?: boolean;
                 limit?: number;
                 after?: string | null;
             };

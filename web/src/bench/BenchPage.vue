@@ -16,6 +16,7 @@ import ReadyList from '@/bench/ReadyList.vue'
 import SpecimenFacts from '@/bench/SpecimenFacts.vue'
 import SetUpPanel from '@/jobs/SetUpPanel.vue'
 import UndoLine from '@/bench/UndoLine.vue'
+import WorkInHand from '@/bench/WorkInHand.vue'
 import VoidKeys from '@/bench/VoidKeys.vue'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
@@ -31,6 +32,8 @@ const bench = proxyRefs(useBenchPage(props.id))
 const next = ref<{ go(): Promise<void> } | null>(null)
 const voids = ref<{ choose(code: Schemas['CodeLine']): void } | null>(null)
 const foot = ref<{ open(): void } | null>(null)
+/** Procedures whose drawing is small: the specimen, the steps and the results stand below it. */
+const LEAVES_ROOM = new Set(['weigh', 'staircase', 'looks', 'grades', 'drops', 'cuts', 'leak'])
 const dialogs = ref<Record<'showWorking' | 'askToTakeBack' | 'examine', () => void> | null>(null)
 async function go(
   values: Record<string, number | string | null>,
@@ -74,7 +77,7 @@ useKeys(() => [
       @pick="bench.picked = $event"
       @test="bench.testId = $event"
     />
-    <section class="middle">
+    <section class="middle" :class="{ roomy: LEAVES_ROOM.has(bench.view?.picture ?? '') }">
       <component
         :is="PICTURES[bench.view.picture]"
         v-if="bench.view && bench.current && PICTURES[bench.view.picture]"
@@ -82,6 +85,13 @@ useKeys(() => [
         :specimen="bench.current"
         :recorded="bench.recorded"
         @working="dialogs?.showWorking()"
+      />
+      <WorkInHand
+        v-if="bench.view && LEAVES_ROOM.has(bench.view.picture)"
+        :test="bench.test"
+        :view="bench.view"
+        :in-hand="bench.current?.id ?? null"
+        @pick="bench.picked = $event"
       />
       <RuleStrip :row="bench.row" />
     </section>

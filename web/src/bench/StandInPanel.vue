@@ -20,14 +20,13 @@ const plain = (value: string | number) =>
 
 <template>
   <p class="small quiet">
-    {{ station.name }} is simulated, {{ station.pace }} times as fast.
-    {{ records ? 'In the next test the device' : 'From now on the device' }}
-    <SimulationField
-      :kind="station.kind"
-      label="How the simulated device behaves"
-      @simulate="$emit('simulate', $event)"
-    />
+    {{ station.name }} is simulated, {{ station.pace }} times as fast as the real device.
   </p>
+  <SimulationField
+    :kind="station.kind"
+    :label="records ? 'Behaviour in the next test' : 'Behaviour from now on'"
+    @simulate="$emit('simulate', $event)"
+  />
   <p v-if="shows.length" class="small quiet shows">
     Simulated behaviour:
     <template v-for="(shown, place) in shows" :key="shown.name"

@@ -124,15 +124,14 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
       {{ room.places ? `Room for ${room.places} specimens.` : 'Capacity not entered.' }}
       <ActButton kind="link" @click="$emit('mend')">edit or close room</ActButton>
     </p>
-    <p v-if="room.simulated" class="small quiet simulated">
-      Simulated room. Its logger
+    <div v-if="room.simulated" class="small quiet simulated">
       <SimulationField
         kind="logger"
         label="How the simulated logger behaves"
         @simulate="simulate"
       />
       <ActButton kind="link" :disabled="busy" @click="readNow">read loggers now</ActButton>
-    </p>
+    </div>
     <SetPointDialog v-model="setting" :room="room" @set="setPoint" />
   </section>
 </template>
@@ -166,6 +165,10 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
 }
 
 .simulated {
-  margin-top: 14px;
+  display: flex;
+  gap: 18px;
+  align-items: center;
+  max-width: 460px;
+  margin-top: 10px;
 }
 </style>

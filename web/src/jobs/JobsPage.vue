@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import JobsTable from '@/jobs/JobsTable.vue'
+import type { JobOrder } from '@/jobs/jobOrder'
 import ActButton from '@/ui/ActButton.vue'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
@@ -17,11 +18,25 @@ const router = useRouter()
 const search = ref('')
 const state = ref<'open' | 'released'>('open')
 const sought = refDebounced(search, 250)
-const asked = computed(() => ({
+const only = ref<JobsLookedFor['only']>(null)
+const order = ref<JobOrder>({ sort: null, descending: false })
+const asked = computed<JobsLookedFor>(() => ({
   place: props.place,
-  state: props.place ? ('open' as const) : state.value,
+  state: props.place ? 'open' : state.value,
   search: sought.value.trim(),
+  only: only.value,
+  ...order.value,
 }))
+const CHIPS: { value: NonNullable<JobsLookedFor['only']>; title: string; none: string }[] = [
+  { value: 'late', title: 'Late', none: 'No job is late.' },
+  { value: 'mine', title: 'Received by me', none: 'You received none of these jobs.' },
+  {
+    value: 'waiting',
+    title: 'Waiting for conditioning',
+    none: 'No job is waiting for conditioning.',
+  },
+  { value: 'on-hold', title: 'On hold', none: 'No test is on hold.' },
+]
 const jobs = useJobs(asked)
 const now = useNow()
 
@@ -41,7 +56,14 @@ const TITLES: Record<string, [string, string]> = {
 }
 const lines = computed(() => jobs.data.value?.pages.flatMap((page) => page.jobs) ?? [])
 const total = computed(() => jobs.data.value?.pages[0]?.total ?? 0)
-const isNarrowed = computed(() => sought.value.trim() !== '' || asked.value.state === 'released')
+const isNarrowed = computed(
+  () => sought.value.trim() !== '' || asked.value.state === 'released' || only.value !== null,
+)
+const none = computed(() => {
+  if (sought.value.trim())
+    return `No ${asked.value.state} job contains all of these words: ${sought.value.trim()}.`
+  return CHIPS.find((chip) => chip.value === only.value)?.none ?? 'No job is released yet.'
+})
 const title = computed(() => (props.place ? TITLES[props.place]![0] : 'Jobs'))
 function open(id: number, nextPlace: string) {
   void router.push(props.place ? placeOf(nextPlace, id) : `/jobs/${id}`)
@@ -81,20 +103,17 @@ useKeys(() => [
     <v-radio-group v-if="!place" v-model="state" inline aria-label="Which jobs">
       <v-radio v-for="known in ['open', 'released']" :key="known" :value="known" :label="known" />
     </v-radio-group>
+    <v-chip-group v-model="only" aria-label="Show only">
+      <v-chip v-for="chip in CHIPS" :key="chip.value" :value="chip.value" filter>{{
+        chip.title
+      }}</v-chip>
+    </v-chip-group>
     <p v-if="jobs.data.value" class="small quiet count" role="status">
       {{ total }} {{ total === 1 ? 'job' : 'jobs' }}
     </p>
   </div>
   <FromRecord v-if="!jobs.data.value" :query="jobs" />
-  <StateNote
-    v-else-if="lines.length === 0 && isNarrowed"
-    title="No job is found"
-    :says="
-      sought.trim()
-        ? `No ${asked.state} job contains all of these words: ${sought.trim()}.`
-        : 'No job is released yet.'
-    "
-  />
+  <StateNote v-else-if="lines.length === 0 && isNarrowed" title="No job is found" :says="none" />
   <StateNote v-else-if="lines.length === 0 && place" title="No jobs here" :says="TITLES[place]![1]">
     <ActButton to="/jobs">All jobs</ActButton>
   </StateNote>
@@ -105,7 +124,14 @@ useKeys(() => [
   >
     <ActButton kind="main" to="/jobs/new">Receive first sample</ActButton>
   </StateNote>
-  <JobsTable v-else :lines="lines" :now="now" @open="open" />
+  <JobsTable
+    v-else
+    v-model:order="order"
+    :lines="lines"
+    :is-released="asked.state === 'released'"
+    :now="now"
+    @open="open"
+  />
   <ActButton
     v-if="jobs.hasNextPage.value"
     class="more"
@@ -135,8 +161,8 @@ useKeys(() => [
   display: flex;
   flex-wrap: wrap;
   gap: 6px 26px;
-  align-items: end;
-  margin-bottom: 10px;
+  align-items: center;
+  margin-bottom: 6px;
 }
 
 .search {

@@ -1,5 +1,8 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { JobLine } from '@/api/client'
+import { pressed, shownOrder, type JobColumn, type JobOrder } from '@/jobs/jobOrder'
+import SortHead from '@/ui/SortHead.vue'
 import { placeOf } from '@/app/router'
 import ActButton from '@/ui/ActButton.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
@@ -8,7 +11,14 @@ import { due } from '@/ui/words'
 import RuledTable from '@/ui/RuledTable.vue'
 
 /** Jobs in a row each: how far on their way, against their due date, and what is next. */
-defineProps<{ lines: JobLine[]; now: number }>()
+const order = defineModel<JobOrder>('order', { required: true })
+const props = defineProps<{ lines: JobLine[]; isReleased: boolean; now: number }>()
+const shown = computed(() => shownOrder(order.value, props.isReleased))
+const sortOf = (column: JobColumn) => {
+  if (shown.value.sort !== column) return 'none'
+  return shown.value.descending ? 'descending' : 'ascending'
+}
+const sort = (column: JobColumn) => (order.value = pressed(order.value, column, props.isReleased))
 defineEmits<{ open: [id: number, place: string] }>()
 const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released']
 </script>
@@ -17,12 +27,18 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
   <RuledTable>
     <thead>
       <tr>
-        <th>Job</th>
-        <th>Product</th>
+        <th :aria-sort="sortOf('number')">
+          <SortHead title="Job" :sorted="sortOf('number')" @sort="sort('number')" />
+        </th>
+        <th :aria-sort="sortOf('product')">
+          <SortHead title="Product" :sorted="sortOf('product')" @sort="sort('product')" />
+        </th>
         <th class="way">Progress</th>
         <th class="right">Tested</th>
         <th>Verdict</th>
-        <th>Due</th>
+        <th :aria-sort="sortOf('due')">
+          <SortHead title="Due" :sorted="sortOf('due')" @sort="sort('due')" />
+        </th>
         <th>Next</th>
       </tr>
     </thead>
@@ -66,12 +82,10 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
         <td><VerdictWord :verdict="job.verdict" open="open" /></td>
         <td class="due">
           <template v-if="job.stage !== 'released'">
-            <span :class="{ late: due(job.due_at, now).late }">{{
+            <span :class="{ late: due(job.due_at, now).late }" :title="moment(job.due_at)">{{
               due(job.due_at, now).words
             }}</span>
-            <div class="quiet small">{{ moment(job.due_at) }}</div>
           </template>
-          <span v-else class="quiet">–</span>
         </td>
         <td class="next">
           <ActButton :to="placeOf(job.next_place, job.id)" @click.stop>{{

@@ -8,7 +8,7 @@ import { graduationText, ruleInWords, scaleOf } from '@/ui/ruleScale'
  * limit and graduations run through all of them and the samples share one axis.
  */
 const props = defineProps<{ rule: LimitRuleView; axis?: boolean }>()
-const ROW = 46
+const ROW = 51
 const AXIS = 30
 const hatch = useId()
 const scale = computed(() => scaleOf(props.rule))
@@ -87,7 +87,7 @@ const anchorOf = (value: number) => {
       <rect
         v-if="scale.interval"
         :x="`${scale.interval[0]}%`"
-        y="10"
+        y="12"
         :width="`${scale.interval[1] - scale.interval[0]}%`"
         height="5"
         class="interval"
@@ -97,11 +97,11 @@ const anchorOf = (value: number) => {
         :key="`v${place}`"
         :x1="`${scale.at(value)}%`"
         :x2="`${scale.at(value)}%`"
-        y1="21"
-        y2="37"
+        y1="24"
+        y2="40"
         class="tick"
       />
-      <svg v-if="rule.mean !== null" :x="`${scale.at(rule.mean)}%`" y="21" overflow="visible">
+      <svg v-if="rule.mean !== null" :x="`${scale.at(rule.mean)}%`" y="24" overflow="visible">
         <path d="M-7-12h14L0 0z" class="mean" />
       </svg>
     </template>

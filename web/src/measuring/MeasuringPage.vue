@@ -154,14 +154,13 @@ useKeys(() => [
             Every specimen is measured.
             <router-link :to="`/bench/${view.job_id}`">Go to bench</router-link>
           </p>
-          <p v-if="gauge?.simulated" class="small quiet">
-            Simulated {{ gauge.name.toLowerCase() }}. It
-            <SimulationField
-              :kind="gauge.kind"
-              label="How the simulated gauge behaves"
-              @simulate="simulate"
-            />
-          </p>
+          <SimulationField
+            v-if="gauge?.simulated"
+            class="simulated"
+            :kind="gauge.kind"
+            label="How the simulated gauge behaves"
+            @simulate="simulate"
+          />
         </section>
       </div>
       <GrammageForm
@@ -238,5 +237,9 @@ section {
   .halves {
     grid-template-columns: 1fr;
   }
+}
+
+.simulated {
+  max-width: 340px;
 }
 </style>
