@@ -310,11 +310,31 @@ def test_racks_and_heats_are_listed_in_their_order(bench: Bench) -> None:
     ]
     assert order["racks"][0]["goes_in"] is None
     assert [heat["temperature_c"] for heat in order["heats"]] == [190.0, 230.0]
+    assert {turn["struck_from"] for turn in order["racks"]} == {None}, "nothing is planned yet"
     lanes = planned(bench)["lanes"]
     (barrel,) = (lane["blocks"] for lane in lanes if lane["kind"] == "station")
     assert [row["job_id"] for row in barrel] == [3, 2]
     test = bench.get("/jobs/1")["tests"][0]
     assert sum(not one["spare"] for one in test["specimens"]) == 4
+
+
+def test_racks_have_the_times_of_the_plan(bench: Bench) -> None:
+    now = datetime.now(UTC)
+    add_station(
+        NewStation(
+            "Pendulum", "", 0, False, "P", "P-1", 0, "J", now, now + timedelta(9), "pendulum"
+        )
+    )
+    parameters = {"temperatures_c": [-20.0, 23.0], "specimens_wanted": 2}
+    pieces = {"form": "pieces", "width_mm": None, "length_mm": None, "count": 20}
+    bars = {"method": "iso-180", "parameters": parameters}
+    bench.post("/jobs", sample(tests=[bars], **pieces))
+    lanes = planned(bench)["lanes"]
+    (blocks,) = (lane["blocks"] for lane in lanes if lane["name"] == "Pendulum")
+    turns = bench.get("/schedule/order-of-work")["racks"]
+    assert [turn["temperature_c"] for turn in turns] == [23.0, -20.0]
+    assert turns[0]["struck_from"] == blocks[0]["start"]
+    assert turns[1]["goes_in"] < turns[1]["served_at"] <= turns[1]["struck_from"]
 
 
 def test_the_day_is_printed_for_everybody_or_for_one(open_jobs: tuple[Bench, Any]) -> None:

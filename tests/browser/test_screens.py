@@ -60,7 +60,8 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
         {"name": "w1.csv", "mimeType": "text/csv", "buffer": f"Extension,Load\n{rows}".encode()}
     )
     expect(page.get_by_role("heading", name="Reason for the deviation")).to_be_visible()
-    page.get_by_label("Reason", exact=True).fill("the client waits at the counter")
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Reason", exact=True).fill("the client waits at the counter")
     page.get_by_role("button", name="Continue with the reason").click()
     looked_at = re.compile("Accept W1|Examine the trace")
     expect(page.get_by_role("button", name=looked_at)).to_be_enabled()

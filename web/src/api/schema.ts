@@ -6648,6 +6648,8 @@ export interface components {
         /**
          * RackTurn
          * @description A rack in its turn; one at room temperature goes nowhere.
+         *
+         *     The times are those of the plan; a test without a place in it has none.
          */
         RackTurn: {
             /** Bars */
@@ -6656,22 +6658,18 @@ export interface components {
             changes_pendulum: boolean;
             /** Goes In */
             goes_in: string | null;
+            /** Is At Room */
+            is_at_room: boolean;
             /** Job Id */
             job_id: number;
             /** Pendulum J */
             pendulum_j: number | null;
             /** Served At */
             served_at: string | null;
-            /**
-             * Struck From
-             * Format: date-time
-             */
-            struck_from: string;
-            /**
-             * Struck Until
-             * Format: date-time
-             */
-            struck_until: string;
+            /** Struck From */
+            struck_from: string | null;
+            /** Struck Until */
+            struck_until: string | null;
             /** Temperature C */
             temperature_c: number;
             /** Test */

@@ -39,6 +39,7 @@ function waitingAt(place: string): number {
 
 let going = 0
 function pressed(event: KeyboardEvent) {
+  if (event.key === 'Escape') keysShown.value = false
   if (event.ctrlKey || event.altKey || event.metaKey || isTyping(event)) return
   if (event.key === '?') keysShown.value = !keysShown.value
   if (event.key === 'g') going = Date.now()

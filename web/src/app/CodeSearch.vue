@@ -70,7 +70,9 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       v-model="code"
       class="mono"
       density="compact"
-      label="Find code  /"
+      single-line
+      placeholder="code  /"
+      aria-label="Find code"
       autocomplete="off"
       @update:model-value="says = ''"
     />

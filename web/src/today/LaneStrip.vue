@@ -1,15 +1,24 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
-import { drawnOn, marksOf, stacked, withoutWaiting, type Block } from '@/today/today'
+import { useDragging } from '@/today/dragging'
+import { timeScale } from '@/today/timeScale'
+import { drawnOn, stacked, withoutWaiting, workOf, type Block } from '@/today/today'
 import { clockTime } from '@/ui/dates'
 import { stepWords } from '@/ui/words'
 
-/** One lane a person, station and enclosure: set-up dashed, hands on solid, waiting hatched. */
-const props = defineProps<{ lanes: Schemas['LaneView'][]; now: number; hours: number }>()
-const emit = defineEmits<{ look: [block: Block] }>()
-const ROW = 13
+/**
+ * A lane for each person, station and room: set-up dashed, hands on solid, unattended hatched. The wheel
+ * over the hours zooms; a block that is dragged is to be pinned where it is dropped.
+ */
+const props = defineProps<{ lanes: Schemas['LaneView'][]; now: number }>()
+const hours = defineModel<number>('hours', { required: true })
+const emit = defineEmits<{ look: [block: Block, start: string] }>()
+const ROW = 16
+const MIN_HOURS = 4
+const MAX_HOURS = 168
 const TITLES = { person: 'People', station: 'Stations', enclosure: 'Rooms and chambers' } as const
+const scale = computed(() => timeScale(props.now, hours.value, workOf(props.lanes)))
 const groups = computed(() =>
   (['person', 'station', 'enclosure'] as const).map((kind) => ({
     kind,
@@ -19,59 +28,87 @@ const groups = computed(() =>
       .map((lane) => ({
         name: lane.name,
         drawn: stacked(
-          drawnOn(
-            kind === 'person' ? withoutWaiting(lane.blocks) : lane.blocks,
-            props.now,
-            props.hours,
-          ),
+          drawnOn(kind === 'person' ? withoutWaiting(lane.blocks) : lane.blocks, scale.value),
         ),
       }))
       .filter((lane) => kind === 'person' || lane.drawn.rows.length),
   })),
 )
-const marks = computed(() => marksOf(props.now, props.hours))
 const number = (block: Block) => block.job_number ?? block.test
 const said = (block: Block) =>
   `${stepWords(block.step)} of ${block.test}, ${clockTime(block.begins)} to ${clockTime(block.end)}: ${block.why}`
+/** The blocks of one job are lit together. */
+const lit = ref<number | null>(null)
+const keyOf = (block: Block) => `${block.id} ${block.step}`
+
+function zoom(event: WheelEvent) {
+  const wanted = hours.value * (event.deltaY > 0 ? 1.25 : 0.8)
+  hours.value = Math.min(Math.max(wanted, MIN_HOURS), MAX_HOURS)
+}
+
+const { take, move, drop, shiftOf } = useDragging(keyOf, (block, by) => {
+  const start = by ? scale.value.momentAt(scale.value.at(block.start) + by).toISOString() : null
+  emit('look', block, start ?? block.start)
+})
 </script>
 
 <template>
   <div class="strip">
-    <div class="ruler mono small" aria-hidden="true">
-      <span v-for="mark in marks" :key="mark.at" :style="{ left: `${mark.at}%` }">{{
-        mark.words
-      }}</span>
+    <div class="ruler mono small" title="Turn the wheel to zoom" @wheel.prevent="zoom">
+      <span
+        v-for="mark in scale.marks"
+        :key="mark.at"
+        aria-hidden="true"
+        :style="{ left: `${mark.at}%` }"
+        >{{ mark.words }}</span
+      >
     </div>
     <section v-for="group in groups" :key="group.kind">
       <h3>{{ group.title }}</h3>
       <div v-for="lane in group.lanes" :key="lane.name" class="lane">
-        <span class="name">{{ lane.name }}</span>
+        <span class="name" :title="lane.name">{{ lane.name }}</span>
         <div class="track" :style="{ height: `${Math.max(30, lane.drawn.count * ROW)}px` }">
-          <i v-for="mark in marks" :key="mark.at" :style="{ left: `${mark.at}%` }" />
+          <i v-for="mark in scale.marks" :key="mark.at" :style="{ left: `${mark.at}%` }" />
+          <u
+            v-for="fold in scale.folds"
+            :key="fold.left"
+            :title="fold.words"
+            :style="{ left: `${fold.left}%`, width: `${fold.width}%` }"
+          />
           <button
             v-for="each in lane.drawn.rows"
-            :key="`${each.block.id} ${each.block.step}`"
+            :key="keyOf(each.block)"
             class="block"
-            :class="{ late: each.block.late }"
+            :class="{
+              late: each.block.late,
+              lit: lit !== null && lit === each.block.job_id,
+              dim: lit !== null && lit !== each.block.job_id,
+              pinned: each.block.pinned,
+            }"
             :style="{
-              left: `${each.begins}%`,
+              left: `${each.begins + shiftOf(each.block)}%`,
               top: `${(100 * each.row) / lane.drawn.count}%`,
               height: `${100 / lane.drawn.count}%`,
               width: `${each.setUp + each.hands + each.alone}%`,
             }"
             :title="said(each.block)"
             :aria-label="said(each.block)"
-            @click="emit('look', each.block)"
+            @pointerdown="take($event, each.block)"
+            @pointermove="move"
+            @pointerup="drop(each.block)"
+            @keydown.enter.prevent="emit('look', each.block, each.block.start)"
+            @pointerenter="lit = each.block.job_id"
+            @pointerleave="lit = null"
+            @focus="lit = each.block.job_id"
+            @blur="lit = null"
           >
             <b v-if="each.setUp" class="set-up" :style="{ flexGrow: each.setUp }" />
-            <b v-if="each.hands" class="hands" :style="{ flexGrow: each.hands }" />
-            <b v-if="each.alone" class="alone" :style="{ flexGrow: each.alone }" />
-            <span v-if="each.hands > 11 && lane.drawn.count < 2" class="mono on-hands">{{
-              number(each.block)
-            }}</span>
-            <span v-else-if="each.alone > 11 && lane.drawn.count < 2" class="mono">{{
-              number(each.block)
-            }}</span>
+            <b v-if="each.hands" class="hands" :style="{ flexGrow: each.hands }"
+              ><span v-if="each.hands >= each.alone" class="mono">{{ number(each.block) }}</span></b
+            >
+            <b v-if="each.alone" class="alone" :style="{ flexGrow: each.alone }"
+              ><span v-if="each.alone > each.hands" class="mono">{{ number(each.block) }}</span></b
+            >
           </button>
         </div>
       </div>
@@ -174,20 +211,61 @@ h3 {
   );
 }
 
-.block span {
-  position: absolute;
-  right: 4px;
-  bottom: 4px;
-  padding: 0 4px;
-  white-space: nowrap;
-  background: var(--page);
-  color: var(--ink);
-  font-size: 12px;
-  line-height: 18px;
+/* The number of the job stands where the bar has room for it. */
+.block {
+  touch-action: none;
 }
 
-.block .on-hands {
-  background: none;
-  color: var(--page);
+.hands,
+.alone {
+  display: flex;
+  container-type: size;
+  align-items: center;
+}
+
+.block span {
+  padding: 0 4px;
+  white-space: nowrap;
+  color: var(--on-blue);
+  font-size: 11.5px;
+  font-weight: 400;
+  line-height: 13px;
+}
+
+.alone span {
+  margin-left: auto;
+  background: var(--page);
+  color: var(--ink);
+}
+
+@container (max-width: 52px) {
+  .block span {
+    display: none;
+  }
+}
+
+.dim {
+  opacity: 0.35;
+}
+
+.lit b {
+  box-shadow: inset 0 0 0 2px var(--ink);
+}
+
+.pinned::after {
+  position: absolute;
+  top: 1px;
+  left: 2px;
+  width: 6px;
+  height: 6px;
+  border-radius: 50%;
+  background: var(--tape);
+  content: '';
+}
+
+.track u {
+  position: absolute;
+  inset: 0 auto;
+  background: repeating-linear-gradient(90deg, var(--ground) 0 3px, transparent 3px 7px);
 }
 </style>

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { ask, client } from '@/api/client'
 import { signed } from '@/ui/numbers'
-import { clockTime } from '@/ui/dates'
+import { clockTime, shortMoment } from '@/ui/dates'
 import RuledTable from '@/ui/RuledTable.vue'
 
 /** Racks of bars in their order, each with the moment it goes in, and the heats of the barrel. */
@@ -40,10 +40,15 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
             <b v-if="turn.changes_pendulum">change to </b
             >{{ turn.pendulum_j ? `${signed(String(turn.pendulum_j))} J` : 'to be chosen' }}
           </td>
-          <td class="mono right">{{ turn.goes_in ? clockTime(turn.goes_in) : 'room' }}</td>
+          <td class="mono right">
+            {{ turn.goes_in ? clockTime(turn.goes_in) : turn.is_at_room ? 'room' : '–' }}
+          </td>
           <td class="mono right">{{ turn.served_at ? clockTime(turn.served_at) : '–' }}</td>
           <td class="mono right">
-            {{ clockTime(turn.struck_from) }}–{{ clockTime(turn.struck_until) }}
+            <template v-if="turn.struck_from && turn.struck_until"
+              >{{ shortMoment(turn.struck_from) }}–{{ clockTime(turn.struck_until) }}</template
+            >
+            <span v-else class="quiet">not scheduled</span>
           </td>
         </tr>
       </tbody>

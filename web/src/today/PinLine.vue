@@ -8,10 +8,10 @@ import ActButton from '@/ui/ActButton.vue'
 import DateField from '@/ui/DateField.vue'
 
 /** A step is pinned to a moment, by whom it was planned for, or let go again. */
-const props = defineProps<{ block: Block }>()
+const props = defineProps<{ block: Block; start: string }>()
 const emit = defineEmits<{ pinned: [] }>()
 const { act, refused, busy } = useAct()
-const at = ref<string | null>(props.block.start)
+const at = ref<string | null>(props.start)
 
 async function pin() {
   const body = {

@@ -5,7 +5,7 @@ import { placeOf } from '@/app/router'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useNow } from '@/app/clock'
-import { useSession } from '@/app/session'
+import TodayAside from '@/today/TodayAside.vue'
 import PinLine from '@/today/PinLine.vue'
 import LaneStrip from '@/today/LaneStrip.vue'
 import MinutesTable from '@/today/MinutesTable.vue'
@@ -16,11 +16,9 @@ import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useKeys } from '@/ui/keys'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { shortMoment } from '@/ui/dates'
-import { stepWords, stretch } from '@/ui/words'
+import { stepWords } from '@/ui/words'
 
 /** The day: what is next and by when, what runs where, what is late and why. */
-const { me } = useSession()
 const { act, refused, busy } = useAct()
 const now = useNow()
 const cache = useQueryClient()
@@ -41,18 +39,17 @@ async function repinned() {
   looked.value = null
   await again()
 }
+const hasWork = computed(() => today.data.value?.lanes.some((lane) => lane.blocks.length))
 const hours = ref<number>(REACHES[0].hours)
 const mine = ref(false)
 const looked = ref<Block | null>(null)
-const from = computed(() => Math.floor(now.value / 60_000) * 60_000)
-const next = computed(() =>
-  (today.data.value?.next ?? []).filter((block) => !mine.value || block.person_id === me.value?.id),
-)
-const placeOfStep = (block: Block) => placeOf(block.at, block.job_id!)
-const when = (block: Block) => {
-  const left = Date.parse(block.begins) - now.value
-  return left <= 0 ? 'now' : left < 3_600_000 ? `in ${stretch(left)}` : shortMoment(block.begins)
+const start = ref('')
+function look(block: Block, at: string) {
+  looked.value = block
+  start.value = at
 }
+const from = computed(() => Math.floor(now.value / 60_000) * 60_000)
+const placeOfStep = (block: Block) => placeOf(block.at, block.job_id!)
 useKeys(() => [
   { key: 'p', says: 'plan again', act: () => void again() },
   { key: 'e', says: 'my work or all work', act: () => (mine.value = !mine.value) },
@@ -82,14 +79,13 @@ useKeys(() => [
       </div>
     </header>
     <RefusalNote v-model="refused" />
+    <v-progress-linear v-if="busy" indeterminate height="3" aria-label="Planning" />
+    <p v-if="busy && hasWork" class="small quiet" role="status">
+      The last plan is shown while the next one is computed.
+    </p>
     <div class="halves">
       <div>
-        <LaneStrip
-          :lanes="today.data.value.lanes"
-          :now="from"
-          :hours="hours"
-          @look="looked = $event"
-        />
+        <LaneStrip v-model:hours="hours" :lanes="today.data.value.lanes" :now="from" @look="look" />
         <p v-if="looked" class="looked">
           <b>{{ stepWords(looked.step) }}</b> of {{ looked.test
           }}<template v-if="looked.person">, {{ looked.person }}</template
@@ -98,13 +94,14 @@ useKeys(() => [
           <router-link v-if="looked.job_id" :to="placeOfStep(looked)">open</router-link>
           <PinLine
             v-if="looked.test_id"
-            :key="`${looked.id} ${looked.step}`"
+            :key="`${looked.id} ${looked.step} ${start}`"
             :block="looked"
+            :start="start"
             @pinned="repinned"
           />
         </p>
-        <p v-if="!today.data.value.lanes.length && !busy" class="quiet">
-          Nothing is planned: there is no open test.
+        <p v-if="!hasWork" class="quiet">
+          {{ busy ? 'The day is being planned …' : 'Nothing is planned: no test is open.' }}
         </p>
         <p class="small quiet legend">
           <i class="set-up" /> set-up <i class="hands" /> hands on <i class="alone" /> unattended
@@ -114,68 +111,7 @@ useKeys(() => [
         <WhatIf :lanes="today.data.value.lanes" />
         <MinutesTable />
       </div>
-      <aside>
-        <template v-if="today.data.value.tell.length">
-          <h2>To notify</h2>
-          <p v-for="row in today.data.value.tell" :key="row" class="small late">{{ row }}.</p>
-        </template>
-        <h2>
-          Next
-          <ActButton kind="link" class="small" @click="mine = !mine">
-            {{ mine ? 'everybody’s' : 'my work' }} <kbd>e</kbd>
-          </ActButton>
-        </h2>
-        <ol>
-          <li v-for="block in next" :key="`${block.id} ${block.step}`">
-            <span class="mono small">{{ when(block) }}</span>
-            <router-link :to="placeOfStep(block)"
-              ><b>{{ stepWords(block.step) }}</b> {{ block.test }}</router-link
-            >
-            <span class="small quiet"
-              >{{ block.person }}<template v-if="block.place">, {{ block.place }}</template></span
-            >
-          </li>
-        </ol>
-        <p v-if="!next.length" class="quiet small">
-          Nothing is planned for {{ mine ? 'you' : 'anyone' }}.
-        </p>
-        <template v-if="today.data.value.before_home.length">
-          <h2>Before going home</h2>
-          <p
-            v-for="block in today.data.value.before_home"
-            :key="`${block.id} ${block.step}`"
-            class="small"
-          >
-            <router-link :to="placeOfStep(block)"
-              >{{ stepWords(block.step) }} {{ block.test }}</router-link
-            >, until {{ shortMoment(block.end) }}
-          </p>
-        </template>
-        <template v-if="today.data.value.late.length">
-          <h2>Late</h2>
-          <p v-for="row in today.data.value.late" :key="row.id" class="small late">
-            <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>
-            by <b class="mono">{{ stretch((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
-          </p>
-        </template>
-        <template v-if="today.data.value.at_risk.length">
-          <h2>At risk</h2>
-          <p v-for="row in today.data.value.at_risk" :key="row.id" class="small">
-            <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>:
-            {{ stretch((row.minutes ?? 0) * 60_000) }} to spare.
-          </p>
-        </template>
-        <template v-if="today.data.value.unplanned.length">
-          <h2>Unscheduled</h2>
-          <p v-for="row in today.data.value.unplanned" :key="row.id" class="small">
-            <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>: {{ row.why }}.
-          </p>
-        </template>
-        <template v-if="today.data.value.moved.length">
-          <h2>Changes since the last plan</h2>
-          <p v-for="row in today.data.value.moved" :key="row" class="small quiet">{{ row }}</p>
-        </template>
-      </aside>
+      <TodayAside v-model:mine="mine" :today="today.data.value" :now="now" :busy="busy" />
     </div>
   </template>
 </template>
@@ -206,25 +142,8 @@ useKeys(() => [
   margin-top: 10px;
 }
 
-ol {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
-li {
-  display: grid;
-  min-height: var(--touch);
-  padding: 6px 0;
-  border-top: 1px solid var(--hair);
-}
-
 h2 {
   margin: 14px 0 6px;
-}
-
-aside h2:first-child {
-  margin-top: 0;
 }
 
 .looked {

@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import type { Stretch, TimeScale } from '@/today/timeScale'
 
 export type Block = Schemas['BlockView']
 
@@ -9,48 +10,25 @@ export const REACHES = [
   { hours: 168, words: 'the week' },
 ] as const
 
-const HOUR = 3_600_000
-
-/** Where a moment lies on a strip of so many hours from `from`, in percent, kept on it. */
-export function placeOn(iso: string, from: number, hours: number): number {
-  const share = (Date.parse(iso) - from) / (hours * HOUR)
-  return Math.min(Math.max(share, 0), 1) * 100
+/** Hours in which somebody works at a block: set-up and hands on. */
+export function workOf(lanes: Schemas['LaneView'][]): Stretch[] {
+  return lanes.flatMap((lane) =>
+    lane.blocks.map((block) => ({
+      begins: Date.parse(block.begins),
+      ends: Date.parse(block.hands_on_end),
+    })),
+  )
 }
 
-/** The marks of the strip: hours, or days where it looks farther. */
-export function marksOf(from: number, hours: number): { at: number; words: string }[] {
-  const marks = []
-  const first = new Date(from)
-  first.setMinutes(0, 0, 0)
-  const every = hours <= 12 ? 1 : hours <= 48 ? 6 : 24
-  for (let at = first.getTime(); at <= from + hours * HOUR; at += HOUR) {
-    const when = new Date(at)
-    if (at < from || when.getHours() % every !== 0) continue
-    const isDay = when.getHours() === 0
-    marks.push({
-      at: placeOn(when.toISOString(), from, hours),
-      words: isDay
-        ? when.toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric' })
-        : String(when.getHours()),
-    })
-  }
-  return marks
-}
-
-/** The blocks of a lane that stand on the strip, each with its parts in percent. */
-export function drawnOn(blocks: Block[], from: number, hours: number) {
-  const end = from + hours * HOUR
+/** The blocks of a lane that stand on the axis, each with its parts in percent. */
+export function drawnOn(blocks: Block[], scale: TimeScale) {
   return blocks
-    .filter((block) => Date.parse(block.end) > from && Date.parse(block.begins) < end)
     .map((block) => {
-      const [begins, start, hands, ends] = [
-        block.begins,
-        block.start,
-        block.hands_on_end,
-        block.end,
-      ].map((moment) => placeOn(moment, from, hours)) as [number, number, number, number]
+      const moments = [block.begins, block.start, block.hands_on_end, block.end]
+      const [begins, start, hands, ends] = moments.map(scale.at) as [number, number, number, number]
       return { block, begins, setUp: start - begins, hands: hands - start, alone: ends - hands }
     })
+    .filter((drawn) => drawn.setUp + drawn.hands + drawn.alone > 0)
 }
 
 /** Blocks that overlap stand below each other: the row of each, and how many rows there are. */

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from endurant.core.methods import find_method
-from endurant.core.planning.racks import ROOM_C, Rack, turns_of
+from endurant.core.planning.racks import ROOM_C, Rack, Turn, turns_of
 from endurant.store import clock
 from endurant.store.tables import Test
 from endurant.work.base.transactions import transaction
@@ -14,22 +14,27 @@ from endurant.work.facts.called_specimens import called_specimens
 from endurant.work.facts.results import document_of
 from endurant.work.facts.status import last_run
 from endurant.work.use_cases.planning.lab import open_tests
+from endurant.work.use_cases.planning.today import TodayView, day_now
 
 IMPACT = ("iso-180", "iso-179-1", "astm-d256")
 
 
 class RackTurn(View):
-    """A rack in its turn; one at room temperature goes nowhere."""
+    """A rack in its turn; one at room temperature goes nowhere.
+
+    The times are those of the plan; a test without a place in it has none.
+    """
 
     job_id: int
     test: str
     bars: int
     temperature_c: float
+    is_at_room: bool
     pendulum_j: float | None
     goes_in: datetime | None
     served_at: datetime | None
-    struck_from: datetime
-    struck_until: datetime
+    struck_from: datetime | None
+    struck_until: datetime | None
     changes_pendulum: bool
 
 
@@ -50,29 +55,60 @@ class OrderView(View):
 
 
 def order_of_work() -> OrderView:
-    """The order in which racks and heats are worked from now on."""
+    """The order in which racks and heats are worked, by the plan that was made last."""
     with transaction() as session:
+        now = clock.now()
         tests, _ = open_tests(session)
-        racks = [rack for test in tests if test.method in IMPACT for rack in _racks(test)]
-        jobs = {_name(test): test.job_id for test in tests}
-        return OrderView(
-            racks=[
-                RackTurn(
-                    job_id=jobs[turn.rack.test],
-                    test=turn.rack.test,
-                    bars=turn.rack.bars,
-                    temperature_c=turn.rack.temperature_c,
-                    pendulum_j=turn.rack.pendulum_j,
-                    goes_in=turn.goes_in,
-                    served_at=turn.served_at,
-                    struck_from=turn.struck_from,
-                    struck_until=turn.struck_until,
-                    changes_pendulum=turn.changes_pendulum,
-                )
-                for turn in turns_of(racks, clock.now())
-            ],
-            heats=_heats(tests),
-        )
+        starts = _planned_starts(day_now(session, now))
+        struck = [test for test in tests if test.method in IMPACT]
+        struck.sort(key=lambda test: (test.id not in starts, starts.get(test.id, now)))
+        racks: list[RackTurn] = []
+        fitted: float | None = None
+        for test in struck:
+            racks += _turns(test, starts.get(test.id), now, fitted)
+            fitted = racks[-1].pendulum_j if racks else None
+        return OrderView(racks=racks, heats=_heats(tests))
+
+
+def _planned_starts(day: TodayView) -> dict[int, datetime]:
+    """When each test begins at its station, by the plan."""
+    starts: dict[int, datetime] = {}
+    for lane in day.lanes:
+        for block in lane.blocks if lane.kind == "station" else ():
+            if block.test_id is not None:
+                first = starts.get(block.test_id, block.start)
+                starts[block.test_id] = min(first, block.start)
+    return starts
+
+
+def _turns(
+    test: Test, start: datetime | None, now: datetime, fitted: float | None
+) -> list[RackTurn]:
+    """The racks of a test from its planned start on; without times where it has none."""
+    own = _racks(test)
+    # The first rack goes into the chamber early enough to be struck at the planned start.
+    lead = turns_of(own, now)[0].struck_from - now if own else timedelta()
+    begins = max(now, start - lead) if start is not None else now
+    return [
+        _shown(test, turn, is_planned=start is not None)
+        for turn in turns_of(own, begins, fitted_j=fitted)
+    ]
+
+
+def _shown(test: Test, turn: Turn, *, is_planned: bool) -> RackTurn:
+    return RackTurn(
+        job_id=test.job_id,
+        test=turn.rack.test,
+        bars=turn.rack.bars,
+        temperature_c=turn.rack.temperature_c,
+        is_at_room=turn.rack.is_at_room,
+        pendulum_j=turn.rack.pendulum_j,
+        goes_in=turn.goes_in if is_planned else None,
+        served_at=turn.served_at if is_planned else None,
+        struck_from=turn.struck_from if is_planned else None,
+        struck_until=turn.struck_until if is_planned else None,
+        changes_pendulum=turn.changes_pendulum,
+    )
 
 
 def _name(test: Test) -> str:

@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { placeOf } from '@/app/router'
+import { useSession } from '@/app/session'
+import type { Block } from '@/today/today'
+import ActButton from '@/ui/ActButton.vue'
+import { shortMoment } from '@/ui/dates'
+import { stepWords, stretch } from '@/ui/words'
+
+/** Beside the lanes: who is to be notified, what is next, what is late and why. */
+const props = defineProps<{ today: Schemas['TodayView']; now: number; busy: boolean }>()
+const mine = defineModel<boolean>('mine', { required: true })
+const { me } = useSession()
+const next = computed(() =>
+  props.today.next.filter((block) => !mine.value || block.person_id === me.value?.id),
+)
+const placeOfStep = (block: Block) => placeOf(block.at, block.job_id!)
+const when = (block: Block) => {
+  const left = Date.parse(block.begins) - props.now
+  return left <= 0 ? 'now' : left < 3_600_000 ? `in ${stretch(left)}` : shortMoment(block.begins)
+}
+</script>
+
+<template>
+  <aside>
+    <template v-if="today.tell.length">
+      <h2>To notify</h2>
+      <p v-for="row in today.tell" :key="row" class="small late">{{ row }}.</p>
+    </template>
+    <h2>
+      Next
+      <ActButton kind="link" class="small" @click="mine = !mine">
+        {{ mine ? 'everybody’s' : 'my work' }} <kbd>e</kbd>
+      </ActButton>
+    </h2>
+    <ol>
+      <li v-for="block in next" :key="`${block.id} ${block.step}`">
+        <span class="mono small">{{ when(block) }}</span>
+        <router-link :to="placeOfStep(block)"
+          ><b>{{ stepWords(block.step) }}</b> {{ block.test }}</router-link
+        >
+        <span class="small quiet"
+          >{{ block.person }}<template v-if="block.place">, {{ block.place }}</template></span
+        >
+      </li>
+    </ol>
+    <p v-if="!next.length" class="quiet small">
+      {{ busy ? 'Planning …' : `Nothing is planned for ${mine ? 'you' : 'anyone'}.` }}
+    </p>
+    <template v-if="today.before_home.length">
+      <h2>Before going home</h2>
+      <p v-for="block in today.before_home" :key="`${block.id} ${block.step}`" class="small">
+        <router-link :to="placeOfStep(block)"
+          >{{ stepWords(block.step) }} {{ block.test }}</router-link
+        >, until {{ shortMoment(block.end) }}
+      </p>
+    </template>
+    <template v-if="today.late.length">
+      <h2>Late</h2>
+      <p v-for="row in today.late" :key="row.id" class="small late">
+        <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>
+        by <b class="mono">{{ stretch((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
+      </p>
+    </template>
+    <template v-if="today.at_risk.length">
+      <h2>At risk</h2>
+      <p v-for="row in today.at_risk" :key="row.id" class="small">
+        <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>:
+        {{ stretch((row.minutes ?? 0) * 60_000) }} to spare.
+      </p>
+    </template>
+    <template v-if="today.unplanned.length">
+      <h2>Unscheduled</h2>
+      <p v-for="row in today.unplanned" :key="row.id" class="small">
+        <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>: {{ row.why }}.
+      </p>
+    </template>
+    <template v-if="today.moved.length">
+      <h2>Changes since the last plan</h2>
+      <p v-for="row in today.moved" :key="row" class="small quiet">{{ row }}</p>
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+ol {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  min-height: var(--touch);
+  padding: 6px 0;
+  border-top: 1px solid var(--hair);
+}
+
+h2 {
+  margin: 14px 0 6px;
+}
+
+aside h2:first-child {
+  margin-top: 0;
+}
+
+.late {
+  color: var(--brick);
+}
+</style>
