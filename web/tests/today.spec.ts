@@ -135,9 +135,11 @@ describe('the lanes', () => {
     Object.defineProperty(held.element.parentElement, 'clientWidth', { value: 1000 })
     await held.trigger('pointerdown', { clientX: 100, pointerId: 1 })
     await held.trigger('pointerup', { clientX: 100 })
+    await held.trigger('click')
     await held.trigger('pointerdown', { clientX: 100, pointerId: 1 })
     await held.trigger('pointermove', { clientX: 300 })
     await held.trigger('pointerup', { clientX: 300 })
+    await held.trigger('click')
     expect(shown.emitted('look')).toEqual([
       [block, block.start],
       [block, at(3)],

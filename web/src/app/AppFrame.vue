@@ -9,6 +9,7 @@ import { useSession } from '@/app/session'
 import ClockRail from '@/app/ClockRail.vue'
 import CodeSearch from '@/app/CodeSearch.vue'
 import DayRuler from '@/app/DayRuler.vue'
+import CommandPalette from '@/app/CommandPalette.vue'
 import KeysDialog from '@/app/KeysDialog.vue'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -17,6 +18,7 @@ const route = useRoute()
 const router = useRouter()
 const { other: otherTheme, flip: flipTheme } = useAppTheme()
 const keysShown = ref(false)
+const paletteShown = ref(false)
 
 useChanges()
 const waiting = useWaiting()
@@ -40,6 +42,10 @@ function waitingAt(place: string): number {
 let going = 0
 function pressed(event: KeyboardEvent) {
   if (event.key === 'Escape') keysShown.value = false
+  if (event.key === 'k' && (event.ctrlKey || event.metaKey)) {
+    event.preventDefault()
+    paletteShown.value = !paletteShown.value
+  }
   if (event.ctrlKey || event.altKey || event.metaKey || isTyping(event)) return
   if (event.key === '?') keysShown.value = !keysShown.value
   if (event.key === 'g') going = Date.now()
@@ -93,6 +99,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
     </main>
     <ClockRail />
     <KeysDialog v-model="keysShown" />
+    <CommandPalette v-model="paletteShown" />
   </div>
 </template>
 

@@ -5,6 +5,7 @@ const open = defineModel<boolean>({ required: true })
 const everywhere = [
   ['/', 'type the code of a specimen'],
   ['g then j c h b v', 'go to Jobs, Cutting, Conditioning, Bench, Review'],
+  ['Ctrl K', 'find an action, screen, job or method'],
   ['?', 'show the keyboard shortcuts'],
   ['Esc', 'close the dialog'],
 ]

@@ -10,6 +10,7 @@ import AmendDialog from '@/jobs/AmendDialog.vue'
 import CustodyPane from '@/jobs/CustodyPane.vue'
 import LimitsDialog from '@/jobs/LimitsDialog.vue'
 import PreparationList from '@/measuring/PreparationList.vue'
+import HistoryList from '@/jobs/HistoryList.vue'
 import SheetDrawing from '@/cutting/SheetDrawing.vue'
 import { usedMm } from '@/cutting/areas'
 import StagePath from '@/jobs/StagePath.vue'
@@ -17,7 +18,7 @@ import WorkingSlip from '@/ui/WorkingSlip.vue'
 import { useNow } from '@/app/clock'
 import { useKeys } from '@/ui/keys'
 import { useAct, useJob, useSheet } from '@/api/queries'
-import { moment, shortMoment } from '@/ui/dates'
+import { moment } from '@/ui/dates'
 import { due, named } from '@/ui/words'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { placeOf } from '@/app/router'
@@ -174,12 +175,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
       </section>
       <section>
         <h3>History</h3>
-        <ol class="events">
-          <li v-for="event in job.data.value.events" :key="event.at + event.words">
-            <span class="mono quiet small">{{ shortMoment(event.at) }}</span>
-            <span>{{ event.words }}</span>
-          </li>
-        </ol>
+        <HistoryList :events="job.data.value.events" />
         <CustodyPane :job-id="id" :may-write="mayReceive" />
       </section>
     </div>
@@ -259,19 +255,5 @@ h3 {
 
 .mini {
   height: 270px;
-}
-
-.events {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
-.events li {
-  display: grid;
-  grid-template-columns: 128px 1fr;
-  gap: 10px;
-  padding: 4px 0;
-  line-height: 1.35;
 }
 </style>

@@ -46,7 +46,7 @@ function zoom(event: WheelEvent) {
   hours.value = Math.min(Math.max(wanted, MIN_HOURS), MAX_HOURS)
 }
 
-const { take, move, drop, shiftOf } = useDragging(keyOf, (block, by) => {
+const { take, move, drop, press, shiftOf } = useDragging(keyOf, (block, by) => {
   const start = by ? scale.value.momentAt(scale.value.at(block.start) + by).toISOString() : null
   emit('look', block, start ?? block.start)
 })
@@ -96,7 +96,7 @@ const { take, move, drop, shiftOf } = useDragging(keyOf, (block, by) => {
             @pointerdown="take($event, each.block)"
             @pointermove="move"
             @pointerup="drop(each.block)"
-            @keydown.enter.prevent="emit('look', each.block, each.block.start)"
+            @click="press(each.block)"
             @pointerenter="lit = each.block.job_id"
             @pointerleave="lit = null"
             @focus="lit = each.block.job_id"

@@ -11,6 +11,7 @@ export function useDragging(
 ) {
   const dragged = ref<{ key: string; by: number } | null>(null)
   let grip: { x: number; wide: number } | null = null
+  let isDropped = false
 
   function take(event: PointerEvent, block: Block) {
     const target = event.currentTarget as HTMLElement
@@ -26,8 +27,14 @@ export function useDragging(
     const by = dragged.value?.by ?? 0
     dragged.value = null
     grip = null
-    dropped(block, Math.abs(by) < MIN_DRAG ? 0 : by)
+    isDropped = Math.abs(by) >= MIN_DRAG
+    if (isDropped) dropped(block, by)
+  }
+  /** The browser ends a drag with a click, which is no press. */
+  function press(block: Block) {
+    if (!isDropped) dropped(block, 0)
+    isDropped = false
   }
   const shiftOf = (block: Block) => (dragged.value?.key === keyOf(block) ? dragged.value.by : 0)
-  return { take, move, drop, shiftOf }
+  return { take, move, drop, press, shiftOf }
 }

@@ -1,0 +1,67 @@
+import type { JobLine, MethodLine } from '@/api/client'
+import { placeOf } from '@/app/router'
+import type { KeyUse } from '@/ui/keys'
+
+/** One thing that can be done or opened, as the palette lists it. */
+export interface Command {
+  key: string
+  title: string
+  says: string
+  /** Where it leads; an action of the page has none. */
+  to?: string
+  act?: () => void
+}
+
+const MAX_SHOWN = 12
+
+const PLACES: [path: string, title: string][] = [
+  ['/today', 'Today'],
+  ['/jobs', 'Jobs'],
+  ['/jobs/new', 'Receive sample'],
+  ['/send', 'Required sample size'],
+  ['/cutting', 'Cutting'],
+  ['/conditioning', 'Conditioning'],
+  ['/bench', 'Bench'],
+  ['/judge', 'Review'],
+  ['/methods', 'Methods'],
+  ['/instruments', 'Instruments'],
+  ['/people', 'People'],
+]
+
+/** What fits the words that are typed: every word stands in the title or beside it. */
+export function commandsFor(
+  typed: string,
+  known: { page: KeyUse[]; jobs: JobLine[]; methods: MethodLine[] },
+): Command[] {
+  const words = typed.toLowerCase().split(/\s+/).filter(Boolean)
+  const fits = (command: Command) => {
+    const text = `${command.title} ${command.says}`.toLowerCase()
+    return words.every((word) => text.includes(word))
+  }
+  const ofPage = known.page.map(({ key, says, act }) => ({
+    key: `page ${key}`,
+    title: says.charAt(0).toUpperCase() + says.slice(1),
+    says: 'on this page',
+    act,
+  }))
+  const places = PLACES.map(([to, title]) => ({ key: to, title, says: 'screen', to }))
+  const jobs = known.jobs.flatMap((job) => {
+    const says = `${job.product}, ${job.client}, lot ${job.lot}`
+    const opens = { key: `job ${job.id}`, title: job.number, says, to: `/jobs/${job.id}` }
+    const next = placeOf(job.next_place, job.id)
+    return [
+      opens,
+      { key: `next ${job.id}`, title: `${job.number}: ${job.next_words}`, says, to: next },
+    ]
+  })
+  const methods = known.methods.map((method) => ({
+    key: `method ${method.id}`,
+    title: `Method: ${method.title}`,
+    says: method.id,
+    to: `/methods/${method.id}`,
+  }))
+  // The server searched the jobs by all words already; without words there are only actions and screens.
+  const found = [...ofPage, ...places].filter(fits)
+  if (!words.length) return found.slice(0, MAX_SHOWN)
+  return [...found, ...jobs, ...methods.filter(fits)].slice(0, MAX_SHOWN)
+}
