@@ -92,7 +92,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       </div>
     </nav>
     <main class="page">
-      <DayRuler />
+      <DayRuler class="day" />
       <div class="sheet">
         <router-view :key="route.path" />
       </div>
@@ -219,6 +219,52 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 
   .sheet {
     padding: 14px 22px 18px;
+  }
+}
+
+/* A phone at the oven: the screens in a row above the page. */
+@media (max-width: 640px) {
+  .frame {
+    grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
+  }
+
+  .tabs {
+    flex-direction: row;
+    padding: 0 6px;
+    overflow: auto hidden;
+    background: var(--ground);
+  }
+
+  .name,
+  .small-acts,
+  .me,
+  .page > .day {
+    display: none;
+  }
+
+  .tab {
+    flex: none;
+    gap: 6px;
+    padding: 0 12px;
+    border-bottom: 3px solid transparent;
+    border-left: 0;
+    border-radius: 0;
+  }
+
+  .tab.open {
+    border-bottom-color: var(--blue);
+  }
+
+  .foot {
+    order: -1;
+    flex: none;
+    width: 96px;
+    margin: 3px 0;
+    padding: 0;
+  }
+
+  .sheet {
+    padding: 12px 14px 16px;
   }
 }
 </style>

@@ -71,7 +71,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       class="mono"
       density="compact"
       single-line
-      placeholder="code  /"
+      placeholder="code /"
       aria-label="Find code"
       autocomplete="off"
       @update:model-value="says = ''"

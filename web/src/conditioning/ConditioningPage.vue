@@ -152,6 +152,8 @@ useKeys(() =>
 .top {
   display: flex;
   align-items: center;
+  flex-wrap: wrap;
+  gap: 6px 18px;
   justify-content: space-between;
   margin-bottom: 10px;
 }
@@ -175,7 +177,7 @@ useKeys(() =>
 
 @media (max-width: 860px) {
   .rooms {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

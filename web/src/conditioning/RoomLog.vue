@@ -108,7 +108,8 @@ function bringIn(files: File[]) {
 <style scoped>
 header {
   display: flex;
-  gap: 20px;
+  flex-wrap: wrap;
+  gap: 6px 20px;
   align-items: start;
   justify-content: space-between;
 }

@@ -256,4 +256,12 @@ h3 {
 .mini {
   height: 270px;
 }
+
+@media (max-width: 640px) {
+  .head,
+  .changes {
+    flex-wrap: wrap;
+    gap: 4px 14px;
+  }
+}
 </style>

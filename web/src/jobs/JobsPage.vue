@@ -145,6 +145,8 @@ useKeys(() => [
 <style scoped>
 .head {
   display: flex;
+  flex-wrap: wrap;
+  gap: 6px 18px;
   align-items: center;
   justify-content: space-between;
   min-height: 52px;
@@ -153,6 +155,7 @@ useKeys(() => [
 
 .acts {
   display: flex;
+  flex-wrap: wrap;
   gap: 12px;
   align-items: center;
 }

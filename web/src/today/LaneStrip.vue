@@ -211,6 +211,20 @@ h3 {
   );
 }
 
+@media (max-width: 640px) {
+  .ruler {
+    margin-left: 92px;
+  }
+
+  .ruler span:nth-child(even) {
+    display: none;
+  }
+
+  .lane {
+    grid-template-columns: 84px minmax(0, 1fr);
+  }
+}
+
 /* The number of the job stands where the bar has room for it. */
 .block {
   touch-action: none;

@@ -193,6 +193,12 @@ h2 {
   .halves {
     grid-template-columns: minmax(0, 1fr);
   }
+
+  .head,
+  .acts {
+    flex-wrap: wrap;
+    gap: 4px 14px;
+  }
 }
 
 @media print {
