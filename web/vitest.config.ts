@@ -9,6 +9,7 @@ export default defineConfig({
   test: {
     environment: 'happy-dom',
     include: ['tests/**/*.spec.ts'],
+    setupFiles: ['tests/setup.ts'],
     env: { TZ: 'Europe/Berlin' },
     server: { deps: { inline: ['vuetify'] } },
   },

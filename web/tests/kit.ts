@@ -1,12 +1,8 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount, type VueWrapper } from '@vue/test-utils'
-import { vi } from 'vitest'
 import { h, type Component } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import { createVuetify } from 'vuetify'
-
-// What Vuetify's overlays look at, and happy-dom lacks.
-vi.stubGlobal('visualViewport', new EventTarget())
 
 interface Around {
   slots?: Record<string, string>

@@ -258,6 +258,14 @@ h3 {
 }
 
 @media (max-width: 640px) {
+  .lower {
+    grid-template-columns: minmax(0, 1fr);
+  }
+
+  .then {
+    width: 100%;
+  }
+
   .head,
   .changes {
     flex-wrap: wrap;

@@ -5,6 +5,7 @@ import { placeOf } from '@/app/router'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useNow } from '@/app/clock'
+import SetUpChecklist from '@/today/SetUpChecklist.vue'
 import TodayAside from '@/today/TodayAside.vue'
 import PinLine from '@/today/PinLine.vue'
 import LaneStrip from '@/today/LaneStrip.vue'
@@ -83,6 +84,7 @@ useKeys(() => [
     <p v-if="busy && hasWork" class="small quiet" role="status">
       The last plan is shown while the next one is computed.
     </p>
+    <SetUpChecklist v-if="!hasWork && !busy" />
     <div class="halves">
       <div>
         <LaneStrip v-model:hours="hours" :lanes="today.data.value.lanes" :now="from" @look="look" />

@@ -1,0 +1,27 @@
+import { describe, expect, it } from 'vitest'
+import SetUpChecklist from '@/today/SetUpChecklist.vue'
+import { mountInKit } from './kit'
+
+const whole = {
+  people: [{ id: 1 }, { id: 2 }],
+  conditioning: { enclosures: [{ id: 1 }] },
+  instruments: [{ serial: 'LC-1' }],
+  counter: { products: [{ name: 'Awning' }], last_job_id: 3 },
+}
+const shown = (answers: Record<string, unknown>) => mountInKit(SetUpChecklist, {}, { answers })
+
+describe('the list of a new laboratory', () => {
+  it('ticks what is there, and leads to what is missing', () => {
+    const counter = { products: [], last_job_id: null }
+    const list = shown({ ...whole, people: [{ id: 1 }], counter })
+    const done = list.findAll('li').map((line) => line.classes().includes('done'))
+    expect(done).toEqual([false, true, true, false, false])
+    expect(list.get('a').attributes('href')).toBe('/people')
+    expect(list.findAll('.tick')).toHaveLength(2)
+  })
+
+  it('is gone once everything is there, and says nothing before that is known', () => {
+    expect(shown(whole).find('section').exists()).toBe(false)
+    expect(shown({ people: [] }).find('section').exists()).toBe(false)
+  })
+})
