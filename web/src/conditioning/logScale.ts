@@ -8,7 +8,8 @@ export const TOP = 8
 const STRIP = 132
 const SPACE = 14
 const RIGHT = 6
-const BAND_SHARE = 0.44
+/** The share of the strip that the band fills. */
+const BAND_SHARE = 0.88
 const GAP_MS = 16 * 60_000
 const HOUR = 3_600_000
 
@@ -31,7 +32,7 @@ export function scaleOf(start: number, end: number, wide: number) {
   return (at: number) => LEFT + ((at - start) / (end - start)) * (wide - LEFT - RIGHT)
 }
 
-/** One quantity: its band fills a good third of the strip, unless the log went further out. */
+/** One quantity: its band fills most of the strip, unless the log went further out. */
 function stripOf(
   points: Schemas['LogView']['points'],
   place: 1 | 2,
@@ -43,7 +44,7 @@ function stripOf(
 ): Strip {
   const values = points.map((point) => point[place]).filter((value) => value !== null)
   const reach = Math.max(
-    tolerance / BAND_SHARE / 2,
+    tolerance / BAND_SHARE,
     1.12 * Math.max(0, ...values.map((value) => Math.abs(value - set))),
   )
   const top = TOP + (place - 1) * (STRIP + SPACE)

@@ -5,6 +5,9 @@ import type { useAct } from '@/api/queries'
 import { placeOf } from '@/app/router'
 import { moment } from '@/ui/dates'
 
+const notPlaced = (count: number) =>
+  count === 1 ? 'One specimen is not placed.' : `${count} specimens are not placed.`
+
 export interface CuttingStep {
   words: string
   why: string
@@ -64,7 +67,7 @@ export function useCuttingStep(
     if (unplaced.value.length)
       return {
         words: 'Place specimens again',
-        why: sheet.value.shortage ? '' : `${unplaced.value.length} specimens are not placed.`,
+        why: sheet.value.shortage ? '' : notPlaced(unplaced.value.length),
         go: placeAll,
       }
     if (broken.value.length)
