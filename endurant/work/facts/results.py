@@ -235,10 +235,11 @@ def _figures_now(test: Test) -> Figures:
     known = _figures.get((key,))
     if known is None or (session is not None and keeps_cards(session)):
         card = None if session is None else session.get(TestCard, test.id)
-        stored = _read_card(card) if card is not None and card.key == key else None
-        is_stored = stored is not None
+        is_stored = card is not None and card.key == key
         if known is None:
-            known = stored or _computed_figures(test)
+            known = _read_card(card) if card is not None and is_stored else None
+            is_stored = known is not None
+            known = known or _computed_figures(test)
             _figures.put((key,), known)
         if session is not None and keeps_cards(session) and not is_stored:
             _write_card(session, test.id, key, known)

@@ -164,7 +164,9 @@ def _filters(
     elif request.only == "waiting":
         filters.append(JobCard.next_code.in_(_codes_at("conditioning")))
     elif request.only == "on-hold":
-        is_held = exists().where(Test.job_id == JobCard.job_id, Test.held_at.is_not(None))
+        is_held = exists().where(
+            Test.job_id == JobCard.job_id, Test.held_at.is_not(None), Test.dropped_at.is_(None)
+        )
         filters.append(is_held)
     for word in request.search.lower().split()[:MAX_WORDS]:
         filters.append(JobCard.search.contains(word, autoescape=True))
