@@ -1,6 +1,7 @@
 import type { JobLine, MethodLine } from '@/api/client'
 import { placeOf } from '@/app/router'
 import type { KeyUse } from '@/ui/keys'
+import { capital } from '@/ui/words'
 
 /** One thing that can be done or opened, as the palette lists it. */
 export interface Command {
@@ -40,7 +41,7 @@ export function commandsFor(
   }
   const ofPage = known.page.map(({ key, says, act }) => ({
     key: `page ${key}`,
-    title: says.charAt(0).toUpperCase() + says.slice(1),
+    title: capital(says),
     says: 'on this page',
     act,
   }))

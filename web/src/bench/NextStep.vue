@@ -26,7 +26,6 @@ const emit = defineEmits<{
 const form = useStepForm({
   step: () => props.step,
   also: () => props.also,
-  gauges: () => props.gauges,
   specimenId: () => props.specimenId,
 })
 const {

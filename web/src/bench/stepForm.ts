@@ -12,7 +12,6 @@ const MAX_BUTTONS = 9
 export function useStepForm(shown: {
   step: () => Step
   also: () => Step[]
-  gauges: () => Schemas['GaugeView'][]
   specimenId: () => number
 }) {
   /** An action beside the next one that asks for values: its form takes the place of the step. */

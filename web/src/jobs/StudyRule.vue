@@ -108,6 +108,8 @@ const anchorOf = (value: number) => {
   </svg>
 </template>
 
+<style scoped src="@/ui/rule.css"></style>
+
 <style scoped>
 svg {
   display: block;
@@ -115,18 +117,8 @@ svg {
   overflow: visible;
 }
 
-.edge {
-  stroke: var(--ink);
-  stroke-width: 1.5;
-}
-
 .grid {
   stroke: var(--hair);
-}
-
-.limit {
-  stroke: var(--brick);
-  stroke-width: 2.5;
 }
 
 .hatch {
@@ -138,24 +130,5 @@ svg {
 .guarded {
   fill: var(--brick);
   opacity: 0.16;
-}
-
-.tick {
-  stroke: var(--ink);
-  stroke-width: 2;
-}
-
-.interval {
-  fill: var(--blue);
-  opacity: 0.4;
-}
-
-.mean {
-  fill: var(--blue);
-}
-
-text {
-  fill: var(--ink-2);
-  font: 400 13px var(--mono);
 }
 </style>

@@ -135,6 +135,8 @@ const at = (value: number) => scale.value.at(value)
   </svg>
 </template>
 
+<style scoped src="./rule.css"></style>
+
 <style scoped>
 .rule {
   display: block;
@@ -142,24 +144,9 @@ const at = (value: number) => scale.value.at(value)
   overflow: visible;
 }
 
-.edge {
-  stroke: var(--ink);
-  stroke-width: 1.5;
-}
-
 .fine {
   stroke: var(--ink-3);
   stroke-width: 1;
-}
-
-.tick {
-  stroke: var(--ink);
-  stroke-width: 2;
-}
-
-.limit {
-  stroke: var(--brick);
-  stroke-width: 2.5;
 }
 
 .guarded {
@@ -177,19 +164,5 @@ const at = (value: number) => scale.value.at(value)
   fill: none;
   stroke: var(--ink-2);
   stroke-width: 1.4;
-}
-
-.mean {
-  fill: var(--blue);
-}
-
-.interval {
-  fill: var(--blue);
-  opacity: 0.4;
-}
-
-text {
-  fill: var(--ink-2);
-  font: 400 13px var(--mono);
 }
 </style>
