@@ -22,7 +22,6 @@ from endurant.work.use_cases.bench import (
     densities,
     live,
     observations,
-    page_models,
     previous_curves,
     runs,
     scanning,
@@ -30,6 +29,8 @@ from endurant.work.use_cases.bench import (
     stations,
     voids,
 )
+from endurant.work.views.bench.models import BenchView
+from endurant.work.views.stations import StationView
 
 router = APIRouter(route_class=Route, tags=["bench"])
 
@@ -60,15 +61,13 @@ class TakenBack(RequestBody):
 
 
 @router.get("/stations")
-def list_stations(actor: SignedIn) -> list[stations.StationView]:
+def list_stations(actor: SignedIn) -> list[StationView]:
     """All stations."""
     return stations.stations()
 
 
 @router.get("/specimens/{specimen_id}/bench")
-def look_at_bench(
-    actor: SignedIn, specimen_id: int, station_id: int | None = None
-) -> page_models.BenchView:
+def look_at_bench(actor: SignedIn, specimen_id: int, station_id: int | None = None) -> BenchView:
     """Where a specimen stands in its test, and the one thing to do next."""
     return actions.look(specimen_id, station_id)
 
@@ -86,17 +85,13 @@ def scanned_at_bench(actor: SignedIn, specimen_id: int, code: str) -> scanning.S
 
 
 @router.post("/specimens/{specimen_id}/actions", dependencies=[right("test")])
-def act_at_bench(
-    actor: SignedIn, specimen_id: int, request: actions.ActionRequest
-) -> page_models.BenchView:
+def act_at_bench(actor: SignedIn, specimen_id: int, request: actions.ActionRequest) -> BenchView:
     """Do one thing at the bench; it names the last event that its sender saw."""
     return actions.act(actor, specimen_id, request)
 
 
 @router.post("/specimens/{specimen_id}/actions/{number}/undo", dependencies=[right("test")])
-def take_act_back(
-    actor: SignedIn, specimen_id: int, number: int, request: TakenBack
-) -> page_models.BenchView:
+def take_act_back(actor: SignedIn, specimen_id: int, number: int, request: TakenBack) -> BenchView:
     """A slip of the hand does not count; the event stays in the record."""
     return actions.take_back(actor, specimen_id, number, request.seen)
 

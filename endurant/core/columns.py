@@ -42,15 +42,15 @@ def _as_strain(column: object) -> Samples:
     if isinstance(column, np.ndarray):
         off = np.isnan(column)
         on = int(np.argmax(off)) if off.any() else column.size
-        column = [*column[:on].tolist(), *([None] * (column.size - on))]
         if not off[on:].all():
             raise complaint("trace.strain-goes-on")
-    if not isinstance(column, list):
+    elif isinstance(column, list):
+        on = column.index(None) if type(None) in set(map(type, column)) else len(column)
+        if any(cell is not None for cell in column[on:]):
+            raise complaint("trace.strain-after-null")
+    else:
         raise complaint("trace.list-expected")
-    on = column.index(None) if type(None) in set(map(type, column)) else len(column)
-    if any(specimen is not None for specimen in column[on:]):
-        raise complaint("trace.strain-after-null")
-    if column and on == 0:
+    if len(column) and on == 0:
         raise complaint("trace.strain-begins-null")
     return np.concatenate([_as_samples(column[:on]), np.full(len(column) - on, np.nan)])
 
@@ -60,6 +60,23 @@ def _as_channels(column: object) -> list[Samples]:
     if isinstance(column, list) and column and isinstance(column[0], list | np.ndarray):
         return [_as_samples(channel) for channel in column]
     return [_as_samples(column)]
+
+
+def as_lists(document: Any) -> Any:
+    """The document as JSON carries it: arrays as lists, and null where a sensor read nothing."""
+    if isinstance(document, dict):
+        return {name: as_lists(value) for name, value in document.items()}
+    if isinstance(document, list | tuple):
+        return [as_lists(value) for value in document]
+    if isinstance(document, np.ndarray):
+        read = np.isfinite(document)
+        cells = document.tolist()
+        return cells if read.all() else list(map(_or_null, cells, read.tolist()))
+    return document
+
+
+def _or_null(cell: float, was_read: bool) -> float | None:
+    return cell if was_read else None
 
 
 def _list_schema(item: dict[str, Any]) -> WithJsonSchema:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from endurant.core.bounds import refuse_what_is_not_finite
+from endurant.core.columns import as_lists
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.methods.results import Flag, Results, SpecimenResult, Value, Working
@@ -20,6 +22,7 @@ from endurant.core.rounding import round_to_significant
 
 MAX_SPECIMENS = 2000
 FIELDS = ("method", "parameters", "specimens")
+OF_SPECIMEN = {"label", "direction"}
 
 
 @dataclass(frozen=True)
@@ -67,7 +70,7 @@ def read_document(data: Any) -> TestDocument:
     if not isinstance(method_id, str):
         raise Invalid("document.method-missing", field="method")
     method = find_method(method_id)
-    parameters = read_model(method.parameters, data.get("parameters", {}), "parameters")
+    parameters = read_parameters(method, data.get("parameters", {}))
     specimens = data.get("specimens")
     if not isinstance(specimens, list) or not specimens:
         raise Invalid("document.specimens-missing", field="specimens")
@@ -89,6 +92,21 @@ def read_document(data: Any) -> TestDocument:
             )
         labels.add(reading.label)
     return TestDocument(method, parameters, readings)
+
+
+def read_parameters(method: Method, data: Any) -> Any:
+    """The parameters of a test as the model of its method; raises Invalid that names the field."""
+    return read_model(method.parameters, data, "parameters")
+
+
+def kept_form(reading: Any, names: Collection[str]) -> dict[str, Any]:
+    """Those fields of validated readings that were given, as they are stored and read again.
+
+    Label and direction belong to the specimen, and are not among them.
+    """
+    given = set(names) - OF_SPECIMEN
+    kept: dict[str, Any] = as_lists(reading.model_dump(include=given, exclude_unset=True))
+    return kept
 
 
 def read_specimen(method: Method, data: Any, place: int) -> Any:

@@ -71,12 +71,12 @@ def curves_of(entry: Mapping[str, Any]) -> list[Curve]:
     for name, title in TRACES.items():
         trace = entry.get(name)
         if isinstance(trace, dict):
-            pair = next((pair for pair in PAIRS if all(trace.get(key) for key in pair)), None)
+            pair = next((pair for pair in PAIRS if all(_is_read(trace, key) for key in pair)), None)
             if pair is not None:
-                x, y = (_samples(trace[key]) for key in pair)
+                x, y = (first_channel(trace[key]) for key in pair)
                 curves.append(_curve(name, title, pair, x, y))
-            elif trace.get("pressure_kpa"):
-                y = _samples(trace["pressure_kpa"])
+            elif _is_read(trace, "pressure_kpa"):
+                y = first_channel(trace["pressure_kpa"])
                 x = np.arange(y.size, dtype=np.float64)
                 curves.append(_curve(name, title, ("sample", "pressure_kpa"), x, y))
     return curves
@@ -92,7 +92,11 @@ def _curve(name: str, title: str, pair: tuple[str, str], x: Samples, y: Samples)
     return Curve(name, title, x, y, x_title, y_title, x_unit, y_unit)
 
 
-def _samples(column: list[Any]) -> Samples:
-    """A column as samples; of several channels the first."""
-    first = column[0] if column and isinstance(column[0], list) else column
-    return np.asarray(first, dtype=np.float64)
+def _is_read(trace: Mapping[str, Any], name: str) -> bool:
+    return trace.get(name) is not None and len(trace[name]) > 0
+
+
+def first_channel(column: Samples | list[Any]) -> Samples:
+    """A column as samples; of several channels the first. A strain that ended goes on as NaN."""
+    is_several = isinstance(column, list) and isinstance(column[0], list | np.ndarray)
+    return np.asarray(column[0] if is_several else column, dtype=np.float64)

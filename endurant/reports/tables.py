@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Any
 
+from endurant.core.columns import as_lists
 from endurant.core.csv_dialect import Cell
-from endurant.core.drawn import AXES, TRACES
+from endurant.core.drawn import AXES, TRACES, first_channel
 from endurant.core.tables import Table, specimen_table
 from endurant.work.use_cases.reporting.models import ReportContent
 from endurant.work.views.studies import StudyView
@@ -53,15 +53,14 @@ def report_traces(content: ReportContent) -> Table:
                     trace = specimen.get(name)
                     if not isinstance(trace, dict):
                         continue
-                    known = {key: _first(trace[key]) for key in columns if trace.get(key)}
+                    known = {
+                        key: as_lists(first_channel(trace[key]))
+                        for key in columns
+                        if trace.get(key) is not None and len(trace[key])
+                    }
                     count = max((len(column) for column in known.values()), default=0)
                     for sample in range(count):
                         cells = [known[key][sample] if key in known else None for key in columns]
                         yield [test.view.method, specimen["label"], name, *cells]
 
     return Table(["method", "specimen", "trace", *columns], rows())
-
-
-def _first(column: list[Any]) -> list[Any]:
-    """A column, or the first of several channels."""
-    return column[0] if column and isinstance(column[0], list) else column

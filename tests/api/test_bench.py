@@ -7,15 +7,17 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
+from sqlalchemy import select
 
 from endurant.core.methods import all_methods, find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.simulate.traces import parameters_for, pull_for
 from endurant.store import clock
+from endurant.store.engine import open_session
 from endurant.store.server import wait_until
-from endurant.store.tables import Job
+from endurant.store.tables import Job, JobCard
 from endurant.work.base.transactions import transaction
-from endurant.work.use_cases.bench.station_holder import HELD_FOR
+from endurant.work.facts.station_holder import HELD_FOR
 from endurant.work.use_cases.reporting.content import content_of
 from tests.conftest import StandIn
 from tests.laboratory import BAR, PENDULUM, WHY, Bench, answers, pieces, ready, through
@@ -323,6 +325,17 @@ def test_the_clocks_of_the_bench_are_on_the_rail_of_every_screen(bench: Bench) -
     assert clocks[0]["whose"].startswith("J-0401 Melt mass-flow rate")
     with clock.as_if(datetime.now(UTC) + timedelta(hours=2)):
         assert bench.get("/clocks")["clocks"] == []
+
+
+def test_the_rail_shows_a_new_clock_while_another_process_writes_the_card(bench: Bench) -> None:
+    job = bench.post("/jobs", pieces("iso-1133-1-a", MELT | {"cut_interval_s": 20.0}))
+    view = through(bench, bench.at_bench(job, "S1"), "charging")
+    with clock.as_if(datetime.now(UTC)):
+        assert bench.get("/clocks")["clocks"] == []
+        bench.act(view, values=answers(view["step"]))
+        with open_session() as other:
+            other.execute(select(JobCard.job_id).with_for_update())
+            assert len(bench.get("/clocks")["clocks"]) == 3
 
 
 def test_a_cold_bar_is_struck_in_time_or_void_and_its_rest_is_kept(bench: Bench) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -94,7 +95,7 @@ def test_a_bar_goes_through_its_pause_to_its_halves() -> None:
     state = done(state, "looked", final_gauge_mm=58.5)
     assert state.phase == "complete"
     picture = picture_of(find_method("astm-e8"))
-    columns = {"force_n": [0.0, 1.0]}
+    columns = {"force_n": np.array([0.0, 1.0])}
     assert picture.readings(find_method("astm-e8"), state) == {"final_gauge_mm": 58.5}
     assert recorded_entry(find_method("astm-e8"), columns) == {"trace": columns}
     with pytest.raises(OutOfOrder, match="complete"):
@@ -102,7 +103,7 @@ def test_a_bar_goes_through_its_pause_to_its_halves() -> None:
 
 
 def test_a_schedule_stopped_before_its_first_sample_has_sensors_and_no_readings() -> None:
-    entry = recorded_entry(find_method("iso-8611"), {"time_s": [], "force_n": []})
+    entry = recorded_entry(find_method("iso-8611"), {"time_s": np.empty(0), "force_n": np.empty(0)})
     assert [channel["name"] for channel in entry["channels"]][:2] == ["platen", "left"]
     assert "readings" not in entry
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import Any
+
+import numpy as np
 
 from endurant.core.methods.guide import FrameGuide, PressGuide
 from endurant.core.methods.method import Method
+from endurant.core.trace import Samples
 
 HALF = "half"
 """The channel that says which of a pair a sample belongs to, counted from 0."""
@@ -14,7 +17,8 @@ HALF = "half"
 LEVEL = "level"
 """The channel that says which load of a schedule is held: 1 datum, 2 full, 3 relaxed, else 0."""
 
-Columns = Mapping[str, Sequence[float] | Sequence[float | None]]
+Columns = Mapping[str, Samples]
+"""The samples of each channel, each of shape (n,); NaN where a strain was no longer read."""
 
 
 def recorded_entry(method: Method, columns: Columns) -> dict[str, Any]:
@@ -25,16 +29,11 @@ def recorded_entry(method: Method, columns: Columns) -> dict[str, Any]:
     parts = live.parts if isinstance(live, FrameGuide) else ("trace",)
     if HALF not in columns:
         return {parts[0]: dict(columns)}
-    halves = columns[HALF]
     entry: dict[str, Any] = {}
     for number, part in enumerate(parts):
-        places = [place for place, half in enumerate(halves) if half == number]
-        if places:
-            entry[part] = {
-                name: [column[place] for place in places]
-                for name, column in columns.items()
-                if name != HALF
-            }
+        inside = columns[HALF] == number
+        if inside.any():
+            entry[part] = {name: column[inside] for name, column in columns.items() if name != HALF}
     return entry
 
 
@@ -49,20 +48,19 @@ def _of_pallet(live: PressGuide, columns: Columns) -> dict[str, Any]:
         return {"channels": channels}
     levels = columns[LEVEL]
     names = [f"{sensor.name}_mm" for sensor in live.sensors]
-    held = [
-        [place for place, level in enumerate(levels) if level == wanted] for wanted in (1, 2, 3)
-    ]
-    if not any(levels):
+    if not levels.any():
         trace = {"force_n": columns["force_n"], "displacement_mm": columns["middle_mm"]}
         return {"trace": trace | {"time_s": columns["time_s"]}}
-    if not all(held):
+    datum, full, relaxed = (np.flatnonzero(levels == level) for level in (1, 2, 3))
+    if not (datum.size and full.size and relaxed.size):
         return {"channels": channels}
-    datum, full, relaxed = held
     read_at = {
         "datum": datum[-1],
         "full_at_once": full[0],
         "full_end": full[-1],
         "relaxed": relaxed[-1],
     }
-    rows = {when: [columns[name][place] for name in names] for when, place in read_at.items()}
+    rows = {
+        when: [float(columns[name][place]) for name in names] for when, place in read_at.items()
+    }
     return {"channels": channels, "readings": rows}

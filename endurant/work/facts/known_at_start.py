@@ -37,8 +37,8 @@ def most_force_n(run: Run) -> float:
     """The highest force of a recording in N."""
     most_n = _most_forces.get((run.sha256,)) if run.sha256 else None
     if most_n is None:
-        column = (columns_of(run) or {}).get("force_n") or [0.0]
-        most_n = max(force for force in column if force is not None)
+        column = (columns_of(run) or {}).get("force_n")
+        most_n = 0.0 if column is None or not column.size else float(column.max())
         _most_forces.put((run.sha256,), most_n)
     return most_n
 

@@ -10,7 +10,10 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from pydantic import TypeAdapter, ValidationError
+from pydantic import (
+    TypeAdapter,
+    ValidationError,
+)
 from sqlalchemy import select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session, object_session, undefer
@@ -18,10 +21,17 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 import endurant
 from endurant.core.bench.recorded import recorded_entry
-from endurant.core.document import ResultDocument, analyse, read_document
+from endurant.core.document import (
+    ResultDocument,
+    TestDocument,
+    analyse,
+    read_parameters,
+    read_specimen,
+)
 from endurant.core.methods import find_method
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.refusals import Invalid, Refusal
+from endurant.core.trace import Samples
 from endurant.store.cards import keeps_cards
 from endurant.store.samples import FRAME_CHANNELS, Table, unpack, unpack_entry
 from endurant.store.tables import Recording, Run, Specimen, Test, TestCard
@@ -38,32 +48,29 @@ Figures = tuple[ResultDocument | None, str | None]
 _RESULT = TypeAdapter(ResultDocument)
 _remembered: Remembered[ResultDocument] = Remembered(16)
 _figures: Remembered[Figures] = Remembered(200)
+_readings: Remembered[Any] = Remembered(60)
+"""Validated readings by what they are made from; a long trace takes almost a megabyte."""
 
 
-Columns = dict[str, list[float] | list[float | None]]
 FINISHED = ("ended", "settled")
 MAY_END = ("strain",)
 
 
-def trace_columns(table: Table, channels: Sequence[str] | None = None) -> Columns:
-    """The columns of a stored run as a test document carries them; time may be absent.
+def trace_columns(table: Table, channels: Sequence[str] | None = None) -> dict[str, Samples]:
+    """The columns of a stored run, each of shape (samples,); a column with gaps is absent.
 
-    A strain reads nothing once its extensometer is off.
+    Strain is NaN once its extensometer is off.
     """
-    named = channels or FRAME_CHANNELS
-    columns: Columns = {}
-    for place, name in enumerate(named):
-        finite = np.isfinite(table[:, place])
-        cells = table[:, place].tolist()
-        if finite.all():
-            columns[name] = cells
-        elif name in MAY_END:
-            pairs = zip(cells, finite, strict=True)
-            columns[name] = [cell if read else None for cell, read in pairs]
-    return columns
+    named = enumerate(channels or FRAME_CHANNELS)
+    columns = {name: np.ascontiguousarray(table[:, place]) for place, name in named}
+    return {
+        name: column
+        for name, column in columns.items()
+        if name in MAY_END or np.isfinite(column).all()
+    }
 
 
-def columns_of(run: Run) -> Columns | None:
+def columns_of(run: Run) -> dict[str, Samples] | None:
     """The columns of what was recorded; None where nothing was."""
     if run.raw is None:
         return None
@@ -160,8 +167,7 @@ def _with_readings(entry: dict[str, Any], run: Run) -> dict[str, Any]:
         method = find_method(run.specimen.test.method)
         entry = entry | recorded_entry(method, columns) | (run.beside or {})
     at_the_bench = entry["observations"] if run.entry is not None else []
-    noted = (run.beside or {}).get("observations", [])
-    return entry | {"observations": list(dict.fromkeys([*at_the_bench, *noted, *seen]))}
+    return entry | {"observations": list(dict.fromkeys([*at_the_bench, *noted(run), *seen]))}
 
 
 def own_facts(specimen: Specimen) -> dict[str, Any]:
@@ -189,9 +195,35 @@ def test_result(test: Test) -> ResultDocument | None:
         return None
     result = _remembered.get((key,))
     if result is None:
-        result = analyse(read_document(document_of(test)))
+        result = analyse(validated_document(test))
         _remembered.put((key,), result)
     return result
+
+
+def validated_document(test: Test) -> TestDocument:
+    """The test as its method reads it. The readings of a run are validated once, then kept.
+
+    Raises Invalid.
+    """
+    runs = runs_of(test)
+    keys = [(test.method, *_depends_on(specimen, run)) for specimen, run in runs]
+    unread = [run.id for (_, run), key in zip(runs, keys, strict=True) if not _readings.get(key)]
+    _load_raw_data(object_session(test), unread)
+    method = find_method(test.method)
+    readings = []
+    for place, ((specimen, run), key) in enumerate(zip(runs, keys, strict=True), start=1):
+        reading = _readings.get(key)
+        if reading is None:
+            reading = read_specimen(method, _entry_of(specimen, run), place)
+            _readings.put(key, reading)
+        readings.append(reading)
+    return TestDocument(method, read_parameters(method, test.parameters), readings)
+
+
+def _depends_on(specimen: Specimen, run: Run) -> tuple[str, ...]:
+    """What the readings of a run are made from, besides its method."""
+    facts = [_void_code(specimen), own_facts(specimen), run.beside or {}, run.channels]
+    return specimen.label, str(run.sha256), json.dumps(facts, sort_keys=True)
 
 
 def result_key(test: Test) -> str | None:
@@ -328,3 +360,14 @@ def settled_results(test: Test, result: ResultDocument | None) -> list[SpecimenR
 def _void_code(specimen: Specimen) -> str | None:
     void = standing_void(specimen)
     return void.code if void else None
+
+
+def noted(run: Run) -> list[str]:
+    """What was noted of a run after it."""
+    return [str(code) for code in (run.beside or {}).get("observations", [])]
+
+
+def noted_of(specimen: Specimen) -> list[str]:
+    """What was noted of a specimen; nothing before it was tested."""
+    run = last_run(specimen)
+    return [] if run is None else noted(run)

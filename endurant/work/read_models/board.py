@@ -10,11 +10,11 @@ from collections.abc import Callable
 from threading import Lock
 from typing import TypeVar
 
-from sqlalchemy import func, select
+from sqlalchemy import case, func, select
 from sqlalchemy.orm import Session
 
 from endurant.store import clock
-from endurant.store.tables import AuditEntry, Enclosure, EnclosureReading, JobCard
+from endurant.store.tables import AuditEntry, BenchEvent, Enclosure, EnclosureReading, JobCard
 from endurant.work.base.memory import Remembered
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.conditioning_tallies import house_policy
@@ -27,12 +27,24 @@ _making = Lock()
 
 
 def board_key(session: Session) -> tuple[object, ...]:
-    """What the board stands on, read in a few short queries."""
+    """What the board stands on, read in a few short queries.
+
+    A card that is due and locked by whoever writes it is no reason for an older board: cards that
+    are due count, and so does the last event at any bench, whose clocks the rail shows.
+    """
     log_brought_in = select(func.max(AuditEntry.id)).where(
         AuditEntry.entity == "enclosure", AuditEntry.entity_id.in_(select(Enclosure.id))
     )
+    last_event = select(func.max(BenchEvent.id))
+    is_due = case((JobCard.turns_at <= clock.now(), 1), else_=0)
     cards = session.execute(
-        select(func.count(), func.max(JobCard.changed_at), log_brought_in.scalar_subquery())
+        select(
+            func.count(),
+            func.max(JobCard.changed_at),
+            log_brought_in.scalar_subquery(),
+            func.sum(is_due),
+            last_event.scalar_subquery(),
+        )
     ).one()
     readings = session.execute(
         select(EnclosureReading.enclosure_id, func.max(EnclosureReading.at)).group_by(

@@ -3429,7 +3429,7 @@ export interface components {
             scale: components["schemas"]["ScaleView"] | null;
             seal_window: components["schemas"]["SealWindowView"] | null;
             /** Sensors */
-            sensors: components["schemas"]["endurant__work__use_cases__bench__page_models__SensorView"][];
+            sensors: components["schemas"]["endurant__work__views__bench__models__SensorView"][];
             /** Series */
             series: components["schemas"]["SeriesView"][];
             /** Set Up */
@@ -8657,18 +8657,6 @@ export interface components {
         };
         /**
          * SensorView
-         * @description A displacement sensor of a rig, and where it stands in the plan.
-         */
-        endurant__work__use_cases__bench__page_models__SensorView: {
-            /** Name */
-            name: string;
-            /** X Mm */
-            x_mm: number;
-            /** Y Mm */
-            y_mm: number;
-        };
-        /**
-         * SensorView
          * @description The offset of a sensor: the sum in numbers, and whether it is left alone.
          */
         endurant__work__use_cases__instruments__barrel__SensorView: {
@@ -8696,6 +8684,18 @@ export interface components {
         endurant__work__use_cases__instruments__equipment__WhyRequest: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * SensorView
+         * @description A displacement sensor of a rig, and where it stands in the plan.
+         */
+        endurant__work__views__bench__models__SensorView: {
+            /** Name */
+            name: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
         };
     };
     responses: never;

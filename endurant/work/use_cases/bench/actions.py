@@ -56,6 +56,13 @@ from endurant.work.facts.bench_events import (
     events_of,
     state_after,
 )
+from endurant.work.facts.readiness import (
+    UNLOAD,
+    Readiness,
+    readiness_of,
+    reasons_for,
+)
+from endurant.work.facts.set_up_at_station import limits_of
 from endurant.work.facts.status import (
     last_run,
     specimen_or_refuse,
@@ -72,30 +79,15 @@ from endurant.work.use_cases.bench.entries import (
     write_reason,
 )
 from endurant.work.use_cases.bench.live import carry_in_background
-from endurant.work.use_cases.bench.page import bench_view
-from endurant.work.use_cases.bench.page_models import BenchView
-from endurant.work.use_cases.bench.readiness import (
-    UNLOAD,
-    Readiness,
-    readiness_of,
-    reasons_for,
-)
-from endurant.work.use_cases.bench.runs import (
-    keep,
-    limits_of,
-    refuse_unfit,
-    stop,
-)
+from endurant.work.use_cases.bench.runs import keep, refuse_unfit, stop
 from endurant.work.use_cases.bench.station_holder import station_for
-from endurant.work.use_cases.bench.stations import (
-    device_of,
-    has_line,
-    stations_for,
-    status_of,
-)
+from endurant.work.use_cases.bench.stations import device_of, stations_for, status_of
 from endurant.work.use_cases.bench.writing import start_recording, write_act
 from endurant.work.use_cases.bench_record.events import write_event
 from endurant.work.use_cases.people.staff import refuse_unauthorised
+from endurant.work.views.bench.models import BenchView
+from endurant.work.views.bench.page import bench_view
+from endurant.work.views.stations import has_line
 
 MAX_VALUES = 40
 BARE = "bare"

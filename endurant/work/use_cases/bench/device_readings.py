@@ -15,8 +15,9 @@ from endurant.core.refusals import Unavailable
 from endurant.devices.indicator import LineIndicator
 from endurant.store.tables import Specimen, Station
 from endurant.work.facts.bench_events import state_at_bench
-from endurant.work.use_cases.bench.page_models import ShownView, StepView
-from endurant.work.use_cases.bench.stations import device_of, has_line
+from endurant.work.use_cases.bench.stations import device_of
+from endurant.work.views.bench.models import ShownView, StepView
+from endurant.work.views.stations import has_line
 
 OWN_PARAMETERS = ("surface", "temperature_c", "minutes", "cut_interval_s")
 

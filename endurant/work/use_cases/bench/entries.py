@@ -22,9 +22,9 @@ from endurant.store.tables import Specimen, Station, Test
 from endurant.work.base.actors import Actor
 from endurant.work.facts.bench_events import events_of, state_after
 from endurant.work.facts.known_at_start import facts_at_first
+from endurant.work.facts.readiness import AGE_H, readiness_of, unloading
 from endurant.work.facts.status import last_run
 from endurant.work.use_cases.amending.setting_up import change_set_up
-from endurant.work.use_cases.bench.readiness import AGE_H, readiness_of, unloading
 from endurant.work.use_cases.bench_record.events import write_event
 
 MAX_REASON = 300

@@ -8,10 +8,10 @@ from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store.audit import record
-from endurant.store.tables import Run, Specimen
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
+from endurant.work.facts.results import noted
 from endurant.work.facts.status import last_run, refuse_released, specimen_or_refuse
 
 
@@ -59,14 +59,3 @@ def note_seen(actor: Actor, specimen_id: int, request: NoteRequest) -> None:
             before={"observations": before},
             after={"observations": after},
         )
-
-
-def noted(run: Run) -> list[str]:
-    """What was noted of a run after it."""
-    return [str(code) for code in (run.beside or {}).get("observations", [])]
-
-
-def noted_of(specimen: Specimen) -> list[str]:
-    """What was noted of a specimen; nothing before it was tested."""
-    run = last_run(specimen)
-    return [] if run is None else noted(run)

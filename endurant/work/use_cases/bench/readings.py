@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import Field
 from sqlalchemy.orm import Session
 
-from endurant.core.document import read_document
+from endurant.core.document import TestDocument, kept_form, read_document
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -72,14 +72,15 @@ def import_document(
         refuse_unauthorised(session, actor, test.method)
         if request.upload_id is not None:
             use_upload(session, actor, test_id, request.upload_id)
-        entries = _entries(session, actor, test, brought.document)
+        entries, document = _entries(session, actor, test, brought.document)
         specimens = {specimen.label: specimen for specimen in test.specimens}
-        for entry in entries:
+        for entry, reading in zip(entries, document.readings, strict=True):
             specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
             _refuse_other_direction(specimen, entry)
             refuse_unfit(specimen, now)
             source = brought.sources.get(entry["label"])
-            specimen.runs.append(_run(session, actor, specimen, entry, source, request, now))
+            kept = kept_form(reading, entry)
+            specimen.runs.append(_run(session, actor, specimen, kept, source, request, now))
             end_stay(specimen, now)
         session.flush()
         test_result(test)
@@ -133,13 +134,12 @@ def _run(
     session: Session,
     actor: Actor,
     specimen: Specimen,
-    entry: dict[str, Any],
+    kept: dict[str, Any],
     source: Source | None,
     request: ReadingsRequest,
     now: datetime,
 ) -> Run:
-    """The run that holds the readings of one specimen."""
-    kept = {name: value for name, value in entry.items() if name not in _OWN_FIELDS}
+    """The run that holds the validated readings of one specimen."""
     packed, sha256 = pack_entry(kept)
     settings, instrument_id = brought_in_with(
         session, actor, specimen, request.instrument, now, request.deviation
@@ -163,13 +163,10 @@ def _run(
     )
 
 
-_OWN_FIELDS = ("label", "direction")
-
-
 def _entries(
     session: Session, actor: Actor, test: Test, document: dict[str, Any]
-) -> list[dict[str, Any]]:
-    """The specimens of a document that fits the test; raises Invalid.
+) -> tuple[list[dict[str, Any]], TestDocument]:
+    """The specimens of a document that fits the test, as given and as validated; raises Invalid.
 
     Set-up of the bench that the document brings becomes the test's, until a specimen counts.
     """
@@ -201,7 +198,7 @@ def _entries(
         change_set_up(session, actor, test, brought, "the imported document")
     for name in missing_set_up(test):
         raise Invalid("import.set-up-missing", name=name, field=name)
-    read_document(
+    validated = read_document(
         {
             **document,
             "method": test.method,
@@ -209,7 +206,7 @@ def _entries(
             "specimens": _with_sizes(test, entries),
         }
     )
-    return list(entries or [])
+    return list(entries or []), validated
 
 
 def _with_sizes(test: Test, entries: Any) -> Any:

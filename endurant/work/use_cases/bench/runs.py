@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, object_session
 
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.recorded import recorded_entry
+from endurant.core.columns import as_lists
 from endurant.core.csv_trace import read_trace_csv
 from endurant.core.departures import in_sentences
 from endurant.core.document import analyse, read_document, read_specimen
@@ -33,6 +34,7 @@ from endurant.work.facts.called_specimens import called_specimens
 from endurant.work.facts.conditioning_progress import conditioning_facts, departures
 from endurant.work.facts.instrument_status import refuse_out
 from endurant.work.facts.models import CurveView, SpecimenState
+from endurant.work.facts.readiness import departures_at
 from endurant.work.facts.results import (
     document_of,
     document_of_one,
@@ -47,6 +49,7 @@ from endurant.work.facts.run_facts import (
     SupervisorFacts,
     deviation_of,
 )
+from endurant.work.facts.set_up_at_station import limits_of
 from endurant.work.facts.station_air import out_of_enclosure, room_at
 from endurant.work.facts.status import (
     open_stay,
@@ -66,7 +69,6 @@ from endurant.work.use_cases.bench.live import (
     run_or_refuse,
     stored_table,
 )
-from endurant.work.use_cases.bench.readiness import departures_at
 from endurant.work.use_cases.bench.uploads import keep_source
 from endurant.work.use_cases.instruments.consumables import use_up
 from endurant.work.use_cases.instruments.equipment import owned_or_refuse
@@ -310,7 +312,7 @@ def raw_csv(run_id: int) -> tuple[str, str]:
         code = run_row.specimen.code
         channels = channels_of(run_row)
     columns = trace_columns(table, channels)
-    rows = zip(*columns.values(), strict=True)
+    rows = zip(*as_lists(list(columns.values())), strict=True)
     lines = [",".join(columns), *(",".join(map(_cell, row)) for row in rows)]
     return f"{code}.csv", "\n".join(lines) + "\n"
 
@@ -413,14 +415,6 @@ def end_stay(specimen: Specimen, now: datetime) -> None:
         stay.taken_at, stay.open_for = now, None
 
 
-def limits_of(station: Station, setup: Mapping[str, float | str]) -> dict[str, float | str]:
-    """The force limit of a frame: that of the test, and never more than its load cell holds."""
-    capacity_n = station.instrument.capacity_n
-    if station.kind != "frame" or not capacity_n:
-        return {}
-    return {"force_limit_n": min(float(setup.get("force_limit_n") or capacity_n), capacity_n)}
-
-
 def _instrument_facts(station: Station) -> InstrumentFacts:
     instrument = station.instrument
     return InstrumentFacts(
@@ -516,4 +510,5 @@ def _curves(session: Session, run: Run) -> list[CurveView]:
 def export_document(test_id: int) -> dict[str, Any]:
     """The test document of a test with its raw traces, as `endurant analyse` reads it."""
     with transaction() as session:
-        return document_of(test_or_refuse(session, test_id))
+        document: dict[str, Any] = as_lists(document_of(test_or_refuse(session, test_id)))
+        return document

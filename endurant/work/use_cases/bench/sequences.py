@@ -17,14 +17,7 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
-
-
-class PathPointView(View):
-    """A corner of the way that a sequence takes; not `known` where only a run can tell."""
-
-    time_s: float
-    extension_mm: float
-    known: bool
+from endurant.work.views.bench.models import PathPointView
 
 
 class SequenceView(View):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -16,41 +15,10 @@ from endurant.core.refusals import Forbidden, NotFound, Unavailable
 from endurant.devices.driver import Indicator, Recorder
 from endurant.devices.recorder import LineRecorder
 from endurant.devices.registry import INDICATORS, RECORDERS
-from endurant.store import clock
-from endurant.store.tables import Instrument, Run, Station
+from endurant.store.tables import Instrument, Station
 from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
-from endurant.work.base.view import View
-
-
-class ReadingView(View):
-    """A fact that a device reports, such as a force."""
-
-    name: str
-    value: float
-
-
-class StationView(View):
-    """A station with what it reports of itself; `reachable` is False when it does not answer.
-
-    One without a line is worked and read by a person.
-    """
-
-    id: int
-    name: str
-    kind: str
-    simulated: bool
-    pace: float
-    instrument: str
-    serial: str
-    calibration_due_at: datetime
-    overdue: bool
-    reachable: bool
-    has_line: bool
-    says: str
-    state: str
-    readings: list[ReadingView]
-    busy_run_id: int | None
+from endurant.work.views.stations import StationView, has_line, station_view
 
 
 def recorder_of(station: Station) -> Recorder:
@@ -68,11 +36,6 @@ def device_of(station: Station) -> Recorder | Indicator:
         if recorder == station.kind:
             return records(*where)
     return next(shows for kind, shows in INDICATORS.items() if kind == station.kind)(*where)
-
-
-def has_line(station: Station) -> bool:
-    """False for a device that tells nothing: a person works it and reads it."""
-    return station.port > 0
 
 
 def stations() -> list[StationView]:
@@ -143,32 +106,3 @@ def status_of(station: Station | None) -> tuple[Status | None, str]:
         return device_of(station).status(), ""
     except Unavailable as lost:
         return None, lost.sentence
-
-
-def station_view(
-    session: Session, station: Station, status: Status | None, says: str
-) -> StationView:
-    """A station as it is shown."""
-    busy = session.scalar(select(Run.id).where(Run.busy_station_id == station.id))
-    facts = status.facts if status else {}
-    return StationView(
-        id=station.id,
-        name=station.name,
-        kind=station.kind,
-        simulated=station.simulated,
-        pace=status.number("pace", 1.0) if status else 1.0,
-        instrument=station.instrument.name,
-        serial=station.instrument.serial,
-        calibration_due_at=station.instrument.calibration_due_at,
-        overdue=station.instrument.calibration_due_at < clock.now(),
-        reachable=status is not None or not has_line(station),
-        has_line=has_line(station),
-        says=says,
-        state=status.state if status else "away" if has_line(station) else "idle",
-        readings=[
-            ReadingView(name=name, value=float(value))
-            for name, value in facts.items()
-            if isinstance(value, float)
-        ],
-        busy_run_id=busy,
-    )

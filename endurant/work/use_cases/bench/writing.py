@@ -15,7 +15,7 @@ from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import Action, Departed, State, apply, unticked
 from endurant.core.bench.recorded import recorded_entry
 from endurant.core.bench.status import Status
-from endurant.core.document import analyse, read_document
+from endurant.core.document import analyse, kept_form, read_document
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -23,16 +23,16 @@ from endurant.store.audit import record
 from endurant.store.samples import pack_entry
 from endurant.store.tables import Run, Specimen, Station
 from endurant.work.base.actors import Actor
+from endurant.work.facts.consumables import worn_by
+from endurant.work.facts.readiness import Readiness, age_reading
 from endurant.work.facts.results import columns_of, own_facts
 from endurant.work.facts.run_facts import CheckFacts, deviation_of
+from endurant.work.facts.set_up_at_station import aims_at
 from endurant.work.facts.status import last_run
 from endurant.work.use_cases.bench.gauges_read import gauges_read
 from endurant.work.use_cases.bench.live import LEASE, new_lease
-from endurant.work.use_cases.bench.page import aims_at
-from endurant.work.use_cases.bench.readiness import Readiness, age_reading
 from endurant.work.use_cases.bench.runs import end_stay, settings_at, station_run
 from endurant.work.use_cases.bench_record.events import write_event
-from endurant.work.use_cases.instruments.consumables import worn_by
 from endurant.work.use_cases.instruments.equipment import note
 
 
@@ -178,13 +178,11 @@ def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, An
     entry = picture_of(method).readings(method, state) | age_reading(specimen)
     recorded = {} if columns is None else recorded_entry(method, columns)
     alone = {"label": specimen.label} | own_facts(specimen) | recorded | entry
-    document = {
-        "method": method.id,
-        "parameters": specimen.test.parameters,
-        "specimens": [alone],
-    }
-    analyse(read_document(document))
-    return entry
+    document = read_document(
+        {"method": method.id, "parameters": specimen.test.parameters, "specimens": [alone]}
+    )
+    analyse(document)
+    return kept_form(document.readings[0], entry)
 
 
 def _refuse_nonsense(specimen: Specimen, state: State) -> None:

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from datetime import datetime, timedelta
-from typing import Any
+from datetime import datetime
 
 from pydantic import Field
-from sqlalchemy import or_, select, update
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from endurant.core.methods import all_methods
@@ -21,6 +19,12 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
+from endurant.work.facts.consumables import (
+    due_says,
+    in_use_for,
+    unit_of,
+    wears_of,
+)
 from endurant.work.facts.run_facts import SupplyFacts
 
 SHOWN_FINISHED = 30
@@ -134,42 +138,6 @@ def finish_lot(actor: Actor, supply_id: int) -> SupplyList:
     return supplies()
 
 
-def wears_of(method: Method) -> tuple[str, ...]:
-    """What one specimen of a method wears out, by kind."""
-    return method.guide.wears
-
-
-def worn_by(method: Method, readings: Mapping[str, Any], parameters: Mapping[str, Any]) -> int:
-    """How much a specimen with these readings wore, in the unit of its method."""
-    worn = method.guide.worn
-    return 1 if worn is None else max(worn(readings, parameters), 1)
-
-
-def unit_of(kind: str) -> str:
-    """What a kind of supply is counted in: specimens, rubs, strokes."""
-    units = (each.guide.worn_unit for each in all_methods().values() if kind in wears_of(each))
-    return next(units, "specimens")
-
-
-def in_use_for(session: Session, method: Method, station_id: int | None) -> list[Supply]:
-    """The lots that a specimen of this method uses here; those of the station before others."""
-    if not wears_of(method):
-        return []
-    rows = session.scalars(
-        select(Supply)
-        .where(
-            Supply.kind.in_(wears_of(method)),
-            Supply.finished_at.is_(None),
-            or_(Supply.station_id.is_(None), Supply.station_id == station_id),
-        )
-        .order_by(Supply.station_id.is_(None), Supply.id)
-    )
-    by_kind: dict[str, Supply] = {}
-    for row in rows:
-        by_kind.setdefault(row.kind, row)
-    return list(by_kind.values())
-
-
 def use_up(
     session: Session, method: Method, station_id: int | None, worn: int = 1
 ) -> list[SupplyFacts]:
@@ -184,26 +152,6 @@ def use_up(
             .execution_options(synchronize_session=False)
         )
     return facts
-
-
-def reminders(session: Session, method: Method, station_id: int | None) -> list[str]:
-    """What is due to be changed before another specimen, in words."""
-    return [says for row in in_use_for(session, method, station_id) if (says := due_says(row))]
-
-
-def due_says(row: Supply) -> str:
-    """Why a lot is due; empty while it is not."""
-    if row.limit_count is not None and row.used >= row.limit_count:
-        of = f"{row.used} of {row.limit_count} {unit_of(row.kind)}"
-        return f"Change the {row.kind}: lot {row.lot} has done {of}"
-    if row.limit_days is not None:
-        days = (clock.now() - row.opened_at) / timedelta(days=1)
-        if days >= row.limit_days:
-            return (
-                f"Change the {row.kind}: lot {row.lot} was opened {days:.0f} days ago, "
-                f"{row.limit_days} at most"
-            )
-    return ""
 
 
 def _view(row: Supply, names: dict[int, str]) -> SupplyView:

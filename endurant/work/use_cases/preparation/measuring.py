@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -36,6 +35,7 @@ from endurant.work.facts.status import (
     standing_void,
     test_or_refuse,
 )
+from endurant.work.views.gauges import GaugeView, gauge_view
 from endurant.work.views.sheet_drawing import PointView, point_views
 
 Millimetres = Annotated[float, Field(allow_inf_nan=False)]
@@ -137,17 +137,6 @@ SIMULATED = {
 """What a simulated balance shows, by the reading that is taken."""
 READ_AS_IT_IS = {"balance": "g"}
 """Gauges that read no size of a specimen, with their unit."""
-
-
-class GaugeView(View):
-    """A gauge that can be read from the page."""
-
-    id: int
-    name: str
-    kind: str
-    serial: str
-    simulated: bool
-    overdue: bool
 
 
 class MeasuringView(View):
@@ -424,18 +413,6 @@ def _view(session: Session, test: Test) -> MeasuringView:
         ],
         released=test.job.released_at is not None,
         revision=test.revision,
-    )
-
-
-def gauge_view(gauge: Gauge, now: datetime) -> GaugeView:
-    """A gauge as it is shown."""
-    return GaugeView(
-        id=gauge.id,
-        name=gauge.name,
-        kind=gauge.kind,
-        serial=gauge.serial,
-        simulated=gauge.simulated,
-        overdue=gauge.calibration_due_at < now,
     )
 
 

@@ -5,6 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
+from pydantic import field_serializer
+
+from endurant.core.columns import as_lists
 from endurant.core.judging.verdicts import Verdict
 from endurant.core.writing import Writing
 from endurant.work.base.view import View
@@ -67,6 +70,11 @@ class ReportedTest(View):
     instruments: list[InstrumentFacts]
     document: dict[str, Any]
     result: dict[str, Any]
+
+    @field_serializer("document", when_used="json")
+    def _with_lists(self, document: dict[str, Any]) -> dict[str, Any]:
+        plain: dict[str, Any] = as_lists(document)
+        return plain
 
 
 class ReportContent(View):

@@ -6,9 +6,8 @@ from datetime import datetime
 from typing import Any, Literal
 
 from endurant.work.base.view import View
-from endurant.work.use_cases.bench.sequences import PathPointView
-from endurant.work.use_cases.bench.stations import StationView
-from endurant.work.use_cases.preparation.measuring import GaugeView
+from endurant.work.views.gauges import GaugeView
+from endurant.work.views.stations import StationView
 
 
 class AskView(View):
@@ -244,3 +243,11 @@ class BenchView(View):
     may_void: bool
     may_bring_in: bool
     now: datetime
+
+
+class PathPointView(View):
+    """A corner of the way that a sequence takes; not `known` where only a run can tell."""
+
+    time_s: float
+    extension_mm: float
+    known: bool

@@ -6,18 +6,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event, standing
-from endurant.core.bench.picture import Drawing, checks_of
+from endurant.core.bench.picture import Drawing
 from endurant.core.bench.pictures import picture_of
 from endurant.core.bench.procedure import (
     GO,
     NOTED,
     REASON,
-    Action,
     State,
     Step,
     beside,
@@ -25,29 +23,33 @@ from endurant.core.bench.procedure import (
     next_step,
     turn_of,
 )
-from endurant.core.bench.recorded import recorded_entry
-from endurant.core.bench.sequence_suspicions import sequence_suspicions
-from endurant.core.bench.status import Status, tick
-from endurant.core.bench.suspicions import suspicions
+from endurant.core.bench.status import Status
 from endurant.core.bench.swing import scale_of
-from endurant.core.bench.trace import expected_of, moves_of, sequence_of, start_mm_of
+from endurant.core.bench.trace import moves_of, start_mm_of
 from endurant.core.devices import device_kind
 from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
-from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, RigGuide, SeriesGuide
+from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, SeriesGuide
 from endurant.core.methods.method import Method
 from endurant.core.moves import path_of, title_of, words_of
 from endurant.core.refusals import Conflict
 from endurant.core.rounding import in_numbers
 from endurant.store import clock
 from endurant.store.tables import Gauge, Run, Specimen, Station, Test
-from endurant.work.base.memory import Remembered
 from endurant.work.facts.bench_events import aims_for, events_of, state_after
 from endurant.work.facts.called_specimens import called_specimens
+from endurant.work.facts.consumables import reminders
 from endurant.work.facts.instrument_status import standing_checks, standing_of
-from endurant.work.facts.known_at_start import most_force_n
-from endurant.work.facts.results import columns_of, document_of, test_figures
-from endurant.work.facts.run_facts import RunSettings
+from endurant.work.facts.readiness import (
+    UNLOAD,
+    Readiness,
+    readiness_of,
+    step_before,
+    unload_step,
+)
+from endurant.work.facts.results import document_of, noted_of, test_figures
+from endurant.work.facts.set_up_at_station import aims_at, limits_of
+from endurant.work.facts.station_holder import held_by_another
 from endurant.work.facts.status import (
     is_to_cut,
     last_run,
@@ -55,15 +57,18 @@ from endurant.work.facts.status import (
     state_of,
 )
 from endurant.work.facts.test_settings import parameters_of, set_up_names
-from endurant.work.use_cases.bench.observations import noted_of
-from endurant.work.use_cases.bench.page_models import (
+from endurant.work.views.bench.checks import (
+    answer_in_words,
+    check_views,
+)
+from endurant.work.views.bench.models import (
     AxisView,
     BenchClock,
     BenchView,
-    CheckView,
     DrawingView,
     EventView,
     FactView,
+    PathPointView,
     PathView,
     ProposalView,
     ScaleView,
@@ -72,27 +77,17 @@ from endurant.work.use_cases.bench.page_models import (
     SeriesView,
     StationChoice,
     StepView,
-    SuspicionView,
     UndoView,
 )
-from endurant.work.use_cases.bench.readiness import (
-    UNLOAD,
-    Readiness,
-    readiness_of,
-    step_before,
-    unload_step,
+from endurant.work.views.bench.suspicions import (
+    suspicion_views,
 )
-from endurant.work.use_cases.bench.runs import limits_of
-from endurant.work.use_cases.bench.sequences import PathPointView
-from endurant.work.use_cases.bench.station_holder import held_by_another
-from endurant.work.use_cases.bench.stations import StationView, station_view
-from endurant.work.use_cases.instruments.consumables import reminders
-from endurant.work.use_cases.preparation.measuring import GaugeView, gauge_view
+from endurant.work.views.gauges import GaugeView, gauge_view
+from endurant.work.views.stations import StationView, station_view
 
 SHOWN_EVENTS = 40
 OF_ROUND = ("round", "side", "state", "refurbishing")
 """What a round presets of the answers."""
-MAX_OTHERS = 8
 
 
 def bench_view(
@@ -117,7 +112,7 @@ def bench_view(
         (None, "") if waits else _readiness(session, specimen, station, state, status)
     )
     waits = waits or out_of_service
-    suspicions = _suspicions(run, method, test)
+    suspicions = suspicion_views(run, method, test)
     step = None
     if not waits:
         if run is not None and run.state == "ended" and state.phase != "complete":
@@ -149,7 +144,7 @@ def bench_view(
         waits=waits,
         set_up=_set_up(method, aims, station),
         proposals=_proposals(method, advice),
-        checks=_checks(method, state, status, (aims, aims_at(method, aims, station)), events),
+        checks=check_views(method, state, status, (aims, aims_at(method, aims, station)), events),
         clocks=[
             BenchClock(
                 code=running.timer.code,
@@ -374,106 +369,6 @@ def _seal_window(specimen: Specimen) -> SealWindowView | None:
     return None
 
 
-_looked_at: Remembered[list[SuspicionView]] = Remembered(200)
-
-
-def _suspicions(run: Run | None, method: Method, test: Test) -> list[SuspicionView]:
-    """What a trace gives away, worked out once for each recording that is still looked at."""
-    if run is None or run.state not in ("recorded", "ended") or run.sha256 is None:
-        return []
-    live = method.guide.live
-    if isinstance(live, RigGuide):
-        return _burst_time(run, live)
-    if isinstance(live, PressGuide):
-        return _schedule_unfinished(run, method, test)
-    if not isinstance(live, FrameGuide):
-        return []
-    key = (run.sha256, method.id, repr(test.parameters), len(_kept_before(run)))
-    kept = _looked_at.get(key)
-    if kept is not None:
-        return kept
-    columns = columns_of(run) or {}
-    if "extension_mm" not in columns or "force_n" not in columns:
-        return []
-    x, force = (np.asarray(columns[name], np.float64) for name in ("extension_mm", "force_n"))
-    time_s = np.asarray(columns["time_s"], np.float64) if "time_s" in columns else None
-    strain = np.asarray(columns["strain"], np.float64) if "strain" in columns else None
-    sequence = sequence_of(method, test.parameters)
-    if sequence is None:
-        expected = expected_of(method, test.parameters)
-        odd = suspicions(x, force, time_s, expected, strain, _others_n(run))
-    else:
-        odd = [] if time_s is None else sequence_suspicions(x, force, time_s, sequence)
-    views = [SuspicionView.model_validate(suspicion) for suspicion in odd]
-    _looked_at.put(key, views)
-    return views
-
-
-def _schedule_unfinished(run: Run, method: Method, test: Test) -> list[SuspicionView]:
-    """A schedule that was ended early has no readings, and gives no figure."""
-    columns = columns_of(run) or {}
-    entry = recorded_entry(method, columns)
-    if test.parameters.get("test") != "stiffness" or entry.get("readings") is not None:
-        return []
-    return [
-        SuspicionView(
-            code="early-end",
-            says=f"the schedule ended early ({run.end_reason}), so there is no reading to compute "
-            "from. Void the specimen with the reason",
-            at_x=float(np.asarray(columns.get("time_s", [0.0]), np.float64)[-1]),
-            at_y=0.0,
-        )
-    ]
-
-
-def _burst_time(run: Run, live: RigGuide) -> list[SuspicionView]:
-    """A burst that came too early or too late; the rate of the pump decides it."""
-    columns = columns_of(run) or {}
-    if live.window_s is None or "pressure_kpa" not in columns or "time_s" not in columns:
-        return []
-    pressure = np.asarray(columns["pressure_kpa"], np.float64)
-    time_s = np.asarray(columns["time_s"], np.float64)
-    place = int(np.argmax(pressure))
-    took_s = float(time_s[place] - time_s[0])
-    low, high = live.window_s
-    if low <= took_s <= high:
-        return []
-    set_to = RunSettings.model_validate(run.settings).setup.get("pump_rate_ml_min")
-    if isinstance(set_to, float | int):
-        better = in_numbers(round(set_to * took_s / ((low + high) / 2)))
-        advice = f"Set {better} mL/min for the next specimen, in place of {in_numbers(set_to)}"
-    else:
-        advice = f"Pump {'slower' if took_s < low else 'faster'} for the next specimen"
-    return [
-        SuspicionView(
-            code="burst-time",
-            says=f"it burst after {in_numbers(round(took_s, 1))} s; {in_numbers(low)} to "
-            f"{in_numbers(high)} s are required. {advice}",
-            at_x=float(time_s[place]),
-            at_y=float(pressure[place]),
-        )
-    ]
-
-
-def _kept_before(run: Run) -> list[Run]:
-    """The runs of the same test and direction that count."""
-    kept = [
-        last_run(other)
-        for other in run.specimen.test.specimens
-        if other.direction == run.specimen.direction and standing_void(other) is None
-    ]
-    return [
-        other
-        for other in kept
-        if other is not None and other.id < run.id and other.state == "settled" and other.samples
-    ]
-
-
-def _others_n(run: Run) -> list[float]:
-    """The highest force of each of the last few that count."""
-    return [most_force_n(other) for other in _kept_before(run)[-MAX_OTHERS:]]
-
-
 def _gauges(session: Session, state: State) -> list[GaugeView]:
     """The gauges that an act of this test can be read off."""
     kinds = {ask.gauge for act in state.acts for ask in act.asks if ask.gauge}
@@ -483,76 +378,18 @@ def _gauges(session: Session, state: State) -> list[GaugeView]:
     return [gauge_view(row, clock.now()) for row in rows]
 
 
-def _done_by_device(state: State, code: str) -> bool:
-    """True for an act that a device did: it cannot be taken back."""
-    return any(act.code == code and (act.tells or act.records) for act in state.acts)
-
-
-def _checks(
-    method: Method,
-    state: State,
-    status: Status | None,
-    aims: tuple[Mapping[str, Any], Mapping[str, Any]],
-    events: Sequence[Event],
-) -> list[CheckView]:
-    """The list of the ready check: `aims` are those of the test, and those at its station."""
-    by_hand = {
-        event.kind: event.number
-        for event in standing(events)
-        if event.by and not _done_by_device(state, event.kind)
-    }
-    confirmed = {code for act in state.acts if act.code in state.done for code in act.confirms}
-    checks = []
-    answers = {
-        code: says for act in state.acts for code in act.confirms if (says := _answered(act, state))
-    }
-    for check in checks_of(picture_of(method), method, aims[0]):
-        ticked, says = check.code in confirmed, answers.get(check.code, "confirmed by the operator")
-        if check.reads is not None:
-            read = tick(check.reads, status, aims[1])
-            ticked, says = read.ticked, read.says
-        checks.append(
-            CheckView(
-                code=check.code,
-                title=check.title,
-                reason=check.reason,
-                reads=check.reads,
-                hold=check.hold,
-                ticked=ticked,
-                says=says if ticked or check.reads else "",
-                event=by_hand.get(check.code) if ticked else None,
-            )
-        )
-    return checks
-
-
-def _answered(act: Action, state: State) -> str:
-    """The numbers that answer an item."""
-    return ", ".join(
-        f"{_in_words(state.facts[ask.name])} {ask.unit}".strip()
-        for ask in act.asks
-        if ask.name in state.facts
-    )
-
-
 def _facts(state: State) -> list[FactView]:
     asks = {ask.name: ask for act in state.acts for ask in act.asks}
     return [
         FactView(
             name=name,
             title=asks[name].title,
-            value=_in_words(value),
+            value=answer_in_words(value),
             unit=asks[name].unit,
         )
         for name, value in state.facts.items()
         if name in asks
     ]
-
-
-def _in_words(value: object) -> str:
-    if isinstance(value, list):
-        return " ".join(map(_in_words, value))
-    return in_numbers(value) if isinstance(value, float) else str(value)
 
 
 def _events(events: Sequence[Event]) -> list[EventView]:
@@ -591,12 +428,6 @@ def _drawing(drawing: Drawing) -> DrawingView:
         y=AxisView.model_validate(drawing.y),
         reach=drawing.reach,
     )
-
-
-def aims_at(method: Method, aims: Mapping[str, Any], station: Station | None) -> dict[str, Any]:
-    """What a device has to stand at: parameters, set-up, and the limits of the station."""
-    setup = picture_of(method).setup(method, aims)
-    return {**aims, **setup, **({} if station is None else limits_of(station, setup))}
 
 
 def _set_up(method: Method, aims: Mapping[str, Any], station: Station | None) -> str:

@@ -1,0 +1,1 @@
+"""What the bench shows of a specimen."""
