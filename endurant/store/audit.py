@@ -11,12 +11,14 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.store import clock
 from endurant.store.seal_book import SealBook
 from endurant.store.seals import Seals, seals_of_everything, take_seals
 from endurant.store.tables import AuditEntry, AuditHead
 
 START_HASH = "0" * 64
+MAX_WORDS = 400
 
 
 def record(
@@ -26,7 +28,7 @@ def record(
     action: str,
     entity: str,
     entity_id: int,
-    words: str,
+    says: Message,
     job_id: int | None = None,
     before: Mapping[str, Any] | None = None,
     after: Mapping[str, Any] | None = None,
@@ -34,8 +36,10 @@ def record(
 ) -> None:
     """Add an entry to the end of the chain; the row of the head is locked until commit.
 
-    It takes the seals of every fact that the session has written so far.
+    `says` is kept as its sentence, and as its code with parameters among the facts. The entry
+    takes the seals of every fact that the session has written so far.
     """
+    coded = {"code": says.code, "params": says.plain_params()}
     _add(
         session,
         seals=take_seals(session, clock.now()),
@@ -44,8 +48,8 @@ def record(
         entity=entity,
         entity_id=entity_id,
         job_id=job_id,
-        words=words,
-        facts={"before": before, "after": after, "why": why},
+        words=says.text[:MAX_WORDS],
+        facts={"before": before, "after": after, "why": why, "says": coded},
     )
 
 
@@ -53,16 +57,16 @@ def seal_the_rest(session: Session) -> None:
     """At the end of a transaction: an entry for the facts that no other entry has sealed."""
     seals = take_seals(session, clock.now())
     if seals:
-        _add_seals(session, seals, "facts written beside the entries before")
+        _add_seals(session, seals, Message("audit.sealed-beside"))
 
 
 def seal_everything(session: Session) -> None:
     """Where sealing begins: entries that hold the hash of every fact that is there."""
     for seals in seals_of_everything(session, clock.now()):
-        _add_seals(session, seals, "sealed as it was found")
+        _add_seals(session, seals, Message("audit.sealed-as-found"))
 
 
-def _add_seals(session: Session, seals: Seals, words: str) -> None:
+def _add_seals(session: Session, seals: Seals, says: Message) -> None:
     _add(
         session,
         seals=seals,
@@ -71,7 +75,7 @@ def _add_seals(session: Session, seals: Seals, words: str) -> None:
         entity="record",
         entity_id=0,
         job_id=None,
-        words=words,
+        words=says.text,
         facts={},
     )
 

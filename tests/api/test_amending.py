@@ -28,8 +28,10 @@ def test_due_date_lot_and_words_are_changed_with_a_reason(bench: Bench) -> None:
     changes = {"due_at": "2031-05-01T12:00:00Z", "shelf": "B 4", "client_words": "urgent"}
     after = bench.put(path, amended(job, **changes))
     assert (after["shelf"], after["client_words"]) == ("B 4", "urgent")
+    assert after["events"][0]["code"] == "amend"
     assert after["events"][0]["words"] == (
-        "Ines Tester due 01 May 2031 12:00 UTC, client says urgent, shelf B 4: the client called"
+        "Ines Tester changed the job: due 01 May 2031 12:00 UTC, client says urgent, shelf B 4: "
+        "the client called"
     )
     olga = bench.as_("olga")
     assert olga.refused("PUT", path, 409, json=amended(job, lot="X")) == "stale"

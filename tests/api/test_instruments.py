@@ -200,7 +200,7 @@ def test_a_calibration_takes_the_place_of_an_overdue_one(bench: Bench) -> None:
     dates = {key: new()[key] for key in ("calibrated_at", "calibration_due_at")}
     view = greta.post("/instruments/T-1/calibrate", dates | {"certificate": "C-77"})
     assert view["certificate"] == "C-77"
-    assert bench.get("/instruments/T-1/log")[0]["words"] == "certificate C-77 in place of C-1"
+    assert bench.get("/instruments/T-1/log")[0]["words"] == "certificate C-77 replaces C-1"
     says = bench.refused(
         "POST", "/instruments/T-9/calibrate", 403, json=dates | {"certificate": "C"}
     )

@@ -11,6 +11,7 @@ from typing import Any
 from pypdf import PdfReader
 from sqlalchemy import select
 
+from endurant.core.messages import Message
 from endurant.store.audit import record
 from endurant.store.tables import Laboratory, Person
 from endurant.work.base.transactions import transaction
@@ -75,7 +76,13 @@ def test_every_action_on_a_job_bars_its_author_but_a_few(bench: Bench) -> None:
             session.flush()
             someone = actor_for(row)
             assert barred(session, job, someone) is None
-            record(session, person_id=row.id, action=action, words="did it", **facts)
+            record(
+                session,
+                person_id=row.id,
+                action=action,
+                says=Message("audit.sealed-beside"),
+                **facts,
+            )
             if barred(session, job, someone) is not None:
                 barring.add(action)
         assert barring == {*ACTIONS} - {*NO_HAND}

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, AuditHead
@@ -74,7 +75,7 @@ def _note(now: datetime, moved: timedelta) -> None:
             entity=ENTITY,
             entity_id=ENTITY_ID,
             job_id=None,
-            words=f"the server clock was set {_way(moved)}",
+            says=Message("audit.clock-set", {"way": _way(moved)}),
             after={"moved_s": round(moved.total_seconds())},
         )
 

@@ -205,10 +205,11 @@ class TestView(View):
 
 
 class Event(View):
-    """One line of what has happened to a job."""
+    """One line of what has happened to a job; `code` names the action."""
 
     at: datetime
     who: str
+    code: str
     words: str
 
 

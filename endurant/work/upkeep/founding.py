@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -10,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import find_atmosphere
 from endurant.core.devices import StationKind
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict
 from endurant.store.audit import START_HASH, record
 from endurant.store.tables import (
@@ -84,7 +86,7 @@ def found_laboratory(name: str, address: str, manager: NewPerson | None = None) 
         )
         session.add(AuditHead(id=1, last_id=0, last_hash=START_HASH, sealed_from=0))
         session.flush()
-        _note(session, "found", "laboratory", 1, f"{name} was set up")
+        _note(session, "found", "laboratory", 1, {"name": name})
         if manager is not None:
             _add_person(session, manager)
 
@@ -107,7 +109,7 @@ def _add_person(session: Session, new: NewPerson) -> Actor:
     )
     session.add(person)
     session.flush()
-    _note(session, "add-person", "person", person.id, f"{new.name} was added as {new.role}")
+    _note(session, "add-person", "person", person.id, {"name": new.name, "role": new.role})
     return Actor(person.id, person.name, person.role)
 
 
@@ -137,7 +139,7 @@ def add_enclosure(
             enclosure.device, enclosure.simulated = logger.serial, logger.simulated
         session.add(enclosure)
         session.flush()
-        _note(session, "add-enclosure", "enclosure", enclosure.id, f"{name} was added")
+        _note(session, "add-enclosure", "enclosure", enclosure.id, {"name": name})
         return enclosure.id
 
 
@@ -162,7 +164,7 @@ def add_gauge(new: NewGauge) -> int:
         gauge = Gauge(**vars(new))
         session.add(gauge)
         session.flush()
-        _note(session, "add-gauge", "gauge", gauge.id, f"{new.name} {new.serial} was added")
+        _note(session, "add-gauge", "gauge", gauge.id, {"name": new.name, "serial": new.serial})
         return gauge.id
 
 
@@ -190,7 +192,7 @@ def add_station(new: NewStation) -> int:
         )
         session.add(station)
         session.flush()
-        _note(session, "add-station", "station", station.id, f"{new.name} was added")
+        _note(session, "add-station", "station", station.id, {"name": new.name})
         return station.id
 
 
@@ -201,8 +203,17 @@ def move_station(station_id: int, host: str, port: int) -> None:
         if (station.host, station.port) == (host, port):
             return
         station.host, station.port = host, port
-        _note(session, "move-station", "station", station.id, f"{station.name} is at {host}:{port}")
+        _note(
+            session,
+            "move-station",
+            "station",
+            station.id,
+            {"name": station.name, "address": f"{host}:{port}"},
+        )
 
 
-def _note(session: Session, action: str, entity: str, entity_id: int, words: str) -> None:
-    record(session, person_id=None, action=action, entity=entity, entity_id=entity_id, words=words)
+def _note(
+    session: Session, action: str, entity: str, entity_id: int, about: Mapping[str, str]
+) -> None:
+    says = Message(f"audit.{action}-at-founding", about)
+    record(session, person_id=None, action=action, entity=entity, entity_id=entity_id, says=says)

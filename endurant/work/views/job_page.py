@@ -68,7 +68,12 @@ def _job_view(session: Session, job: Job) -> JobView:
         conditioned=count_in_state(called, now, "ready", "running", "to-look-at", "tested"),
         tests=tests,
         events=[
-            Event(at=entry.at, who=person.name if person else "", words=entry.words)
+            Event(
+                at=entry.at,
+                who=person.name if person else "",
+                code=entry.action,
+                words=entry.words,
+            )
             for entry, person in events
         ],
         reports=[report_line(report) for report in job.reports],

@@ -4410,7 +4410,7 @@ export interface components {
         };
         /**
          * Event
-         * @description One line of what has happened to a job.
+         * @description One line of what has happened to a job; `code` names the action.
          */
         Event: {
             /**
@@ -4418,6 +4418,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Code */
+            code: string;
             /** Who */
             who: string;
             /** Words */

@@ -10,6 +10,7 @@ from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.parameters import owner_of
 from endurant.core.refusals import Conflict, Forbidden, Invalid
@@ -106,8 +107,9 @@ def amend_job(actor: Actor, job_id: int, request: JobAmended) -> JobView:
             setattr(job, name, value or None if name in ("client_words", "shelf") else value)
         if not changed:
             raise Invalid("job.nothing-changed")
-        words = ", ".join(f"{_said(name)} {_plain(value)}" for name, value in changed.items())
-        _write(session, actor, job, "amend", words, request.reason, before, changed)
+        changes = [f"{_said(name)} {_plain(value)}" for name, value in changed.items()]
+        says = Message("audit.amend", {"actor": actor.name, "changes": changes})
+        _write(session, actor, job, "amend", says, request.reason, before, changed)
         return job_view(session, job)
 
 
@@ -122,7 +124,8 @@ def cancel(actor: Actor, job_id: int, request: WhyRequest) -> JobView:
             for stay in specimen.stays:
                 if stay.open_for is not None:
                     stay.taken_at, stay.open_for = clock.now(), None
-        _write(session, actor, job, "cancel", "cancelled it", request.reason)
+        says = Message("audit.cancel", {"actor": actor.name, "job": job.number})
+        _write(session, actor, job, "cancel", says, request.reason)
         return job_view(session, job)
 
 
@@ -135,7 +138,8 @@ def reinstate(actor: Actor, job_id: int, request: WhyRequest) -> JobView:
             raise Conflict("job.not-cancelled", job=job.number)
         refuse_stale(job.number, job.revision, request.revision)
         job.cancelled_at = job.cancelled_reason = None
-        _write(session, actor, job, "reinstate", "took the cancelling back", request.reason)
+        says = Message("audit.reinstate", {"actor": actor.name, "job": job.number})
+        _write(session, actor, job, "reinstate", says, request.reason)
         return job_view(session, job)
 
 
@@ -155,8 +159,8 @@ def add_to_job(actor: Actor, job_id: int, request: TestAdded) -> JobView:
         for place, wanted in enumerate(split([request.test]), start=known + 1):
             add_test(job, wanted, school, rounding, place)
         session.flush()
-        words = f"added {find_method(request.test.method).title}"
-        _write(session, actor, job, "add-test", words, request.reason)
+        says = _of_test("add-test", actor, request.test.method)
+        _write(session, actor, job, "add-test", says, request.reason)
         return job_view(session, job)
 
 
@@ -184,8 +188,8 @@ def retest(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
         new.limits = list(test.limits)
         new.retest_of_id, new.retest_reason, new.retest_by_id = test.id, request.reason, actor.id
         session.flush()
-        words = f"allowed a retest of {title}"
-        _write(session, actor, job, "retest", words, request.reason)
+        says = _of_test("retest", actor, test.method)
+        _write(session, actor, job, "retest", says, request.reason)
         return job_view(session, job)
 
 
@@ -204,10 +208,10 @@ def drop(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
         test.dropped_at, test.dropped_reason = clock.now(), request.reason
         session.flush()
         session.expire(job, ["tests"])
-        words = f"dropped {find_method(test.method).title}"
+        says = _of_test("drop-test", actor, test.method)
         if tested:
-            words += f", of which {', '.join(tested)} had been tested"
-        _write(session, actor, job, "drop-test", words, request.reason, after={"test": test.id})
+            says = says.within("audit.tested-before", labels=tested)
+        _write(session, actor, job, "drop-test", says, request.reason, after={"test": test.id})
         return job_view(session, job)
 
 
@@ -223,8 +227,8 @@ def hold(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
                 reason=test.held_reason,
             )
         test.held_at, test.held_reason = clock.now(), request.reason
-        words = f"holds {find_method(test.method).title}"
-        _write(session, actor, job, "hold-test", words, request.reason)
+        says = _of_test("hold-test", actor, test.method)
+        _write(session, actor, job, "hold-test", says, request.reason)
         return job_view(session, job)
 
 
@@ -236,8 +240,8 @@ def resume(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
         if test.held_at is None:
             raise Conflict("test.not-on-hold", method=find_method(test.method).title)
         test.held_at = test.held_reason = None
-        words = f"goes on with {find_method(test.method).title}"
-        _write(session, actor, job, "resume-test", words, request.reason)
+        says = _of_test("resume-test", actor, test.method)
+        _write(session, actor, job, "resume-test", says, request.reason)
         return job_view(session, job)
 
 
@@ -267,16 +271,19 @@ def amend_test(actor: Actor, test_id: int, request: TestAmended) -> JobView:
             take_off_the_sheet(job, test)
         if "specimens_wanted" in request.parameters or after != demand:
             _recount(test, method.planned_for(test.parameters), after.treated)
-        words = ", ".join(f"{name} {test.parameters[name]}" for name in request.parameters)
+        changes = [f"{name} {test.parameters[name]}" for name in request.parameters]
+        says = Message(
+            "audit.amend-test", {"actor": actor.name, "method": method.title, "changes": changes}
+        )
         tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
         if tested and not set(request.parameters) <= {*FREE, "specimens_wanted"}:
-            words += f"; tested before: {', '.join(tested)}"
+            says = says.within("audit.tested-before", labels=tested)
         _write(
             session,
             actor,
             job,
             "amend-test",
-            f"changed {method.title}: {words}",
+            says,
             request.reason,
             before,
             {"test": test.id, "tested_before": tested, **request.parameters},
@@ -361,12 +368,16 @@ def _plain(value: object) -> str:
     return f"{value:%d %b %Y %H:%M} UTC" if isinstance(value, datetime) else str(value)
 
 
+def _of_test(action: str, actor: Actor, method: str) -> Message:
+    return Message(f"audit.{action}", {"actor": actor.name, "method": find_method(method).title})
+
+
 def _write(
     session: Session,
     actor: Actor,
     job: Job,
     action: str,
-    words: str,
+    says: Message,
     why: str,
     before: Mapping[str, Any] | None = None,
     after: Mapping[str, Any] | None = None,
@@ -380,7 +391,7 @@ def _write(
         entity="job",
         entity_id=job.id,
         job_id=job.id,
-        words=f"{actor.name} {words}: {why}"[:400],
+        says=says.within("audit.with-reason", why=why),
         before=_json(before),
         after=_json(after),
         why=why,

@@ -11,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict
 from endurant.store import clock
@@ -95,7 +96,7 @@ def change_set_up(
         take_off_the_sheet(test.job, test)
     test.revision += 1
     session.flush()
-    words = ", ".join(f"{name} {changed[name]}" for name in given)
+    changes = [f"{name} {changed[name]}" for name in given]
     record(
         session,
         person_id=actor.id,
@@ -103,7 +104,10 @@ def change_set_up(
         entity="test",
         entity_id=test.id,
         job_id=test.job_id,
-        words=f"{actor.name} changed the set-up of {find_method(test.method).title}: {words}"[:400],
+        says=Message(
+            "audit.set-up",
+            {"actor": actor.name, "method": find_method(test.method).title, "changes": changes},
+        ),
         before=before,
         after={"set_up": given, "tested_before": counting},
         why=why or None,

@@ -37,6 +37,7 @@ from endurant.core.bench.procedure import (
 )
 from endurant.core.bench.status import Status
 from endurant.core.departures import in_sentences
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid, NeedsReason
 from endurant.devices.driver import LineLost
@@ -345,7 +346,14 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
             entity="specimen",
             entity_id=specimen.id,
             job_id=specimen.test.job_id,
-            words=f"{actor.name} undid {undone.code} of {specimen.label}",
+            says=Message(
+                "audit.take-back",
+                {
+                    "actor": actor.name,
+                    "action": undone.title.format(label=specimen.label),
+                    "label": specimen.label,
+                },
+            ),
         )
     return look(specimen_id)
 

@@ -9,6 +9,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.quantities import above
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
@@ -108,8 +109,15 @@ def enter_density(actor: Actor, test_id: int, request: FormulationRequest) -> li
             entity="melt_density",
             entity_id=row.id,
             job_id=test.job_id,
-            words=f"{actor.name} entered {row.density_g_cm3} g/cm³ for {request.formulation}, "
-            f"revision {request.revision}",
+            says=Message(
+                "audit.enter-density",
+                {
+                    "actor": actor.name,
+                    "density": row.density_g_cm3,
+                    "formulation": request.formulation,
+                    "revision": request.revision,
+                },
+            ),
         )
         return _views(session)
 
@@ -160,7 +168,10 @@ def withdraw_density(actor: Actor, density_id: int) -> list[DensityView]:
             action="withdraw-density",
             entity="melt_density",
             entity_id=row.id,
-            words=f"{actor.name} withdrew the density of {row.formulation} {row.revision}",
+            says=Message(
+                "audit.withdraw-density",
+                {"actor": actor.name, "formulation": row.formulation, "revision": row.revision},
+            ),
         )
         return _views(session)
 

@@ -14,6 +14,7 @@ from endurant.core.bench.procedure import NOTED, REASON, Action, State, answers_
 from endurant.core.bench.status import Status
 from endurant.core.departures import Departure
 from endurant.core.measuring import check_readings
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -153,6 +154,11 @@ def _write(
     session: Session, actor: Actor, specimen: Specimen, event: Event, why: str | None = None
 ) -> None:
     write_event(session, specimen.id, event, actor=actor)
+    code = {NOTED: "audit.bench-values", REASON: "audit.bench-reason"}.get(
+        event.kind, "audit.bench-act"
+    )
+    about = {"actor": actor.name, "label": specimen.label, "action": event.kind.replace("-", " ")}
+    says = Message(code, about)
     record(
         session,
         person_id=actor.id,
@@ -160,7 +166,7 @@ def _write(
         entity="specimen",
         entity_id=specimen.id,
         job_id=specimen.test.job_id,
-        words=f"{actor.name}, {specimen.label}: {event.kind}" + (f", {why}" if why else "")[:300],
+        says=says.within("audit.with-reason", why=why) if why else says,
         after={"number": event.number, "facts": dict(event.facts)},
         why=why,
     )
@@ -199,9 +205,10 @@ def _keep_sizes(
         entity="specimen",
         entity_id=specimen.id,
         job_id=specimen.test.job_id,
-        words=f"{actor.name} entered the dimensions of {specimen.label} at the bench: {listed}"[
-            :400
-        ],
+        says=Message(
+            "audit.measure-at-bench",
+            {"actor": actor.name, "label": specimen.label, "listed": listed},
+        ),
         before={"dimensions": before},
         after={"dimensions": specimen.dimensions},
     )
@@ -225,8 +232,10 @@ def _keep_age(
         entity="test",
         entity_id=test.id,
         job_id=test.job_id,
-        words=f"{actor.name} recorded {age.event if age else 'the age'} at "
-        f"{made_at:%d %b %Y, %H:%M} UTC",
+        says=Message(
+            "audit.age",
+            {"actor": actor.name, "event": age.event if age else "the age", "made_at": made_at},
+        ),
         before={"preparation": before},
         after={"preparation": test.preparation},
     )

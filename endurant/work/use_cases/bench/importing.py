@@ -10,6 +10,7 @@ from pydantic import Field
 from sqlalchemy import func, select
 
 from endurant.core.csv_trace import BY_NAME, headers_of
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
@@ -161,7 +162,10 @@ def keep_mapping(actor: Actor, request: MappingRequest) -> MappingView:
             action="keep-mapping",
             entity="column_mapping",
             entity_id=row.id,
-            words=f"{actor.name} saved the mapping {request.name}, revision {row.revision}",
+            says=Message(
+                "audit.keep-mapping",
+                {"actor": actor.name, "name": request.name, "revision": row.revision},
+            ),
         )
         return _view(row)
 

@@ -19,6 +19,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import picture_of
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.voids import observations_of
@@ -318,7 +319,9 @@ class StoredRun:
                 entity="run",
                 entity_id=run.id,
                 job_id=run.specimen.test.job_id,
-                words=f"{run.specimen.label} ended: {run.end_reason}",
+                says=Message(
+                    "audit.end-run", {"label": run.specimen.label, "reason": run.end_reason}
+                ),
                 after={"samples": run.samples, "sha256": run.sha256},
             )
 

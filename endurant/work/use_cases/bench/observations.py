@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
 from endurant.core.refusals import Conflict, Invalid
@@ -47,7 +48,6 @@ def note_seen(actor: Actor, specimen_id: int, request: NoteRequest) -> None:
         after += [request.code] if request.seen else []
         run.beside = {**(run.beside or {}), "observations": after}
         session.flush()
-        how = "noted of" if request.seen else "took back of"
         record(
             session,
             person_id=actor.id,
@@ -55,7 +55,10 @@ def note_seen(actor: Actor, specimen_id: int, request: NoteRequest) -> None:
             entity="run",
             entity_id=run.id,
             job_id=job.id,
-            words=f"{actor.name} {how} {specimen.label}: {codes[request.code]}",
+            says=Message(
+                "audit.note" if request.seen else "audit.note-withdrawn",
+                {"actor": actor.name, "label": specimen.label, "observation": codes[request.code]},
+            ),
             before={"observations": before},
             after={"observations": after},
         )

@@ -9,6 +9,7 @@ from pydantic import Field
 from sqlalchemy.orm import Session
 
 from endurant.core.document import TestDocument, kept_form, read_document
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -84,9 +85,9 @@ def import_document(
             end_stay(specimen, now)
         session.flush()
         test_result(test)
-        labels = ", ".join(entry["label"] for entry in entries)
+        labels = [entry["label"] for entry in entries]
         files = {source.name: source.sha256 for source in brought.sources.values()}
-        how = f"imported {', '.join(files)[:200]} for" if files else "typed readings of"
+        about = {"actor": actor.name, "labels": labels}
         record(
             session,
             person_id=actor.id,
@@ -94,8 +95,10 @@ def import_document(
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} {how} {labels}"[:400],
-            after={"specimens": [entry["label"] for entry in entries], "files": files},
+            says=Message("audit.import-files", {**about, "files": list(files)})
+            if files
+            else Message("audit.type-readings", about),
+            after={"specimens": labels, "files": files},
         )
         return test_view(session, test)
 
@@ -124,7 +127,7 @@ def keep_all(actor: Actor, test_id: int) -> TestView:
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} accepted {labels}"[:400],
+            says=Message("audit.keep", {"actor": actor.name, "label": labels}),
         )
         session.flush()
         return test_view(session, test)

@@ -17,6 +17,7 @@ from endurant.core.csv_trace import read_trace_csv
 from endurant.core.departures import in_sentences
 from endurant.core.document import analyse, read_document, read_specimen
 from endurant.core.drawn import curves_of
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.refusals import Conflict, Invalid, NeedsReason
@@ -256,7 +257,10 @@ def bring_in(
             entity="run",
             entity_id=run.id,
             job_id=job.id,
-            words=f"{actor.name} imported {file_name[:80]} for {specimen.label}",
+            says=Message(
+                "audit.import-trace",
+                {"actor": actor.name, "file": file_name[:80], "label": specimen.label},
+            ),
             after={
                 "samples": rows,
                 "sha256": run.sha256,
@@ -342,7 +346,7 @@ def stop(actor: Actor, run_id: int) -> RunView:
             entity="run",
             entity_id=run_row.id,
             job_id=run_row.specimen.test.job_id,
-            words=f"{actor.name} stopped {run_row.specimen.label}",
+            says=Message("audit.stop-run", {"actor": actor.name, "label": run_row.specimen.label}),
         )
         view = _run_view(session, run_row)
     delete_pieces(run_id)
@@ -369,7 +373,7 @@ def keep(actor: Actor, run_id: int) -> RunView:
             entity="run",
             entity_id=run_row.id,
             job_id=job.id,
-            words=f"{actor.name} accepted {run_row.specimen.label}",
+            says=Message("audit.keep", {"actor": actor.name, "label": run_row.specimen.label}),
         )
         return _run_view(session, run_row)
 

@@ -8,6 +8,7 @@ from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 
+from endurant.core.messages import Message
 from endurant.core.moves import LONGEST_TEXT, path_of, read_moves, words_of
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -116,7 +117,9 @@ def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
             entity="move_sequence",
             entity_id=row.id,
             job_id=None,
-            words=f"{actor.name} saved {name}, revision {row.revision}",
+            says=Message(
+                "audit.keep-sequence", {"actor": actor.name, "name": name, "revision": row.revision}
+            ),
             after={"moves": moves},
         )
         return _view(row)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import SET_ASIDE, observations_of
 from endurant.core.refusals import Conflict, Invalid
@@ -93,7 +94,10 @@ def void(actor: Actor, specimen_id: int, request: VoidRequest) -> None:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            words=f"{actor.name} voided {specimen.label}: {codes[request.code].says}",
+            says=Message(
+                "audit.void",
+                {"actor": actor.name, "label": specimen.label, "reason": codes[request.code].says},
+            ),
             after={"code": request.code, "words": request.words},
         )
 
@@ -121,7 +125,10 @@ def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            words=f"{actor.name} undid the void of {specimen.label}: {reason[:200]}",
+            says=Message(
+                "audit.withdraw-void",
+                {"actor": actor.name, "label": specimen.label, "why": reason[:200]},
+            ),
             why=reason,
         )
 
@@ -147,6 +154,6 @@ def ask_for_one_more(actor: Actor, test_id: int, direction: str) -> TestView:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            words=f"{actor.name} added the replacement {specimen.label}",
+            says=Message("audit.ask-for-one-more", {"actor": actor.name, "label": specimen.label}),
         )
         return test_view(session, test)

@@ -16,6 +16,7 @@ from endurant.core.bench.procedure import Action, Departed, State, apply, untick
 from endurant.core.bench.recorded import recorded_entry
 from endurant.core.bench.status import Status
 from endurant.core.document import analyse, kept_form, read_document
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -73,7 +74,8 @@ def write_act(
         gauges = [gauge.model_dump() for gauge in gauges_read(session, specimen)]
         run.settings = run.settings | {"gauges": gauges}
     if wanted.logs and station is not None:
-        note(session, actor, station.instrument.serial, wanted.logs, f"after {specimen.code}")
+        says = Message("log.after", {"code": specimen.code})
+        note(session, actor, station.instrument.serial, wanted.logs, says)
     record(
         session,
         person_id=actor.id,
@@ -81,7 +83,14 @@ def write_act(
         entity="specimen",
         entity_id=specimen.id,
         job_id=None,
-        words=f"{actor.name}, {specimen.label}: {event.kind}",
+        says=Message(
+            "audit.bench-act",
+            {
+                "actor": actor.name,
+                "label": specimen.label,
+                "action": wanted.title.format(label=specimen.label),
+            },
+        ),
         after={"number": event.number, "facts": dict(event.facts)},
     )
 
@@ -128,7 +137,10 @@ def start_recording(
         entity="run",
         entity_id=run.id,
         job_id=specimen.test.job_id,
-        words=f"{actor.name} started {specimen.label} on {station.name}",
+        says=Message(
+            "audit.start-run",
+            {"actor": actor.name, "label": specimen.label, "station": station.name},
+        ),
         after={"settings": run.settings, "checks": run.checks},
     )
     return run.id, lease

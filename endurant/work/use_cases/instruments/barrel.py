@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.document import EARLIEST
 from endurant.core.document import analyse, read_document
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.rounding import in_numbers
 from endurant.store.equipment import InstrumentEvent
@@ -80,13 +81,13 @@ def check_barrel(actor: Actor, serial: str, request: BarrelRequest) -> list[Barr
         owned = owned_or_refuse(session, serial)
         if owned.kind != "melt-rig":
             raise Conflict("barrel.none", instrument=owned.row.name)
-        words = "; ".join(f"{view.sensor}: {view.says}" for view in figured)
+        readings = "; ".join(f"{view.sensor}: {view.says}" for view in figured)
         note(
             session,
             actor,
             serial,
             KIND,
-            f"{words} (reference {request.reference_serial})",
+            Message("log.barrel", {"readings": readings, "reference": request.reference_serial}),
             sensors=[view.model_dump() for view in figured],
             review=any(view.review for view in figured),
         )

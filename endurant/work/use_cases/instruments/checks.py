@@ -9,6 +9,7 @@ from sqlalchemy import ColumnElement, and_, func, or_, select
 from sqlalchemy.orm import Session
 
 from endurant.core.checking import Aim, judge, refuse_aim, refuse_unit
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, NotFound
 from endurant.store import clock
 from endurant.store.equipment import ReferenceCheck, ReferenceReading
@@ -102,8 +103,9 @@ def begin_check(actor: Actor, serial: str, request: CheckRequest) -> list[Refere
             raise Conflict("check.title-taken", check=request.title)
         session.add(ReferenceCheck(serial=serial, since=clock.now(), **request.model_dump()))
         session.flush()
-        words = f"{request.title}: {request.target:g} ± {request.limit:g} {request.unit}"
-        note(session, actor, serial, "check-begun", words)
+        aim = {"target": request.target, "limit": request.limit, "unit": request.unit}
+        says = Message("log.check-begun", {"check": request.title, **aim})
+        note(session, actor, serial, "check-begun", says)
         return _views(session, serial)
 
 
@@ -115,7 +117,8 @@ def close_check(actor: Actor, check_id: int) -> list[ReferenceCheckView]:
         check.closed_at = clock.now()
         # The title is free for another check.
         check.title = f"{check.title[:60]} (ended {check.id})"
-        note(session, actor, check.serial, "check-ended", check.title)
+        says = Message("log.check-ended", {"check": check.title})
+        note(session, actor, check.serial, "check-ended", says)
         return _views(session, check.serial)
 
 
@@ -144,8 +147,9 @@ def read_check(actor: Actor, check_id: int, request: ReadingRequest) -> list[Ref
         )
         check.last_at, check.last_verdict, check.last_says = now, judged.verdict, judged.says
         session.flush()
-        words = f"{check.title} {request.value:g} {check.unit}: {judged.says}"
-        note(session, actor, check.serial, "checked", words, verdict=judged.verdict)
+        reading = {"value": request.value, "unit": check.unit, "judged": judged.says}
+        says = Message("log.checked", {"check": check.title, **reading})
+        note(session, actor, check.serial, "checked", says, verdict=judged.verdict)
         return _views(session, check.serial)
 
 

@@ -8,6 +8,7 @@ from pydantic import Field
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.methods import all_methods
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict, NotFound
@@ -112,7 +113,9 @@ def open_lot(actor: Actor, request: SupplyRequest) -> SupplyList:
             action="open-lot",
             entity="supply",
             entity_id=row.id,
-            words=f"{actor.name} opened {request.kind}, lot {request.lot}",
+            says=Message(
+                "audit.open-lot", {"actor": actor.name, "kind": request.kind, "lot": request.lot}
+            ),
         )
     return supplies()
 
@@ -133,7 +136,10 @@ def finish_lot(actor: Actor, supply_id: int) -> SupplyList:
             action="finish-lot",
             entity="supply",
             entity_id=row.id,
-            words=f"{actor.name} finished {row.kind}, lot {row.lot}, after {row.used}",
+            says=Message(
+                "audit.finish-lot",
+                {"actor": actor.name, "kind": row.kind, "lot": row.lot, "used": row.used},
+            ),
         )
     return supplies()
 

@@ -13,10 +13,11 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.pictures import station_kind_of
 from endurant.core.devices import DEVICE_KINDS, GaugeKind, StationKind
+from endurant.core.messages import Message
 from endurant.core.methods import all_methods
 from endurant.core.refusals import Conflict, Invalid, NotFound
 from endurant.store import clock
-from endurant.store.audit import record
+from endurant.store.audit import MAX_WORDS, record
 from endurant.store.equipment import InstrumentEvent, ReferenceCheck, Supply
 from endurant.store.tables import (
     BenchEvent,
@@ -202,7 +203,7 @@ def add(actor: Actor, request: NewRequest) -> InstrumentView:
                 )
             )
         session.flush()
-        note(session, actor, request.serial, "added", f"{request.name} was added")
+        note(session, actor, request.serial, "added", Message("log.added", {"name": request.name}))
         return view_of(session, request.serial)
 
 
@@ -221,7 +222,7 @@ def calibrate(actor: Actor, serial: str, request: CalibrationRequest) -> Instrum
             actor,
             serial,
             "calibrated",
-            f"certificate {request.certificate} in place of {before}",
+            Message("log.calibrated", {"certificate": request.certificate, "before": before}),
             due=request.calibration_due_at.isoformat(),
         )
         return view_of(session, serial)
@@ -235,7 +236,7 @@ def take_out(actor: Actor, serial: str, request: WhyRequest) -> InstrumentView:
         if row.out_since is not None:
             raise Conflict("instrument.already-out", instrument=row.name, reason=row.out_reason)
         row.out_since, row.out_reason = clock.now(), request.reason
-        note(session, actor, serial, "out", request.reason)
+        note(session, actor, serial, "out", as_written(request.reason))
         return view_of(session, serial)
 
 
@@ -247,7 +248,7 @@ def bring_back(actor: Actor, serial: str, request: WhyRequest) -> InstrumentView
         if row.out_since is None:
             raise Conflict("instrument.in-service", instrument=row.name)
         row.out_since = row.out_reason = None
-        note(session, actor, serial, "back", request.reason)
+        note(session, actor, serial, "back", as_written(request.reason))
         return view_of(session, serial)
 
 
@@ -258,7 +259,7 @@ def retire(actor: Actor, serial: str, request: WhyRequest) -> InstrumentView:
         owned = owned_or_refuse(session, serial, lock=True)
         _refuse_in_use(session, owned)
         owned.row.retired_at = clock.now()
-        note(session, actor, serial, "retired", request.reason)
+        note(session, actor, serial, "retired", as_written(request.reason))
         return view_of(session, serial)
 
 
@@ -270,7 +271,7 @@ def delete_unused(actor: Actor, serial: str) -> None:
         row, station = owned.row, owned.station
         if _was_used(session, owned):
             raise Conflict("instrument.used", instrument=row.name)
-        note(session, actor, serial, "deleted", f"{row.name} was never used, and is taken away")
+        note(session, actor, serial, "deleted", Message("log.deleted", {"name": row.name}))
         if station is not None:
             session.delete(station)
             session.flush()
@@ -282,7 +283,7 @@ def write_log(actor: Actor, serial: str, request: LogRequest) -> list[Instrument
     actor.must("test")
     with transaction() as session:
         owned_or_refuse(session, serial)
-        note(session, actor, serial, request.kind, request.words)
+        note(session, actor, serial, request.kind, as_written(request.words))
     return events_of_instrument(serial)
 
 
@@ -299,8 +300,13 @@ def set_room(actor: Actor, serial: str, request: RoomRequest) -> InstrumentView:
             if room is None:
                 raise NotFound("enclosure.unknown", enclosure_id=request.enclosure_id)
         owned.station.room_id = None if room is None else room.id
-        says = "no room" if room is None else room.name
-        note(session, actor, serial, "room", f"{owned.station.name} stands in {says}")
+        about = {"station": owned.station.name}
+        says = (
+            Message("log.no-room", about)
+            if room is None
+            else Message("log.room", {**about, "room": room.name})
+        )
+        note(session, actor, serial, "room", says)
         return view_of(session, serial)
 
 
@@ -328,8 +334,13 @@ def view_of(session: Session, serial: str) -> InstrumentView:
     return _view(owned, standing_checks(session, serial).get(serial, []), rooms)
 
 
+def as_written(words: str) -> Message:
+    """What a person wrote, as the message of a log."""
+    return Message("log.as-written", {"words": words})
+
+
 def note(
-    session: Session, actor: Actor, serial: str, kind: str, words: str, **facts: object
+    session: Session, actor: Actor, serial: str, kind: str, says: Message, **facts: object
 ) -> None:
     """Write down what happened to an instrument, in its log and in the record."""
     event = InstrumentEvent(
@@ -337,7 +348,7 @@ def note(
         kind=kind,
         at=clock.now(),
         by_id=actor.id,
-        words=words[:400],
+        words=says.text[:MAX_WORDS],
         facts=dict(facts),
     )
     session.add(event)
@@ -348,7 +359,7 @@ def note(
         action=f"instrument-{kind}",
         entity="instrument_event",
         entity_id=event.id,
-        words=f"{actor.name}, {serial}: {words}",
+        says=says.within("audit.instrument", actor=actor.name, serial=serial),
         after=facts or None,
     )
 

@@ -6,7 +6,7 @@ confirmed it; a name, an address or a way to write holds at once.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any, Literal
 
@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import ATMOSPHERES
 from endurant.core.house_tables import AtmosphereRow, HouseTables, read_tables, usual_row
+from endurant.core.messages import Message
 from endurant.core.methods import all_methods
 from endurant.core.refusals import Conflict, Forbidden, Invalid
 from endurant.core.writing import DateStyle, DecimalSign, Units, Writing
@@ -194,8 +195,8 @@ def change_house(actor: Actor, request: HouseRequest) -> HouseView:
             raise Invalid("settings.nothing-changed")
         at_once = {name: value for name, value in changed.items() if name in AT_ONCE}
         if at_once:
-            words = f"{actor.name} changed {_change_in_words(row, at_once)}"
-            _apply(session, actor, at_once, words, request.reason)
+            says = _of_change("changed", actor, _changes_said(row, at_once))
+            _apply(session, actor, at_once, says, request.reason)
         proposed = {name: value for name, value in changed.items() if name not in AT_ONCE}
         if proposed:
             _propose(session, actor, proposed, request.reason)
@@ -214,11 +215,9 @@ def confirm_house(actor: Actor, seen: HouseSeen) -> HouseView:
         if proposed["by_id"] == actor.id:
             raise Forbidden("settings.own-proposal", person=actor.name)
         row.proposed = None
-        words = (
-            f"{actor.name} confirmed {_change_in_words(row, proposed['rules'])}, "
-            f"proposed by {proposed['by']}"
-        )
-        _apply(session, actor, proposed["rules"], words, proposed["reason"])
+        changes = _changes_said(row, proposed["rules"])
+        says = _of_change("confirmed", actor, changes, proposed_by=proposed["by"])
+        _apply(session, actor, proposed["rules"], says, proposed["reason"])
         return _view(session)
 
 
@@ -229,11 +228,9 @@ def decline_house(actor: Actor, seen: HouseSeen) -> HouseView:
         row = _locked(session, seen.revision)
         proposed = _proposed(row)
         row.proposed = None
-        words = (
-            f"{actor.name} declined {_change_in_words(row, proposed['rules'])}, "
-            f"proposed by {proposed['by']}"
-        )
-        _note(session, actor, DECLINED, words)
+        changes = _changes_said(row, proposed["rules"])
+        says = _of_change("declined", actor, changes, proposed_by=proposed["by"])
+        _note(session, actor, DECLINED, says)
         return _view(session)
 
 
@@ -259,13 +256,13 @@ def _propose(session: Session, actor: Actor, rules: dict[str, Any], reason: str)
         "by": actor.name,
         "at": clock.now().isoformat(),
     }
-    words = f"{actor.name} proposed {_change_in_words(row, rules)}"
+    says = _of_change("proposed", actor, _changes_said(row, rules))
     before = {name: _as_it_is(row, name) for name in rules}
-    _note(session, actor, PROPOSED, words, reason, before=before, after=rules)
+    _note(session, actor, PROPOSED, says, reason, before=before, after=rules)
 
 
 def _apply(
-    session: Session, actor: Actor, rules: Mapping[str, Any], words: str, reason: str
+    session: Session, actor: Actor, rules: Mapping[str, Any], says: Message, reason: str
 ) -> None:
     row = laboratory(session)
     before = {name: _as_it_is(row, name) for name in rules}
@@ -278,14 +275,18 @@ def _apply(
             row.tables = tables_of(row).model_dump(mode="json") | {name: value}
         else:
             setattr(row, name, value)
-    _note(session, actor, CHANGED, words, reason, before=before, after=rules)
+    _note(session, actor, CHANGED, says, reason, before=before, after=rules)
+
+
+def _of_change(what: str, actor: Actor, changes: Sequence[str], **more: str) -> Message:
+    return Message(f"audit.settings-{what}", {"actor": actor.name, "changes": changes, **more})
 
 
 def _note(
     session: Session,
     actor: Actor,
     action: str,
-    words: str,
+    says: Message,
     reason: str | None = None,
     *,
     before: Mapping[str, Any] | None = None,
@@ -298,7 +299,7 @@ def _note(
         action=action,
         entity="laboratory",
         entity_id=1,
-        words=(f"{words}: {reason}" if reason else words)[:400],
+        says=says.within("audit.with-reason", why=reason) if reason else says,
         before=before,
         after=after,
         why=reason,
@@ -364,11 +365,11 @@ def _proposal(row: Laboratory) -> ProposedRules | None:
     if row.proposed is None:
         return None
     facts = {name: row.proposed[name] for name in ("by", "by_id", "at", "reason")}
-    return ProposedRules(words=_change_in_words(row, row.proposed["rules"]), **facts)
+    return ProposedRules(words=", ".join(_changes_said(row, row.proposed["rules"])), **facts)
 
 
-def _change_in_words(row: Laboratory, rules: Mapping[str, Any]) -> str:
-    return ", ".join(_said(name, _as_it_is(row, name), value) for name, value in rules.items())
+def _changes_said(row: Laboratory, rules: Mapping[str, Any]) -> list[str]:
+    return [_said(name, _as_it_is(row, name), value) for name, value in rules.items()]
 
 
 def _said(name: str, before: Any, after: Any) -> str:

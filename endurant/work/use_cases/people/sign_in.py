@@ -12,6 +12,7 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Forbidden, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
@@ -71,7 +72,7 @@ def sign_in(login: str, password: str, address: str = "") -> tuple[str, Actor]:
                 action="sign-in",
                 entity="person",
                 entity_id=person.id,
-                words=f"{person.name} signed in",
+                says=Message("audit.sign-in", {"actor": person.name}),
             )
             return token, actor_for(person)
     raise Forbidden("sign-in.wrong")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Literal
 
@@ -11,6 +11,7 @@ from pydantic import Field
 from sqlalchemy import delete, or_, select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.core.working_hours import AwayRow, WorkingHours
@@ -112,7 +113,7 @@ def add(actor: Actor, request: PersonRequest) -> list[PersonView]:
         if session.scalar(select(Person.id).where(Person.login == request.login)) is not None:
             raise Conflict("person.login-taken", login=request.login)
         session.add(person)
-        _note(session, actor, person, "add-person", f"added {request.name} as {request.role}")
+        _note(session, actor, person, "add-person", {"role": request.role})
         return _views(session)
 
 
@@ -134,8 +135,8 @@ def change(actor: Actor, person_id: int, request: PersonChanged) -> list[PersonV
         person.supervisor_id = request.supervisor_id if request.role == "trainee" else None
         if not request.active:
             session.execute(delete(SignIn).where(SignIn.person_id == person.id))
-        words = f"made {request.name} {request.role}{'' if request.active else ', no longer here'}"
-        _note(session, actor, person, "change-person", words, before, request.model_dump())
+        after = request.model_dump()
+        _note(session, actor, person, "change-person", {"role": request.role}, before, after)
         session.flush()
         return _views(session)
 
@@ -149,7 +150,7 @@ def set_hours(actor: Actor, person_id: int, request: HoursRequest) -> list[Perso
         person.hours = None if request.hours is None else request.hours.model_dump(mode="json")
         person.away = [row.model_dump(mode="json") for row in request.away] or None
         after: dict[str, object] = {"hours": person.hours, "away": person.away}
-        _note(session, actor, person, "set-hours", f"set when {person.name} is in", before, after)
+        _note(session, actor, person, "set-hours", {}, before, after)
         session.flush()
         return _views(session)
 
@@ -180,7 +181,7 @@ def set_password(actor: Actor, person_id: int, request: PasswordRequest) -> None
         person = _person_or_refuse(session, person_id)
         person.password_hash = hash_password(request.password)
         session.execute(delete(SignIn).where(SignIn.person_id == person.id))
-        _note(session, actor, person, "set-password", f"set the password of {person.name}")
+        _note(session, actor, person, "set-password", {})
 
 
 def authorise(actor: Actor, person_id: int, request: AuthorisationRequest) -> list[PersonView]:
@@ -208,7 +209,7 @@ def authorise(actor: Actor, person_id: int, request: AuthorisationRequest) -> li
                 by_id=actor.id,
             )
         )
-        _note(session, actor, person, "authorise", f"authorised {person.name} for {method.id}")
+        _note(session, actor, person, "authorise", {"method": method.id})
         session.flush()
         return _views(session)
 
@@ -221,8 +222,7 @@ def withdraw(actor: Actor, authorisation_id: int) -> list[PersonView]:
         if row is None or row.withdrawn_at is not None:
             raise NotFound("authorisation.unknown", authorisation_id=authorisation_id)
         row.withdrawn_at = clock.now()
-        words = f"ended the authorisation of {row.person.name} for {row.method}"
-        _note(session, actor, row.person, "end-authorisation", words)
+        _note(session, actor, row.person, "end-authorisation", {"method": row.method})
         session.flush()
         return _views(session)
 
@@ -320,30 +320,36 @@ def _views(session: Session) -> list[PersonView]:
     ]
 
 
+PersonAction = Literal[
+    "add-person",
+    "change-person",
+    "set-password",
+    "authorise",
+    "set-hours",
+    "end-authorisation",
+]
+
+
 def _note(
     session: Session,
     actor: Actor,
     person: Person,
-    action: Literal[
-        "add-person",
-        "change-person",
-        "set-password",
-        "authorise",
-        "set-hours",
-        "end-authorisation",
-    ],
-    words: str,
+    action: PersonAction,
+    about: Mapping[str, str],
     before: dict[str, object] | None = None,
     after: dict[str, object] | None = None,
 ) -> None:
     session.flush()
+    code = f"audit.{action}"
+    if action == "change-person" and not person.active:
+        code = "audit.close-account"
     record(
         session,
         person_id=actor.id,
         action=action,
         entity="person",
         entity_id=person.id,
-        words=f"{actor.name} {words}",
+        says=Message(code, {"actor": actor.name, "person": person.name, **about}),
         before=before,
         after=after,
     )

@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, undefer
 
 from endurant.core.bench.procedure import collected
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
 from endurant.core.refusals import Conflict, Invalid, NeedsReason, NotFound
@@ -147,7 +148,9 @@ def add_photo(
         use.shows, use.at, use.by_id, use.removed_at = shows[:200], clock.now(), actor.id, None
         use.subject, use.small_sha256 = subject or None, encoded.small_sha256
         session.flush()
-        _note(session, actor, use, specimen, "add-photo", f"photographed {specimen.label}: {shows}")
+        _note(
+            session, actor, use, specimen, "add-photo", Message("audit.add-photo", {"shows": shows})
+        )
         return _views(session, specimen_id)
 
 
@@ -164,10 +167,10 @@ def change_photo(actor: Actor, photo_id: int, request: PhotoRequest) -> list[Pho
         less = use.in_report and (not request.in_report or request.shows != use.shows)
         _refuse_unsaid(specimen, request.reason if less else "-")
         use.shows, use.in_report, use.subject = request.shows, request.in_report, request.subject
-        where = "into the report" if request.in_report else "out of the report"
         said = (was, _in_words(use)) if less else None
-        words = f"{request.shows}, {where}"
-        _note(session, actor, use, specimen, "change-photo", words, said, request.reason)
+        code = "audit.photo-reported" if request.in_report else "audit.photo-kept-out"
+        says = Message(code, {"shows": request.shows})
+        _note(session, actor, use, specimen, "change-photo", says, said, request.reason)
         session.flush()
         return _views(session, use.specimen_id)
 
@@ -184,8 +187,9 @@ def remove_photo(actor: Actor, photo_id: int, reason: str = "") -> list[PhotoVie
         refuse_released(session, specimen.test.job_id)
         _refuse_unsaid(specimen, reason)
         use.removed_at = clock.now()
-        words, said = f"a photograph of {specimen.label}", (_in_words(use), "removed")
-        _note(session, actor, use, specimen, "remove-photo", words, said, reason)
+        said = (_in_words(use), "removed")
+        says = Message("audit.remove-photo")
+        _note(session, actor, use, specimen, "remove-photo", says, said, reason)
         session.flush()
         return _views(session, use.specimen_id)
 
@@ -235,7 +239,7 @@ def _note(
     use: PhotoUse,
     specimen: Specimen,
     action: str,
-    words: str,
+    says: Message,
     said: tuple[str, str] | None = None,
     why: str = "",
 ) -> None:
@@ -247,7 +251,7 @@ def _note(
         entity="photo_use",
         entity_id=use.id,
         job_id=specimen.test.job_id,
-        words=f"{actor.name}, {specimen.label}: {words}"[:400],
+        says=says.within("audit.of-specimen", actor=actor.name, label=specimen.label),
         after=facts if said is None else facts | {"was": said[0], "is": said[1]},
         why=why or None,
     )

@@ -6,6 +6,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
 from endurant.store.asked_for import PlanPin
@@ -61,8 +62,13 @@ def pin(actor: Actor, request: PinRequest) -> TodayView:
         row.start, row.by_id, row.at = start, actor.id, clock.now()
         row.person_id = None if person is None else person.id
         session.flush()
-        whose = f" for {person.name}" if person else ""
-        _note_pin(session, actor, row, test, f"pinned {row.step} to {start:%d %b %H:%M} UTC{whose}")
+        about = {"actor": actor.name, "step": row.step, "start": start}
+        says = (
+            Message("audit.pin", about)
+            if person is None
+            else Message("audit.pin-for", {**about, "person": person.name})
+        )
+        _note_pin(session, actor, row, test, says)
         return day_now(session, clock.now())
 
 
@@ -73,7 +79,8 @@ def unpin(actor: Actor, request: UnpinRequest) -> TodayView:
         row = _pin_of(session, request.test_id, request.step)
         if row is None:
             raise NotFound("pin.none", step=request.step)
-        _note_pin(session, actor, row, test_or_refuse(session, row.test_id), f"let {row.step} go")
+        says = Message("audit.unpin", {"actor": actor.name, "step": row.step})
+        _note_pin(session, actor, row, test_or_refuse(session, row.test_id), says)
         session.delete(row)
         session.flush()
         return day_now(session, clock.now())
@@ -83,7 +90,7 @@ def _pin_of(session: Session, test_id: int, step: str) -> PlanPin | None:
     return session.scalar(select(PlanPin).where(PlanPin.test_id == test_id, PlanPin.step == step))
 
 
-def _note_pin(session: Session, actor: Actor, row: PlanPin, test: Test, words: str) -> None:
+def _note_pin(session: Session, actor: Actor, row: PlanPin, test: Test, says: Message) -> None:
     record(
         session,
         person_id=actor.id,
@@ -91,5 +98,5 @@ def _note_pin(session: Session, actor: Actor, row: PlanPin, test: Test, words: s
         entity="plan_pin",
         entity_id=row.id,
         job_id=test.job_id,
-        words=f"{actor.name} {words}",
+        says=says,
     )

@@ -10,6 +10,7 @@ from pydantic import Field
 
 from endurant.core.conditioning.atmospheres import ATMOSPHERES, find_atmosphere
 from endurant.core.conditioning.chains import Stage, stage_in_words
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Invalid
 from endurant.store import clock
@@ -117,8 +118,15 @@ def prepare_test(actor: Actor, test_id: int, request: PreparationRequest) -> Pre
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} set the preparation of {find_method(test.method).title}: "
-            f"{request.state}, {chain}"[:400],
+            says=Message(
+                "audit.preparation-set",
+                {
+                    "actor": actor.name,
+                    "method": find_method(test.method).title,
+                    "state": request.state,
+                    "chain": chain,
+                },
+            ),
             before=before,
             after={"state": test.state, "preparation": test.preparation},
         )

@@ -16,6 +16,7 @@ from endurant.core.conditioning.excursions import Excursion, excursions
 from endurant.core.conditioning.log_csv import read_log_csv
 from endurant.core.conditioning.stays import LogRules, Reading, stretches_of
 from endurant.core.csv_dialect import csv_text
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Forbidden, Invalid, Unavailable
 from endurant.devices.driver import LoggerDriver
 from endurant.devices.logger.driver import TcpLogger
@@ -119,7 +120,7 @@ def add_enclosure(actor: Actor, request: EnclosureRequest) -> ConditioningView:
             actor,
             enclosure,
             "add-enclosure",
-            f"added {request.name}",
+            Message("audit.add-enclosure", {"actor": actor.name, "enclosure": request.name}),
             after=request.model_dump(),
         )
     return conditioning()
@@ -168,7 +169,7 @@ def mend_enclosure(actor: Actor, enclosure_id: int, request: EnclosureMended) ->
             actor,
             enclosure,
             "mend-enclosure",
-            f"mended {request.name}",
+            Message("audit.mend-enclosure", {"actor": actor.name, "enclosure": request.name}),
             after=request.model_dump(),
         )
     return conditioning()
@@ -182,7 +183,8 @@ def close_enclosure(actor: Actor, enclosure_id: int) -> ConditioningView:
         if _hanging(session, enclosure):
             raise Conflict("enclosure.close-not-empty", enclosure=enclosure.name)
         enclosure.closed_at = clock.now()
-        note_enclosure(session, actor, enclosure, "close-enclosure", f"closed {enclosure.name}")
+        says = Message("audit.close-enclosure", {"actor": actor.name, "enclosure": enclosure.name})
+        note_enclosure(session, actor, enclosure, "close-enclosure", says)
     return conditioning()
 
 
@@ -233,8 +235,9 @@ def bring_in_log(
             raise Invalid("log-file.humidity-missing", enclosure=enclosure.name, field="file")
         fresh = _fresh(session, enclosure, taken.rows)
         store_readings(session, enclosure.id, fresh)
-        words = f"imported {len(fresh)} readings of {enclosure.name} from {name[:80]}"
-        note_enclosure(session, actor, enclosure, "bring-in-log", words, after={"said": taken.said})
+        about = {"actor": actor.name, "enclosure": enclosure.name, "file": name[:80]}
+        says = Message("audit.bring-in-log", {**about, "count": len(fresh)})
+        note_enclosure(session, actor, enclosure, "bring-in-log", says, after={"said": taken.said})
     return TakenLogView(said=taken.said, added=len(fresh), known=len(taken.rows) - len(fresh))
 
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from pydantic import Field
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
@@ -83,7 +84,7 @@ def hang(actor: Actor, enclosure_id: int, request: HangRequest) -> ConditioningV
                 )
             )
         session.flush()
-        _note_stay(session, actor, request.specimen_ids, "hang", f"into {enclosure.name}")
+        _note_stay(session, actor, request.specimen_ids, "hang", enclosure.name)
     return conditioning()
 
 
@@ -100,7 +101,7 @@ def take_out(actor: Actor, request: TakeOutRequest) -> ConditioningView:
                 raise Conflict("conditioning.not-placed", code=specimen.code)
             stay.taken_at, stay.open_for = now, None
         session.flush()
-        _note_stay(session, actor, request.specimen_ids, "take-out", "out of the enclosure")
+        _note_stay(session, actor, request.specimen_ids, "take-out")
     return conditioning()
 
 
@@ -128,8 +129,15 @@ def weigh_specimen(actor: Actor, specimen_id: int, request: WeighingRequest) -> 
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            words=f"{actor.name} weighed {specimen.label} in {stay.enclosure.name}: "
-            f"{request.mass_g:g} g",
+            says=Message(
+                "audit.weigh",
+                {
+                    "actor": actor.name,
+                    "label": specimen.label,
+                    "enclosure": stay.enclosure.name,
+                    "mass_g": request.mass_g,
+                },
+            ),
             after={"mass_g": request.mass_g},
         )
     return conditioning()
@@ -144,7 +152,7 @@ def enclosure_or_refuse(session: Session, enclosure_id: int) -> Enclosure:
 
 
 def _note_stay(
-    session: Session, actor: Actor, specimen_ids: Sequence[int], action: str, where: str
+    session: Session, actor: Actor, specimen_ids: Sequence[int], action: str, where: str = ""
 ) -> None:
     """One entry for each job, naming its specimens."""
     by_job: dict[int, list[str]] = {}
@@ -152,7 +160,6 @@ def _note_stay(
         specimen = specimen_or_refuse(session, specimen_id)
         by_job.setdefault(specimen.test.job_id, []).append(specimen.label)
     for job_id, labels in by_job.items():
-        verb = "placed" if action == "hang" else "took"
         record(
             session,
             person_id=actor.id,
@@ -160,6 +167,8 @@ def _note_stay(
             entity="job",
             entity_id=job_id,
             job_id=job_id,
-            words=f"{actor.name} {verb} {len(labels)} specimens {where}",
+            says=Message(
+                f"audit.{action}", {"actor": actor.name, "count": len(labels), "where": where}
+            ),
             after={"specimens": labels},
         )

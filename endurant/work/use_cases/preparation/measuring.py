@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core import measuring
 from endurant.core.measuring import GAUGES, WORDS, Looked, check_readings, look_at, places_mm
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Measure
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NeedsReason, NotFound
@@ -210,11 +211,10 @@ def measure(actor: Actor, specimen_id: int, request: SizesRequest) -> MeasuringV
         specimen.measured_with, specimen.measured_at = list(request.with_gauges), clock.now()
         specimen.revision += 1
         session.flush()
-        join = "; ".join(
+        sizes = "; ".join(
             f"{WORDS[field]} {', '.join(f'{reading:g}' for reading in readings)} mm"
             for field, readings in specimen.dimensions.items()
         )
-        how = f" with {', '.join(request.with_gauges)}" if request.with_gauges else ""
         record(
             session,
             person_id=actor.id,
@@ -222,7 +222,15 @@ def measure(actor: Actor, specimen_id: int, request: SizesRequest) -> MeasuringV
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            words=f"{actor.name} measured {specimen.label}{how}: {join or 'nothing'}"[:400],
+            says=Message(
+                "audit.measure-with" if request.with_gauges else "audit.measure",
+                {
+                    "actor": actor.name,
+                    "label": specimen.label,
+                    "gauges": list(request.with_gauges),
+                    "sizes": sizes or "nothing",
+                },
+            ),
             before={"dimensions": before},
             after={"dimensions": specimen.dimensions, "with": request.with_gauges},
             why=request.reason or None,
@@ -260,9 +268,15 @@ def weigh_blanks(actor: Actor, test_id: int, request: GrammageRequest) -> Measur
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} weighed {cut.size_in_words()}: {masses} g, {grammage:g} g/m²"[
-                :400
-            ],
+            says=Message(
+                "audit.weigh-blanks",
+                {
+                    "actor": actor.name,
+                    "size": cut.size_in_words(),
+                    "masses": masses,
+                    "grammage": grammage,
+                },
+            ),
             before={"grammage_g_m2": before},
             after={"grammage_g_m2": grammage, "masses_g": request.masses_g},
             why=request.reason or None,
@@ -294,7 +308,10 @@ def choose_area_rule(actor: Actor, test_id: int, request: AreaRuleRequest) -> Me
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} chose the {request.area_rule} section for {title}",
+            says=Message(
+                "audit.choose-area-rule",
+                {"actor": actor.name, "rule": request.area_rule, "title": title},
+            ),
             before={"area_rule": before},
             after={"area_rule": request.area_rule},
         )

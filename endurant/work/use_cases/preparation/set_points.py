@@ -10,6 +10,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Forbidden, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
@@ -71,9 +72,12 @@ def ask_for_set_point(
         "at": clock.now().isoformat(),
     }
     after = replace(atmosphere_in(enclosure), **point).in_words()
-    words = f"requested {after}"
+    says = Message(
+        "audit.ask-set-point",
+        {"actor": actor.name, "enclosure": enclosure.name, "set_point": after},
+    )
     note_enclosure(
-        session, actor, enclosure, "ask-set-point", words, after=point, why=request.reason
+        session, actor, enclosure, "ask-set-point", says, after=point, why=request.reason
     )
 
 
@@ -91,13 +95,13 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
     keep_earlier(enclosure)
     enclosure.set_point, enclosure.asked_setting = request["point"], None
     after = atmosphere_in(enclosure).in_words()
-    words = f"set {enclosure.name} to {after}, before {before}; requested by {request['by']}"
+    about = {"actor": actor.name, "enclosure": enclosure.name, "asked_by": request["by"]}
     note_enclosure(
         session,
         actor,
         enclosure,
         "set-point",
-        words,
+        Message("audit.set-point", {**about, "before": before, "after": after}),
         before={"set_point": before},
         after={"set_point": after},
         why=request["reason"],
@@ -110,8 +114,15 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
             entity="enclosure",
             entity_id=enclosure.id,
             job_id=job.id,
-            words=f"{enclosure.name} was set to {after}; specimens placed before keep "
-            f"{before} (reason: {request['reason']})"[:400],
+            says=Message(
+                "audit.set-point-changed",
+                {
+                    "enclosure": enclosure.name,
+                    "after": after,
+                    "before": before,
+                    "why": request["reason"],
+                },
+            ),
         )
 
 
@@ -132,7 +143,7 @@ def note_enclosure(
     actor: Actor,
     enclosure: Enclosure,
     action: str,
-    words: str,
+    says: Message,
     *,
     before: Mapping[str, Any] | None = None,
     after: Mapping[str, Any] | None = None,
@@ -140,14 +151,13 @@ def note_enclosure(
 ) -> None:
     """Write down what was done to an enclosure, and why where that is asked for."""
     session.flush()
-    said = f"{actor.name}, {enclosure.name}: {words}: {why}" if why else f"{actor.name} {words}"
     record(
         session,
         person_id=actor.id,
         action=action,
         entity="enclosure",
         entity_id=enclosure.id,
-        words=said[:400],
+        says=says.within("audit.with-reason", why=why) if why else says,
         before=before,
         after=after,
         why=why,

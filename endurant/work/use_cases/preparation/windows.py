@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import find_atmosphere
+from endurant.core.messages import Message
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Job, Specimen
@@ -55,7 +56,7 @@ def _note(group: KeptWaiting, latest_at: datetime) -> None:
             entity="test",
             entity_id=group.test_id,
             job_id=group.job_id,
-            words=f"{labels}: the window into {where} closed"[:400],
+            says=Message("audit.window-closed", {"labels": labels, "where": where}),
             after={
                 "latest_at": latest_at.isoformat(),
                 "specimens": [specimen.id for specimen in group.specimens],

@@ -10,6 +10,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.methods.guide import Blank
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.rounding import in_numbers
@@ -102,7 +103,10 @@ def note_custody(actor: Actor, job_id: int, request: CustodyRequest) -> CustodyV
             entity="custody_event",
             entity_id=row.id,
             job_id=job_id,
-            words=f"{actor.name}: {job.number} {_says(row, before.unit)}"[:400],
+            says=Message(
+                "audit.custody",
+                {"actor": actor.name, "job": job.number, "event": _says(row, before.unit)},
+            ),
         )
         return _view(session, job)
 

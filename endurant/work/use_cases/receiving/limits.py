@@ -7,6 +7,7 @@ from typing import Any
 
 from endurant.core.judging.criteria import FIGURES, Criterion
 from endurant.core.judging.uncertainty import Guard
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid
@@ -104,7 +105,10 @@ def change_limits(
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            words=f"{actor.name} changed the limits of {find_method(test.method).title}",
+            says=Message(
+                "audit.change-limits",
+                {"actor": actor.name, "method": find_method(test.method).title},
+            ),
             before={"limits": before},
             after={"limits": test.limits},
             why=why or None,

@@ -19,6 +19,7 @@ from endurant.core.csv_dialect import Cell, as_it_was
 from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.house_tables import MaterialRow
 from endurant.core.judging.verdicts import Comparison
+from endurant.core.messages import Message
 from endurant.core.methods import all_methods, find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.tables import Table
@@ -329,7 +330,10 @@ def _keep(
         action="keep-product",
         entity="product",
         entity_id=row.id,
-        words=f"{actor.name} saved {name} of {client}, revision {row.revision}",
+        says=Message(
+            "audit.keep-product",
+            {"actor": actor.name, "name": name, "client": client, "revision": row.revision},
+        ),
     )
     return _view(row)
 

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from endurant.core.cutting.sheet import LabelSchool, long_side_for
 from endurant.core.house_tables import house_defaults, with_factors
 from endurant.core.judging.verdicts import Comparison
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -210,9 +211,15 @@ def _write_study_down(session: Session, actor: Actor, request: SampleRequest) ->
         entity="study",
         entity_id=study.id,
         job_id=jobs[0].id,
-        words=f"{actor.name} received {len(jobs)} samples of {request.product}: {', '.join(names)}"[
-            :400
-        ],
+        says=Message(
+            "audit.begin-study",
+            {
+                "actor": actor.name,
+                "count": len(jobs),
+                "product": request.product,
+                "names": ", ".join(names),
+            },
+        ),
         after={
             "jobs": [job.number for job in jobs],
             "asked": request.model_dump(mode="json"),
@@ -289,8 +296,15 @@ def write_down(
         entity="job",
         entity_id=job.id,
         job_id=job.id,
-        words=f"{actor.name} received {request.product}{f' {variant}' if variant else ''}, "
-        f"lot {request.lot}, from {request.client}",
+        says=Message(
+            "audit.receive",
+            {
+                "actor": actor.name,
+                "product": f"{request.product} {variant or ''}".strip(),
+                "lot": request.lot,
+                "client": request.client,
+            },
+        ),
         after=request.model_dump(mode="json"),
     )
     return job

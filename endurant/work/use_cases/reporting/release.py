@@ -10,6 +10,7 @@ from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
@@ -134,8 +135,15 @@ def keep_report(
         entity="report",
         entity_id=report.id,
         job_id=job.id,
-        words=f"{actor.name} released report {report.number} revision {report.revision}: "
-        f"{report.verdict}",
+        says=Message(
+            "audit.release",
+            {
+                "actor": actor.name,
+                "number": report.number,
+                "revision": report.revision,
+                "verdict": report.verdict,
+            },
+        ),
         after={"sha256": report.sha256, "verdict": report.verdict},
     )
     return report
@@ -160,7 +168,9 @@ def open_correction(actor: Actor, job_id: int, reason: str) -> JobView:
             entity="job",
             entity_id=job.id,
             job_id=job.id,
-            words=f"{actor.name} opened a correction: {reason.strip()[:200]}",
+            says=Message(
+                "audit.open-correction", {"actor": actor.name, "why": reason.strip()[:200]}
+            ),
             why=reason,
         )
         return job_view(session, job)
@@ -199,9 +209,15 @@ def withdraw(actor: Actor, report_id: int, request: WithdrawRequest) -> JobView:
             entity="report",
             entity_id=report.id,
             job_id=job.id,
-            words=f"{actor.name} withdrew report {report.number} revision {report.revision}: {why}"[
-                :400
-            ],
+            says=Message(
+                "audit.withdraw-report",
+                {
+                    "actor": actor.name,
+                    "number": report.number,
+                    "revision": report.revision,
+                    "why": why,
+                },
+            ),
             why=why,
         )
         session.refresh(report, ["withdrawal"])

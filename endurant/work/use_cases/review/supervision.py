@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from endurant.core.labelled import labels_in_words
+from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Forbidden
 from endurant.store import clock
 from endurant.store.audit import record
@@ -89,6 +90,6 @@ def confirm(actor: Actor, job_id: int) -> JobView:
             entity="job",
             entity_id=job.id,
             job_id=job.id,
-            words=f"{actor.name} confirmed {labels_in_words(mine)}"[:400],
+            says=Message("audit.confirm", {"actor": actor.name, "labels": labels_in_words(mine)}),
         )
         return job_view(session, job)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import astuple
 from typing import Annotated, Any
 
@@ -15,6 +15,7 @@ from endurant.core.cutting.document import tests_that_fit
 from endurant.core.cutting.placing import Plan, place
 from endurant.core.cutting.rules import broken_rules
 from endurant.core.cutting.sheet import LongSide, Placement
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -132,8 +133,7 @@ def place_all(
             "length_bound_mm": plan.length_bound_mm,
             "used_percent": plan.used_percent,
         }
-        words = "placed the specimens on the sheet"
-        _note(session, actor, job, "place", words, before, _layout(job))
+        _note(session, actor, job, "place", {}, before, _layout(job))
         return sheet_view(job)
 
 
@@ -200,8 +200,7 @@ def lay(actor: Actor, job_id: int, request: Sequence[LaidRequest], revision: int
             _mark_laid(job, specimen)
         after = _layout(job)
         changed = [piece_of(*own[key]).label for key in own if before[str(key)] != after[str(key)]]
-        words = f"laid {', '.join(changed) or 'nothing'} manually on the sheet"[:300]
-        _note(session, actor, job, "lay", words, before, after)
+        _note(session, actor, job, "lay", {"labels": changed or "nothing"}, before, after)
         return sheet_view(job)
 
 
@@ -257,7 +256,7 @@ def mark_areas(actor: Actor, job_id: int, areas: Sequence[AreaRequest], revision
             actor,
             job,
             "mark-areas",
-            f"marked {len(areas)} area{'s' if len(areas) != 1 else ''} to avoid on the sheet",
+            {"count": len(areas)},
             {"avoided": before},
             {"avoided": job.avoided},
         )
@@ -281,7 +280,7 @@ def confirm_cut(actor: Actor, job_id: int, revision: int) -> SheetView:
         for specimen in cut:
             specimen.laid_later = None
         job.cut_at = job.cut_at or clock.now()
-        _note(session, actor, job, "cut", f"cut {len(cut)} specimens")
+        _note(session, actor, job, "cut", {"count": len(cut)})
         return sheet_view(job)
 
 
@@ -304,9 +303,7 @@ def cut_replacement(actor: Actor, test_id: int, direction: str) -> SheetView:
             raise Conflict("sheet.no-room", direction=direction)
         for spot in plan.placements:
             _put(specimen, place_of_id(spot.piece.key)[1], spot)
-        _note(
-            session, actor, job, "cut-replacement", f"cut {specimen.label} as a further replacement"
-        )
+        _note(session, actor, job, "cut-replacement", {"label": specimen.label})
         return sheet_view(job)
 
 
@@ -335,7 +332,7 @@ def _note(
     actor: Actor,
     job: Job,
     action: str,
-    words: str,
+    about: Mapping[str, Any],
     before: dict[str, Any] | None = None,
     after: dict[str, Any] | None = None,
 ) -> None:
@@ -349,7 +346,7 @@ def _note(
         entity="job",
         entity_id=job.id,
         job_id=job.id,
-        words=f"{actor.name} {words}",
+        says=Message(f"audit.{action}", {"actor": actor.name, **about}),
         before=before,
         after=after,
     )
