@@ -10,6 +10,7 @@ import os
 import shutil
 import tempfile
 import threading
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import IO, Any
@@ -28,6 +29,9 @@ from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free
 from endurant.store.tables import Base
 from tests.laboratory import Bench, found
+
+os.environ["TZ"] = "UTC"
+time.tzset()
 
 settings.register_profile(
     "same-every-time",

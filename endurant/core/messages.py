@@ -66,7 +66,10 @@ _CONVERSIONS: dict[str, Callable[[Any], str]] = {
 
 
 class _Sentence(string.Formatter):
-    """A sentence with its values: `!q` quotes, `!l` lists, `!n` writes a number, `!f` a field."""
+    """A sentence with its values: `!q` quotes, `!l` lists, `!n` writes a number, `!f` a field.
+
+    A moment is written in the local time of the laboratory, which is that of its server.
+    """
 
     def convert_field(self, value: Any, conversion: str | None) -> Any:
         if conversion is None:
@@ -74,6 +77,8 @@ class _Sentence(string.Formatter):
         return _CONVERSIONS[conversion](value)
 
     def format_field(self, value: Any, format_spec: str) -> Any:
+        if isinstance(value, datetime) and value.tzinfo is not None:
+            value = value.astimezone()
         if format_spec:
             return format(value, format_spec)
         if isinstance(value, list | tuple):

@@ -30,7 +30,7 @@ def test_due_date_lot_and_words_are_changed_with_a_reason(bench: Bench) -> None:
     assert (after["shelf"], after["client_words"]) == ("B 4", "urgent")
     assert after["events"][0]["code"] == "amend"
     assert after["events"][0]["words"] == (
-        "Ines Tester changed the job: due 01 May 2031 12:00 UTC, client says urgent, shelf B 4: "
+        "Ines Tester changed the job: due 01 May 2031 12:00, client says urgent, shelf B 4: "
         "the client called"
     )
     olga = bench.as_("olga")

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import ast
 import string
+import time
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -79,7 +81,7 @@ def written_out() -> Iterator[tuple[str, str, set[str]]]:
                 continue
             code, *rest = node.args
             keys = rest[0].keys if rest and isinstance(rest[0], ast.Dict) else []
-            if isinstance(code, ast.Constant) and "." in code.value and None not in keys:
+            if isinstance(code, ast.Constant) and "." in str(code.value) and None not in keys:
                 given = {key.value for key in keys if isinstance(key, ast.Constant)}
                 is_named = bool(rest) and not isinstance(rest[0], ast.Dict)
                 if not is_named:
@@ -96,13 +98,13 @@ def test_a_message_that_is_written_out_has_the_parameters_of_its_sentence() -> N
 
 def test_every_sentence_of_the_catalogue_is_used() -> None:
     source = "\n".join(path.read_text() for path in SOURCE.rglob("*.py"))
-    made = ("bench.not-now-", "right.", "audit.")
+    made = ("bench.not-now-", "right.", "audit.", "plan.", "suspicion.pump-", "waits.")
     flags = {code for _, _, code in calls()}
     left = [code for code in sentences() if f'"{code}"' not in source and code not in flags]
     assert [code for code in left if not code.startswith(made)] == []
 
 
-LINES = ("right.", "audit.", "log.")
+LINES = ("right.", "audit.", "log.", "plan.")
 """Parts of sentences, and lines of lists, which end without a stop."""
 
 
@@ -119,7 +121,7 @@ def test_values_are_written_as_their_sentence_says() -> None:
     moment = datetime(2026, 3, 2, 8, 5, tzinfo=UTC)
     refusal = Conflict("void.already", code="L3", by="Ines", at=moment, void_code="slipped")
     assert refusal.sentence == (
-        "L3 was already voided by Ines at 08:05 UTC (slipped). Your void was not added."
+        "L3 was already voided by Ines at 08:05 (slipped). Your void was not added."
     )
     assert refusal.message.plain_params()["at"] == "2026-03-02T08:05:00+00:00"
 
@@ -135,3 +137,16 @@ def test_a_given_text_is_quoted_on_one_line_and_cut() -> None:
     message = Message("csv.not-a-number", {"row": 2, "column": "Load\n(N)", "given": "x" * 90})
     assert "column “Load (N)”" in message.text
     assert "x" * 40 not in message.text
+
+
+def test_a_moment_is_written_in_the_local_time_of_the_server(monkeypatch: Any) -> None:
+    message = Message("plan.pinned", {"at": datetime(2026, 7, 2, 8, 5, tzinfo=UTC)})
+    voided = {"code": "L3", "by": "Ines", "void_code": "slipped"}
+    at = Message("void.already", {**voided, "at": datetime(2026, 7, 2, 22, 5, tzinfo=UTC)})
+    monkeypatch.setenv("TZ", "Europe/Berlin")
+    time.tzset()
+    assert message.text == "the step is pinned to 2026-07-02 10:05:00+02:00"
+    assert "Ines at 00:05 (slipped)" in at.text
+    monkeypatch.undo()
+    time.tzset()
+    assert "Ines at 22:05 (slipped)" in at.text

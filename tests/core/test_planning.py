@@ -243,7 +243,7 @@ def test_a_step_is_held_back_by_the_greatest_wait_of_the_next() -> None:
 
 
 NEVER = {
-    "no one is authorised for flow": request(method="flow"),
+    "pull: no one is authorised for flow": request(method="flow"),
     "hang: textile room has 20 places, 30 are needed": request(
         steps=[{"id": "hang", "enclosure": "textile room", "places": 30}]
     ),

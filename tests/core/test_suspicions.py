@@ -9,6 +9,7 @@ from endurant.core.bench.sequence_suspicions import expected_sequence, sequence_
 from endurant.core.bench.suspicions import Expected, suspicions
 from endurant.core.bench.trace import expected_of
 from endurant.core.bench.trial import LOOKED_FOR, SEQUENCE_FAULTS, SEQUENCES, tried, tried_sequence
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.moves import Move, read_moves
 from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
@@ -49,7 +50,7 @@ def test_a_sequence_says_on_which_way_it_ended() -> None:
     time_s = np.arange(x.size) * (there[1] / (100 / 60))
     (early,) = sequence_suspicions(x, 6 * x, time_s, expected)
     assert early.code == "early-end"
-    assert "it ended on way 3 of 6" in early.says
+    assert early.message == Message("suspicion.ways-short", {"way": 3, "ways": 6})
 
 
 @pytest.mark.parametrize("label", ["J-1-1-W1", "J-1-1-F2", "J-7-1-W3", "J-9-2-F4"])
@@ -72,7 +73,7 @@ def test_a_shift_in_travel_changes_no_suspicion_but_where_it_is() -> None:
     here, there = (suspicions(x + by, force, None, expected) for by in (0.0, 5.0))
     assert [suspicion.code for suspicion in here] == ["slip"]
     assert there[0].at_x == pytest.approx(here[0].at_x + 5)
-    assert "falls back by 39.4 %" in here[0].says
+    assert here[0].message.params["share"] == "39.4 %"
 
 
 def test_a_break_is_low_only_beside_others() -> None:
@@ -83,7 +84,7 @@ def test_a_break_is_low_only_beside_others() -> None:
     assert alone == []
     (low,) = suspicions(x, force, None, expected, others_n=[50.0, 51.0, 49.0])
     assert low.code == "low-break"
-    assert "broke at 30 N, 40 % below the others" in low.says
+    assert low.message.params == {"force_n": 30.0, "share": "40 %"}
 
 
 def test_an_extensometer_that_came_off_did_not_slip() -> None:
@@ -110,7 +111,7 @@ def test_the_other_half_of_a_pair_begins_at_zero_and_did_not_slip() -> None:
     (slip,) = sequence_suspicions(x, slipped, time_s, expected)
     assert slip.code == "slip"
     (short,) = sequence_suspicions(x[:400], force[:400], time_s[:400], expected)
-    assert "on way 1 of 2" in short.says
+    assert short.message.params == {"way": 1, "ways": 2}
 
 
 def test_too_little_to_judge_by_raises_nothing() -> None:

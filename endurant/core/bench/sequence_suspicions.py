@@ -24,6 +24,7 @@ from endurant.core.bench.suspicions import (
     preload,
     spike,
 )
+from endurant.core.messages import Message
 from endurant.core.moves import Move, each_of, path_of
 from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
@@ -160,8 +161,10 @@ def _slip(x: Samples, force: Samples, ways: list[tuple[slice, bool]]) -> Suspici
             lost = float(before[places[0]] - after[places[0]]) / highest
             return Suspicion(
                 "slip",
-                f"at {in_numbers(round(float(x[place]), 2))} mm on the way out the force falls "
-                f"back by {percent(lost)} and is carried again afterwards: did it slip in the jaw?",
+                Message(
+                    "suspicion.slip-outward",
+                    {"x_mm": round(float(x[place]), 2), "share": percent(lost)},
+                ),
                 float(x[place]),
                 float(force[place]),
             )
@@ -180,21 +183,18 @@ def _short(
     if expected.lasts_s is not None:
         if lasted_s >= IN_TIME_SHARE * expected.lasts_s:
             return None
-        when = f"after {_seconds(lasted_s)} of {_seconds(expected.lasts_s)} s"
+        times = {"lasted_s": round(lasted_s, 1), "lasts_s": round(expected.lasts_s, 1)}
+        message = Message("suspicion.sequence-short", times)
     elif len(ways) < expected.ways:
-        when = f"on way {len(ways)} of {expected.ways} out and back"
+        message = Message("suspicion.ways-short", {"way": len(ways), "ways": expected.ways})
     else:
         return None
     return Suspicion(
         "early-end",
-        f"it ended {when}: its moves were not through",
+        message,
         float(x[-1]),
         float(force[-1]),
     )
-
-
-def _seconds(seconds: float) -> str:
-    return in_numbers(round(seconds, 1))
 
 
 def _speed(
@@ -214,8 +214,7 @@ def _speed(
     speeds = " and ".join(in_numbers(speed) for speed in set_mm_min)
     return Suspicion(
         "speed",
-        f"it ran at {in_numbers(round(float(np.median(ran)), 1))} mm/min most of the time, "
-        f"{speeds} were set",
+        Message("suspicion.speeds", {"ran": round(float(np.median(ran)), 1), "speeds": speeds}),
         float(x[place]),
         float(force[place]),
     )

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
+from endurant.core.messages import Message
 from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
 
@@ -53,12 +54,17 @@ NORMAL_MEDIAN = 0.6745
 
 @dataclass(frozen=True)
 class Suspicion:
-    """One thing that looks odd: where on the curve, and what gave it away."""
+    """One thing that looks odd: what gave it away, and where on the curve."""
 
     code: Code
-    says: str
+    message: Message
     at_x: float
     at_y: float
+
+    @property
+    def says(self) -> str:
+        """The sentence in English."""
+        return self.message.text
 
 
 @dataclass(frozen=True)
@@ -114,8 +120,7 @@ def preload(x: Samples, force: Samples, most: float) -> Suspicion | None:
         return None
     return Suspicion(
         "preload",
-        f"the cell shows {in_numbers(start_n)} N before the pull, {percent(start_n / most)} of "
-        "the highest force: zeroed under load, or gripped and not released?",
+        Message("suspicion.preload", {"start_n": start_n, "share": percent(start_n / most)}),
         float(x[0]),
         start_n,
     )
@@ -130,8 +135,7 @@ def noise(x: Samples, force: Samples, most: float) -> Suspicion | None:
     place = int(np.argmax(second)) + 1
     return Suspicion(
         "noise",
-        f"the force trembles by {in_numbers(noise_n)} N, {percent(noise_n / most)} of the "
-        "highest: a loose cable, or something that shakes the frame?",
+        Message("suspicion.noise", {"noise_n": noise_n, "share": percent(noise_n / most)}),
         float(x[place]),
         float(force[place]),
     )
@@ -152,13 +156,10 @@ def spike(
     if not places.size:
         return None
     place = int(places[0]) + 1
-    many = (
-        f"{places.size} single samples stand" if places.size > 1 else "a single sample stands out"
-    )
+    code = "suspicion.spikes" if places.size > 1 else "suspicion.spike"
     return Suspicion(
         "spike",
-        f"{many} out by more than {percent(SPIKE_SHARE)} of the highest force: the line, not the "
-        "specimen",
+        Message(code, {"count": int(places.size), "share": percent(SPIKE_SHARE)}),
         float(x[place]),
         float(force[place]),
     )
@@ -179,8 +180,7 @@ def _slip(x: Samples, force: Samples) -> Suspicion | None:
     lost = float(1 - force[place] / before[places[0]])
     return Suspicion(
         "slip",
-        f"at {in_numbers(round(float(x[place]), 2))} mm the force falls back by {percent(lost)} "
-        "and is carried again afterwards: did it slip in the jaw?",
+        Message("suspicion.slip", {"x_mm": round(float(x[place]), 2), "share": percent(lost)}),
         float(x[place]),
         float(force[place]),
     )
@@ -204,8 +204,10 @@ def _let_go(x: Samples, force: Samples) -> Suspicion | None:
     place = int(places[0]) + int(up[0])
     return Suspicion(
         "slip",
-        f"around {in_numbers(round(float(x[place]), 1))} mm no peak reaches half of the usual "
-        f"{in_numbers(round(usual, 1))} N, and later they do again: did a leg slip in its jaw?",
+        Message(
+            "suspicion.leg-slip",
+            {"x_mm": round(float(x[place]), 1), "usual_n": round(usual, 1)},
+        ),
         float(x[place]),
         float(force[place]),
     )
@@ -218,8 +220,7 @@ def early_end(x: Samples, force: Samples, most: float) -> Suspicion | None:
         return None
     return Suspicion(
         "early-end",
-        f"it still carried {percent(end_n / most)} of the highest force when the run ended: it "
-        "did not break",
+        Message("suspicion.not-broken", {"share": percent(end_n / most)}),
         float(x[-1]),
         end_n,
     )
@@ -230,7 +231,10 @@ def _short(x: Samples, force: Samples, travel_mm: float | None) -> Suspicion | N
         return None
     return Suspicion(
         "early-end",
-        f"it ended at {in_numbers(round(float(x[-1]), 1))} of {in_numbers(travel_mm)} mm",
+        Message(
+            "suspicion.travel-short",
+            {"x_mm": round(float(x[-1]), 1), "travel_mm": travel_mm},
+        ),
         float(x[-1]),
         float(force[-1]),
     )
@@ -247,7 +251,7 @@ def _speed(
         return None
     return Suspicion(
         "speed",
-        f"it ran at {in_numbers(round(ran, 1))} mm/min, {in_numbers(speed_mm_min)} were set",
+        Message("suspicion.speed", {"ran": round(ran, 1), "speed_set": speed_mm_min}),
         float(x[-1]),
         float(force[-1]),
     )
@@ -270,8 +274,10 @@ def _low_break(
     place = int(np.argmax(force))
     return Suspicion(
         "low-break",
-        f"it broke at {in_numbers(round(most, 1))} N, {percent(1 - most / usual)} below the "
-        "others of this test: did it break at a grip, or at a nick?",
+        Message(
+            "suspicion.low-break",
+            {"force_n": round(most, 1), "share": percent(1 - most / usual)},
+        ),
         float(x[place]),
         most,
     )
@@ -291,8 +297,10 @@ def _extensometer_slip(x: Samples, force: Samples, strain: Samples) -> Suspicion
     at = int(on[np.flatnonzero(back > STRAIN_BACK_SHARE * span)[0]])
     return Suspicion(
         "extensometer-slip",
-        f"at {in_numbers(round(float(x[at]), 2))} mm the extensometer reads back by "
-        f"{percent(float(back[place]) / span)} of its range while the jaws go on: did it slip?",
+        Message(
+            "suspicion.extensometer-slip",
+            {"x_mm": round(float(x[at]), 2), "share": percent(float(back[place]) / span)},
+        ),
         float(x[at]),
         float(force[at]),
     )
@@ -314,8 +322,7 @@ def _toe(x: Samples, force: Samples, most: float, over_mm: float | None) -> Susp
         return None
     return Suspicion(
         "toe",
-        f"the straight part meets zero {in_numbers(round(late_mm, 3))} mm after the start: slack "
-        "or seating bends the beginning; toe compensation takes it off",
+        Message("suspicion.toe", {"late_mm": round(late_mm, 3)}),
         float(x[0]) + late_mm,
         0.0,
     )

@@ -89,12 +89,12 @@ def answer(board: Board, lateness_bound: int | None) -> PlanAnswer:
             for placed in sorted(board.steps.values(), key=lambda each: (each.start, each.key))
         ],
         "unplanned": [
-            {"test": test.id, "why": why_not(problem, test)}
+            {"test": test.id, "why": why_not(problem, test).text}
             for test in problem.tests
             if not is_whole(board, test)
         ],
         "late": [
-            {"test": test.id, "minutes": late[test.id], "why": why_late(board, test)}
+            {"test": test.id, "minutes": late[test.id], "why": why_late(board, test).text}
             for test in whole
             if test.id in late
         ],

@@ -1,11 +1,11 @@
-"""Why a step stands where it does, why a test is late, and why one cannot be planned: in words."""
+"""Why a step stands where it does, why a test is late, and why one cannot be planned."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from datetime import UTC
 from typing import Literal
 
+from endurant.core.messages import Message
 from endurant.core.planning.board import Board, Placed
 from endurant.core.planning.first import place_test
 from endurant.core.planning.problem import Problem, Span, Step, Test
@@ -29,10 +29,20 @@ Rule = Literal[
 
 @dataclass(frozen=True)
 class Why:
-    """What holds a step where it is."""
+    """What holds a step where it is: the rule, and the values of its sentence."""
 
     rule: Rule
-    words: str
+    message: Message
+
+    @classmethod
+    def of(cls, rule: Rule, /, *, code: str = "", **params: object) -> Why:
+        """Return the reason of this rule; its sentence is `plan.<rule>` or that of `code`."""
+        return cls(rule, Message(code or f"plan.{rule}", params))
+
+    @property
+    def words(self) -> str:
+        """The sentence in English."""
+        return self.message.text
 
 
 def why_there(board: Board, placed: Placed) -> Why:
@@ -41,25 +51,27 @@ def why_there(board: Board, placed: Placed) -> Why:
     test = problem.tests[placed.test]
     step = test.steps[placed.place]
     if step.held:
-        return Why("kept", "it stood there in the plan before")
+        return Why.of("kept")
     if step.pin is not None:
-        return Why("pinned", f"the step is pinned to {_at(problem, placed.start)}")
+        return Why.of("pinned", at=_at(problem, placed.start))
     if placed.place:
         before = board.steps[placed.test, placed.place - 1]
         if before.end + step.least == placed.start:
-            least = f", and {_minutes(problem, step.least)} more" if step.least else ""
-            name = test.steps[placed.place - 1].id
-            return Why("previous", f"waits for {name} until {_at(problem, before.end)}{least}")
+            waits = {"step": test.steps[placed.place - 1].id, "until": _at(problem, before.end)}
+            if not step.least:
+                return Why.of("previous", **waits)
+            least = _minutes(problem, step.least)
+            return Why.of("previous", code="plan.previous-and-rest", **waits, least=least)
     if placed.begins == test.not_before:
         if test.not_before == 0:
-            return Why("now", "it begins at once")
-        return Why("not-before", f"it may not begin before {_at(problem, test.not_before)}")
+            return Why.of("now")
+        return Why.of("not-before", at=_at(problem, test.not_before))
     return (
         _of_station(board, placed)
         or _of_person(board, placed)
         or _of_enclosure(board, placed, step)
         or _of_next(board, placed)
-        or Why("plan", "it could begin earlier; here the whole plan has less lateness or set-up")
+        or Why.of("plan")
     )
 
 
@@ -70,11 +82,11 @@ def _of_station(board: Board, placed: Placed) -> Why | None:
     for other in board.of_station[placed.station]:
         if other.end == placed.begins and other.key != placed.key:
             name = problem.tests[other.test].title
-            words = f"{station.name} is taken by {name} until {_at(problem, other.end)}"
-            return Why("station", words)
+            until = _at(problem, other.end)
+            return Why.of("station", station=station.name, test=name, until=until)
     for _, end in station.away:
         if end == placed.begins:
-            return Why("away", f"{station.name} is away until {_at(problem, end)}")
+            return Why.of("away", station=station.name, until=_at(problem, end))
     return None
 
 
@@ -90,10 +102,10 @@ def _of_person(board: Board, placed: Placed) -> Why | None:
         for other in board.of_person[placed.person]
     )
     if busy:
-        return Why("person", f"{name} is free from {_at(problem, placed.begins)}")
+        return Why.of("person", person=name, at=_at(problem, placed.begins))
     if any(start == placed.begins for start, _ in problem.people[placed.person].hours):
-        alone = "" if len(step.people) > 1 else f"; only {name} may do it"
-        return Why("hours", f"{name} is in from {_at(problem, placed.begins)}{alone}")
+        code = "plan.hours" if len(step.people) > 1 else "plan.hours-only"
+        return Why.of("hours", code=code, person=name, at=_at(problem, placed.begins))
     return None
 
 
@@ -104,7 +116,7 @@ def _of_enclosure(board: Board, placed: Placed, step: Step) -> Why | None:
     room = board.problem.enclosures[step.enclosure]
     if any(other.end == placed.start and other.key != placed.key for other in others):
         at = _at(board.problem, placed.start)
-        return Why("enclosure", f"{room.name} has {step.places} places free from {at}")
+        return Why.of("enclosure", enclosure=room.name, places=step.places, at=at)
     return None
 
 
@@ -117,11 +129,11 @@ def _of_next(board: Board, placed: Placed) -> Why | None:
     if step.most is None or following.start - placed.end < step.most:
         return None
     wait = _minutes(board.problem, step.most)
-    words = f"{step.id} has to begin within {wait} of it, and begins at "
-    return Why("next", f"{words}{_at(board.problem, following.start)}")
+    at = _at(board.problem, following.start)
+    return Why.of("next", step=step.id, wait=wait, at=at)
 
 
-def why_late(board: Board, test: Test) -> str:
+def why_late(board: Board, test: Test) -> Message:
     """Why a test ends after its due date."""
     problem = board.problem
     alone = Board(problem)
@@ -131,63 +143,66 @@ def why_late(board: Board, test: Test) -> str:
         and test.due is not None
         and end_of(alone, test) > test.due
     ):
-        return (
-            f"even with nothing else to do it ends at {_at(problem, end_of(alone, test))}: its "
-            "steps take that long from when it may begin"
-        )
+        return Message("plan.late-alone", {"at": _at(problem, end_of(alone, test))})
     for step in reversed(test.steps):
         why = why_there(board, board.steps[step.key])
         if why.rule not in ("previous", "now", "not-before"):
-            return f"{step.id}: {why.words}"
-    return "its steps follow each other without a gap"
+            return why.message.within("plan.of-step", step=step.id)
+    return Message("plan.late-no-gap")
 
 
-def why_not(problem: Problem, test: Test) -> str:
+def why_not(problem: Problem, test: Test) -> Message:
     """Why a test has no place in the plan."""
     for step in test.steps:
-        words = _why_never(problem, test, step)
-        if words is not None:
-            return words
+        never = _why_never(problem, test, step)
+        if never is not None:
+            return never
+    until = _at(problem, problem.until)
     if not place_test(Board(problem), test):
-        return (
-            f"the steps do not fit between {_at(problem, test.not_before)} and "
-            f"{_at(problem, problem.until)}, even without other tests"
-        )
-    return f"the other tests leave no room for it before {_at(problem, problem.until)}"
+        start = _at(problem, test.not_before)
+        return Message("plan.steps-do-not-fit", {"start": start, "until": until})
+    return Message("plan.no-room", {"until": until})
 
 
-def _why_never(problem: Problem, test: Test, step: Step) -> str | None:
+def _why_never(problem: Problem, test: Test, step: Step) -> Message | None:
+    never = _of_pin(problem, test, step) or _of_resources(problem, test, step)
+    return None if never is None else never.within("plan.of-step", step=step.id)
+
+
+def _of_pin(problem: Problem, test: Test, step: Step) -> Message | None:
     if step.pin is not None and not test.not_before <= step.pin <= problem.until - step.lasts:
         first, last = _at(problem, test.not_before), _at(problem, problem.until)
-        return (
-            f"{step.id}: the step is pinned to {_at(problem, step.pin)}, outside {first} to {last}"
-        )
+        about = {"pin": _at(problem, step.pin), "first": first, "last": last}
+        return Message("plan.pin-outside", about)
+    return None
+
+
+def _of_resources(problem: Problem, test: Test, step: Step) -> Message | None:
     if step.kind is not None and not step.stations:
-        return f"{step.id}: there is no station of the kind {step.kind}"
+        return Message("plan.no-station", {"kind": step.kind})
     if step.hands and not step.people:
         return _nobody(problem, test, step)
     if step.enclosure is not None and problem.enclosures[step.enclosure].places < step.places:
         room = problem.enclosures[step.enclosure]
-        return f"{step.id}: {room.name} has {room.places} places, {step.places} are needed"
+        about = {"enclosure": room.name, "places": room.places, "needed": step.places}
+        return Message("plan.too-few-places", about)
     if step.most is not None and step.most < step.least:
         most, least = _minutes(problem, step.most), _minutes(problem, step.least)
-        return (
-            f"{step.id}: the step must start within {most} of the step before, but no earlier "
-            f"than {least} after it"
-        )
+        return Message("plan.waits-contradict", {"most": most, "least": least})
     if step.hands:
         return _never_long_enough(problem, step)
     return None
 
 
-def _nobody(problem: Problem, test: Test, step: Step) -> str:
+def _nobody(problem: Problem, test: Test, step: Step) -> Message:
     if step.pinned_person is not None:
         name = problem.people[step.pinned_person].name
-        return f"{step.id}: the pinned person, {name}, is not authorised for {test.method}"
-    return f"no one is authorised for {test.method}"
+        about = {"person": name, "method": test.method}
+        return Message("plan.pinned-person-unauthorised", about)
+    return Message("plan.nobody-authorised", {"method": test.method})
 
 
-def _never_long_enough(problem: Problem, step: Step) -> str | None:
+def _never_long_enough(problem: Problem, step: Step) -> Message | None:
     hours: list[Span] = [
         (start, min(end, problem.until))
         for person in step.people
@@ -195,19 +210,18 @@ def _never_long_enough(problem: Problem, step: Step) -> str | None:
         if start < problem.until
     ]
     if not hours:
-        return f"{step.id}: no authorised person is present before {_at(problem, problem.until)}"
+        return Message("plan.nobody-present", {"until": _at(problem, problem.until)})
     longest = max(end - start for start, end in hours)
     if longest < step.hands:
-        return (
-            f"{step.id}: the step takes {_minutes(problem, step.hands)} of one person, but no "
-            f"authorised person is present for more than {_minutes(problem, longest)} at a time"
-        )
+        hands, most = _minutes(problem, step.hands), _minutes(problem, longest)
+        return Message("plan.nobody-long-enough", {"hands": hands, "most": most})
     return None
 
 
 def _at(problem: Problem, unit: int) -> str:
-    moment = problem.moment(unit).astimezone(UTC)
-    same_day = moment.date() == problem.now.astimezone(UTC).date()
+    """A moment in the local time of the laboratory, with its day where that is not today."""
+    moment = problem.moment(unit).astimezone()
+    same_day = moment.date() == problem.now.astimezone().date()
     return f"{moment:%H:%M}" if same_day else f"{moment:%a %d %b, %H:%M}"
 
 

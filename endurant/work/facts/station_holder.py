@@ -34,7 +34,7 @@ def held_by_another(session: Session, specimen: Specimen, station: Station) -> s
     if not _is_in_hand(state_at_bench(session, other)):
         return ""
     who = f" by {latest.by.name}" if latest.by else ""
-    return f"{station.name} was made ready for {other.code}{who} at {latest.at:%H:%M} UTC"
+    return f"{station.name} was made ready for {other.code}{who} at {latest.at.astimezone():%H:%M}"
 
 
 def _latest_told(session: Session, station: Station) -> BenchEvent | None:

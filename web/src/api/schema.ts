@@ -3378,7 +3378,7 @@ export interface components {
          * BenchView
          * @description Where one specimen stands in its test, at one station.
          *
-         *     `step` is None where nothing is to be done at the bench; `waits` says why; `also` may be done
+         *     `step` is None where nothing is to be done at the bench; `waits` says why, with its code; `also` may be done
          *     beside it. `last` is the number of the last event, which an act has to name. `may_void` and
          *     `may_bring_in` say whether it may be voided, or its trace brought in from a file.
          */
@@ -3449,6 +3449,8 @@ export interface components {
             undo: components["schemas"]["UndoView"] | null;
             /** Waits */
             waits: string;
+            /** Waits Code */
+            waits_code: string | null;
         };
         /**
          * BlankMark

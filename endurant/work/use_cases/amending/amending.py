@@ -365,7 +365,7 @@ def _said(name: str) -> str:
 
 
 def _plain(value: object) -> str:
-    return f"{value:%d %b %Y %H:%M} UTC" if isinstance(value, datetime) else str(value)
+    return f"{value.astimezone():%d %b %Y %H:%M}" if isinstance(value, datetime) else str(value)
 
 
 def _of_test(action: str, actor: Actor, method: str) -> Message:

@@ -203,8 +203,8 @@ class StationChoice(View):
 class BenchView(View):
     """Where one specimen stands in its test, at one station.
 
-    `step` is None where nothing is to be done at the bench; `waits` says why; `also` may be done
-    beside it. `last` is the number of the last event, which an act has to name. `may_void` and
+    `step` is None where nothing is to be done at the bench; `waits` says why, and `waits_code` is
+    its code; `also` may be done beside it. `last` is the number of the last event, which an act has to name. `may_void` and
     `may_bring_in` say whether it may be voided, or its trace brought in from a file.
     """
 
@@ -218,6 +218,7 @@ class BenchView(View):
     step: StepView | None
     also: list[StepView]
     waits: str
+    waits_code: str | None
     set_up: str
     proposals: list[ProposalView]
     checks: list[CheckView]

@@ -28,6 +28,7 @@ from endurant.core.bench.swing import scale_of
 from endurant.core.bench.trace import moves_of, start_mm_of
 from endurant.core.devices import device_kind
 from endurant.core.field_names import title_and_unit
+from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, SeriesGuide
 from endurant.core.methods.method import Method
@@ -109,12 +110,13 @@ def bench_view(
     device = None if station is None else station_view(session, station, status, says)
     waits = _waits(specimen, state, picture.device, device)
     ready, out_of_service = (
-        (None, "") if waits else _readiness(session, specimen, station, state, status)
+        (None, None) if waits else _readiness(session, specimen, station, state, status)
     )
     waits = waits or out_of_service
+    is_open = waits is None
     suspicions = suspicion_views(run, method, test)
     step = None
-    if not waits:
+    if is_open:
         if run is not None and run.state == "ended" and state.phase != "complete":
             state = State(state.label, (), phase="complete", last=state.last)
         step = next_step(state, status, aims_at(method, aims, station))
@@ -141,7 +143,8 @@ def bench_view(
         figure_unit=method.properties_for(parameters_of(test))[0].unit,
         step=None if step is None else _with_presets(StepView.model_validate(step), advice, aims),
         also=[StepView.model_validate(each) for each in beside(state)] if goes_on else [],
-        waits=waits,
+        waits="" if waits is None else waits.text,
+        waits_code=None if waits is None else waits.code,
         set_up=_set_up(method, aims, station),
         proposals=_proposals(method, advice),
         checks=check_views(method, state, status, (aims, aims_at(method, aims, station)), events),
@@ -159,9 +162,12 @@ def bench_view(
         remarks=[
             *state.remarks,
             *_holders(session, specimen, station, state),
-            *(f"Reason given: {why}" for why in dict.fromkeys(state.reasons.values())),
+            *(
+                Message("remark.reason", {"why": why}).text
+                for why in dict.fromkeys(state.reasons.values())
+            ),
             *advice.says,
-            *([] if waits else _equipment(session, method, station, state)),
+            *(_equipment(session, method, station, state) if is_open else []),
         ],
         events=_events(events),
         undo=_undo(state, events, run),
@@ -196,33 +202,32 @@ def _may_void(specimen: Specimen, state: State, run: Run | None) -> bool:
 
 def _waits(
     specimen: Specimen, state: State, device: str | None, station: StationView | None
-) -> str:
-    """Why nothing can be done with this specimen now; empty when something can."""
+) -> Message | None:
+    """Why nothing can be done with this specimen now; None when something can."""
     now = clock.now()
     reached = state_of(specimen, now)
+    about = {"label": specimen.label}
     if specimen.test.job.released_at is not None:
-        return "The report is released. Open a correction to change the job."
-    if reached == "void":
-        return f"{specimen.label} is void. Its replacement is tested in its place."
-    if reached == "tested":
-        return f"{specimen.label} was tested and accepted."
-    if reached == "to-cut":
-        return f"{specimen.label} is not cut yet."
+        return Message("waits.released")
+    if reached in ("void", "tested", "to-cut"):
+        return Message(f"waits.{reached}", about)
     if reached in ("running", "to-look-at") or standing_void(specimen):
-        return ""
+        return None
     by_rule = find_method(specimen.test.method).guide.calls is not None
     if not by_rule and specimen.id not in {each.id for each in called_specimens(specimen.test)}:
-        return f"{specimen.label} is a spare and is tested only to replace a void specimen."
-    if device is None:
-        return ""
+        return Message("waits.spare", about)
+    return None if device is None else _waits_for(device, station, state)
+
+
+def _waits_for(device: str, station: StationView | None, state: State) -> Message | None:
+    """Why nothing can be done at this station."""
     if station is None:
-        kind = device_kind(device).title.lower()
-        return f"The laboratory has no {kind}. Import the readings instead."
+        return Message("waits.no-device", {"kind": device_kind(device).title.lower()})
     if not station.reachable:
-        return f"{station.says}. Check its plug and its line, or import the readings."
+        return Message("waits.no-answer", {"trouble": station.says})
     if station.busy_run_id is not None and state.phase == "before":
-        return f"{station.name} is running another specimen."
-    return ""
+        return Message("waits.busy", {"station": station.name})
+    return None
 
 
 def _holders(
@@ -253,14 +258,14 @@ def _readiness(
     station: Station | None,
     state: State,
     status: Status | None,
-) -> tuple[Readiness | None, str]:
+) -> tuple[Readiness | None, Message | None]:
     """What stands before the first act; or why the instrument cannot be used."""
     if state.phase != "before" or last_run(specimen) is not None:
-        return None, ""
+        return None, None
     try:
-        return readiness_of(session, specimen, station, state, status), ""
+        return readiness_of(session, specimen, station, state, status), None
     except Conflict as refusal:
-        return None, f"{refusal.sentence}."
+        return None, refusal.message
 
 
 def _what_stands_before(

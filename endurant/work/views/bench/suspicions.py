@@ -8,9 +8,9 @@ from endurant.core.bench.recorded import recorded_entry
 from endurant.core.bench.sequence_suspicions import sequence_suspicions
 from endurant.core.bench.suspicions import suspicions
 from endurant.core.bench.trace import expected_of, sequence_of
+from endurant.core.messages import Message
 from endurant.core.methods.guide import FrameGuide, PressGuide, RigGuide
 from endurant.core.methods.method import Method
-from endurant.core.rounding import in_numbers
 from endurant.store.tables import Run, Test
 from endurant.work.base.memory import Remembered
 from endurant.work.facts.known_at_start import most_force_n
@@ -70,8 +70,7 @@ def _schedule_unfinished(run: Run, method: Method, test: Test) -> list[Suspicion
     return [
         SuspicionView(
             code="early-end",
-            says=f"the schedule ended early ({run.end_reason}), so there is no reading to compute "
-            "from. Void the specimen with the reason",
+            says=Message("suspicion.schedule-short", {"reason": run.end_reason}).text,
             at_x=float(columns["time_s"][-1]) if "time_s" in columns else 0.0,
             at_y=0.0,
         )
@@ -89,17 +88,17 @@ def _burst_time(run: Run, live: RigGuide) -> list[SuspicionView]:
     low, high = live.window_s
     if low <= took_s <= high:
         return []
+    message = Message("suspicion.burst-time", {"s": round(took_s, 1), "low": low, "high": high})
     set_to = RunSettings.model_validate(run.settings).setup.get("pump_rate_ml_min")
     if isinstance(set_to, float | int):
-        better = in_numbers(round(set_to * took_s / ((low + high) / 2)))
-        advice = f"Set {better} mL/min for the next specimen, in place of {in_numbers(set_to)}"
+        better = round(set_to * took_s / ((low + high) / 2))
+        message = message.within("suspicion.pump-rate", rate=better, was=set_to)
     else:
-        advice = f"Pump {'slower' if took_s < low else 'faster'} for the next specimen"
+        message = message.within(f"suspicion.pump-{'slower' if took_s < low else 'faster'}")
     return [
         SuspicionView(
             code="burst-time",
-            says=f"it burst after {in_numbers(round(took_s, 1))} s; {in_numbers(low)} to "
-            f"{in_numbers(high)} s are required. {advice}",
+            says=message.text,
             at_x=float(time_s[place]),
             at_y=float(pressure[place]),
         )
