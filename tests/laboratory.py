@@ -356,7 +356,7 @@ def answers(step: dict[str, Any]) -> dict[str, Any]:
 def through(
     bench: Bench, view: dict[str, Any], until: str = "", deviation: str = "", **values: float | str
 ) -> dict[str, Any]:
-    """Do what is next until the specimen is looked at, a device records, or this act is next.
+    """Do what is next until the specimen is looked at, a device records, or this action is next.
 
     A clock that holds the key is cut short with a reason; `deviation` is the reason for all else.
     """

@@ -140,4 +140,4 @@ def decline_house(actor: SignedIn, request: settings.HouseSeen) -> settings.Hous
 
 def _me(actor: Actor) -> Me:
     writing = settings.writing()
-    return Me(id=actor.id, name=actor.name, role=actor.role, may=actor.acts(), writing=writing)
+    return Me(id=actor.id, name=actor.name, role=actor.role, may=actor.actions(), writing=writing)

@@ -7,8 +7,8 @@ from datetime import datetime, timedelta
 import numpy as np
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.picture import checks_of
-from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedure import checks_of
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.bench.trace import frame_of
 from endurant.core.judging.criteria import Criterion
 from endurant.core.methods import find_method
@@ -192,7 +192,7 @@ class Walk:
         method = find_method(METHOD)
         run.checks = [
             {"code": check.code, "title": check.title, "says": "", "by": self.technician.name}
-            for check in checks_of(picture_of(method), method, specimen.test.parameters)
+            for check in checks_of(procedure_of(method), method, specimen.test.parameters)
         ]
         return run
 

@@ -1,4 +1,4 @@
-"""The bench over the API: acts in their order, by two people, with and without a device."""
+"""The bench over the API: actions in their order, by two people, with and without a device."""
 
 from __future__ import annotations
 
@@ -130,19 +130,19 @@ def test_a_grip_that_was_confirmed_by_mistake_is_opened_again(bench: Bench, rig:
 def test_absorption_is_weighed_poured_and_weighed_again(bench: Bench) -> None:
     job = ready(bench, "iso-535", "paper-23-50")
     view = bench.at_bench(job, "T1")
-    assert (view["picture"], view["drawing"], view["station"]) == ("weigh", None, None)
+    assert (view["procedure"], view["drawing"], view["station"]) == ("weigh", None, None)
     early = {"act": "poured", "seen": 0}
     path = f"/specimens/{view['specimen_id']}/actions"
     assert bench.refused("POST", path, 409, json=early) == "bench.comes-after"
     start = datetime.now(UTC)
-    acts = []
+    actions = []
     with clock.as_if(start):
         while view["step"]["act"] != "poured":
             values = {"dry_g": 1.25} if view["step"]["asks"] else {}
             view = bench.act(view, values=values)
-            acts.append(view["step"]["act"])
+            actions.append(view["step"]["act"])
         view = bench.act(view)
-    assert acts[-2:] == ["weighed-before", "poured"]
+    assert actions[-2:] == ["weighed-before", "poured"]
     running = {each["code"]: (each["kind"], each["seconds"]) for each in view["clocks"]}
     assert running == {"wet": ("exactly", 60), "pour-off": ("exactly", 45)}
     pour_off = {"act": "poured-off", "seen": view["last"]}
@@ -382,7 +382,8 @@ def test_a_pilot_gives_the_pretension_of_the_others_and_counts_in_no_mean(
     assert view["step"]["title"] == "Remove the extensometer"
     early = {"act": "go-on", "seen": view["last"], "station_id": view["station"]["id"]}
     assert (
-        bench.refused("POST", path.replace("bench", "acts"), 409, json=early) == "bench.comes-after"
+        bench.refused("POST", path.replace("bench", "actions"), 409, json=early)
+        == "bench.comes-after"
     )
     bench.recorded(through(bench, view))
     bench.act(bench.removed(job, first))
@@ -406,13 +407,13 @@ def test_after_three_clean_runs_the_set_up_is_confirmed_in_one_act(bench: Bench,
     job = ready(bench, "iso-535", "paper-23-50")
 
     def acts_of(label: str) -> list[str]:
-        view, acts = bench.at_bench(job, label), []
+        view, actions = bench.at_bench(job, label), []
         while view["step"]["act"] != "keep":
-            acts.append(view["step"]["act"])
+            actions.append(view["step"]["act"])
             late = {"deviation": WHY} if view["step"]["held_until"] else {}
             view = bench.act(view, values=answers(view["step"]), **late)
         bench.act(view)
-        return acts
+        return actions
 
     long = [acts_of(f"T{number}") for number in (1, 2, 3)]
     assert {"balance", "blotter"} <= set(long[0])
@@ -432,9 +433,9 @@ def test_the_fourth_specimen_at_a_frame_takes_two_acts_and_its_holds_stay(bench:
     for label in ("W1", "W2", "W3"):
         bench.pull(job, label)
     view = bench.at_bench(job, "W4")
-    acts = []
+    actions = []
     while view["step"]["kind"] == "do":
-        acts.append(view["step"]["act"])
+        actions.append(view["step"]["act"])
         if view["step"]["act"] == "start":
             request = {"act": "start", "seen": view["last"], "station_id": 1}
             path = f"/specimens/{view['specimen_id']}/actions"
@@ -442,7 +443,7 @@ def test_the_fourth_specimen_at_a_frame_takes_two_acts_and_its_holds_stay(bench:
             missing = bench.refused("POST", path, 422, json=halfway)
             assert missing == "bench.checks-unconfirmed"
         view = bench.act(view)
-    assert acts == ["zero", "start"]
+    assert actions == ["zero", "start"]
     bench.recorded(view)
 
 
@@ -529,7 +530,7 @@ def test_a_schedule_that_was_stopped_is_taken_out_and_can_only_be_void(
     bench.recorded(view)
     view = bench.removed(job, "S1")
     (odd,) = view["suspicions"]
-    assert "the schedule ended early" in odd["says"]
+    assert "The schedule ended early" in odd["says"]
     assert view["step"]["kind"] == "suspect"
     kept = bench.refused("POST", f"/runs/{view['run_id']}/accept", 409)
     assert kept == "reading.stiffness-incomplete"

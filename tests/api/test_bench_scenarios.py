@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from endurant.core.bench.procedure import GO
+from endurant.core.bench.actions import GO
 from endurant.store.server import wait_until
 from tests.laboratory import WHY, Bench, answers, pieces, ready, through
 
@@ -15,7 +15,7 @@ def deviations(bench: Bench, job: dict[str, Any]) -> str:
     return " | ".join(bench.get(f"/jobs/{job['id']}/draft")["deviations"])
 
 
-def acts(view: dict[str, Any]) -> str:
+def actions(view: dict[str, Any]) -> str:
     return f"/specimens/{view['specimen_id']}/actions"
 
 
@@ -30,8 +30,8 @@ def test_a_table_that_is_stopped_early_needs_a_reason_and_one_that_ran_through_d
     assert "You confirm" not in view["step"]["caution"]
     look = {"act": "look", "seen": view["last"], "station_id": view["station"]["id"]}
     look["values"] = answers(view["step"]) | {"minutes": 0.1}
-    assert bench.refused("POST", acts(view), 409, json=look) == "bench.held"
-    view = bench.post(acts(view), look | {"deviation": "the load fell over"})
+    assert bench.refused("POST", actions(view), 409, json=look) == "bench.held"
+    view = bench.post(actions(view), look | {"deviation": "the load fell over"})
     bench.act(through(bench, view))
     assert "Reason: the load fell over." in deviations(bench, long)
 
@@ -57,8 +57,8 @@ def test_a_pack_under_vacuum_is_looked_at_for_its_time_and_clinging_bubbles_are_
     bubbles = next(ask for ask in view["step"]["asks"] if ask["choices"])
     clinging = next(choice for choice in bubbles["choices"] if "cling" in choice)
     look["values"] = {bubbles["name"]: clinging}
-    assert bench.refused("POST", acts(view), 409, json=look) == "bench.held"
-    view = bench.post(acts(view), look | {"deviation": "a corner of the pack came off"})
+    assert bench.refused("POST", actions(view), 409, json=look) == "bench.held"
+    view = bench.post(actions(view), look | {"deviation": "a corner of the pack came off"})
     assert len(asks) == 2
     while view["step"]["act"] != "keep":
         view = bench.act(view, values={})
@@ -76,7 +76,7 @@ def test_a_film_is_not_punctured_without_its_thickness_and_a_large_cell_needs_a_
     assert view["step"]["title"] == "Complete the data of O1"
     assert [ask["name"] for ask in view["step"]["asks"]] == ["thickness_mm"]
     frame = view["station"]
-    path = acts(view)
+    path = actions(view)
     before = {"act": "prepare", "seen": view["last"], "station_id": frame["id"]}
     assert bench.refused("POST", path, 422, json=before) == "bench.value-needed"
     view = bench.act(view, values={"thickness_mm": "0.08 0.081 0.079"})
@@ -95,7 +95,7 @@ def test_an_opening_under_load_is_measured_while_it_is_held(bench: Bench, rig: i
     view = bench.get(path)
     assert view["step"]["title"] == "Measure while the force is held"
     empty = {"act": view["step"]["act"], "seen": view["last"], "station_id": view["station"]["id"]}
-    assert bench.refused("POST", acts(view), 422, json=empty) == "bench.value-missing"
+    assert bench.refused("POST", actions(view), 422, json=empty) == "bench.value-missing"
     view = bench.act(bench.act(view, values={"seam_opening_mm": "5.8 6.1"}))
     wait_until(lambda: bench.get(path)["phase"] not in ("recording", "paused"), 120, "no end")
     bench.act(through(bench, bench.get(path)))

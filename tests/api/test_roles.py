@@ -129,7 +129,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /densities/{density_id}/withdraw",
     ),
 }
-"""What each act is done by."""
+"""What each action is done by."""
 
 MAY = {
     "receive": ("technician", "reviewer", "manager"),
@@ -185,9 +185,9 @@ def request(bench: Bench, route: str) -> int:
 
 
 def test_every_route_is_in_the_table(bench: Bench) -> None:
-    acts = {route for own in ACTS.values() for route in own}
+    actions = {route for own in ACTS.values() for route in own}
     changing = {route for route in routes(bench) if not route.startswith("GET ")}
-    assert changing == acts | set(SIGNED_IN) | set(ANYONE)
+    assert changing == actions | set(SIGNED_IN) | set(ANYONE)
 
 
 @pytest.mark.parametrize("login", ROLES)
@@ -238,12 +238,12 @@ def test_nothing_is_read_before_the_right_is_checked(bench: Bench, sent: str) ->
             verb, path = name.split(" ")
             address = re.sub(r"\{[^}]+\}", str(NOWHERE), path)
             status = person.call(verb, address, **unread).status_code
-            acts = [act for act, own in ACTS.items() if name in own]
+            actions = [act for act, own in ACTS.items() if name in own]
             if name in ANYONE:
                 continue
             if login == "nobody":
                 assert status == 401, (name, status)
-            elif acts and ROLES[login] not in MAY[acts[0]]:
+            elif actions and ROLES[login] not in MAY[actions[0]]:
                 assert status == 403, (name, status)
             else:
                 answers.setdefault(name, set()).add(status)

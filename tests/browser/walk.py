@@ -66,7 +66,7 @@ def pull(page: Page, label: str) -> None:
 
 
 def make_ready_and_start(page: Page, label: str) -> None:
-    """Every act up to the start, by the keyboard; a frame may have seen to one of them itself."""
+    """Every action up to the start, by the keyboard; a frame may have done one of them itself."""
     button = page.locator("form.next button.main")
     while True:
         expect(button).to_be_enabled()

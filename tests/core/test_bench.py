@@ -10,11 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from endurant.core.bench.engine import apply, held_by_clock, replay
 from endurant.core.bench.events import Event, OutOfOrder
-from endurant.core.bench.picture import begin
-from endurant.core.bench.pictures import PICTURES, picture_of
-from endurant.core.bench.procedure import State, apply, held_by_clock, next_step, replay
+from endurant.core.bench.next_steps import next_step
+from endurant.core.bench.procedure import begin
+from endurant.core.bench.procedures import PROCEDURES, procedure_of
 from endurant.core.bench.recorded import recorded_entry
+from endurant.core.bench.state import State
 from endurant.core.bench.status import READS, Status, tick
 from endurant.core.methods import all_methods, find_method
 from endurant.core.refusals import Conflict, Invalid
@@ -32,13 +34,13 @@ LIVE = [method for method in all_methods().values() if method.runs_live]
 def bar() -> State:
     """A metal bar to which nothing has happened."""
     method = find_method("astm-e8")
-    return begin(picture_of(method), method, BAR, "S1")
+    return begin(procedure_of(method), method, BAR, "S1")
 
 
 def done(state: State, kind: str, seconds: float = 0, **facts: object) -> State:
     """The state once one more thing has happened."""
     if kind not in ("paused", "ended", "abandoned"):
-        act = next((act for act in state.acts if act.code == kind), None)
+        act = next((act for act in state.actions if act.code == kind), None)
         facts = {"confirmed": list(act.confirms) if act else []} | facts
     at = START + timedelta(seconds=seconds)
     return apply(state, Event(state.last + 1, kind, at, "Ines", facts))
@@ -46,14 +48,14 @@ def done(state: State, kind: str, seconds: float = 0, **facts: object) -> State:
 
 def ready(state: State) -> State:
     """Everything up to the start."""
-    for act in state.acts:
+    for act in state.actions:
         if act.records:
             return state
         state = done(state, act.code)
     return state
 
 
-@given(st.lists(st.sampled_from([*(act.code for act in bar().acts), "paused", "ended"])))
+@given(st.lists(st.sampled_from([*(act.code for act in bar().actions), "paused", "ended"])))
 def test_no_order_of_requests_starts_or_goes_on_with_an_extensometer_at_risk(
     kinds: list[str],
 ) -> None:
@@ -94,9 +96,9 @@ def test_a_bar_goes_through_its_pause_to_its_halves() -> None:
         done(state, "looked", final_gauge_mm="long")
     state = done(state, "looked", final_gauge_mm=58.5)
     assert state.phase == "complete"
-    picture = picture_of(find_method("astm-e8"))
+    procedure = procedure_of(find_method("astm-e8"))
     columns = {"force_n": np.array([0.0, 1.0])}
-    assert picture.readings(find_method("astm-e8"), state) == {"final_gauge_mm": 58.5}
+    assert procedure.readings(find_method("astm-e8"), state) == {"final_gauge_mm": 58.5}
     assert recorded_entry(find_method("astm-e8"), columns) == {"trace": columns}
     with pytest.raises(OutOfOrder, match="complete"):
         done(state, "zero")
@@ -144,8 +146,8 @@ def test_nothing_that_a_device_says_comes_before_its_recording() -> None:
 )
 def test_a_clock_that_was_not_kept_is_said(seconds: float, says: str) -> None:
     method = find_method("iso-535")
-    state = begin(picture_of(method), method, {"time_s": 60.0}, "T1")
-    for act in state.acts:
+    state = begin(procedure_of(method), method, {"time_s": 60.0}, "T1")
+    for act in state.actions:
         after = {"poured-off": 45.0, "blotted": seconds, "weighed-after": seconds + 5}
         values = {ask.name: 1.0 for ask in act.asks}
         state = done(state, act.code, after.get(act.code, 0.0), **values)
@@ -156,7 +158,7 @@ def test_a_clock_that_was_not_kept_is_said(seconds: float, says: str) -> None:
 def test_a_cold_bar_comes_from_its_chamber_and_a_warm_one_does_not() -> None:
     method = find_method("iso-180")
     request = {"max_transfer_s": 5.0, "soak_min": 30.0, "temperatures_c": [23.0, -30.0]}
-    begun = begin(picture_of(method), method, request, "S1")
+    begun = begin(procedure_of(method), method, request, "S1")
     warm = done(begun, "temperature", temperature_c=23.0)
     assert next_step(warm, None, {}).act == "pendulum"
     with pytest.raises(OutOfOrder, match="bench.not-of-this-test"):
@@ -174,7 +176,7 @@ def test_a_cold_bar_comes_from_its_chamber_and_a_warm_one_does_not() -> None:
     struck = done(done(cold, "taken-out", 1900), "struck", 1907.2)
     assert struck.facts["transfer_s"] == pytest.approx(7.2)
     assert "at most 5 s" in struck.remarks[0]
-    facts = picture_of(method).readings(method, struck)
+    facts = procedure_of(method).readings(method, struck)
     assert (facts["soaked_min"], facts["temperature_c"]) == (31.5, -30.0)
     with pytest.raises(Invalid, match="bench.value-out-of-range"):
         done(begun, "temperature", temperature_c=-40.0)
@@ -182,33 +184,33 @@ def test_a_cold_bar_comes_from_its_chamber_and_a_warm_one_does_not() -> None:
 
 def test_every_live_method_has_a_picture_a_start_and_readings_that_exist() -> None:
     for method in LIVE:
-        picture = PICTURES[method.guide.bench]
-        state = begin(picture, method, method.defaults | {"cut_interval_s": 10.0}, "S1")
-        records = [act for act in state.acts if act.records]
-        assert len(records) == (picture.device is not None), method.id
-        request = {ask.name: 1.0 for act in state.acts for ask in act.asks}
-        kept = picture.readings(method, replace(state, facts=request))
+        procedure = PROCEDURES[method.guide.bench]
+        state = begin(procedure, method, method.defaults | {"cut_interval_s": 10.0}, "S1")
+        records = [act for act in state.actions if act.records]
+        assert len(records) == (procedure.device is not None), method.id
+        request = {ask.name: 1.0 for act in state.actions for ask in act.asks}
+        kept = procedure.readings(method, replace(state, facts=request))
         assert set(kept) <= set(method.readings.model_fields), method.id
-        holds = {code for act in state.acts if act.hold for code in act.confirms}
+        holds = {code for act in state.actions if act.hold for code in act.confirms}
         assert {check.code for check in method.guide.ready_checks if check.hold} <= holds, method.id
-        assert len({act.code for act in state.acts}) == len(state.acts), method.id
+        assert len({act.code for act in state.actions}) == len(state.actions), method.id
 
 
 def test_a_box_is_zeroed_with_its_platens_clear_and_preloaded_by_the_run_itself() -> None:
     method = find_method("iso-12048")
-    acts = begin(picture_of(method), method, {"preload_n": 220.0}, "S1").acts
-    codes = [act.code for act in acts]
+    actions = begin(procedure_of(method), method, {"preload_n": 220.0}, "S1").actions
+    codes = [act.code for act in actions]
     assert codes.index("start") == codes.index("zero") + 1
-    zero = acts[codes.index("zero")]
+    zero = actions[codes.index("zero")]
     assert zero.title == "Zero force and extension, the platens clear"
-    assert "pretension" not in {act.tells for act in acts}
-    preload = next(act for act in acts if "preload" in act.confirms)
+    assert "pretension" not in {act.tells for act in actions}
+    preload = next(act for act in actions if "preload" in act.confirms)
     assert preload.title.startswith("Preload set to 220 N")
 
 
 def test_a_method_that_the_bench_does_not_run_is_refused_in_words() -> None:
     with pytest.raises(Conflict, match="bench.no-procedure"):
-        picture_of(find_method("barrel-check"))
+        procedure_of(find_method("barrel-check"))
 
 
 def test_what_the_device_ticks_is_read_off_what_it_reports() -> None:
@@ -228,8 +230,8 @@ def test_what_the_device_ticks_is_read_off_what_it_reports() -> None:
 
 def test_what_is_confirmed_before_a_device_acts_is_never_put_after_it() -> None:
     tear = find_method("iso-13937-2")
-    folded = begin(picture_of(tear), tear, {}, "S1", folded=True)
-    assert [act.code for act in folded.acts] == ["prepare", "zero", "start", "removed"]
+    folded = begin(procedure_of(tear), tear, {}, "S1", folded=True)
+    assert [act.code for act in folded.actions] == ["prepare", "zero", "start", "removed"]
     burst = find_method("iso-2758")
-    codes = [act.code for act in begin(picture_of(burst), burst, {}, "S1", folded=True).acts]
+    codes = [act.code for act in begin(procedure_of(burst), burst, {}, "S1", folded=True).actions]
     assert codes.index("side") < codes.index("clamp")

@@ -11,8 +11,8 @@ from typing import Any
 import pytest
 
 import endurant.core
-from endurant.core.bench.picture import begin, checks_of
-from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedure import begin, checks_of
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.bench.readiness import Missing, missing_for_start
 from endurant.core.bench.status import SENSORS, Status, tick
 from endurant.core.document import read_specimen
@@ -42,7 +42,7 @@ def entry_of(method: Method) -> tuple[dict[str, Any], dict[str, Any]]:
 def missing_of(
     method: Method, parameters: Mapping[str, Any], own: Mapping[str, Any]
 ) -> list[Missing]:
-    state = begin(picture_of(method), method, parameters, "S1")
+    state = begin(procedure_of(method), method, parameters, "S1")
     return missing_for_start(method, parameters, own, state)
 
 
@@ -107,9 +107,9 @@ def test_a_start_without_a_size_that_the_method_computes_with_is_refused(method:
 @pytest.mark.parametrize("method", LIVE.values(), ids=LIVE)
 def test_a_sensed_item_is_ticked_by_its_own_sensor_alone(method: Method) -> None:
     parameters, _ = whole_of(method)
-    picture = picture_of(method)
-    aims = {**parameters, **picture.setup(method, parameters)}
-    for check in checks_of(picture, method, parameters):
+    procedure = procedure_of(method)
+    aims = {**parameters, **procedure.setup(method, parameters)}
+    for check in checks_of(procedure, method, parameters):
         assert not (check.reads and check.asks), f"{check.code} is sensed and asked for"
         if check.reads is None:
             continue

@@ -8,18 +8,12 @@ from typing import Any
 
 import pytest
 
+from endurant.core.bench.engine import apply, departures_of, held_by_clock, replay
 from endurant.core.bench.events import Event, OutOfOrder
-from endurant.core.bench.picture import begin
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import (
-    State,
-    apply,
-    departures_of,
-    held_by_clock,
-    next_step,
-    optional_steps,
-    replay,
-)
+from endurant.core.bench.next_steps import next_step, optional_steps
+from endurant.core.bench.procedure import begin
+from endurant.core.bench.procedures import procedure_of
+from endurant.core.bench.state import State
 from endurant.core.document import analyse, read_document
 from endurant.core.methods import find_method
 from endurant.core.refusals import Invalid
@@ -40,13 +34,13 @@ USUAL = {
 
 
 class Walk:
-    """A specimen that is taken through its acts."""
+    """A specimen that is taken through its actions."""
 
     def __init__(self, method_id: str, **parameters: Any) -> None:
         self.method = find_method(method_id)
         self.parameters = parameters
         self.events: list[Event] = []
-        self.begun = begin(picture_of(self.method), self.method, parameters, "S1")
+        self.begun = begin(procedure_of(self.method), self.method, parameters, "S1")
         self.now = START
 
     @property
@@ -75,7 +69,7 @@ class Walk:
             self.do()
 
     def entry(self) -> dict[str, Any]:
-        return picture_of(self.method).readings(self.method, self.state)
+        return procedure_of(self.method).readings(self.method, self.state)
 
     def result(self) -> Any:
         document = {

@@ -6,7 +6,7 @@ from typing import get_args
 
 import pytest
 
-from endurant.core.bench.pictures import station_kind_of
+from endurant.core.bench.procedures import station_kind_of
 from endurant.core.devices import DEVICE_KINDS, GaugeKind, IndicatorKind, RecorderKind, device_kind
 from endurant.core.methods import all_methods, find_method
 from endurant.devices.line import Message

@@ -20,7 +20,7 @@ def test_a_role_may_what_its_table_says() -> None:
     technician = Actor(1, "Ines", "technician")
     assert technician.may("test")
     assert not technician.may("release")
-    assert "equip" not in technician.acts()
+    assert "equip" not in technician.actions()
     with pytest.raises(Forbidden, match="access.role"):
         technician.must("release")
 
@@ -28,7 +28,7 @@ def test_a_role_may_what_its_table_says() -> None:
 def test_a_trainee_works_under_a_named_supervisor_only() -> None:
     alone, led = Actor(2, "Pelle", "trainee"), Actor(2, "Pelle", "trainee", supervisor_id=1)
     assert not alone.may("test")
-    assert led.acts() == ["cut", "condition", "test"]
+    assert led.actions() == ["cut", "condition", "test"]
     assert not led.may("receive")
 
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { dueOf, itemsOf, rodsOf, stairsOf } from '@/bench/pictures/series'
+import { dueOf, itemsOf, rodsOf, stairsOf } from '@/bench/procedures/series'
 import type { BenchView } from '@/bench/bench'
 
 describe('a staircase of drops', () => {

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.picture import (
+from endurant.core.bench.actions import Action, Timer
+from endurant.core.bench.procedure import (
     Drawing,
     asks_for,
     by_hand,
@@ -13,7 +14,7 @@ from endurant.core.bench.picture import (
     holds_of,
     reading_facts,
 )
-from endurant.core.bench.procedure import Action, State, Timer
+from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.burning_table import PLAIN_CODES, RAISED_CODES
 from endurant.core.methods.guide import Ask
@@ -28,7 +29,7 @@ class BurnPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
+    def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Mounted before the oven; dried and cooled, taken out, fan off, flame, thread, fan on."""
         checks = checks_of(self, method, parameters)
         holds = holds_of(checks)

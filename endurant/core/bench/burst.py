@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.picture import (
+from endurant.core.bench.actions import Action
+from endurant.core.bench.procedure import (
     Axis,
     Drawing,
     by_hand,
@@ -14,7 +15,7 @@ from endurant.core.bench.picture import (
     reading_facts,
     reads_of,
 )
-from endurant.core.bench.procedure import Action, State
+from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import RigGuide
 from endurant.core.methods.method import Method
@@ -26,7 +27,7 @@ class BurstPicture:
 
     device: RecorderKind | None = "burst-rig"
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
+    def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Clamp, seat and zero, pump until it bursts; unclamp only after the drain is open."""
         checks = checks_of(self, method, parameters)
         holds = holds_of(checks)

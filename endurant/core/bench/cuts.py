@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from math import inf
 from typing import Any
 
-from endurant.core.bench.picture import (
+from endurant.core.bench.actions import Action, Timer
+from endurant.core.bench.procedure import (
     Drawing,
     asks_for,
     by_hand,
@@ -15,8 +16,8 @@ from endurant.core.bench.picture import (
     own_parameters,
     reading_facts,
 )
-from endurant.core.bench.procedure import Action, State, Timer
 from endurant.core.bench.series import series_of, turns_of
+from endurant.core.bench.state import State
 from endurant.core.bench.status import HEATED_WITHIN_C, STABILISE_MIN
 from endurant.core.departures import Departure
 from endurant.core.devices import RecorderKind
@@ -35,7 +36,7 @@ class CutsPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
+    def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """From the hot, clean barrel through its clocks to cleaning."""
         series = series_of(method)
         checks = checks_of(self, method, parameters)

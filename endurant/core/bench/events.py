@@ -20,7 +20,7 @@ class OutOfOrder(Conflict):
 class Event:
     """One thing that happened to a specimen, by a person or told by a device.
 
-    `kind` is the code of the act it came of, or what a device said (`paused`, `ended`). An
+    `kind` is the code of the action it came of, or what a device said (`paused`, `ended`). An
     event that `takes_back` another one makes that other as if it had not happened.
     """
 

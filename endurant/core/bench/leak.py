@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.picture import (
+from endurant.core.bench.actions import Action, Timer
+from endurant.core.bench.procedure import (
     Drawing,
     asks_for,
     by_hand,
@@ -13,7 +14,7 @@ from endurant.core.bench.picture import (
     holds_of,
     reading_facts,
 )
-from endurant.core.bench.procedure import Action, State, Timer
+from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
@@ -26,7 +27,7 @@ class LeakPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
+    def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Under the grid, lid on, vacuum for its time, a look, and air before it is opened."""
         checks = checks_of(self, method, parameters)
         vacuum = in_numbers(float(parameters.get("vacuum_kpa") or 0))

@@ -13,9 +13,9 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import ValidationError
 
-from endurant.core.bench.picture import ask_of, own_parameters
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import State
+from endurant.core.bench.procedure import ask_of, own_parameters
+from endurant.core.bench.procedures import procedure_of
+from endurant.core.bench.state import State
 from endurant.core.bench.swing import scale_of
 from endurant.core.document import read_specimen
 from endurant.core.field_names import title_and_unit
@@ -64,14 +64,14 @@ def missing_for_start(
     lacking = _set_up(method, parameters)
     if lacking:
         return lacking
-    picture = picture_of(method)
+    procedure = procedure_of(method)
     entry = {
         **own,
-        **picture.readings(method, state),
+        **procedure.readings(method, state),
         **_rehearsed(method, parameters),
         **_yet_to_come(method, parameters, state),
     }
-    later = [act for act in state.acts if act.code not in state.done]
+    later = [act for act in state.actions if act.code not in state.done]
     coming = {ask.name for act in later for ask in act.asks} | {act.collects for act in later}
     return _found_by_rehearsal(method, parameters, entry, coming)
 
@@ -100,7 +100,7 @@ def _found_by_rehearsal(
 ) -> list[Missing]:
     """What the method misses when it computes a specimen that was never tested.
 
-    Readings that are `coming` are asked for by a later act.
+    Readings that are `coming` are asked for by a later action.
     """
     found: dict[str, Missing] = {}
     for _ in range(MAX_ROUNDS):
@@ -194,10 +194,10 @@ def _made_up(ask: Ask) -> Any:
 
 
 def _yet_to_come(method: Method, parameters: Mapping[str, Any], state: State) -> dict[str, Any]:
-    """Made-up answers to what the acts that are not done yet will ask for."""
+    """Made-up answers to what the actions that are not done yet will ask for."""
     scale = scale_of(method, parameters)
     needed: dict[str, Any] = {}
-    for act in state.acts:
+    for act in state.actions:
         if act.code in state.done:
             continue
         for ask in act.asks:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.procedure import Action, Timer
+from endurant.core.bench.actions import Action, Timer
 from endurant.core.departures import Departure
 from endurant.core.methods.guide import Ask, Go
 from endurant.core.quantities import above
@@ -26,9 +26,9 @@ def rubbing(go: Go) -> list[Action]:
             return []
         return [Departure.of("count-not-kept", count=float(done), required=count)]
 
-    acts = []
+    actions = []
     if count is not None:
-        acts.append(
+        actions.append(
             Action(
                 code="count-set",
                 title=f"Set the counter to {in_numbers(count)}",
@@ -37,7 +37,7 @@ def rubbing(go: Go) -> list[Action]:
                 tells="set-count",
             )
         )
-    acts.append(
+    actions.append(
         Action(
             code="rub-started",
             title=go.title,
@@ -52,7 +52,7 @@ def rubbing(go: Go) -> list[Action]:
     asks: tuple[Ask, ...] = ()
     if count is not None:
         asks = (Ask("counted", "count shown", whole=True, low=0, preset=count),)
-    acts.append(
+    actions.append(
         Action(
             code="rub-stopped",
             title="Record the count" if asks else "Stop the rig",
@@ -64,4 +64,4 @@ def rubbing(go: Go) -> list[Action]:
             ends=RUNNING,
         )
     )
-    return acts
+    return actions

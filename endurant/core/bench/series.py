@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from functools import partial
 from typing import Any
 
-from endurant.core.bench.picture import (
+from endurant.core.bench.actions import Action
+from endurant.core.bench.procedure import (
     Drawing,
     by_hand,
     checks_of,
@@ -14,8 +15,8 @@ from endurant.core.bench.picture import (
     own_parameters,
     reading_facts,
 )
-from endurant.core.bench.procedure import Action, State
 from endurant.core.bench.rubbing import rubbing
+from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import SeriesGuide
 from endurant.core.methods.method import Method
@@ -26,19 +27,19 @@ class SeriesPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
+    def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """What is confirmed, then turn after turn."""
         checks = checks_of(self, method, parameters)
         cautions = method.guide.cautions
-        acts = by_hand(checks)
+        actions = by_hand(checks)
         series: SeriesGuide | None = series_of(method)
         own = own_parameters(method, parameters)
         if series is not None and series.first is not None:
-            acts += rubbing(series.first(own))
+            actions += rubbing(series.first(own))
         while series is not None:
-            acts += turns_of(series, own, holds_of(checks), cautions[0] if cautions else "")
+            actions += turns_of(series, own, holds_of(checks), cautions[0] if cautions else "")
             series = series.then
-        return tuple(acts)
+        return tuple(actions)
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
         """The items, one after the other."""
@@ -63,10 +64,10 @@ def series_of(method: Method) -> SeriesGuide:
 def turns_of(
     series: SeriesGuide, parameters: Mapping[str, Any], holds: Mapping[str, str], caution: str
 ) -> list[Action]:
-    """The act that is done again and again, and the one that ends it earlier where it may."""
-    acts = []
+    """The action that is done again and again, and the one that ends it earlier where it may."""
+    actions = []
     if series.may_end:
-        acts.append(
+        actions.append(
             Action(
                 code=f"enough-{series.code}",
                 title=series.may_end,
@@ -77,7 +78,7 @@ def turns_of(
             )
         )
     return [
-        *acts,
+        *actions,
         Action(
             code=series.code,
             title=f"Continue with {{label}}: {series.reading}",

@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from endurant.core.bench.picture import (
+from endurant.core.bench.actions import Action, Timer
+from endurant.core.bench.procedure import (
     Drawing,
     asks_for,
     by_hand,
@@ -14,7 +15,7 @@ from endurant.core.bench.picture import (
     holds_of,
     reading_facts,
 )
-from endurant.core.bench.procedure import Action, State, Timer
+from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import Ask, SwingGuide
 from endurant.core.methods.method import Method
@@ -55,7 +56,7 @@ class SwingPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
+    def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Confirm, take it out of its chamber where it was in one, strike, read."""
         live = method.guide.live
         if not isinstance(live, SwingGuide):

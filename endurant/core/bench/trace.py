@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from endurant.core.bench.picture import (
+from endurant.core.bench.actions import Action
+from endurant.core.bench.procedure import (
     Axis,
     Drawing,
     act_of,
@@ -17,8 +18,8 @@ from endurant.core.bench.picture import (
     reading_facts,
     reads_of,
 )
-from endurant.core.bench.procedure import Action, State
 from endurant.core.bench.sequence_suspicions import ExpectedSequence, expected_sequence
+from endurant.core.bench.state import State
 from endurant.core.bench.status import separation_mm
 from endurant.core.bench.suspicions import Expected
 from endurant.core.devices import RecorderKind
@@ -33,7 +34,7 @@ class TracePicture:
 
     device: RecorderKind | None = "frame"
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
+    def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Set up, grip, zero, run; then the specimen is taken out before anything moves."""
         frame = frame_of(method)
         checks = checks_of(self, method, parameters)

@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.picture import (
+from endurant.core.bench.actions import Action, Timer
+from endurant.core.bench.procedure import (
     Drawing,
     asks_for,
     by_hand,
     checks_of,
     reading_facts,
 )
-from endurant.core.bench.procedure import Action, State, Timer
 from endurant.core.bench.rubbing import rubbing
+from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
 from endurant.core.methods.guide import WeighGuide
 from endurant.core.methods.method import Method
@@ -28,26 +29,26 @@ class WeighPicture:
 
     device: RecorderKind | None = None
 
-    def acts(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
+    def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         """Weigh, wet or rub for the set time, weigh again at once."""
         live = method.guide.live
         if not isinstance(live, WeighGuide):
             raise TypeError(f"{method.id} is not weighed at the bench")
         checks = checks_of(self, method, parameters)
-        acts = [*by_hand(checks), _weighed(method, live.before, "before")]
+        actions = [*by_hand(checks), _weighed(method, live.before, "before")]
         seconds = float(parameters.get(live.clock) or 0) if live.clock else 0.0
         if seconds:
-            acts += _wetted(seconds, pour_off_before_s(seconds))
+            actions += _wetted(seconds, pour_off_before_s(seconds))
         elif live.rubs is not None:
-            acts += rubbing(live.rubs(parameters))
-        return (*acts, _weighed(method, live.after, "after"))
+            actions += rubbing(live.rubs(parameters))
+        return (*actions, _weighed(method, live.after, "after"))
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
         """Both masses."""
         return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
-        """Nothing is recorded; the clock and the masses are the picture."""
+        """Nothing is recorded; the clock and the masses are the procedure."""
         return None
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:

@@ -11,7 +11,7 @@ from endurant.core.methods.results import Severity
 from endurant.core.moves import Move
 from endurant.core.rounding import in_numbers
 
-BenchPicture = Literal[
+BenchProcedure = Literal[
     "trace",
     "paired-trace",
     "burst",
@@ -353,7 +353,7 @@ class SeriesGuide:
 
 @dataclass(frozen=True)
 class StepsGuide:
-    """A test that is a few steps of its kind, which its picture lays out (a leak, a flame)."""
+    """A test that is a few steps of its kind, which its procedure lays out (a leak, a flame)."""
 
 
 @dataclass(frozen=True)
@@ -510,7 +510,7 @@ class Guide:
     `stages` are the stays before the test where one atmosphere does not say it all,
     `measures` what is read off each specimen, and `age` how old the material may be. Where
     the parameter `cut_by` decides on the die, `blanks` has the blank of each of its values that
-    is not `cut`. `station` names the device where it is not the usual one of its picture;
+    is not `cut`. `station` names the device where it is not the usual one of its procedure;
     `wears` is what a specimen of it uses up a little of, and has to be changed in time; where that
     is not counted in specimens, `worn` is how much one wore from its readings and the parameters,
     in `worn_unit`;
@@ -529,7 +529,7 @@ class Guide:
     count_per_direction: int
     blank: Blank | None
     atmosphere: str | None
-    bench: BenchPicture
+    bench: BenchProcedure
     ready_checks: tuple[ReadyCheck, ...]
     cautions: tuple[str, ...]
     observations: tuple[Observation, ...]

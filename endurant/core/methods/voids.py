@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from endurant.core.methods.guide import BenchPicture, Observation
+from endurant.core.methods.guide import BenchProcedure, Observation
 from endurant.core.methods.method import Method
 
 SET_ASIDE = Observation(
@@ -28,7 +28,7 @@ SEATED_WRONG = _void("seated-wrong", "Seated wrongly", "the specimen was not sea
 STRUCK_TWICE = _void("struck-twice", "Struck twice", "the specimen was struck twice")
 SLIPPED = _void("slipped-in-clamp", "Slipped in the clamp", "the specimen slipped in its clamp")
 
-VOIDS: Mapping[BenchPicture, tuple[Observation, ...]] = {
+VOIDS: Mapping[BenchProcedure, tuple[Observation, ...]] = {
     "burst": (
         _void("jaw-burst", "Burst at the ring", "the specimen burst within 2 mm of the ring"),
         SLIPPED,
@@ -79,8 +79,8 @@ def observations_of(method: Method) -> tuple[Observation, ...]:
     return with_voids(method.guide.observations, method.guide.bench)
 
 
-def with_voids(own: tuple[Observation, ...], bench: BenchPicture) -> tuple[Observation, ...]:
-    """A method's own observations, those of its bench picture, and last `set-aside`."""
+def with_voids(own: tuple[Observation, ...], bench: BenchProcedure) -> tuple[Observation, ...]:
+    """A method's own observations, those of its bench procedure, and last `set-aside`."""
     listed = {observation.code for observation in own}
     shared = (*VOIDS[bench], SET_ASIDE)
     return (*own, *(void for void in shared if void.code not in listed))

@@ -43,7 +43,7 @@ class Actor:
         is_supervised = self.role == "trainee" and self.supervisor_id is not None
         return self.role in _MAY[act] or (is_supervised and act in UNDER_SUPERVISION)
 
-    def acts(self) -> list[str]:
+    def actions(self) -> list[str]:
         """Everything that this person's role may do."""
         return [act for act in _MAY if self.may(act)]
 

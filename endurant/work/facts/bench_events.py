@@ -8,10 +8,11 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
+from endurant.core.bench.engine import replay
 from endurant.core.bench.events import Event
-from endurant.core.bench.picture import begin
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import State, replay
+from endurant.core.bench.procedure import begin
+from endurant.core.bench.procedures import procedure_of
+from endurant.core.bench.state import State
 from endurant.core.methods import find_method
 from endurant.store.tables import BenchEvent, Specimen
 from endurant.work.base.read_scope import once
@@ -40,7 +41,7 @@ def _read(session: Session, specimen_id: int) -> list[Event]:
 
 
 def events_in(rows: Iterable[BenchEvent]) -> list[Event]:
-    """Stored events as the pictures know them."""
+    """Stored events as the procedures know them."""
     return [
         Event(
             number=row.number,
@@ -57,13 +58,13 @@ def events_in(rows: Iterable[BenchEvent]) -> list[Event]:
 def begun(specimen: Specimen, happened: Sequence[Event]) -> State:
     """A specimen of a method that the bench runs, before anything happened to it.
 
-    Whether the set-up is confirmed in one act was settled with its first event.
+    Whether the set-up is confirmed in one action was settled with its first event.
     """
     method = find_method(specimen.test.method)
     first = first_at_bench(happened)
     folded = bool(first.facts.get("folded")) if first else _goes_well(specimen)
     aims = aims_for(specimen, happened)
-    return begin(picture_of(method), method, aims, specimen.label, folded)
+    return begin(procedure_of(method), method, aims, specimen.label, folded)
 
 
 def first_at_bench(happened: Sequence[Event]) -> Event | None:
@@ -88,7 +89,7 @@ def _goes_well(specimen: Specimen) -> bool:
         key=lambda run: run.id,
     )[-CLEAN_RUNS:]
     method = find_method(specimen.test.method)
-    setup = picture_of(method).setup(method, specimen.test.parameters)
+    setup = procedure_of(method).setup(method, specimen.test.parameters)
     return len(finished) == CLEAN_RUNS and all(
         run.state == "settled"
         and standing_void(run.specimen) is None

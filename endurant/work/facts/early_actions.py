@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from endurant.core.bench.picture import by_hand, checks_of
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import Action
+from endurant.core.bench.actions import Action
+from endurant.core.bench.procedure import by_hand, checks_of
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.methods import find_method
 from endurant.store.tables import Specimen
 from endurant.work.facts.called_specimens import due_of
@@ -15,4 +15,4 @@ def early_acts(specimen: Specimen) -> list[Action]:
     test = specimen.test
     method, due = find_method(test.method), due_of(specimen)
     aims = {**test.parameters, **(due.presets if due else {})}
-    return by_hand(checks_of(picture_of(method), method, aims), early=True)
+    return by_hand(checks_of(procedure_of(method), method, aims), early=True)

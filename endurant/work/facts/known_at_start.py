@@ -1,4 +1,4 @@
-"""What is known of a specimen before its first act, beside the parameters of its test."""
+"""What is known of a specimen before its first action, beside the parameters of its test."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ def constant_facts(specimen: Specimen) -> dict[str, Any]:
 
 
 def facts_at_first(specimen: Specimen) -> dict[str, Any]:
-    """What is settled with the first act of a specimen: its round, or what a pilot gives it."""
+    """What is settled with the first action of a specimen: its round, or what a pilot gives it."""
     return {**_of_round(specimen), **_of_pilot(specimen)}
 
 

@@ -10,9 +10,10 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import NOTED, REASON, Action, State, Step
+from endurant.core.bench.actions import NOTED, REASON, Action, Step
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.bench.readiness import Missing, missing_for_start
+from endurant.core.bench.state import State
 from endurant.core.bench.status import Status
 from endurant.core.departures import Departure, in_sentences
 from endurant.core.methods import find_method
@@ -25,14 +26,14 @@ from endurant.work.facts.instrument_status import refuse_out
 from endurant.work.facts.results import own_facts
 
 UNLOAD = "unload-station"
-"""The act that confirms a specimen of an earlier run out of the station."""
+"""The action that confirms a specimen of an earlier run out of the station."""
 SAME_CAUSE_FOR = timedelta(hours=24)
 AGE_H = "hours_since"
 
 
 @dataclass(frozen=True)
 class Readiness:
-    """What stands before the first act: `loaded` is a specimen that the station still holds.
+    """What stands before the first action: `loaded` is a specimen that the station still holds.
 
     A device that `holds` one says so itself, whatever the database knows of it. `departed` are
     the rules that are not kept and have no reason yet, by code and in words; `reasons` are the
@@ -82,7 +83,7 @@ def departures_at(session: Session, specimen: Specimen, station: Station | None)
 
 
 def step_before(ready: Readiness, state: State) -> Step | None:
-    """What is to be done before the first act; None where the specimen may be begun."""
+    """What is to be done before the first action; None where the specimen may be begun."""
     if ready.missing:
         return _missing_step(ready.missing, state)
     if ready.departed:
@@ -197,12 +198,12 @@ def _loaded(session: Session, specimen: Specimen, station: Station | None) -> Sp
 
 
 def unloading(specimen: Specimen) -> list[Action]:
-    """The acts after a run that leave the device empty, the one that does so last."""
+    """The actions after a run that leave the device empty, the one that does so last."""
     method = find_method(specimen.test.method)
     if not method.runs_live:
         return []
-    acts = picture_of(method).acts(method, specimen.test.parameters)
-    after = [act for act in acts if act.phase == "after"]
+    actions = procedure_of(method).actions(method, specimen.test.parameters)
+    after = [act for act in actions if act.phase == "after"]
     last = next((place for place, act in enumerate(after) if act.unloads), None)
     return [] if last is None else after[: last + 1]
 

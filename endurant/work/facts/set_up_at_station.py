@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.methods.method import Method
 from endurant.store.tables import Station
 
@@ -20,5 +20,5 @@ def limits_of(station: Station, setup: Mapping[str, float | str]) -> dict[str, f
 
 def aims_at(method: Method, aims: Mapping[str, Any], station: Station | None) -> dict[str, Any]:
     """What a device has to stand at: parameters, set-up, and the limits of the station."""
-    setup = picture_of(method).setup(method, aims)
+    setup = procedure_of(method).setup(method, aims)
     return {**aims, **setup, **({} if station is None else limits_of(station, setup))}

@@ -7,8 +7,8 @@ from datetime import timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import State
+from endurant.core.bench.procedures import procedure_of
+from endurant.core.bench.state import State
 from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Specimen, Station
@@ -52,15 +52,15 @@ def _latest_told(session: Session, station: Station) -> BenchEvent | None:
     for row in rows:
         test = session.get_one(Specimen, row.specimen_id).test
         method = find_method(test.method)
-        acts = picture_of(method).acts(method, test.parameters)
-        if any(act.code == row.kind and (act.tells or act.records) for act in acts):
+        actions = procedure_of(method).actions(method, test.parameters)
+        if any(act.code == row.kind and (act.tells or act.records) for act in actions):
             return row
     return None
 
 
 def _is_in_hand(state: State) -> bool:
     """The device was told something, and the specimen is not through with it."""
-    is_touched = any(act.tells or act.records for act in state.acts if act.code in state.done)
+    is_touched = any(act.tells or act.records for act in state.actions if act.code in state.done)
     if state.phase == "complete" or not is_touched:
         return False
     return state.phase != "after" or any(

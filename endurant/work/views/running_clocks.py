@@ -9,8 +9,8 @@ from datetime import datetime, timedelta
 from sqlalchemy import exists, func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.procedure import Clock as BenchClock
-from endurant.core.bench.procedure import State
+from endurant.core.bench.actions import Clock as BenchClock
+from endurant.core.bench.state import State
 from endurant.core.clocks import Clock
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import SeriesGuide

@@ -3114,9 +3114,9 @@ export interface components {
     schemas: {
         /**
          * ActionRequest
-         * @description One act; `seen` is the number of the last event that its sender saw, 0 before any.
+         * @description One action; `seen` is the number of the last event that its sender saw, 0 before any.
          *
-         *     `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
+         *     `confirmed` are the codes that the person vouches for, `values` what the action asks for, `read`
          *     the serial numbers of what they were read off, by value;
          *     `deviation` names why a rule of the preparation was not kept.
          */
@@ -3378,9 +3378,10 @@ export interface components {
          * BenchView
          * @description Where one specimen stands in its test, at one station.
          *
-         *     `step` is None where nothing is to be done at the bench; `waits` says why, with its code; `also` may be done
-         *     beside it. `last` is the number of the last event, which an act has to name. `may_void` and
-         *     `may_bring_in` say whether it may be voided, or its trace brought in from a file.
+         *     `step` is None where nothing is to be done at the bench; `waits` says why, and `waits_code` is
+         *     its code; `also` may be done beside it. `last` is the number of the last event, which an
+         *     action has to name. `may_void` and `may_bring_in` say whether it may be voided, or its trace
+         *     brought in from a file.
          */
         BenchView: {
             /** Also */
@@ -3416,8 +3417,8 @@ export interface components {
             path: components["schemas"]["PathView"] | null;
             /** Phase */
             phase: string;
-            /** Picture */
-            picture: string;
+            /** Procedure */
+            procedure: string;
             /** Proposals */
             proposals: components["schemas"]["ProposalView"][];
             /** Remarks */
@@ -3714,7 +3715,7 @@ export interface components {
          * CheckView
          * @description One item of the ready check, and what the device or a person says of it.
          *
-         *     `event` is the number of the act that confirmed it, where that can be taken back.
+         *     `event` is the number of the action that confirmed it, where that can be taken back.
          */
         CheckView: {
             /** Code */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { BenchView } from '@/bench/bench'
-import type { Recorded } from '@/bench/pictures/recorded'
+import type { Recorded } from '@/bench/procedures/recorded'
 import StandInPanel from '@/bench/StandInPanel.vue'
 import FileButton from '@/ui/FileButton.vue'
 

@@ -9,7 +9,7 @@ import { onwardKeys } from '@/bench/onward'
 import { useBenchPage } from '@/bench/benchPage'
 import MeltPanel from '@/bench/MeltPanel.vue'
 import NextStep from '@/bench/NextStep.vue'
-import { PICTURES } from '@/bench/pictures'
+import { PROCEDURES } from '@/bench/procedures'
 import PhotoStrip from '@/bench/PhotoStrip.vue'
 import RuleStrip from '@/bench/RuleStrip.vue'
 import ReadyList from '@/bench/ReadyList.vue'
@@ -77,17 +77,17 @@ useKeys(() => [
       @pick="bench.picked = $event"
       @test="bench.testId = $event"
     />
-    <section class="middle" :class="{ roomy: LEAVES_ROOM.has(bench.view?.picture ?? '') }">
+    <section class="middle" :class="{ roomy: LEAVES_ROOM.has(bench.view?.procedure ?? '') }">
       <component
-        :is="PICTURES[bench.view.picture]"
-        v-if="bench.view && bench.current && PICTURES[bench.view.picture]"
+        :is="PROCEDURES[bench.view.procedure]"
+        v-if="bench.view && bench.current && PROCEDURES[bench.view.procedure]"
         :view="bench.view"
         :specimen="bench.current"
         :recorded="bench.recorded"
         @working="dialogs?.showWorking()"
       />
       <WorkInHand
-        v-if="bench.view && LEAVES_ROOM.has(bench.view.picture)"
+        v-if="bench.view && LEAVES_ROOM.has(bench.view.procedure)"
         :test="bench.test"
         :view="bench.view"
         :in-hand="bench.current?.id ?? null"
@@ -154,7 +154,7 @@ useKeys(() => [
       <p v-if="bench.test.measures.length" class="small">
         <router-link :to="`/measuring/${bench.test.id}`">Enter or correct sizes</router-link>
       </p>
-      <MeltPanel v-if="bench.view?.picture === 'cuts'" :test="bench.test" :view="bench.view" />
+      <MeltPanel v-if="bench.view?.procedure === 'cuts'" :test="bench.test" :view="bench.view" />
       <p v-if="bench.view?.station?.overdue" class="flag">
         The calibration of {{ bench.view.station.instrument }} is overdue.
       </p>

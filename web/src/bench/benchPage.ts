@@ -5,7 +5,7 @@ import { useAct, useJob, useMethods } from '@/api/queries'
 import { useBench } from '@/bench/bench'
 import { useHand } from '@/bench/hand'
 import { useOnward } from '@/bench/onward'
-import { useRecorded } from '@/bench/pictures/recorded'
+import { useRecorded } from '@/bench/procedures/recorded'
 import { useBenchScans } from '@/bench/scanned'
 import { useSpecimenActs } from '@/bench/specimenActs'
 

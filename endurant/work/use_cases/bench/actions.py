@@ -1,8 +1,8 @@
-"""What is done at the bench: one act after the other, and a view of where the specimen stands.
+"""What is done at the bench: one action after the other, and a view of where the specimen stands.
 
-An act names the number of the last event that its sender saw: an act on an older state is
-refused, and nothing happens twice. All that could refuse an act is asked before the device is
-told, and the station is locked until the act is written down. A recording is written down first,
+An action names the number of the last event that its sender saw: an action on an older state is
+refused, and nothing happens twice. All that could refuse an action is asked before the device is
+told, and the station is locked until the action is written down. A recording is written down first,
 and then carried.
 """
 
@@ -16,25 +16,20 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.events import Event, OutOfOrder
-from endurant.core.bench.picture import refuse_values
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import (
-    GO,
-    NOTED,
+from endurant.core.bench.actions import GO, NOTED, REASON, UNDONE_BY, Action
+from endurant.core.bench.engine import (
     RAN_THROUGH,
-    REASON,
-    UNDONE_BY,
-    Action,
-    State,
     apply,
     can_be_taken_back,
     departures_of,
     held_by_clock,
     ran_through,
     replay,
-    turn_of,
 )
+from endurant.core.bench.events import Event, OutOfOrder
+from endurant.core.bench.procedure import refuse_values
+from endurant.core.bench.procedures import procedure_of
+from endurant.core.bench.state import State, turn_of
 from endurant.core.bench.status import Status
 from endurant.core.departures import in_sentences
 from endurant.core.messages import Message
@@ -98,13 +93,13 @@ TOLD_WITH: Mapping[str, tuple[str, ...]] = {
     "zero": ("limit_mm",),
     "bare": ("pump_rate_ml_min",),
 }
-"""What a recorder is told of its set-up with each act."""
+"""What a recorder is told of its set-up with each action."""
 
 
 class ActionRequest(RequestBody):
-    """One act; `seen` is the number of the last event that its sender saw, 0 before any.
+    """One action; `seen` is the number of the last event that its sender saw, 0 before any.
 
-    `confirmed` are the codes that the person vouches for, `values` what the act asks for, `read`
+    `confirmed` are the codes that the person vouches for, `values` what the action asks for, `read`
     the serial numbers of what they were read off, by value;
     `deviation` names why a rule of the preparation was not kept.
     """
@@ -200,7 +195,7 @@ def _do_step(
     happened: list[Event],
     request: ActionRequest,
 ) -> tuple[int, str] | None:
-    """One act of the procedure; the run and the lease of a recording that it starts.
+    """One action of the procedure; the run and the lease of a recording that it starts.
 
     All that could refuse it is asked before the device is told anything.
     """
@@ -217,7 +212,7 @@ def _do_step(
     refuse_values(method, after.facts)
     aims = aims_for(specimen, happened)
     told = _told(state, wanted, request.act)
-    setup = picture_of(method).setup(method, aims) | turn_setup(state, wanted)
+    setup = procedure_of(method).setup(method, aims) | turn_setup(state, wanted)
     if station is not None:
         setup |= limits_of(station, setup)
     status = _tell(station, told, setup)
@@ -231,7 +226,7 @@ def _do_step(
 
 
 def _wanted(state: State, code: str) -> Action:
-    """The act that is asked for; the start of a rig belongs to the series that follows it."""
+    """The action that is asked for; the start of a rig belongs to the series that follows it."""
     return state.act(code.removeprefix(GO) if code.startswith(GO) else code)
 
 
@@ -262,7 +257,7 @@ def _made_ready(
     wanted: Action,
     station: Station | None,
 ) -> tuple[State, Readiness | None]:
-    """The state with the reasons given; raises what stands in the way of a first act.
+    """The state with the reasons given; raises what stands in the way of a first action.
 
     Nothing is asked of a safety act, of one that comes before conditioning, or once a recording
     has begun.
@@ -315,7 +310,7 @@ def _refuse_without_reason(
 def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchView:
     """A slip of the hand is taken back: the event stays, and another one makes it count no more.
 
-    Raises Conflict for what a device did, or what later acts are built on.
+    Raises Conflict for what a device did, or what later actions are built on.
     """
     actor.must("test")
     with transaction() as session:
@@ -359,7 +354,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
 
 
 def _station_of(session: Session, specimen_id: int, number: int) -> Station | None:
-    """The station at which an act was done."""
+    """The station at which an action was done."""
     own = select(BenchEvent.station_id).where(
         BenchEvent.specimen_id == specimen_id, BenchEvent.number == number
     )
@@ -381,7 +376,7 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
 
 
 def _open_state(specimen: Specimen, happened: list[Event], request: ActionRequest) -> State:
-    """The state that an act builds on; raises Conflict where nothing can be done any more."""
+    """The state that an action builds on; raises Conflict where nothing can be done any more."""
     run = last_run(specimen)
     if run is None or run.state == "settled" or standing_void(specimen):
         refuse_unfit(specimen, clock.now())
@@ -435,7 +430,7 @@ def _event_of(
 def _tell(
     station: Station | None, wanted: Action, setup: Mapping[str, float | str]
 ) -> Status | None:
-    """Tell the device what the act tells it; what it then reports of itself.
+    """Tell the device what the action tells it; what it then reports of itself.
 
     One that records nothing and does not answer holds nobody up: a person does it by hand. Raises
     DeviceRefused where it says no.

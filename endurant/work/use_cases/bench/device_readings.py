@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import Action, State, collected, turn_of
+from endurant.core.bench.actions import Action
+from endurant.core.bench.procedures import procedure_of
+from endurant.core.bench.state import State, collected, turn_of
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Ask
 from endurant.core.refusals import Unavailable
@@ -43,7 +44,7 @@ def question_of(
     if not isinstance(device, LineIndicator):
         return None
     state = state_at_bench(session, specimen)
-    act = next((each for each in state.acts if each.code == step.act), None)
+    act = next((each for each in state.actions if each.code == step.act), None)
     if act is None:
         return None
     turn = turn_of(state, act)
@@ -72,7 +73,7 @@ def _due(
     """The set-up, what the turn sets, and what is preset."""
     test = specimen.test
     method = find_method(test.method)
-    due: dict[str, float | str] = dict(picture_of(method).setup(method, test.parameters))
+    due: dict[str, float | str] = dict(procedure_of(method).setup(method, test.parameters))
     due |= {name: test.parameters[name] for name in OWN_PARAMETERS if test.parameters.get(name)}
     turn = turn_of(state, act)
     if turn is not None:

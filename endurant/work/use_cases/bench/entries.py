@@ -1,4 +1,4 @@
-"""What is entered beside the acts: missing values, reasons, an empty station, a bare diaphragm."""
+"""Entries beside the actions: missing values, reasons, an empty station, a bare diaphragm."""
 
 from __future__ import annotations
 
@@ -8,9 +8,12 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from endurant.core.bench.actions import NOTED, REASON, Action
+from endurant.core.bench.answers import answers_of
+from endurant.core.bench.engine import apply
 from endurant.core.bench.events import Event, standing
-from endurant.core.bench.picture import holds_many, holds_numbers, refuse_values
-from endurant.core.bench.procedure import NOTED, REASON, Action, State, answers_of, apply
+from endurant.core.bench.procedure import holds_many, holds_numbers, refuse_values
+from endurant.core.bench.state import State
 from endurant.core.bench.status import Status
 from endurant.core.departures import Departure
 from endurant.core.measuring import check_readings
@@ -89,7 +92,7 @@ def write_reason(
     departed: list[Departure],
     why: str,
 ) -> State:
-    """Write a reason down beside the acts; the state after it. Raises Invalid without words."""
+    """Write a reason down beside the actions; the state after it. Raises Invalid without words."""
     words = why.strip()[:MAX_REASON]
     if not words:
         raise Invalid("bench.reason-empty", field="why")

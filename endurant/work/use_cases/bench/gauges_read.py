@@ -12,7 +12,7 @@ from endurant.work.facts.run_facts import GaugeFacts
 
 
 def gauges_read(session: Session, specimen: Specimen) -> list[GaugeFacts]:
-    """The gauges that the acts at the bench name, one for each value; unknown ones are left out."""
+    """Return the gauge that the actions name for each value; unknown gauges are left out."""
     read: dict[str, str] = {}
     for event in standing(events_of(session, specimen.id)):
         read |= {str(name): str(serial) for name, serial in event.facts.get("read", {}).items()}

@@ -18,7 +18,7 @@ from sqlalchemy import delete, or_, select, update
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
@@ -114,7 +114,7 @@ def channels_of(run: Run) -> list[str]:
 
 
 def drawn_columns(run: Run, table: Table) -> tuple[Samples, Samples]:
-    """What is drawn of a run while it records: the two columns that its picture names.
+    """What is drawn of a run while it records: the two columns that its procedure names.
 
     Before its first sample the device may not have said yet which channels it has.
     """
@@ -128,7 +128,7 @@ def drawn_places(run: Run) -> tuple[int, int]:
     """Where those two stand among the channels of a run."""
     test = run.specimen.test
     method = find_method(test.method)
-    drawing = picture_of(method).drawing(method, test.parameters)
+    drawing = procedure_of(method).drawing(method, test.parameters)
     names = channels_of(run)
     x, y = (drawing.x.column, drawing.y.column) if drawing else (names[0], names[-1])
     return names.index(x), names.index(y)

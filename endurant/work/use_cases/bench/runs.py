@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session, object_session
 
-from endurant.core.bench.pictures import picture_of
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.bench.recorded import recorded_entry
 from endurant.core.columns import as_lists
 from endurant.core.csv_trace import read_trace_csv
@@ -143,7 +143,7 @@ def settings_at(
     test = specimen.test
     method = find_method(test.method)
     aims = aims_for(specimen, events_of(session, specimen.id))
-    setup = picture_of(method).setup(method, aims)
+    setup = procedure_of(method).setup(method, aims)
     departed = [
         deviation_of(departure, reasons.get(departure.code))
         for departure in departures_at(session, specimen, station)

@@ -9,8 +9,8 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import picture_of, station_kind_of
-from endurant.core.bench.procedure import Action
+from endurant.core.bench.actions import Action
+from endurant.core.bench.procedures import procedure_of, station_kind_of
 from endurant.core.devices import device_kind
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid, NeedsReason
@@ -24,7 +24,7 @@ from endurant.work.use_cases.bench.stations import station_or_refuse
 def station_for(
     session: Session, specimen: Specimen, station_id: int | None, wanted: Action, why: str | None
 ) -> Station | None:
-    """The station that an act is done at; None where no device is needed, or none is named.
+    """The station that an action is done at; None where no device is needed, or none is named.
 
     What a device is told, it is told by one person at a time: the station is locked until the
     transaction ends. Raises Invalid where a station is needed and none is named, Conflict for
@@ -35,7 +35,7 @@ def station_for(
     kind = station_kind_of(method)
     if kind is None:
         return None
-    if station_id is None and picture_of(method).device is None:
+    if station_id is None and procedure_of(method).device is None:
         return None
     if station_id is None:
         raise Invalid("station.missing", kind=kind, field="station_id")

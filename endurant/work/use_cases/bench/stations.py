@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import station_kind_of
+from endurant.core.bench.procedures import station_kind_of
 from endurant.core.bench.status import Status
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.method import Method

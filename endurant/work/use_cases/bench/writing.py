@@ -1,4 +1,4 @@
-"""An act as it is written down: beside a recording, as its start, or as the readings of a test."""
+"""Store an action: beside a recording, as its start, or as the readings of a test."""
 
 from __future__ import annotations
 
@@ -9,11 +9,14 @@ from typing import Any
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from endurant.core.bench.actions import Action, Departed
+from endurant.core.bench.engine import apply
 from endurant.core.bench.events import Event
-from endurant.core.bench.picture import SETS_ONLY, checks_of
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import Action, Departed, State, apply, unticked
+from endurant.core.bench.next_steps import unticked
+from endurant.core.bench.procedure import SETS_ONLY, checks_of
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.bench.recorded import recorded_entry
+from endurant.core.bench.state import State
 from endurant.core.bench.status import Status
 from endurant.core.document import analyse, kept_form, read_document
 from endurant.core.messages import Message
@@ -48,7 +51,7 @@ def write_act(
     status: Status | None,
     reasons: Mapping[str, str],
 ) -> None:
-    """Write an act down; the last one of a test makes its readings count as read."""
+    """Write an action down; the last one of a test makes its readings count as read."""
     if status is not None and wanted.tells not in SETS_ONLY:
         event = replace(event, facts={**event.facts, "device": dict(status.facts)})
     after = apply(state, event)
@@ -111,7 +114,7 @@ def start_recording(
     method = find_method(specimen.test.method)
     missing = unticked(before, status, aims_at(method, aims, station))
     if missing:
-        checks = checks_of(picture_of(method), method, aims)
+        checks = checks_of(procedure_of(method), method, aims)
         titles = {str(check.reads): check.title for check in checks}
         words = "; ".join(titles.get(name, name.replace("-", " ")) for name in missing)
         raise Invalid("bench.ready-check-open", missing=words, field="confirmed")
@@ -168,7 +171,7 @@ def _readings_beside(specimen: Specimen, state: State, run: Run) -> dict[str, An
         return _readings(specimen, state, run)
     except Invalid as refusal:
         method = find_method(specimen.test.method)
-        entry = picture_of(method).readings(method, state) | age_reading(specimen)
+        entry = procedure_of(method).readings(method, state) | age_reading(specimen)
         if refusal.field in entry:
             raise
         return entry
@@ -181,13 +184,13 @@ def _beside(run: Run, readings: dict[str, Any]) -> dict[str, Any]:
 
 
 def _readings(specimen: Specimen, state: State, run: Run | None) -> dict[str, Any]:
-    """The readings of a specimen as its picture makes them.
+    """The readings of a specimen as its procedure makes them.
 
     Raises Invalid for values that its method cannot compute.
     """
     method = find_method(specimen.test.method)
     columns = columns_of(run) if run is not None else None
-    entry = picture_of(method).readings(method, state) | age_reading(specimen)
+    entry = procedure_of(method).readings(method, state) | age_reading(specimen)
     recorded = {} if columns is None else recorded_entry(method, columns)
     alone = {"label": specimen.label} | own_facts(specimen) | recorded | entry
     document = read_document(
@@ -201,14 +204,14 @@ def _refuse_nonsense(specimen: Specimen, state: State) -> None:
     """Raises Invalid as soon as values recorded so far contradict one another.
 
     It is tried once nothing more is asked for, so that a mistake is named at once and not at the
-    last act.
+    last action.
     """
     asks_more = any(
         act.asks or act.turns
-        for act in state.acts
+        for act in state.actions
         if act.code not in state.done and not act.optional and state.asks_for(act)
     )
-    if not asks_more and not any(act.records for act in state.acts):
+    if not asks_more and not any(act.records for act in state.actions):
         _readings(specimen, state, None)
 
 
@@ -253,7 +256,7 @@ def _checks_of(state: State, actor: Actor) -> list[dict[str, Any]]:
     """The items that were confirmed or answered, each with its answer."""
     return [
         CheckFacts(code=code, title=title, says=_answered(act, state), by=actor.name).model_dump()
-        for act in state.acts
+        for act in state.actions
         for code, title in act.confirms.items()
         if act.code in state.done
     ]

@@ -7,9 +7,9 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from endurant.core.bench.engine import apply
 from endurant.core.bench.events import Event
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import apply
+from endurant.core.bench.procedures import procedure_of
 from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Run
@@ -60,5 +60,5 @@ def device_event(session: Session, run: Run, kind: str, facts: Mapping[str, Any]
     if state.phase == "complete":
         # What was recorded while the device paused.
         method = find_method(run.specimen.test.method)
-        run.beside = picture_of(method).readings(method, state) or None
+        run.beside = procedure_of(method).readings(method, state) or None
     return RUN_STATES.get(state.phase, run.state)

@@ -11,7 +11,7 @@ from pydantic import Field
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import station_kind_of
+from endurant.core.bench.procedures import station_kind_of
 from endurant.core.devices import DEVICE_KINDS, GaugeKind, StationKind
 from endurant.core.messages import Message
 from endurant.core.methods import all_methods

@@ -9,7 +9,7 @@ from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, undefer
 
-from endurant.core.bench.procedure import collected
+from endurant.core.bench.state import collected
 from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
@@ -70,7 +70,7 @@ def _subjects(session: Session, specimen: Specimen) -> list[str]:
     state = state_at_bench(session, specimen)
     subjects = [
         f"{act.code} {number}{_at_count(item)}"
-        for act in state.acts
+        for act in state.actions
         if act.collects
         for number, item in enumerate(collected(state, act), start=1)
     ]

@@ -12,7 +12,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import station_kind_of
+from endurant.core.bench.procedures import station_kind_of
 from endurant.core.conditioning.atmospheres import serves_for
 from endurant.core.conditioning.chains import Stage, stages_of
 from endurant.core.methods import find_method

@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import Subquery, func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.bench.pictures import PICTURES
+from endurant.core.bench.procedures import PROCEDURES
 from endurant.core.methods import all_methods, find_method
 from endurant.core.methods.guide import SeriesGuide
 from endurant.core.methods.method import Method
@@ -81,7 +81,7 @@ def _steps(view: MinutesView, recorded: Mapping[str, list[float]]) -> list[StepM
     method = find_method(view.method)
     if not method.runs_live:
         return []
-    acts = PICTURES[method.guide.bench].acts(method, method.defaults)
+    actions = PROCEDURES[method.guide.bench].actions(method, method.defaults)
     return [
         StepMinutes(
             title=act.title.format(label="the specimen"),
@@ -89,7 +89,7 @@ def _steps(view: MinutesView, recorded: Mapping[str, list[float]]) -> list[StepM
             by_record=_believed(recorded[act.code]),
             seen=len(recorded[act.code]),
         )
-        for act in acts
+        for act in actions
         if recorded[act.code]
     ]
 
@@ -117,16 +117,16 @@ def minutes_of(
 
 
 def by_guide(method: Method, parameters: Mapping[str, Any]) -> float:
-    """What the acts of its picture add up to; a series takes so many turns as is usual."""
+    """What the actions of its procedure add up to; a series takes so many turns as is usual."""
     if not method.runs_live:
         return 5.0
-    acts = PICTURES[method.guide.bench].acts(method, method.defaults | dict(parameters))
+    actions = PROCEDURES[method.guide.bench].actions(method, method.defaults | dict(parameters))
     turns = TURNS_USUAL if isinstance(method.guide.live, SeriesGuide) else 1
     return float(
         ceil(
             sum(
                 act.hands_on_min * (turns if act.turns else 1) + act.unattended_min
-                for act in acts
+                for act in actions
                 if not act.optional
             )
         )
@@ -134,7 +134,7 @@ def by_guide(method: Method, parameters: Mapping[str, Any]) -> float:
 
 
 def _recorded(session: Session, methods: Sequence[str]) -> dict[str, list[float]]:
-    """From the first act to the last of the latest specimens that were kept, in minutes."""
+    """From the first action to the last of the latest specimens that were kept, in minutes."""
     recorded: dict[str, list[float]] = defaultdict(list)
     if not methods:
         return recorded

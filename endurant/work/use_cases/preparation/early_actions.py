@@ -20,12 +20,12 @@ def confirm_early(
     session: Session, actor: Actor, specimen: Specimen, confirmed: Collection[str]
 ) -> None:
     """Write down what was done to a specimen before it is hung; raises Invalid where it was not."""
-    acts = early_acts(specimen)
-    if specimen.stays or not acts:
+    actions = early_acts(specimen)
+    if specimen.stays or not actions:
         return
     state = state_at_bench(session, specimen)
     number = state.last
-    for act in acts:
+    for act in actions:
         if act.code in state.done:
             continue
         if act.code not in confirmed:

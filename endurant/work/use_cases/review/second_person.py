@@ -88,14 +88,14 @@ def tester_ids(session: Session, job: Job) -> set[int]:
     """Everyone with an event on one of its specimens, those of dropped tests among them."""
     own = select(Specimen.id).join(Test).where(Test.job_id == job.id)
     runs = session.scalars(select(Run.by_id).where(Run.specimen_id.in_(own)))
-    acts = session.scalars(select(BenchEvent.by_id).where(BenchEvent.specimen_id.in_(own)))
+    actions = session.scalars(select(BenchEvent.by_id).where(BenchEvent.specimen_id.in_(own)))
     entries = session.scalars(
         select(AuditEntry.person_id).where(
             AuditEntry.job_id == job.id,
             or_(AuditEntry.entity.in_(("specimen", "run")), AuditEntry.action == "bring-in"),
         )
     )
-    return {person for person in (*runs, *acts, *entries) if person is not None}
+    return {person for person in (*runs, *actions, *entries) if person is not None}
 
 
 def tester_names(session: Session, job: Job) -> list[str]:

@@ -5,13 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from endurant.core.bench.actions import Action
 from endurant.core.bench.events import Event, standing
-from endurant.core.bench.picture import checks_of
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import (
-    Action,
-    State,
-)
+from endurant.core.bench.procedure import checks_of
+from endurant.core.bench.procedures import procedure_of
+from endurant.core.bench.state import State
 from endurant.core.bench.status import Status, tick
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
@@ -21,8 +19,8 @@ from endurant.work.views.bench.models import (
 
 
 def _done_by_device(state: State, code: str) -> bool:
-    """True for an act that a device did: it cannot be taken back."""
-    return any(act.code == code and (act.tells or act.records) for act in state.acts)
+    """True for an action that a device did: it cannot be taken back."""
+    return any(act.code == code and (act.tells or act.records) for act in state.actions)
 
 
 def check_views(
@@ -38,12 +36,15 @@ def check_views(
         for event in standing(events)
         if event.by and not _done_by_device(state, event.kind)
     }
-    confirmed = {code for act in state.acts if act.code in state.done for code in act.confirms}
+    confirmed = {code for act in state.actions if act.code in state.done for code in act.confirms}
     checks = []
     answers = {
-        code: says for act in state.acts for code in act.confirms if (says := _answered(act, state))
+        code: says
+        for act in state.actions
+        for code in act.confirms
+        if (says := _answered(act, state))
     }
-    for check in checks_of(picture_of(method), method, aims[0]):
+    for check in checks_of(procedure_of(method), method, aims[0]):
         ticked, says = check.code in confirmed, answers.get(check.code, "confirmed by the operator")
         if check.reads is not None:
             read = tick(check.reads, status, aims[1])

@@ -47,7 +47,7 @@ class StepView(View):
 class CheckView(View):
     """One item of the ready check, and what the device or a person says of it.
 
-    `event` is the number of the act that confirmed it, where that can be taken back.
+    `event` is the number of the action that confirmed it, where that can be taken back.
     """
 
     code: str
@@ -204,14 +204,15 @@ class BenchView(View):
     """Where one specimen stands in its test, at one station.
 
     `step` is None where nothing is to be done at the bench; `waits` says why, and `waits_code` is
-    its code; `also` may be done beside it. `last` is the number of the last event, which an act has to name. `may_void` and
-    `may_bring_in` say whether it may be voided, or its trace brought in from a file.
+    its code; `also` may be done beside it. `last` is the number of the last event, which an
+    action has to name. `may_void` and `may_bring_in` say whether it may be voided, or its trace
+    brought in from a file.
     """
 
     specimen_id: int
     test_id: int
     label: str
-    picture: str
+    procedure: str
     phase: str
     last: int
     figure_unit: str

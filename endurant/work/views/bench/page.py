@@ -9,20 +9,13 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.bench.actions import GO, NOTED, REASON, Step
+from endurant.core.bench.engine import can_be_taken_back
 from endurant.core.bench.events import Event, standing
-from endurant.core.bench.picture import Drawing
-from endurant.core.bench.pictures import picture_of
-from endurant.core.bench.procedure import (
-    GO,
-    NOTED,
-    REASON,
-    State,
-    Step,
-    beside,
-    can_be_taken_back,
-    next_step,
-    turn_of,
-)
+from endurant.core.bench.next_steps import beside, next_step
+from endurant.core.bench.procedure import Drawing
+from endurant.core.bench.procedures import procedure_of
+from endurant.core.bench.state import State, turn_of
 from endurant.core.bench.status import Status
 from endurant.core.bench.swing import scale_of
 from endurant.core.bench.trace import moves_of, start_mm_of
@@ -102,13 +95,13 @@ def bench_view(
     """The view; `status` is what the station reports, `says` why it does not."""
     test = specimen.test
     method = find_method(test.method)
-    picture = picture_of(method)
+    procedure = procedure_of(method)
     events = events_of(session, specimen.id)
     aims = aims_for(specimen, events)
     state = state_after(specimen, events)
     run = last_run(specimen)
     device = None if station is None else station_view(session, station, status, says)
-    waits = _waits(specimen, state, picture.device, device)
+    waits = _waits(specimen, state, procedure.device, device)
     ready, out_of_service = (
         (None, None) if waits else _readiness(session, specimen, station, state, status)
     )
@@ -131,13 +124,13 @@ def bench_view(
             )
     advice = _advice(method, specimen, state) if step is not None else Advice(())
     goes_on = step is not None and step.act not in (NOTED, REASON, UNLOAD)
-    drawing = picture.drawing(method, aims)
+    drawing = procedure.drawing(method, aims)
     scale = scale_of(method, test.parameters)
     return BenchView(
         specimen_id=specimen.id,
         test_id=test.id,
         label=specimen.label,
-        picture=method.guide.bench,
+        procedure=method.guide.bench,
         phase=state.phase,
         last=state.last,
         figure_unit=method.properties_for(parameters_of(test))[0].unit,
@@ -259,7 +252,7 @@ def _readiness(
     state: State,
     status: Status | None,
 ) -> tuple[Readiness | None, Message | None]:
-    """What stands before the first act; or why the instrument cannot be used."""
+    """What stands before the first action; or why the instrument cannot be used."""
     if state.phase != "before" or last_run(specimen) is not None:
         return None, None
     try:
@@ -375,8 +368,8 @@ def _seal_window(specimen: Specimen) -> SealWindowView | None:
 
 
 def _gauges(session: Session, state: State) -> list[GaugeView]:
-    """The gauges that an act of this test can be read off."""
-    kinds = {ask.gauge for act in state.acts for ask in act.asks if ask.gauge}
+    """The gauges that an action of this test can be read off."""
+    kinds = {ask.gauge for act in state.actions for ask in act.asks if ask.gauge}
     if not kinds:
         return []
     rows = session.scalars(select(Gauge).where(Gauge.kind.in_(kinds)).order_by(Gauge.id))
@@ -384,7 +377,7 @@ def _gauges(session: Session, state: State) -> list[GaugeView]:
 
 
 def _facts(state: State) -> list[FactView]:
-    asks = {ask.name: ask for act in state.acts for ask in act.asks}
+    asks = {ask.name: ask for act in state.actions for ask in act.asks}
     return [
         FactView(
             name=name,
@@ -412,12 +405,12 @@ def _events(events: Sequence[Event]) -> list[EventView]:
 
 
 def _undo(state: State, events: Sequence[Event], run: Run | None) -> UndoView | None:
-    """The last act that stands, unless a device did it or the specimen was kept."""
+    """The last action that stands, unless a device did it or the specimen was kept."""
     stood = [event for event in standing(events) if event.by]
     if not stood or (run is not None and run.state == "settled"):
         return None
     last = stood[-1]
-    act = next((act for act in state.acts if act.code == last.kind), None)
+    act = next((act for act in state.actions if act.code == last.kind), None)
     is_last = max(event.number for event in standing(events)) == last.number
     if act is None or not can_be_taken_back(act) or not is_last:
         return None
@@ -438,7 +431,7 @@ def _drawing(drawing: Drawing) -> DrawingView:
 def _set_up(method: Method, aims: Mapping[str, Any], station: Station | None) -> str:
     """What the station is set to, in a line."""
     parameters = aims
-    setup = picture_of(method).setup(method, parameters)
+    setup = procedure_of(method).setup(method, parameters)
     if station is not None:
         setup |= limits_of(station, setup)
     words = []

@@ -3,7 +3,7 @@ import { useNow } from '@/app/clock'
 import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
-import type { Recorded } from '@/bench/pictures/recorded'
+import type { Recorded } from '@/bench/procedures/recorded'
 import { fixed, signed } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
 

@@ -4,7 +4,7 @@ import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { ask, client } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
-import type { Recorded } from '@/bench/pictures/recorded'
+import type { Recorded } from '@/bench/procedures/recorded'
 import TraceChart from '@/ui/TraceChart.vue'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -35,7 +35,7 @@ const part = useQuery({
   staleTime: Infinity,
 })
 const fine = computed(() =>
-  range.value && isThinned.value && props.view.picture !== 'paired-trace' ? part.data.value : null,
+  range.value && isThinned.value && props.view.procedure !== 'paired-trace' ? part.data.value : null,
 )
 const x = computed(() => fine.value?.x ?? wholeX.value)
 const y = computed(() => fine.value?.y ?? wholeY.value)

@@ -45,7 +45,7 @@ export function useRecorded(
     isLive.value || runId.value === null ? null : (run.data.value ?? null),
   )
   const liveCurves = () =>
-    view.value?.picture === 'paired-trace'
+    view.value?.procedure === 'paired-trace'
       ? halvesOf(live.x.value, live.y.value)
       : [{ x: live.x.value, y: live.y.value }]
   const curves = computed<Curve[]>(() =>

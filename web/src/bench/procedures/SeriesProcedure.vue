@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
-import BarrelPanel from '@/bench/pictures/BarrelPanel.vue'
-import ClockFigure from '@/bench/pictures/ClockFigure.vue'
-import FactsLine from '@/bench/pictures/FactsLine.vue'
-import DropBox from '@/bench/pictures/DropBox.vue'
-import type { PictureProps } from '@/bench/pictures/figures'
-import { dueOf, itemsOf, rodsOf, stairsOf } from '@/bench/pictures/series'
+import BarrelPanel from '@/bench/procedures/BarrelPanel.vue'
+import ClockFigure from '@/bench/procedures/ClockFigure.vue'
+import FactsLine from '@/bench/procedures/FactsLine.vue'
+import DropBox from '@/bench/procedures/DropBox.vue'
+import type { ProcedureProps } from '@/bench/procedures/figures'
+import { dueOf, itemsOf, rodsOf, stairsOf } from '@/bench/procedures/series'
 import ActButton from '@/ui/ActButton.vue'
 
 /** A test that goes turn by turn: stairs of masses, a ladder of looks, cuts in a row, a box, grades. */
-const props = defineProps<PictureProps>()
+const props = defineProps<ProcedureProps>()
 defineEmits<{ working: [] }>()
 const items = computed(() => itemsOf(props.view))
 const stairs = computed(() => stairsOf(items.value, dueOf(props.view)))
@@ -54,7 +54,7 @@ const kind = computed(() => {
       {{ view.figure_unit }}
     </p>
     <p class="mono quiet set">{{ view.set_up }}</p>
-    <BarrelPanel v-if="view.picture === 'cuts'" :view="view" />
+    <BarrelPanel v-if="view.procedure === 'cuts'" :view="view" />
     <ClockFigure
       v-for="(clock, place) in view.clocks"
       :key="clock.code"

@@ -3,8 +3,8 @@ import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
-import ClockFigure from '@/bench/pictures/ClockFigure.vue'
-import type { Recorded } from '@/bench/pictures/recorded'
+import ClockFigure from '@/bench/procedures/ClockFigure.vue'
+import type { Recorded } from '@/bench/procedures/recorded'
 
 /** Weighed before and after; between the two, the clock is the picture. */
 const props = defineProps<{ view: BenchView; specimen: SpecimenView; recorded: Recorded }>()

@@ -2,9 +2,9 @@ import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
-import type { Recorded } from '@/bench/pictures/recorded'
+import type { Recorded } from '@/bench/procedures/recorded'
 
-export interface PictureProps {
+export interface ProcedureProps {
   view: BenchView
   specimen: SpecimenView
   recorded: Recorded
@@ -14,7 +14,7 @@ export interface PictureProps {
  * The two large figures of what a device records: live as they come, then the highest (or the figure of the
  * specimen, once it has one), before the run what the device reads by the names given here.
  */
-export function useFigures(props: PictureProps, first: string, second: string) {
+export function useFigures(props: ProcedureProps, first: string, second: string) {
   const reads = (name: string) =>
     props.view.station?.readings.find((reading) => reading.name === name)?.value ?? null
   const last = (column: number[]) => column[column.length - 1] ?? null

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { netOf, sagAt, seen, type Sunk } from '@/bench/pictures/bent'
-import { halvesOf } from '@/bench/pictures/recorded'
+import { netOf, sagAt, seen, type Sunk } from '@/bench/procedures/bent'
+import { halvesOf } from '@/bench/procedures/recorded'
 
 describe('a pair while it is recorded', () => {
   it('is two curves from where the jaws have gone back', () => {

@@ -1,18 +1,18 @@
 <script setup lang="ts">
 import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
-import ClockFigure from '@/bench/pictures/ClockFigure.vue'
-import FactsLine from '@/bench/pictures/FactsLine.vue'
-import type { PictureProps } from '@/bench/pictures/figures'
+import ClockFigure from '@/bench/procedures/ClockFigure.vue'
+import FactsLine from '@/bench/procedures/FactsLine.vue'
+import type { ProcedureProps } from '@/bench/procedures/figures'
 import ActButton from '@/ui/ActButton.vue'
 
 /** A jar under vacuum, or a cabinet with its flame: in which state it is, and the clock that runs. */
-const props = defineProps<PictureProps>()
+const props = defineProps<ProcedureProps>()
 defineEmits<{ working: [] }>()
 const done = computed(
   () => new Set(props.view.events.filter((event) => !event.taken_back).map((event) => event.kind)),
 )
-const isFlame = computed(() => props.view.picture === 'burn')
+const isFlame = computed(() => props.view.procedure === 'burn')
 const isLit = computed(() => done.value.has('lit') && !done.value.has('burned'))
 const fanIsOff = computed(() => done.value.has('fan-off') && !done.value.has('fan-on'))
 const isUnderVacuum = computed(() => done.value.has('vacuum') && !done.value.has('aired'))

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import BigFigures from '@/bench/pictures/BigFigures.vue'
-import { useFigures, type PictureProps } from '@/bench/pictures/figures'
-import RecordedChart from '@/bench/pictures/RecordedChart.vue'
-import SealWindow from '@/bench/pictures/SealWindow.vue'
+import BigFigures from '@/bench/procedures/BigFigures.vue'
+import { useFigures, type ProcedureProps } from '@/bench/procedures/figures'
+import RecordedChart from '@/bench/procedures/RecordedChart.vue'
+import SealWindow from '@/bench/procedures/SealWindow.vue'
 import PathDrawing from '@/ui/PathDrawing.vue'
 
 /** A pull or a push: force and travel, large, and the curve; before a sequence, its way. */
-const props = defineProps<PictureProps>()
+const props = defineProps<ProcedureProps>()
 defineEmits<{ working: [] }>()
 const {
   upper: force,

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import BigFigures from '@/bench/pictures/BigFigures.vue'
-import { useFigures, type PictureProps } from '@/bench/pictures/figures'
-import RecordedChart from '@/bench/pictures/RecordedChart.vue'
+import BigFigures from '@/bench/procedures/BigFigures.vue'
+import { useFigures, type ProcedureProps } from '@/bench/procedures/figures'
+import RecordedChart from '@/bench/procedures/RecordedChart.vue'
 
 /** A burst: the dome over its ring, the pressure that raises it, and the time it may take. */
-const props = defineProps<PictureProps>()
+const props = defineProps<ProcedureProps>()
 defineEmits<{ working: [] }>()
 const {
   upper: pressure,

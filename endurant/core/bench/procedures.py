@@ -1,4 +1,4 @@
-"""The pictures of the bench by name; a method names its own in its guide."""
+"""The procedures of the bench by name; a method names its own in its guide."""
 
 from __future__ import annotations
 
@@ -8,18 +8,18 @@ from endurant.core.bench.burn import BurnPicture
 from endurant.core.bench.burst import BurstPicture
 from endurant.core.bench.cuts import CutsPicture
 from endurant.core.bench.leak import LeakPicture
-from endurant.core.bench.picture import Picture
+from endurant.core.bench.procedure import Procedure
 from endurant.core.bench.rig import RigPicture
 from endurant.core.bench.series import SeriesPicture
 from endurant.core.bench.swing import SwingPicture
 from endurant.core.bench.trace import TracePicture
 from endurant.core.bench.weigh import WeighPicture
 from endurant.core.devices import IndicatorKind, StationKind
-from endurant.core.methods.guide import BenchPicture
+from endurant.core.methods.guide import BenchProcedure
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict
 
-PICTURES: Mapping[BenchPicture, Picture] = {
+PROCEDURES: Mapping[BenchProcedure, Procedure] = {
     "trace": TracePicture(),
     "paired-trace": TracePicture(),
     "burst": BurstPicture(),
@@ -35,7 +35,7 @@ PICTURES: Mapping[BenchPicture, Picture] = {
     "cuts": CutsPicture(),
 }
 
-INDICATORS: Mapping[BenchPicture, IndicatorKind] = {
+INDICATORS: Mapping[BenchProcedure, IndicatorKind] = {
     "swing": "pendulum",
     "cuts": "melt-rig",
     "staircase": "dart-tower",
@@ -45,18 +45,18 @@ INDICATORS: Mapping[BenchPicture, IndicatorKind] = {
     "drops": "drop-tester",
     "leak": "vacuum-jar",
 }
-"""What a picture without a recorder is worked at, unless the guide names another device."""
+"""What a procedure without a recorder is worked at, unless the guide names another device."""
 
 
 def station_kind_of(method: Method) -> StationKind | None:
     """The kind of device that a method is worked at; None where a balance and a clock do."""
     if method.guide.station:
         return method.guide.station
-    return PICTURES[method.guide.bench].device or INDICATORS.get(method.guide.bench)
+    return PROCEDURES[method.guide.bench].device or INDICATORS.get(method.guide.bench)
 
 
-def picture_of(method: Method) -> Picture:
-    """The picture that runs a method; raises Conflict for one that the bench does not run."""
+def procedure_of(method: Method) -> Procedure:
+    """The procedure that runs a method; raises Conflict for one that the bench does not run."""
     if not method.runs_live:
         raise Conflict("bench.no-procedure", method=method.title)
-    return PICTURES[method.guide.bench]
+    return PROCEDURES[method.guide.bench]

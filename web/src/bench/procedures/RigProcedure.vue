@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { netOf, seen, type Sunk } from '@/bench/pictures/bent'
-import BigFigures from '@/bench/pictures/BigFigures.vue'
-import { useFigures, type PictureProps } from '@/bench/pictures/figures'
-import RecordedChart from '@/bench/pictures/RecordedChart.vue'
+import { netOf, seen, type Sunk } from '@/bench/procedures/bent'
+import BigFigures from '@/bench/procedures/BigFigures.vue'
+import { useFigures, type ProcedureProps } from '@/bench/procedures/figures'
+import RecordedChart from '@/bench/procedures/RecordedChart.vue'
 import { fixed } from '@/ui/numbers'
 
 /** A pallet: what its middle does, and, once it was read, how it was bent over its plan. */
-const props = defineProps<PictureProps>()
+const props = defineProps<ProcedureProps>()
 defineEmits<{ working: [] }>()
 const isPush = computed(() => props.view.drawing?.y.column === 'force_n')
 /** Before a run the rig shows its force and the gap; each value keeps the unit of its channel. */
