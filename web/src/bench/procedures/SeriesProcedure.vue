@@ -39,9 +39,9 @@ const partsOf = (item: Record<string, unknown>) =>
     return `${title} ${String(value)}`
   })
 const kind = computed(() => {
-  const { picture } = props.view
-  if (picture === 'looks' && !('count' in (items.value[0] ?? {}))) return 'list'
-  return picture
+  const { procedure } = props.view
+  if (procedure === 'looks' && !('count' in (items.value[0] ?? {}))) return 'list'
+  return procedure
 })
 </script>
 
