@@ -82,11 +82,6 @@ def curves_of(entry: Mapping[str, Any]) -> list[Curve]:
     return curves
 
 
-def force_curve(extension_mm: Samples, force_n: Samples) -> Curve:
-    """Force over extension."""
-    return _curve("trace", "", ("extension_mm", "force_n"), extension_mm, force_n)
-
-
 def _curve(name: str, title: str, pair: tuple[str, str], x: Samples, y: Samples) -> Curve:
     (x_title, x_unit), (y_title, y_unit) = (AXES.get(key, (key, "")) for key in pair)
     return Curve(name, title, x, y, x_title, y_title, x_unit, y_unit)

@@ -11,14 +11,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from endurant.core.methods import MODULES, find_method
+from endurant.core.methods.guide_texts import write_texts
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.simulate.traces import simulated_method
 
 STEPS = """\
 1. Run `make test`. Everything passes: ID does what OTHER does.
 2. In the module, state what ID measures. Give it its title and its family.
-3. Write the guide over: purpose, specimen, count, cut, atmosphere, measures, ready checks,
-   cautions, steps, mistakes.
+3. Write the page in `core/methods/texts/ID.toml`: purpose, specimen, steps, computes, mistakes.
+   In the module, replace count, blank, atmosphere, measures, ready checks and cautions.
 4. Declare the parameters that differ, each with its unit in its name, bounds, default and
    description.
 5. Declare the readings when a specimen is read in another way, and write `analyse` for them.
@@ -52,6 +53,9 @@ class NewMethod:
         core = self.root / "endurant" / "core"
         written = {
             core / "methods" / f"{self.module}.py": self._module(),
+            core / "methods" / "texts" / f"{self.id}.toml": write_texts(
+                find_method(self.like).guide
+            ),
             self.root / "endurant/work/views/examples" / f"{self.id}.json": self._shown_example(),
             self.root / "tests/core/methods" / f"test_{self.module}.py": self._test(),
         }
@@ -80,12 +84,14 @@ from __future__ import annotations
 from dataclasses import replace
 
 from endurant.core.methods import {MODULES[self.like]} as like
+from endurant.core.methods.guide_texts import guide_texts
 
 LIKE = like.METHODS["{self.like}"]
 
 GUIDE = replace(
     LIKE.guide,
-    # Replace what differs: purpose, specimen, steps, ready_checks, cautions, mistakes, live.
+    **guide_texts("{self.id}"),
+    # Replace what differs: count_per_direction, blank, atmosphere, ready_checks, cautions, live.
 )
 
 

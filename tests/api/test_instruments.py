@@ -20,7 +20,7 @@ from endurant.work.upkeep.founding import (
 )
 from endurant.work.upkeep.verify import verify
 from endurant.work.use_cases.preparation.enclosures import store_readings
-from tests.api.test_photos import procedure
+from tests.api.test_photos import picture
 from tests.conftest import StandIn
 from tests.laboratory import BAR, PENDULUM, VALUES, WHY, Bench, ready, sample, through
 
@@ -243,7 +243,7 @@ def test_a_felt_is_worn_by_its_rubs_and_a_look_has_its_photograph(bench: Bench) 
     specimen_id = view["specimen_id"]
     assert bench.get(f"/specimens/{specimen_id}/photograph-subjects") == ["look 1 at 50"]
     path = f"/specimens/{specimen_id}/photographs"
-    photo = {"files": {"file": ("scuff.jpg", procedure())}}
+    photo = {"files": {"file": ("scuff.jpg", picture())}}
     (kept,) = bench.post(path, **photo, data={"subject": "look 1 at 50"})
     assert kept["subject"] == "look 1 at 50"
     assert (

@@ -14,7 +14,7 @@ from endurant.work.upkeep.verify import verify
 from tests.laboratory import Bench
 
 
-def procedure(
+def picture(
     wide: int = 640, high: int = 480, kind: str = "JPEG", shade: int = 120, **more: Any
 ) -> bytes:
     written = io.BytesIO()
@@ -33,7 +33,7 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
     exif = Image.Exif()
     exif[0x010F] = "A maker"
     exif[0x0112] = 6
-    data = procedure(exif=exif, comment=b"where the parcel was opened")
+    data = picture(exif=exif, comment=b"where the parcel was opened")
     (photo,) = send(bench, w1, "front.jpg", data, "slipped at the left jaw")
     assert (photo["width"], photo["height"]) == (480, 640)
     send(bench, w1, "again.jpg", data, "the same")
@@ -56,9 +56,9 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
     ("name", "data", "says"),
     [
         ("notes.jpg", b"a text file, whatever its name", "photo.unreadable"),
-        ("half.jpg", procedure()[:700], "photo.unreadable"),
+        ("half.jpg", picture()[:700], "photo.unreadable"),
         ("large.jpg", b"\xff" * 30_000_000, "photo.too-large"),
-        ("wide.png", procedure(9000, 9000, "PNG"), "photo.too-many-pixels"),
+        ("wide.png", picture(9000, 9000, "PNG"), "photo.too-many-pixels"),
     ],
 )
 def test_what_is_no_photograph_is_refused_in_words(
@@ -74,7 +74,7 @@ def test_what_is_no_photograph_is_refused_in_words(
 def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: str) -> None:
     job = bench.tested_job()
     w1 = bench.specimen(job, "W1")["id"]
-    (photo,) = send(bench, w1, "scan.png", procedure(kind="PNG"), "a clean tear")
+    (photo,) = send(bench, w1, "scan.png", picture(kind="PNG"), "a clean tear")
     before = len(bench.call("GET", f"/jobs/{job['id']}/draft.pdf").content)
     body = {"shows": "a clean tear, face up", "in_report": True}
     (photo,) = bench.put(f"/photographs/{photo['id']}", body)
@@ -83,9 +83,7 @@ def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: s
     assert bench.as_("maren").release(job["id"]).status_code == 200
     assert bench.refused("DELETE", f"/photographs/{photo['id']}", 409) == "job.released"
     path = f"/specimens/{w1}/photographs"
-    assert (
-        bench.refused("POST", path, 409, files={"file": ("b.jpg", procedure())}) == "job.released"
-    )
+    assert bench.refused("POST", path, 409, files={"file": ("b.jpg", picture())}) == "job.released"
     with engine_for(database).begin() as connection:
         connection.execute(text("UPDATE photo SET jpeg = CONCAT(jpeg, 'x')"))
     assert any("is not the one that was stored" in says for says in verify().sentences)
@@ -95,7 +93,7 @@ def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: s
     ("change", "says"),
     [
         ("DELETE FROM photo", "is missing: a specimen names it"),
-        ("UPDATE photo SET small = jpeg", "its small procedure is not the one"),
+        ("UPDATE photo SET small = jpeg", "its small picture is not the one"),
         ("UPDATE photo SET width = 7", "is said to be 7 x 480"),
         ("UPDATE photo SET height = height + 1", "is said to be 640 x 481"),
     ],
@@ -104,7 +102,7 @@ def test_each_part_of_a_photograph_is_proved(
     bench: Bench, database: str, change: str, says: str
 ) -> None:
     job = bench.job_ready_to_test()
-    send(bench, bench.specimen(job, "W1")["id"], "front.jpg", procedure())
+    send(bench, bench.specimen(job, "W1")["id"], "front.jpg", picture())
     assert verify().sentences == []
     with engine_for(database).begin() as connection:
         connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
@@ -116,9 +114,9 @@ def test_each_part_of_a_photograph_is_proved(
 def test_one_that_is_taken_off_can_come_back(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     w1 = bench.specimen(job, "W1")["id"]
-    (photo,) = send(bench, w1, "a.jpg", procedure())
+    (photo,) = send(bench, w1, "a.jpg", picture())
     assert bench.call("DELETE", f"/photographs/{photo['id']}").json() == []
     assert bench.refused("DELETE", f"/photographs/{photo['id']}", 404)
-    (again,) = send(bench, w1, "a.jpg", procedure(), "once more")
+    (again,) = send(bench, w1, "a.jpg", picture(), "once more")
     assert (again["id"], again["shows"]) == (photo["id"], "once more")
     assert bench.refused("GET", f"/photographs/{'0' * 64}.jpg", 404)

@@ -26,7 +26,7 @@ from endurant.work.use_cases.review.second_person import (
 )
 from tests.api.test_bench_flame import PLAIN, bring_in
 from tests.api.test_demand import cut, sheet_of
-from tests.api.test_photos import procedure
+from tests.api.test_photos import picture
 from tests.laboratory import PASSWORD, Bench
 
 SOURCE = Path(__file__).parents[2] / "endurant" / "work"
@@ -206,7 +206,7 @@ def test_a_withdrawn_report_stays_readable_and_says_so_on_every_page(bench: Benc
 def test_a_photograph_of_a_tested_specimen_goes_only_with_a_reason(bench: Bench) -> None:
     job = bench.tested_job()
     specimen = bench.specimen(job, "W1")
-    photo = {"file": ("a.jpg", procedure(), "image/jpeg")}
+    photo = {"file": ("a.jpg", picture(), "image/jpeg")}
     form = {"shows": "the torn leg"}
     path = f"/specimens/{specimen['id']}/photographs"
     (kept,) = bench.call("POST", path, files=photo, data=form).json()

@@ -104,13 +104,6 @@ def moves_of(method: Method, parameters: Mapping[str, Any]) -> tuple[Move, ...]:
     return frame.moves(parameters) if frame.moves is not None else ()
 
 
-def lacks_moves(method: Method, parameters: Mapping[str, Any]) -> bool:
-    """True for a method that is a sequence, while nothing says what it goes to."""
-    live = method.guide.live
-    is_sequence = isinstance(live, FrameGuide) and live.moves is not None
-    return is_sequence and not moves_of(method, parameters)
-
-
 def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
     """What a trace of this method should be like."""
     frame = frame_of(method)

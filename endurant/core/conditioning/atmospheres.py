@@ -72,7 +72,7 @@ def atmosphere_in_words(atmosphere: Atmosphere | None) -> str:
     if atmosphere is None:
         return "none required: tested as received"
     hours = atmosphere.least_minutes / 60
-    return f"{atmosphere.title}, {atmosphere.in_words()}, {hours:g} h at least"
+    return f"{atmosphere.title}, {atmosphere.in_words()}, at least {hours:g} h"
 
 
 def find_atmosphere(atmosphere_id: str) -> Atmosphere:

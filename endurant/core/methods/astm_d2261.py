@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Mark, SpecimenResult
@@ -24,8 +25,7 @@ from endurant.core.trace import Peaks
 HIGHEST_COUNTED = 5
 
 GUIDE = Guide(
-    purpose="The force that continues a rip in coated or uncoated fabric, torn in two tongues.",
-    specimen="A strip slit 75 mm from the middle of one short end, which makes two tongues.",
+    **guide_texts("astm-d2261"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -47,26 +47,6 @@ GUIDE = Guide(
     ),
     cautions=(PINCH, BLADES, LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Clamp one tongue in each jaw, the slit in line between them.",
-        "Zero force and extension.",
-        "Run until the tear nears the end of the strip.",
-        "Look at the torn specimen before it leaves the jaws, then keep or void it.",
-    ),
-    computes=(
-        "Peaks: every local maximum that exceeds the valleys beside it by a tenth of its own "
-        "force and reaches a twentieth of the highest force.",
-        "The first peak starts the tear and is left out; tear force is the mean of the five "
-        "highest that follow.",
-        "With fewer than five later peaks the highest force counts, and the result states it.",
-        "The mean of the direction is reported to three significant digits, in newtons.",
-    ),
-    mistakes=(
-        "Counting the first peak: it starts the rip and does not count.",
-        "300 mm per minute taken without agreement: the speed of the trace is checked.",
-        "Averaging a coated fabric with one peak like a woven one: it is flagged.",
-    ),
-    watch="Watch the tear run down the strip",
 )
 
 

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from endurant.core.fields import Positive
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import dumbbell
 from endurant.core.methods.properties import Property
@@ -71,9 +72,7 @@ class Readings(PullReadings):
 
 
 GUIDE = Guide(
-    purpose="Stiffness, yield, strength and ductility of a metal bar or strip.",
-    specimen="A machined dumbbell, flat with 12.5 mm or round with 12.5 mm in its parallel part, "
-    "50 mm between the gauge marks.",
+    **guide_texts("astm-e8"),
     count_per_direction=5,
     blank=Blank(
         outline="die",
@@ -144,32 +143,6 @@ GUIDE = Guide(
         LOCAL,
     ),
     observations=OBSERVATIONS,
-    steps=(
-        "Measure diameter, or width and thickness, grip separation and gauge length.",
-        "Zero the force with the bar in one grip at most; never after both grips are closed.",
-        "Tighten the lower grip. Bring the upper grip down slowly, fingers clear, and tighten it.",
-        "Release the force of tightening to near zero with the fine control.",
-        "Fit the extensometer with its locking pin in; pull the pin straight out.",
-        "Zero crosshead and extensometer, lock the handset and run.",
-        "When the run pauses: take the extensometer off, pin back in, and only then confirm.",
-        "After the break fit the halves together; measure the gauge length and the neck.",
-    ),
-    computes=(
-        "Modulus by least squares between the strains 0.0005 and 0.0015, the toe taken off.",
-        "Upper yield: the first distinct maximum, unless it is the highest stress, where necking "
-        "begins.",
-        "Offset yield: where the curve first meets the line of the modulus, shifted by 0.2 %.",
-        "Elongation after fracture and reduction of area from the halves, to 0.5 %.",
-        "Means: stress and modulus to three significant digits, strain to two.",
-    ),
-    mistakes=(
-        "Gripping force left in: flagged from the first sample.",
-        "Confirming the extensometer as removed while it is still on: follow the order above.",
-        "Strain after the extensometer is off taken from nowhere: it goes on by the crosshead, "
-        "over the grip separation, and says so.",
-        "Crosshead returned after the break: the fracture faces are lost.",
-    ),
-    watch="Watch the bar. The run pauses once, for the extensometer",
 )
 
 PROPERTIES = (

@@ -17,6 +17,7 @@ from endurant.core.methods.guide import (
     Observation,
     ReadyCheck,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
 from endurant.core.methods.parameters import Parameters, wanted
@@ -48,8 +49,7 @@ class PunctureParameters(Parameters):
 
 
 GUIDE = Guide(
-    purpose="How film resists a slow, blunt point: a bone, a corner, a stalk.",
-    specimen="A disc or square that the clamp holds all round over an opening of 35 mm.",
+    **guide_texts("astm-f1306"),
     count_per_direction=5,
     blank=Blank(
         outline="disc",
@@ -78,24 +78,6 @@ GUIDE = Guide(
     observations=(
         Observation("slipped-in-clamp", "Slipped in the clamp", "void", "it slipped in the clamp"),
         Observation("broke-at-clamp", "Broke at the clamp", "void", "it broke at the clamp"),
-    ),
-    steps=(
-        "Measure the thickness in the middle.",
-        "Clamp flat, the face that is tested towards the probe.",
-        "Approach until the probe touches at the preload.",
-        "Run through the break.",
-    ),
-    computes=(
-        "Contact: the first sample at the preload from which force does not fall below half of "
-        "it up to the maximum.",
-        "Penetration at break: travel from contact to the break.",
-        "Energy to break: the area under force over travel, from contact to the break.",
-        "Force for the thickness. Means to three significant digits.",
-    ),
-    mistakes=(
-        "Films of different thickness, probe or speed compared: they do not compare.",
-        "Noise before contact taken for contact.",
-        "The faces mixed: each has its own mean.",
     ),
 )
 

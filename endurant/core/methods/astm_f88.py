@@ -13,6 +13,7 @@ from endurant.core.bounds import first_out_of_range
 from endurant.core.curve import Place, area_under, first_reach
 from endurant.core.fields import Number, Positive
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
@@ -86,9 +87,7 @@ def as_wide(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
 
 GUIDE = Guide(
     resized=as_wide,
-    purpose="The force that opens a heat seal, for its width; over a series of jaw temperatures, "
-    "the window in which a sealer should run.",
-    specimen="A strip 15, 25 or 25.4 mm wide, cut across the seal, with tails for the grips.",
+    **guide_texts("astm-f88"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -125,29 +124,6 @@ GUIDE = Guide(
     ),
     cautions=(PINCH, "Sealing jaws are hot and close fast: keep hands out.", LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Cut strips square across the seal.",
-        "Clamp the two tails with the seal in the middle, the tails as the technique asks for.",
-        "Zero, run until the seal is open or the strip breaks.",
-        "Say how it failed.",
-    ),
-    computes=(
-        "Maximum seal strength in N/mm: highest force / width.",
-        "Mean seal strength: the peel runs from where force first reaches 20 % of the maximum to "
-        "where it last holds it; the mean force of its middle 80 %, by area, for the width.",
-        "A break away from the seal makes both lower bounds.",
-        "Seal window: means against jaw temperature; the plateau is where they stay within 10 % "
-        "of the best, and the setting suggested is its middle.",
-        "Means are reported to three significant digits.",
-    ),
-    mistakes=(
-        "Reporting the force of a strip that broke beside the seal as seal strength: the "
-        "strength is at least that.",
-        "Start and end of the peel averaged in: the mean runs between the 20 % points.",
-        "The best single temperature taken as the setting: the middle of the plateau forgives.",
-        "The width guessed: measure it.",
-    ),
-    watch="Watch how it fails: peel, layers, or a break beside the seal",
 )
 
 

@@ -10,6 +10,7 @@ from endurant.core.methods.guide import (
     Guide,
     ReadyCheck,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.melting import CAUTIONS
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
@@ -38,8 +39,7 @@ class SensorReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="Whether the barrel has the displayed temperature, and which offset to set.",
-    specimen="The barrel itself, filled and settled; the reference thermometer at the die.",
+    **guide_texts("barrel-check"),
     count_per_direction=2,
     blank=None,
     atmosphere=None,
@@ -53,20 +53,6 @@ GUIDE = Guide(
     ),
     cautions=CAUTIONS,
     observations=(),
-    steps=(
-        "Fill the barrel and let it settle.",
-        "Read display and reference together, for the upper and the lower sensor.",
-        "Set the new offset that is given; check again.",
-    ),
-    computes=(
-        "Difference = reference - displayed.",
-        "New offset = old offset + difference. Within ± 0.2 °C the offset stays.",
-        "More than 0.5 °C off: results since the last good check are to be looked at.",
-    ),
-    mistakes=(
-        "Reversing the sign: the result states the direction in words.",
-        "The new offset set instead of added to the old one.",
-    ),
 )
 
 

@@ -15,6 +15,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     StepsGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -49,8 +50,7 @@ class LeakReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="Whether packs are tight, and how large the share of leaking ones may still be.",
-    specimen="Closed packs as they are sold, with air in them.",
+    **guide_texts("bubble-leak"),
     count_per_direction=20,
     blank=None,
     atmosphere=None,
@@ -69,23 +69,6 @@ GUIDE = Guide(
         LOCAL,
     ),
     observations=(),
-    steps=(
-        "Sink the pack under the grid, close the lid.",
-        "Draw the vacuum and hold it.",
-        "Look: none, a few that cling, or a steady stream, and from where.",
-        "Let air in, take the pack out, mark the leak.",
-    ),
-    computes=(
-        "A steady stream is a leak; bubbles that cling are not.",
-        "Leaks of packs, and the upper 95 % limit of the leak share, exactly: none of 20 still "
-        "leaves up to 13.9 %.",
-        "For a target share: the packs that must all be tight to show it.",
-    ),
-    mistakes=(
-        "None of twenty read as none at all.",
-        "Clinging bubbles counted as leaks.",
-        "The place not noted: it says which jaw of the sealer to look at.",
-    ),
 )
 
 

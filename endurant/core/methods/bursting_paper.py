@@ -20,6 +20,7 @@ from endurant.core.methods.bursting import (
 )
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck, RigGuide
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
 from endurant.core.methods.parameters import wanted
@@ -63,9 +64,7 @@ class Readings(BurstReadings):
 
 
 PAPER_GUIDE = Guide(
-    purpose="The pressure that bursts paper over a rubber diaphragm, and the same for its "
-    "grammage.",
-    specimen="A piece that the clamp holds all round; ten with each side up.",
+    **guide_texts("iso-2758"),
     count_per_direction=10,
     blank=Blank(
         outline="rectangle",
@@ -92,29 +91,11 @@ PAPER_GUIDE = Guide(
     ),
     cautions=(PRESSURE, LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Clamp the piece, side up as labelled, away from creases and watermarks.",
-        "Pump until it bursts; read the peak pressure.",
-        "Let the diaphragm down before the clamp is opened.",
-        "Look whether it burst at the ring or slipped.",
-    ),
-    computes=(
-        "Bursting strength: the peak pressure; the diaphragm's own is taken off only when given.",
-        "Burst index = strength / grammage.",
-        "A strength outside the range of the instrument is flagged.",
-        "Mean of each side, and of all when there are two, to three significant digits.",
-    ),
-    mistakes=(
-        "One side only, reported for the paper.",
-        "The index without a grammage: it has none, and the test says so.",
-        "Board on the instrument for paper: out of its range.",
-    ),
 )
 
 BOARD_GUIDE = replace(
     PAPER_GUIDE,
-    purpose="The pressure that bursts board over a rubber diaphragm, and the same for its "
-    "grammage.",
+    **guide_texts("iso-2759"),
     blank=Blank(
         outline="rectangle",
         long_mm=100,

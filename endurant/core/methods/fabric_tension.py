@@ -19,6 +19,7 @@ from endurant.core.methods.guide import (
     nothing_more,
     nothing_proposed,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import wanted
 from endurant.core.methods.properties import Band, Property
@@ -98,8 +99,7 @@ def pretension_of(parameters: Mapping[str, Any]) -> float:
 
 STRIP_GUIDE = Guide(
     resized=long_enough,
-    purpose="The force that breaks a strip of cloth, and how far it stretches up to there.",
-    specimen="A strip frayed down to 50 mm from both long edges, long enough for the jaws.",
+    **guide_texts("iso-13934-1"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -147,28 +147,6 @@ STRIP_GUIDE = Guide(
             "broke-at-grip", "Broke at the jaw", "note", "it broke within 5 mm of the jaw line"
         ),
     ),
-    steps=(
-        "Cut the strip wider than 50 mm and fray both edges down to it.",
-        "Clamp it straight, apply the pretension, zero the extension.",
-        "Run to the break.",
-        "Measure the distance of the break from the jaw line, and record it if it is 5 mm or less.",
-    ),
-    computes=(
-        "Maximum force: the highest force of the trace.",
-        "Elongation at maximum: 100 · (extension there - extension at the pretension) / gauge "
-        "length, by the crosshead.",
-        "A break within 5 mm of a jaw counts if its force is not below the lowest force of a "
-        "clear break. Otherwise it is void.",
-        "Means are reported: force below 100 N to 1 N, below 1000 N to 10 N, else to 100 N; "
-        "elongation below 8 % to 0.2, up to 50 % to 0.5, above to 1 %.",
-    ),
-    mistakes=(
-        "Voiding every jaw break, or accepting every one: the rule is applied for you.",
-        "Slack counted as stretch: extension starts at the pretension.",
-        "A strip cut to 50 mm and not frayed: cut edge yarns carry nothing.",
-        "Unnoticed slip in the jaws: an observed slip is a void, whatever the result.",
-    ),
-    watch="Watch the strip for a slip at the jaws",
 )
 
 GRAB_GUIDE = replace(
@@ -182,8 +160,7 @@ GRAB_GUIDE = replace(
         usual_most_n=800,
         after=("break_distance_mm",),
     ),
-    purpose="The force that breaks cloth held in its middle only, as in wear at a seam or hook.",
-    specimen="A strip 100 mm wide, held in its middle by jaws 25 mm wide.",
+    **guide_texts("iso-13934-2"),
     blank=Blank(
         outline="rectangle",
         long_mm=200,
@@ -200,23 +177,6 @@ GRAB_GUIDE = replace(
             "Guide line 38 mm from the edge, along the edge of both jaws",
             "jaws that grip different yarns tear instead of pulling",
         ),
-    ),
-    computes=(
-        "Maximum force: the highest force of the trace.",
-        "Elongation at maximum: 100 · extension there / gauge length, by the crosshead.",
-        *STRIP_GUIDE.computes[2:],
-    ),
-    mistakes=(
-        "Jaws that grip other yarns above than below: the line shows it.",
-        "Voiding a jaw break because its force is low: the rule decides.",
-        "Compared with a strip: a grab holds more than the yarns between its jaws.",
-        "Unnoticed slip in the jaws: an observed slip is a void, whatever the result.",
-    ),
-    steps=(
-        "Draw a line 38 mm from the long edge, along a yarn.",
-        "Clamp the middle of the strip with the line along the edge of both jaws.",
-        "Zero, then run to the break.",
-        "Measure the distance of the break from the jaw line, and record it if it is 5 mm or less.",
     ),
 )
 

@@ -22,6 +22,7 @@ from endurant.core.methods.guide import (
     piece_letter,
     yes_or_no,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
 from endurant.core.methods.parameters import Parameters
@@ -118,8 +119,7 @@ def pieces_of_film(parameters: Mapping[str, Any]) -> Demand:
 
 
 GUIDE = Guide(
-    purpose="The mass of a falling dart at which half of the drops break a film.",
-    specimen="Film over a ring of 127 mm, a fresh place for each drop.",
+    **guide_texts("iso-7765-1"),
     count_per_direction=1,
     spares_per_direction=0,
     demand=pieces_of_film,
@@ -151,23 +151,6 @@ GUIDE = Guide(
     ),
     cautions=(HEAVY_DROP, LOCAL),
     observations=(),
-    steps=(
-        "Start near the mass at which half fail; step 5 to 15 % of it.",
-        "Drop; if the film fails take off one step, if it holds add one.",
-        "After twenty drops: ten failures end it; else go on as the tool says.",
-        "Catch the dart after each drop, take a fresh place of the film.",
-    ),
-    computes=(
-        "From ten failures: N, the lowest mass m0, and i steps above it; A = sum of n·i, "
-        "B = sum of n·i².",
-        "Failure mass = m0 + step · (A / N - 0.5), to 1 g.",
-        "SD = 1.62 · step · ((N·B - A²) / N² + 0.029), when (N·B - A²) / N² is above 0.3.",
-    ),
-    mistakes=(
-        "A step in the wrong direction: the mass that was due is named.",
-        "All failures counted when there are more than ten: the first ten count.",
-        "A step far from the SD: said, with a better one.",
-    ),
 )
 
 

@@ -27,6 +27,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     StepsGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -134,9 +135,7 @@ def strips(parameters: Mapping[str, Any]) -> Demand:
 
 
 GUIDE = Guide(
-    purpose="How fast a clothing fabric burns at 45 degrees, and the class that decides whether "
-    "it may be sold for clothing.",
-    specimen="A strip 50 x 150 mm, the quickest burning way, its surface towards the flame.",
+    **guide_texts("16-cfr-1610"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -204,32 +203,6 @@ GUIDE = Guide(
         LOCAL,
     ),
     observations=(),
-    steps=(
-        "Say whether the surface is plain or raised.",
-        "Preliminary: one specimen each way, and each side of a raised one; the quickest burning "
-        "way is used from there on.",
-        "Mount each strip in its holder, and brush a raised surface, before drying.",
-        "Dry at 105 °C for 30 min, cool in the desiccator, one at a time to the cabinet in 45 s.",
-        "Hood fan off, door shut. Flame for 1 s at the lower edge; the timer runs until the thread "
-        "burns through. Hood fan on right after.",
-        "Write the time to 0.1 s, and the code.",
-        "Five, and five more when the table asks for them.",
-        "Refurbish (one dry clean, then one home wash and dry) and do the same again, unless the "
-        "original state is class 3.",
-    ),
-    computes=(
-        "The mean of the burn times of a state is compared with 3.5 s (plain) or with 4 and 7 s "
-        "(raised), exactly, in whole tenths; for raised ones the base burns are counted too.",
-        "The table of the surface says the class, or asks for five more.",
-        "The result is the worse class of the two states. Class 3 may not be sold for clothing.",
-    ),
-    mistakes=(
-        "The preliminary averaged in: it only finds the quickest way.",
-        "Burning further specimens that are not required: they do not count.",
-        "A base burn lit at the point of the flame counted: only SFBB counts.",
-        "A mean of 3.5 s that a binary tail makes 3.4999: tenths are summed.",
-        "A specimen that lay about after the desiccator: void after 45 s.",
-    ),
 )
 
 

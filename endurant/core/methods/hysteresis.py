@@ -12,6 +12,7 @@ from pydantic import Field
 from endurant.core.curve import first_fall
 from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, ReadyCheck
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
@@ -66,9 +67,7 @@ def _lacks_target(parameters: Mapping[str, Any]) -> tuple[str, ...]:
 
 
 GUIDE = Guide(
-    purpose="How much of the work of a stretch comes back, and how much length stays behind: "
-    "film, rubber, elastic cloth.",
-    specimen="A strip, as wide as the product asks for, long enough for the grips.",
+    **guide_texts("hysteresis"),
     count_per_direction=3,
     blank=Blank(
         outline="rectangle",
@@ -82,7 +81,6 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
-    watch="Watch the loops: stay clear of the jaws, they come back by themselves.",
     live=FrameGuide(travel_mm=400, usual_most_n=200, moves=loops),
     needs=lambda parameters: ("gauge_length_mm", *_lacks_target(parameters)),
     proposes=lambda _: {"gauge_length_mm": 100.0},
@@ -98,25 +96,6 @@ GUIDE = Guide(
     ),
     cautions=(PINCH, SNAP, LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Clamp, take up the slack, zero.",
-        "Set the target, the number of cycles and the force limit.",
-        "Run all cycles without a stop between them.",
-        "Stop at a break; its cycle does not count.",
-    ),
-    computes=(
-        "Each cycle is cut at its turning points: the largest extension, then the smallest.",
-        "Energy in and out in mJ: the areas under force over extension, up and down.",
-        "Hysteresis: in - out, and the same in percent of in.",
-        "Residual extension: where the force on the way back first falls to the slack force.",
-        "The last cycle is the result, all are listed; means to three digits.",
-    ),
-    mistakes=(
-        "The first cycle reported for the last: the material settles over the first ones.",
-        "Reading the residual extension at zero force, in the noise: it is read at the slack "
-        "force.",
-        "A short run that missed a cycle: counted and flagged.",
-    ),
 )
 
 UNITS = {

@@ -18,6 +18,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     SeriesGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.looking import (
     Grades,
     give_grade,
@@ -72,8 +73,7 @@ def strokes_of(parameters: Mapping[str, Any]) -> Go:
 
 
 GUIDE = Guide(
-    purpose="How much colour a white cotton cloth takes off when it rubs, dry and wet.",
-    specimen="A strip for each direction and state, and a square of white cotton for each rub.",
+    **guide_texts("iso-105-x12"),
     count_per_direction=1,
     blank=Blank(
         outline="rectangle",
@@ -128,22 +128,6 @@ GUIDE = Guide(
     ),
     cautions=("The rubbing finger moves under power: hands off.", BLADES, LOCAL),
     observations=(),
-    steps=(
-        "Fix the strip along the track, the cotton square over the finger.",
-        "Rub ten strokes to and fro in ten seconds.",
-        "Wet: weigh the cloth dry, wet it, weigh it again; dry it before grading.",
-        "Two assessors grade by themselves against the grey scale.",
-    ),
-    computes=(
-        "Grade: the median of the assessors, rounded down to a half step.",
-        "Take-up in % = 100 · (wet - dry) / dry.",
-        "Over the specimens: the median, rounded down likewise.",
-    ),
-    mistakes=(
-        "Grades averaged: the median counts, and never rounds up.",
-        "Assessors more than half a step apart: ask a third.",
-        "Wet cloth not weighed: the take-up decides a wet grade.",
-    ),
 )
 
 

@@ -13,6 +13,7 @@ from endurant.core.curve import first_reach
 from endurant.core.fields import NotNegative, Positive, Whole
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import FrameGuide, Guide, ReadyCheck
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -68,9 +69,7 @@ class BoxParameters(Parameters):
 
 
 GUIDE = Guide(
-    purpose="The load that a box bears between two platens, and how high such boxes may be "
-    "stacked.",
-    specimen="A whole box, empty or filled, closed as it is shipped.",
+    **guide_texts("iso-12048"),
     count_per_direction=5,
     blank=None,
     atmosphere="paper-23-50",
@@ -99,23 +98,6 @@ GUIDE = Guide(
     ),
     cautions=("Platens crush: hands clear of the platens.", LOCAL),
     observations=(),
-    steps=(
-        "Set up the box as shipped. Record empty or filled.",
-        "Put it in the middle of the lower platen.",
-        "Run until it gives, or to the deflection agreed.",
-        "Photograph how it folded.",
-    ),
-    computes=(
-        "Maximum force, and the deflection there, counted from where force reaches the preload.",
-        "Stack: required = boxes above · gross mass · 9.81 · safety factors; the margin is the "
-        "mean divided by it, and the layers that would be safe are counted.",
-        "Means: force to three digits, deflection to 0.1 mm.",
-    ),
-    mistakes=(
-        "Slack of the flaps counted as deflection: it starts at the preload.",
-        "Using the strength of a new box for a month in a damp warehouse: apply the factors.",
-        "Boxes above taken for layers: a stack of five has four above.",
-    ),
 )
 
 

@@ -17,6 +17,7 @@ from endurant.core.methods.guide import (
     SeriesGuide,
     Turn,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.looking import Inspections, endpoint_of, next_look, rubs_done
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
@@ -64,8 +65,7 @@ def next_rubs(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | Non
 
 
 GUIDE = Guide(
-    purpose="How many rubs a fabric withstands until threads break or the pile is worn off.",
-    specimen="A 38 mm disc, rubbed on wool cloth in Lissajous figures.",
+    **guide_texts("iso-12947-2"),
     count_per_direction=4,
     blank=Blank(
         outline="disc",
@@ -95,22 +95,6 @@ GUIDE = Guide(
     ),
     cautions=("Turning holders pinch: hands off while it runs.", BLADES, LOCAL),
     observations=(),
-    steps=(
-        "Punch four discs that share no yarns, mount them under tension.",
-        "Run to the next look; lift the holder, look under a lens, do not unmount.",
-        "Go on until the breakdown that was agreed.",
-    ),
-    computes=(
-        "Endurance: the last count without a breakdown.",
-        "Never broken: a lower bound, and so is the mean. Mean to 1 rub, with the lowest.",
-        "Looks wider apart than the life expected allows are flagged.",
-    ),
-    mistakes=(
-        "Reporting the count at which the breakdown was seen: the last count without breakdown "
-        "is reported.",
-        "Looks too far apart: a life of 20,000 is looked at every 2,000.",
-        "Pilling or fading taken for breakdown.",
-    ),
 )
 
 

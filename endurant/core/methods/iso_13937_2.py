@@ -14,6 +14,7 @@ from pydantic import Field
 
 from endurant.core.fields import Positive
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Mark, SpecimenResult
@@ -46,10 +47,7 @@ class Parameters(TearParameters):
 
 
 GUIDE = Guide(
-    purpose="The force that carries on a tear which has been started, as when an awning is "
-    "ripped on from a nick.",
-    specimen="A strip slit from one short end to its middle, with two legs 25 mm wide. The end "
-    "mark is 25 mm before the other end.",
+    **guide_texts("iso-13937-2"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -73,32 +71,6 @@ GUIDE = Guide(
     ),
     cautions=(PINCH, BLADES, LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Clamp one leg in each jaw, the slit in line between them.",
-        "Zero force and extension.",
-        "Run until the tear reaches the end mark.",
-        "Look at the torn specimen before it leaves the jaws, then keep or void it.",
-    ),
-    computes=(
-        "Peaks: every local maximum that exceeds the valleys beside it by a tenth of its own "
-        "force and reaches a twentieth of the highest force.",
-        "From the first peak to the end of the tear the trace is cut into four equal parts; the "
-        "first is the settling of the tear and is left out.",
-        "Tear force: the mean of all peaks of the last three parts, or of the two highest and "
-        "two lowest of each if requested.",
-        "The mean of the direction is reported to three significant digits, in newtons.",
-    ),
-    watch="Watch the tear run to the end mark",
-    mistakes=(
-        "A speed of 100 mm per second set for 100 mm per minute: the mean speed of the trace "
-        "is checked against the set one.",
-        "Confusing warp and weft: every label states the direction of the long side and the "
-        "yarns that tear.",
-        "Noise in a slack start taken for peaks: a peak needs a twentieth of the highest force.",
-        "The settling of the tear counted in: the first quarter is left out and drawn so.",
-        "Accepting a specimen with a slipped leg because its mean looks right: a slip is a void, "
-        "whatever the result.",
-    ),
     live=FrameGuide(travel_mm=150, until="travel", jagged=True),
 )
 

@@ -24,6 +24,7 @@ from endurant.core.methods.bursting import (
 )
 from endurant.core.methods.checks import begin, too_few_valid
 from endurant.core.methods.guide import Advice, Blank, Guide, InnerMark, ReadyCheck, RigGuide
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
 from endurant.core.methods.parameters import wanted
@@ -112,9 +113,7 @@ def _last_time_s(entries: Sequence[Mapping[str, Any]]) -> float | None:
 
 GUIDE = Guide(
     resized=under_ring,
-    purpose="The pressure that bursts a fabric loaded in all directions at once.",
-    specimen="No need to cut it out: the ring, 79.8 mm inside for 50 cm², only has to clear the "
-    "edges.",
+    **guide_texts("iso-13938-1"),
     count_per_direction=5,
     blank=Blank(
         outline="disc",
@@ -175,24 +174,6 @@ GUIDE = Guide(
         LOCAL,
     ),
     observations=OBSERVATIONS,
-    steps=(
-        "Pick the ring, lay in the diaphragm on its pin.",
-        "Lay the cloth without tension, clamp, lower the sensor, zero height and pressure.",
-        "Pump at a rate that bursts it in 20 ± 5 s.",
-        "Drain, open, look where it burst.",
-        "Find the diaphragm's own pressure at the same height, with no cloth.",
-    ),
-    computes=(
-        "Bursting strength = peak pressure - the bare diaphragm's pressure at the same height.",
-        "The diaphragm's table is read by line; beyond its ends the end value, flagged.",
-        "Height and time at the peak. The mean time should lie in 15 to 25 s.",
-        "Means: strength to three digits, height to 0.1 mm, time to 0.1 s.",
-    ),
-    mistakes=(
-        "The diaphragm not taken off: the test says so.",
-        "Accepting a burst at the ring: it is void.",
-        "Too fast or too slow: the mean time is checked.",
-    ),
 )
 
 

@@ -28,6 +28,7 @@ from endurant.core.methods.guide import (
     SeriesGuide,
     Turn,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
@@ -117,9 +118,7 @@ class DropReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="Whether a pack keeps its contents through the drops of its journey.",
-    specimen="Whole packs, filled and closed as shipped. Faces: 1 top, 2 right, 3 bottom, 4 left, "
-    "5 near end, 6 far end.",
+    **guide_texts("iso-2248"),
     count_per_direction=3,
     blank=None,
     atmosphere="paper-23-50",
@@ -140,22 +139,6 @@ GUIDE = Guide(
     ),
     cautions=(HEAVY_DROP, "Over 15 kg: lift with help.", LOCAL),
     observations=(),
-    steps=(
-        "Number the faces, weigh the pack, take the height for its mass.",
-        "Hang the pack with the point of impact below its centre of gravity.",
-        "Drop; look at it outside; grade. Look inside at the end, or when it leaks.",
-        "Go on in the order that was fixed.",
-    ),
-    computes=(
-        "Failed: a leak, or damage inside above the limit agreed. Dents outside are noted.",
-        "Drops survived: those before the first that failed it.",
-        "Impact speed = √(2 · g · height) of the highest drop.",
-    ),
-    mistakes=(
-        "Another order than the one fixed: flagged.",
-        "Stopped early without a failure: flagged.",
-        "An edge of two faces that never meet: refused.",
-    ),
 )
 
 

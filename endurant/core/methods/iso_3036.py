@@ -9,6 +9,7 @@ from pydantic import Field
 from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import Blank, Guide, ReadyCheck, SwingGuide
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -43,9 +44,7 @@ class BoardReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="The energy that drives a corner through board, for crates and boxes.",
-    specimen="A square that the clamp holds all round; five in each of four ways: machine and "
-    "cross direction, each side up.",
+    **guide_texts("iso-3036"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle", long_mm=175, short_mm=175, works_on="punctured, {yarns} to the arm"
@@ -81,21 +80,6 @@ GUIDE = Guide(
     ),
     cautions=(PENDULUM, BLADES, LOCAL),
     observations=(),
-    steps=(
-        "Swing with no board and write the friction down.",
-        "Clamp the board, way and side as its label says.",
-        "Release the catch; catch the arm on its way back.",
-        "Read the scale.",
-    ),
-    computes=(
-        "Puncture energy = reading - friction.",
-        "A reading outside 20 to 80 % of the capacity is flagged.",
-        "Mean of each of the four ways, and of all together, to three significant digits.",
-    ),
-    mistakes=(
-        "Not subtracting the friction, or subtracting it twice: it is a parameter.",
-        "Ways mixed: a specimen without one is refused.",
-    ),
 )
 
 

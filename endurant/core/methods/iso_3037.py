@@ -10,6 +10,7 @@ from pydantic import Field
 from endurant.core.fields import Positive
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, Measure, Observation, ReadyCheck
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -41,8 +42,7 @@ class EdgeReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="The load that the edge of corrugated board bears, flutes upright.",
-    specimen="A piece 100 x 25 mm with square-cut, parallel edges, the flutes along the 25 mm.",
+    **guide_texts("iso-3037"),
     count_per_direction=10,
     blank=Blank(outline="rectangle", long_mm=100, short_mm=25, works_on="crushed along the flutes"),
     atmosphere="paper-23-50",
@@ -68,22 +68,6 @@ GUIDE = Guide(
         Observation(
             "edge-not-parallel", "Edges not parallel", "void", "its edges are not parallel"
         ),
-    ),
-    steps=(
-        "Cut with a two-bladed cutter, both edges at once.",
-        "Stand it between the guide blocks, flutes upright.",
-        "Take the blocks away when it carries, run until it gives.",
-    ),
-    computes=(
-        "Edge crush in kN/m = highest force / length.",
-        "Predicted box = 5.87 · edge crush · √(thickness · perimeter), in SI units: a first guess "
-        "for a box to be made of it, and labelled so.",
-        "Means to three significant digits.",
-    ),
-    mistakes=(
-        "A bad cut: the edges decide the result. Void it.",
-        "Reporting the prediction as a measurement: it is an estimate until a box is crushed.",
-        "Metres and millimetres mixed in the prediction: done here in metres.",
     ),
 )
 

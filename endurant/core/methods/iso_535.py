@@ -14,6 +14,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     WeighGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
 from endurant.core.methods.parameters import Parameters
@@ -40,8 +41,7 @@ class AbsorptionReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="How much water paper or board takes up through one side in a set time.",
-    specimen="A square larger than the ring of 100 cm²; five with each side up.",
+    **guide_texts("iso-535"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -63,21 +63,6 @@ GUIDE = Guide(
     observations=(
         Observation("leaked-at-ring", "Leaked at the ring", "void", "water leaked at the ring"),
         Observation("soaked-through", "Soaked through", "void", "water came through"),
-    ),
-    steps=(
-        "Weigh, clamp under the ring, side up as labelled.",
-        "Pour 100 mL; the clock runs. Pour off 15 s before the end (10 s for a test of 30 s).",
-        "At the end lay it on a blotter, cover, roll twice without pressing.",
-        "Fold the wet side in, weigh at once.",
-    ),
-    computes=(
-        "Absorption in g/m² = (wet - dry) · 10000 / area.",
-        "Mean of each side, to three digits at most and one decimal.",
-    ),
-    mistakes=(
-        "Water left in the ring when the clock ends: it goes on taking up.",
-        "A leak at the ring counted: void.",
-        "Sides mixed: each has its own mean. The name carries the time.",
     ),
 )
 

@@ -13,6 +13,7 @@ from endurant.core.curve import Place, break_index, first_reach
 from endurant.core.fields import Name, Number, Positive, Strict
 from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import Guide, Observation, PressGuide, ReadyCheck, Sensor
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -105,9 +106,7 @@ class PalletReadings(Readings):
 
 
 GUIDE = Guide(
-    purpose="How far a pallet sags between two supports under load, what deflection remains, and "
-    "its breaking load.",
-    specimen="A whole pallet on two supports, load through bars.",
+    **guide_texts("iso-8611"),
     count_per_direction=3,
     blank=None,
     atmosphere=None,
@@ -115,7 +114,6 @@ GUIDE = Guide(
         ("span_mm",) if parameters.get("test") == "strength" else ("full_load_n",)
     ),
     bench="rig",
-    watch="Stay clear. The schedule steps by itself; stop it when something moves aside.",
     live=PressGuide(
         sensors=(
             Sensor("platen", 600, 500),
@@ -182,23 +180,6 @@ GUIDE = Guide(
             "the middle moved the wrong way: the sign of the rig is not the one of the test",
         ),
         Observation("support-moved", "A support moved", "void", "a support moved under load"),
-    ),
-    steps=(
-        "Bars down until they touch the pallet, zero force.",
-        "On down until the plate just touches, zero all displacements.",
-        "Stiffness: datum load held, full load held, relaxation; the readings are taken on time.",
-        "Strength: set speed, direction, limit and its channel; run.",
-    ),
-    computes=(
-        "Sag: the middle at the end of full load, less datum. Creep: end less at once. "
-        "Residual: after relaxation, less datum. Down is positive.",
-        "Strength: the highest force until the pallet fails or the middle passes 6 % of the span.",
-        "To 0.1 mm; force to three significant digits.",
-    ),
-    mistakes=(
-        "Downwards counted as minus and the limit never tripping: the sign is checked.",
-        "The force after the limit counted: it ends there.",
-        "Reading a channel in the wrong order: channels go by name and position.",
     ),
 )
 

@@ -17,6 +17,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     WeighGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.looking import Inspections, cycles_done, endpoint_of, give_endpoint
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
@@ -78,8 +79,7 @@ def strokes_of(parameters: Mapping[str, Any]) -> Go:
 
 
 GUIDE = Guide(
-    purpose="What a medium wears off a surface, or how long the surface remains acceptable.",
-    specimen="A flat piece, longer than the stroke.",
+    **guide_texts("linear-abrasion"),
     count_per_direction=3,
     blank=Blank(
         outline="rectangle",
@@ -112,20 +112,6 @@ GUIDE = Guide(
     ),
     cautions=("The arm moves under power: hands off.", "Dust: extractor on.", LOCAL),
     observations=(),
-    steps=(
-        "Clean and weigh, or measure the thickness on the track.",
-        "Rub the requested cycles.",
-        "Clean and weigh or measure again.",
-    ),
-    computes=(
-        "Mass loss in mg, and the same for 1000 cycles; thickness loss in µm.",
-        "A gain keeps its minus sign and is flagged.",
-        "Looks are read as in print scuff. Means to three significant digits.",
-    ),
-    mistakes=(
-        "A gain (moisture, dust) set to zero: it keeps its sign.",
-        "Wear compared between media or batches: name them.",
-    ),
 )
 
 

@@ -16,6 +16,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     SeriesGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.looking import (
     Grades,
     cycles_done,
@@ -62,8 +63,7 @@ def cycles_of(parameters: Mapping[str, Any]) -> Go:
 
 
 GUIDE = Guide(
-    purpose="How a print or a finish withstands a rub with water, alcohol, oil or another liquid.",
-    specimen="A flat piece of the surface, long enough for the stroke.",
+    **guide_texts("liquid-rub"),
     count_per_direction=2,
     blank=Blank(outline="rectangle", long_mm=150, short_mm=50, works_on="rubbed along {yarns}"),
     atmosphere="plastics-23-50",
@@ -99,19 +99,6 @@ GUIDE = Guide(
     ),
     cautions=(SOLVENTS, LOCAL),
     observations=(),
-    steps=(
-        "Fix the piece, fit a fresh felt, wet it through the shaft.",
-        "Rub the requested cycles.",
-        "Let it dry; two assessors grade the surface and the felt.",
-    ),
-    computes=(
-        "Change of the surface and staining of the felt: each the median of the assessors, "
-        "rounded down to a half step.",
-    ),
-    mistakes=(
-        "The felt left to dry while it rubs.",
-        "Grades averaged: the median counts, and never rounds up.",
-    ),
 )
 
 

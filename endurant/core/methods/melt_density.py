@@ -16,12 +16,12 @@ from endurant.core.methods.guide import (
     SeriesGuide,
     Turn,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.melting import (
     CAUTIONS,
     MINUTES_10_S,
     PISTON_AREA_CM2,
     READY_CHECKS,
-    STEPS,
     Cut,
     MeltParameters,
     MeltReadings,
@@ -111,8 +111,7 @@ def next_travelled_cut(parameters: Mapping[str, Any], cuts: Sequence[Any]) -> Tu
 
 
 GUIDE = Guide(
-    purpose="The density of a melt, so that volume flow gives mass flow without a knife.",
-    specimen="Pellets, powder or chopped parts of one formulation and revision, dry.",
+    **guide_texts("melt-density"),
     count_per_direction=3,
     blank=None,
     atmosphere=None,
@@ -123,22 +122,6 @@ GUIDE = Guide(
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
     observations=(),
-    steps=(
-        *STEPS[:3],
-        "Cut at the interval while the sensor reads the travel of the piston during each cut.",
-        "Weigh each cut to 0.1 mg.",
-        *STEPS[3:],
-    ),
-    computes=(
-        "Melt density = mass / (area · travel), the mean of the good cuts, to 4 decimals.",
-        "The flow both ways: 600 · mean mass / interval, and 600 · area · mean travel / interval "
-        "times the density.",
-        "Three valid runs make an entry. A spread of more than 3 % is looked at again.",
-    ),
-    mistakes=(
-        "An entry used after the formulation changed: a new revision asks for a new one.",
-        "A bubble in a cut: its density is too low. Mark the cut; it is discarded.",
-    ),
 )
 
 PROPERTIES = (

@@ -14,10 +14,10 @@ from endurant.core.methods.guide import (
     Guide,
     SeriesGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.melting import (
     CAUTIONS,
     READY_CHECKS,
-    STEPS,
     Cut,
     Cuts,
     IntervalTable,
@@ -30,7 +30,6 @@ from endurant.core.methods.melting import (
     good_cuts,
     interval_for,
     next_cut,
-    preheated_7_min,
     spread_of,
 )
 from endurant.core.methods.method import Method
@@ -74,9 +73,7 @@ class CutReadings(MeltReadings):
 
 
 GUIDE = Guide(
-    purpose="How much melt a load pushes through a die in ten minutes: the flow that decides how "
-    "a plastic is moulded.",
-    specimen="Pellets, powder or chopped parts, dry, 3 to 8 g a charge.",
+    **guide_texts("iso-1133-1-a"),
     count_per_direction=2,
     blank=None,
     atmosphere=None,
@@ -87,30 +84,10 @@ GUIDE = Guide(
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
     observations=(),
-    steps=(
-        *STEPS[:3],
-        "Cut cleanly, close to the die, at the interval. Put the first cut aside; throw out cuts "
-        "with bubbles.",
-        "Let the cuts cool, weigh each to 0.1 mg, and measure its length.",
-        *STEPS[3:],
-    ),
-    computes=(
-        "Flow in g/10 min = 600 · mean mass of the good cuts / interval in s.",
-        "Spread = (max - min) / mean of the good cuts; above 0.15 the charge is void.",
-        "The interval for that flow is looked up; another one used is flagged. From the length of "
-        "the cuts: the interval that gives 15 mm.",
-        "Reported to three significant digits, two decimals at most.",
-    ),
-    mistakes=(
-        "600 divided by the wrong interval: factor and interval are printed with the numbers.",
-        "Cuts with bubbles weighed in: they are marked and thrown out.",
-        "Using the interval of another material: it depends on the flow.",
-        "Charging too slowly, finishing too late: each clock is checked.",
-    ),
 )
 
 
-ASTM_GUIDE = replace(GUIDE, steps=preheated_7_min(GUIDE.steps))
+ASTM_GUIDE = replace(GUIDE, **guide_texts("astm-d1238-a"))
 
 
 def analyse(readings: CutReadings, parameters: IsoParameters) -> SpecimenResult:

@@ -14,17 +14,16 @@ from endurant.core.methods.guide import (
     Guide,
     SeriesGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.melting import (
     CAUTIONS,
     MINUTES_10_S,
     PISTON_AREA_CM2,
     READY_CHECKS,
-    STEPS,
     MeltParameters,
     MeltReadings,
     flag_clocks,
     next_travel,
-    preheated_7_min,
 )
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
@@ -75,9 +74,7 @@ class TravelReadings(MeltReadings):
 
 
 GUIDE = Guide(
-    purpose="The volume of melt that a load pushes through a die in ten minutes; with the melt's "
-    "density, its mass too.",
-    specimen="Pellets, powder or chopped parts, dry, 3 to 8 g a charge.",
+    **guide_texts("iso-1133-1-b"),
     count_per_direction=2,
     blank=None,
     atmosphere=None,
@@ -86,25 +83,10 @@ GUIDE = Guide(
     ready_checks=READY_CHECKS,
     cautions=CAUTIONS,
     observations=(),
-    steps=(
-        *STEPS[:3],
-        "The sensor times the piston over a set travel, once or several times.",
-        *STEPS[3:],
-    ),
-    computes=(
-        "Volume flow in cm³/10 min = mean of 600 · area · travel / time, the area 0.711 cm².",
-        "Mass flow = volume flow · density of the melt, when that is known at the temperature.",
-        "Reported to three significant digits, two decimals at most.",
-    ),
-    mistakes=(
-        "Using the density of the solid for the melt: it is a fifth too high.",
-        "A melt density of the plain resin used for a filled or coloured one: make an entry.",
-        "Travel in mm multiplied as cm: done here in cm.",
-    ),
 )
 
 
-ASTM_GUIDE = replace(GUIDE, steps=preheated_7_min(GUIDE.steps))
+ASTM_GUIDE = replace(GUIDE, **guide_texts("astm-d1238-b"))
 
 
 def analyse_iso(readings: TravelReadings, parameters: TravelParameters) -> SpecimenResult:

@@ -73,11 +73,6 @@ PREHEAT_7_MIN = (
 )
 
 
-def preheated_7_min(steps: Sequence[str]) -> tuple[str, ...]:
-    """The steps of the school that preheats for 7 min."""
-    return tuple(PREHEAT_7_MIN if step == STEPS[1] else step for step in steps)
-
-
 class MeltParameters(Parameters):
     """Parameters that every melt flow has."""
 

@@ -24,6 +24,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     SwingGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import WAYS, Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -132,9 +133,7 @@ def temperature_of_next(
 
 
 GUIDE = Guide(
-    purpose="The energy that breaks a bar at one blow, at room temperature or cold.",
-    specimen="A bar 80 x 10 x 4 mm, notched with a radius of 0.25 mm at 45°, 8.0 mm left under "
-    "the notch.",
+    **guide_texts("iso-180"),
     count_per_direction=10,
     blank=Blank(
         outline="rectangle",
@@ -196,27 +195,6 @@ GUIDE = Guide(
         Observation("struck-late", "Struck late", "void", "the bar was struck too late"),
         Observation("notch-damaged", "Notch damaged", "void", "its notch was damaged"),
     ),
-    steps=(
-        "Notch one bar or a stack, record the time, and let the bars rest.",
-        "Measure thickness and the width left under the notch.",
-        "Swing free, write the friction down.",
-        "Cold: 30 min at temperature, tongs in the chamber too, strike within 5 s after the "
-        "chamber.",
-        "Latch, clamp the bar upright with the notch at the jaw's edge, towards the blow; clear "
-        "the plane, release.",
-        "Read the energy and say how it broke.",
-    ),
-    computes=(
-        "Corrected energy = energy - friction · (1 - energy / (2 · pendulum)).",
-        "Impact strength in kJ/m² = 1000 · corrected energy / (thickness · width under the notch).",
-        "A bar that did not break has no value.",
-        "Means over one kind of break and one temperature only.",
-    ),
-    mistakes=(
-        "Hinges averaged with complete breaks: they stand apart.",
-        "A bar out of the chamber for more than 5 s: void.",
-        "Pendulums, notches or temperatures compared: they do not compare.",
-    ),
 )
 
 CHARPY_GUIDE = replace(
@@ -231,17 +209,12 @@ CHARPY_GUIDE = replace(
         else check
         for check in GUIDE.ready_checks
     ),
-    steps=(
-        *GUIDE.steps[:4],
-        "Latch, lay the bar against its anvils with the notch in the middle, away from the blow; "
-        "clear the plane, release.",
-        GUIDE.steps[5],
-    ),
+    **guide_texts("iso-179-1"),
 )
 
 D256_GUIDE = replace(
     GUIDE,
-    specimen="A bar 63.5 x 12.7 mm, 3.2 to 12.7 mm thick, 10.16 mm left under the notch.",
+    **guide_texts("astm-d256"),
     measures=(Measure("thickness_mm", 3, 20, 3.2), Measure("remaining_width_mm", 2, 0.5, 10.16)),
     blank=Blank(
         outline="rectangle",
@@ -250,7 +223,6 @@ D256_GUIDE = replace(
         inner_marks=(InnerMark("notch", ((6.35, -1.2), (3.81, 0), (6.35, 1.2))),),
         works_on="breaks across {yarns}",
     ),
-    computes=(*GUIDE.computes, "Energy per width in J/m = 1000 · corrected energy / thickness."),
 )
 
 

@@ -20,6 +20,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     SwingGuide,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -77,8 +78,7 @@ def _plies(plies: int) -> Demand:
 
 
 FILM_GUIDE = Guide(
-    purpose="The force that carries on a tear in film, from the swing that a pendulum loses.",
-    specimen="A rectangle, one ply or several; a slit is cut by the knife of the instrument.",
+    **guide_texts("iso-6383-2"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -118,30 +118,11 @@ FILM_GUIDE = Guide(
     observations=(
         Observation("tear-off-line", "Left the line", "void", "the tear ran aside of its line"),
     ),
-    steps=(
-        "Raise the pendulum into its catch and set the pointer.",
-        "Clamp the plies together and cut the slit.",
-        "Release the catch in one movement; catch the pendulum on its way back.",
-        "Read the scale in percent and write down the plies.",
-        "Look whether the tear ran straight.",
-    ),
-    computes=(
-        "Tear force in mN = 1000 · capacity · reading / 100 / plies.",
-        "A reading below 20 % or above 80 % of the scale is flagged, with the ply count and the "
-        "capacity that would bring the mean near 50 %.",
-        "The mean of the direction is reported to three significant digits.",
-    ),
-    mistakes=(
-        "Forgetting the number of plies: it is a required reading.",
-        "Readings at the ends of the scale: they are flagged, with the better choice.",
-        "Accepting a tear that ran aside: it is void, and its value stays visible.",
-    ),
 )
 
 PAPER_GUIDE = replace(
     FILM_GUIDE,
-    purpose="The force that carries on a tear in paper, and the same for its grammage.",
-    specimen="Rectangles torn together, four as a rule; the slit is cut by the instrument.",
+    **guide_texts("iso-1974"),
     count_per_direction=10,
     demand=plies_of_paper,
     blank=Blank(
@@ -159,11 +140,6 @@ PAPER_GUIDE = replace(
             "void",
             "the tear ran more than 10 mm aside of its line",
         ),
-    ),
-    computes=(
-        *FILM_GUIDE.computes,
-        "Tear index in mN·m²/g = tear force / grammage; without a grammage there is none, and "
-        "the test says so.",
     ),
 )
 

@@ -10,6 +10,7 @@ from pydantic import Field, field_validator
 from endurant.core.complaints import complaint
 from endurant.core.fields import Positive
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import dumbbell
 from endurant.core.methods.pulling import OBSERVATIONS, PullReadings, review_pull
@@ -68,22 +69,8 @@ class DumbbellParameters(AstmParameters, BarParameters):
     )
 
 
-COMPUTES = (
-    "Stress is force over the area at the start; strain is the extensometer's, or extension over "
-    "gauge length without one, from the pretension on.",
-    "Modulus: the line between the strains 0.0005 and 0.0025, through two points or by least "
-    "squares. With toe compensation the line is carried down to zero stress and strain is "
-    "counted from there; line and zero are found again until they stand still.",
-    "Strength: the highest stress. Yield: the first maximum that the stress falls away from by "
-    "1 % of the strength.",
-    "Break: the sample before a drop of more than 0.4 of the maximum, else the last above 0.1.",
-    "Means are reported: stress and modulus to three significant digits, strain to two.",
-)
-
 GUIDE = Guide(
-    purpose="Stiffness, strength and stretch of a plastic, from dumbbells that were moulded, "
-    "punched or printed.",
-    specimen="A dumbbell with a parallel part 80 mm long and 10 mm wide, 4 mm thick as a rule.",
+    **guide_texts("iso-527"),
     count_per_direction=5,
     blank=Blank(
         outline="die",
@@ -136,23 +123,6 @@ GUIDE = Guide(
     ),
     cautions=(PINCH, FRAGMENTS, BLADES, LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Measure width and thickness at five places along the gauge length.",
-        "Zero the force with the bar in one grip at most.",
-        "Close both grips in line and release the force of closing by moving.",
-        "Fit the extensometer; zero crosshead and extensometer.",
-        "Run slowly through the modulus, then on at the test speed.",
-        "Take the extensometer off before the break when it cannot stand one.",
-        "Look where it broke, and write it down.",
-    ),
-    computes=COMPUTES,
-    mistakes=(
-        "Crosshead travel taken for strain: the modulus comes out far too low.",
-        "The extensometer's edge starts the break, often in printed bars: counted and said.",
-        "The toe left in, or a preload: flagged at the start of the trace.",
-        "Reporting an implausible modulus: enter the expected modulus, and a deviation is flagged.",
-    ),
-    watch="Watch the knives of the extensometer",
 )
 
 LENGTHS = {
@@ -175,7 +145,7 @@ D638_GUIDE = replace(
     proposes=lambda parameters: (
         LENGTHS[parameters.get("specimen_type") or "I"] | {"speed_mm_min": 5.0}
     ),
-    specimen="A dumbbell with a narrow part 57 mm long and 13 mm wide, 3.2 mm thick as a rule.",
+    **guide_texts("astm-d638"),
     blank=Blank(
         outline="die",
         long_mm=165,
@@ -188,7 +158,6 @@ D638_GUIDE = replace(
         works_on="stretches along {yarns}",
     ),
     measures=(Measure("width_mm", 5, 50, 13), Measure("thickness_mm", 5, 50, 3.2)),
-    computes=(*COMPUTES, "Time to break: 0.5 to 5 minutes, otherwise it is flagged."),
 )
 
 FILM_GUIDE = replace(
@@ -196,8 +165,7 @@ FILM_GUIDE = replace(
     needs=lambda _: ("speed_mm_min", "gauge_length_mm"),
     proposes=lambda _: {"speed_mm_min": 500.0, "gauge_length_mm": 100.0},
     live=FrameGuide(travel_mm=800, usual_speed_mm_min=500, usual_start_mm=100),
-    purpose="Stiffness, strength and stretch of film and thin sheet, from cut strips.",
-    specimen="A strip 15 mm wide with clean edges, 50 mm longer than the grips are apart.",
+    **guide_texts("iso-527-3"),
     blank=Blank(
         outline="rectangle",
         long_mm=150,
@@ -218,19 +186,6 @@ FILM_GUIDE = replace(
     ),
     atmosphere="film-23-50",
     cautions=(PINCH, BLADES, LOCAL),
-    steps=(
-        "Cut the strips with a fresh blade along a rule; look at both edges under a lens.",
-        "Measure width and thickness at five places along the gauge length.",
-        "Clamp in line, flat and without slack, zero.",
-        "Run to the break.",
-        "Look where it broke and whether it slipped in a grip, and write it down.",
-    ),
-    watch="Watch the film at the edges of the grips",
-    mistakes=(
-        "A nicked edge: stretch at break falls to a fraction. Look at the scatter.",
-        "Slack and curl counted as strain: the toe is taken off.",
-        "Grip slip read as stretch: look at the film in the jaw.",
-    ),
 )
 
 

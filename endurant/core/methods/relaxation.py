@@ -12,6 +12,7 @@ from endurant.core.columns import Column
 from endurant.core.curve import first_index, worth_at
 from endurant.core.fields import Positive
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, ReadyCheck
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
@@ -74,8 +75,7 @@ def stretch_and_hold(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
 
 
 GUIDE = Guide(
-    purpose="How fast a seal, a strap or a film loses force while it is held stretched.",
-    specimen="A strip or a dumbbell, long enough for the grips.",
+    **guide_texts("relaxation"),
     count_per_direction=3,
     blank=Blank(
         outline="rectangle",
@@ -89,7 +89,6 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
-    watch="Do not touch the specimen or the frame until the last requested time.",
     live=FrameGuide(travel_mm=400, usual_most_n=200, moves=stretch_and_hold),
     needs=lambda parameters: (
         "gauge_length_mm",
@@ -111,24 +110,6 @@ GUIDE = Guide(
     ),
     cautions=(PINCH, SNAP, LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Clamp, take up the slack, zero.",
-        "Pull to the hold strain and hold.",
-        "Do not touch the specimen or the frame until the last requested time.",
-    ),
-    computes=(
-        "Time begins where the hold is reached: the first sample at 99.9 % of the largest "
-        "extension.",
-        "Start force: the force one second later.",
-        "Relaxation at a time in %: 100 · (1 - F / start force).",
-        "Rate in % per decade: the slope of relaxation over log10 of time, by least squares.",
-        "Means are reported to three significant digits.",
-    ),
-    mistakes=(
-        "Time counted from the start of the pull.",
-        "The peak taken for the start force: it depends on the speed, the reference time does not.",
-        "A trace that ends too early read beyond its end: such a time has no value.",
-    ),
 )
 
 

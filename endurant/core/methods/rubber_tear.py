@@ -20,6 +20,7 @@ from endurant.core.methods.guide import (
     Measure,
     ReadyCheck,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import crescent, right_angle
 from endurant.core.methods.parameters import wanted
@@ -108,10 +109,7 @@ SHORT_TROUSERS = replace(
 )
 
 GUIDE = Guide(
-    purpose="The force that tears rubber, related to its thickness: its resistance to a cut or a "
-    "nick.",
-    specimen="Cut from 2 mm sheet with one of three dies: B a nicked crescent, C a right angle, "
-    "T trousers. The picture is die C.",
+    **guide_texts("astm-d624"),
     count_per_direction=3,
     blank=Blank(
         outline="die",
@@ -148,22 +146,6 @@ GUIDE = Guide(
     observations=tuple(
         observation for observation in OBSERVATIONS if "extensometer" not in observation.code
     ),
-    steps=(
-        "Cut with a sharp die; nick die B and measure the nick.",
-        "Read the thickness at three places.",
-        "Clamp in line, zero, and run until the specimen is torn.",
-    ),
-    computes=(
-        "Force: the maximum for B and C; the median of all peaks for T.",
-        "Tear strength in kN/m: force / median thickness.",
-        "The median of the specimens is reported, to three significant digits, with the range.",
-    ),
-    mistakes=(
-        "Trousers read at their highest peak: the median of the peaks counts.",
-        "A blunt die: every result is too low.",
-        "Not recording the die: it is a required parameter.",
-    ),
-    watch="Watch the tear leave the corner",
     cut_by="die",
     blanks={"B": CRESCENT, "T": TROUSERS},
 )

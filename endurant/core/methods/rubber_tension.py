@@ -20,6 +20,7 @@ from endurant.core.methods.guide import (
     Measure,
     ReadyCheck,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import dumbbell
 from endurant.core.methods.parameters import wanted
@@ -70,9 +71,7 @@ class Readings(PullReadings):
 
 
 GUIDE = Guide(
-    purpose="Strength and stretch of rubber, and the stress it takes to stretch it so far.",
-    specimen="A dumbbell punched from 2 mm sheet, 6 mm wide in its narrow part, with gauge marks "
-    "25 mm apart.",
+    **guide_texts("astm-d412"),
     count_per_direction=3,
     blank=Blank(
         outline="die",
@@ -121,27 +120,6 @@ GUIDE = Guide(
     proposes=lambda _: {"grip_separation_mm": 65.0, "elongation_by": "marks"},
     cautions=(PINCH, SNAP, BLADES, LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Punch in one stroke, mark the gauge length on the relaxed dumbbell.",
-        "Read the thickness at three places; take the width from the die.",
-        "Clamp symmetrically in self-tightening grips, zero.",
-        "Run to break; follow the marks with the extensometer or by hand.",
-    ),
-    computes=(
-        "Area: width of the die times the median thickness.",
-        "Tensile strength in MPa: force at break / area.",
-        "Elongation at break in %: 100 · (L - L0) / L0 of the gauge marks.",
-        "Stress at 100, 200, 300 %: where that strain is first reached; none when it broke "
-        "earlier.",
-        "The median is reported, with the range: stresses to 0.1 MPa, elongation to 1 %.",
-    ),
-    mistakes=(
-        "Mean instead of median: one early break pulls the mean down.",
-        "Taking the stress at a strain from the crosshead: the crosshead does not show the "
-        "movement of the marks, so there is none.",
-        "Gauge marks put on while the dumbbell is stretched.",
-    ),
-    watch="Watch the gauge marks",
 )
 
 

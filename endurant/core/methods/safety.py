@@ -13,7 +13,6 @@ HOT_KNIFE = (
 )
 FRAGMENTS = "Stiff specimens break into flying pieces: guard closed, eye protection on."
 SNAP = "A stretched specimen snaps back when it breaks: guard closed, face out of its plane."
-HEAT = "Hot barrel, hot melt: heat-proof gloves and a face shield; melt can spit when it is loaded."
 FLAME = "Open flame: nothing else that burns within reach; extinguisher and water at hand."
 PRESSURE = "Pressure behind the diaphragm: guard closed before the run, vent before opening."
 PENDULUM = (
@@ -47,9 +46,6 @@ GRAB_FACES = ReadyCheck(
     "Grab faces 25 mm wide fitted",
     "wider faces hold more yarns and read higher",
     set_up=True,
-)
-GUARD_CLOSED = ReadyCheck(
-    "guard-closed", "Guard closed", "fragments fly, and a snapping specimen whips", hold=True
 )
 
 

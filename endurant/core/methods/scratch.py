@@ -17,6 +17,7 @@ from endurant.core.methods.guide import (
     Turn,
     yes_or_no,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters
 from endurant.core.methods.properties import Property
@@ -90,8 +91,7 @@ def next_trace(parameters: Mapping[str, Any], traces: Sequence[Any]) -> Turn | N
 
 
 GUIDE = Guide(
-    purpose="The force from which a tip leaves a trace that can be seen.",
-    specimen="A flat plate with its surface as used.",
+    **guide_texts("scratch"),
     count_per_direction=3,
     blank=None,
     atmosphere="plastics-23-50",
@@ -120,22 +120,6 @@ GUIDE = Guide(
     ),
     cautions=("The tip is sharp and driven: fingers away while it moves.", LOCAL),
     observations=(),
-    steps=(
-        "Draw a trace at a force that is sure to be seen.",
-        "Draw the next beside it at the force that is suggested.",
-        "Say whether it can be seen; go on until a seen and an unseen force are one step apart.",
-    ),
-    computes=(
-        "Threshold: the least force with a visible trace above which all are visible.",
-        "The next force is halfway between the threshold and the greatest force without one, "
-        "on a step.",
-        "The mean is reported to 0.1 N.",
-    ),
-    mistakes=(
-        "Going down one step at a time: halving needs a fraction of the traces.",
-        "Ignoring a visible trace below an invisible one: it is flagged. Retest around it.",
-        "No unseen trace at all: the lower side is open.",
-    ),
 )
 
 

@@ -17,6 +17,7 @@ from endurant.core.methods.guide import (
     SeriesGuide,
     Turn,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.looking import (
     Endpoint,
     Inspections,
@@ -55,9 +56,7 @@ def next_rubs(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | Non
 
 
 GUIDE = Guide(
-    purpose="How many rubs a print withstands before the scuff is not acceptable.",
-    specimen="Two discs from a printed sheet where colours mix, marked with a template on the "
-    "back and cut on the line.",
+    **guide_texts("scuff"),
     count_per_direction=3,
     blank=Blank(outline="disc", long_mm=115, short_mm=115, works_on="rubbed, print against print"),
     atmosphere="paper-23-50",
@@ -78,23 +77,6 @@ GUIDE = Guide(
     ),
     cautions=("The turning holder pinches: hands off while it runs.", BLADES, LOCAL),
     observations=(),
-    steps=(
-        "Mark two discs on the back where colours mix, cut on the line.",
-        "Tape one under the upper holder and one on the lower.",
-        "Rub; look at every interval; say acceptable or not.",
-        "Stop at the first look that is not, or at the preset count. Keep and photograph both.",
-    ),
-    computes=(
-        "Endpoint: the first count not acceptable; it happened between the last acceptable and "
-        "this one, and both are given.",
-        "Never reached: the last count, as a lower bound; the mean then is one too.",
-        "With a preset: passed, failed, or open when no look decides.",
-    ),
-    mistakes=(
-        "No look at the preset count: the looks do not decide.",
-        "Reporting the endpoint as exact: it lies between two inspections.",
-        "Not recording the weight: it is a required parameter.",
-    ),
 )
 
 

@@ -22,6 +22,7 @@ from endurant.core.methods.guide import (
     ReadyCheck,
     one_piece,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Parameters, wanted
 from endurant.core.methods.properties import Property
@@ -109,10 +110,7 @@ GUIDE = Guide(
     demand=lambda _: Demand(
         halves=("sewn", "unsewn"), says="each blank is sewn and parted into a pair"
     ),
-    purpose="How far yarns shift at a seam: the force at which the seam opens by a fixed width "
-    "beyond the stretch of the fabric.",
-    specimen="A blank folded at 110 mm and sewn 20 mm from the fold. The fold is cut off 12 mm "
-    "from the seam. The blank gives a sewn and an unsewn specimen, each 100 mm wide.",
+    **guide_texts("iso-13936-1"),
     count_per_direction=5,
     blank=Blank(
         outline="rectangle",
@@ -132,7 +130,6 @@ GUIDE = Guide(
     atmosphere="textile-20-65",
     bench="paired-trace",
     wears=("needle",),
-    watch="Watch both halves: slip in a jaw is not seam opening.",
     live=FrameGuide(
         travel_mm=150,
         usual_speed_mm_min=50,
@@ -166,33 +163,12 @@ GUIDE = Guide(
         Observation("seam-failure", "The seam broke", "warn", "the seam itself gave way"),
         Observation("fabric-failure", "The cloth broke", "warn", "the cloth broke, not the seam"),
     ),
-    steps=(
-        "Fold at 110 mm, sew 20 mm from the fold, cut the fold off 12 mm from the seam.",
-        "Part the blank into the sewn and the unsewn specimen; draw the guide line.",
-        "Pull the unsewn one from zero up to the ceiling.",
-        "Pull the sewn one from zero; say whether seam or cloth gave way, if one did.",
-    ),
-    computes=(
-        "For each curve: the extension at which the running maximum of force first reaches a "
-        "force F.",
-        "Opening at F: sewn less unsewn extension, less the same at the slack force.",
-        "Slippage force: the lowest force at which the opening is reached, solved on the "
-        "straight line between samples.",
-        "Not reached up to the ceiling: the ceiling, as a lower bound.",
-        "The mean is reported to 1 N.",
-    ),
-    mistakes=(
-        "Slack left in: both curves start at the slack force.",
-        "The stretch of the cloth taken for the seam's: the unsewn half is taken off.",
-        "A seam that broke early counted as slippage: it has a break force and no slippage force.",
-        "An unsewn half stopped too early: void, there is nothing to take off.",
-    ),
 )
 
 LOAD_GUIDE = replace(
     GUIDE,
     demand=one_piece,
-    watch="Watch the seam: at the slack force the opening is measured.",
+    **guide_texts("iso-13936-2"),
     live=FrameGuide(
         travel_mm=150,
         usual_speed_mm_min=50,
@@ -204,8 +180,6 @@ LOAD_GUIDE = replace(
         held_why="Across the seam with the caliper, in several places; the widest counts. The "
         "slack force stands.",
     ),
-    purpose="The opening of a seam after it was loaded to a fixed force and released.",
-    specimen="A seamed piece 100 mm wide and at least 200 mm long, the seam across its middle.",
     blank=Blank(
         outline="rectangle",
         long_mm=300,
@@ -231,23 +205,6 @@ LOAD_GUIDE = replace(
             set_up=True,
         ),
         because="it holds the seam midway between the jaws",
-    ),
-    steps=(
-        "Fold at the middle, sew 20 mm from the fold, cut the fold off 12 mm from the seam.",
-        "Draw the guide line, clamp the seamed piece with the seam midway between the jaws.",
-        "Pull to the load at 50 mm per minute, and let it back at once to 5 N.",
-        "While 5 N stand, measure how far the seam is open at its widest, across the seam.",
-    ),
-    computes=(
-        "Opening at the load: the widest of the openings measured at the slack force.",
-        "Load: 180 N as a rule, 60 N for apparel, 120 N or 180 N for upholstery.",
-        "Not measured, with both curves at hand: an estimate from the curves, and flagged so.",
-        "The mean is reported to 0.1 mm.",
-    ),
-    mistakes=(
-        "Measured under the load: let it back to the slack force first.",
-        "Measuring at a convenient position instead of the widest.",
-        "A seam that broke below the load reported with an opening: it has none.",
     ),
 )
 

@@ -30,6 +30,7 @@ from endurant.core.methods.guide import (
     SeriesGuide,
     Turn,
 )
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
@@ -239,8 +240,7 @@ FENCES = (
 CLEAR = ReadyCheck("clear", "Everyone clear of the table while it runs", "loads jump", hold=True)
 
 GUIDE = Guide(
-    purpose="Whether a pack and its contents stand the shaking of their journey.",
-    specimen="Whole packs or a pallet layer, as they travel.",
+    **guide_texts("iso-2247"),
     count_per_direction=2,
     blank=None,
     atmosphere="paper-23-50",
@@ -250,20 +250,6 @@ GUIDE = Guide(
     ready_checks=(*FENCES, *_level_set("{frequency_hz} Hz", "both decide the dose"), CLEAR),
     cautions=(VIBRATION, LOCAL),
     observations=(),
-    steps=(
-        "Set the load on the table as it travels, fences around it.",
-        "Bring the table up to its motion, start the clock.",
-        "Stop and look at the set times, outside and inside.",
-    ),
-    computes=(
-        "Amplitude in mm, zero to peak = 1000 · 9.81 · g / (2π · f)².",
-        "Cycles = f · 60 · minutes. Above 1 g vertical a load leaves the table.",
-        "Failed: a leak, or damage inside above the limit agreed.",
-    ),
-    mistakes=(
-        "Peak to peak taken for zero to peak.",
-        "Stopped early without a failure: flagged.",
-    ),
 )
 
 
@@ -279,14 +265,7 @@ RANDOM_GUIDE = replace(
         ),
         CLEAR,
     ),
-    computes=(
-        "A random motion has no one amplitude, acceleration or count of cycles.",
-        "Failed: a leak, or damage inside above the limit agreed.",
-    ),
-    mistakes=(
-        "A sinus run under this number: it belongs to a method of its own, and is said.",
-        "Stopped early without a failure: flagged.",
-    ),
+    **guide_texts("iso-13355"),
 )
 FIXED_GUIDE = GUIDE
 SWEEP_GUIDE = replace(
@@ -296,12 +275,7 @@ SWEEP_GUIDE = replace(
         *_level_set("Sweep {sweep_hz} Hz", "a fixed amplitude throws the load at the high end"),
         CLEAR,
     ),
-    computes=(
-        "Amplitude in mm, zero to peak, at the low end of the sweep = 1000 · 9.81 · g / (2π · f)².",
-        "A sweep has no one count of cycles. Above 1 g vertical a load leaves the table; with a "
-        "fixed amplitude the high end is looked at.",
-        "Failed: a leak, or damage inside above the limit agreed.",
-    ),
+    **guide_texts("iso-8318"),
 )
 
 

@@ -13,6 +13,7 @@ from endurant.core.curve import first_reach
 from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.checks import rate_flag
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
+from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import wanted
 from endurant.core.methods.properties import Property
@@ -121,8 +122,7 @@ SHEARED = Blank(
 )
 
 GEOTEXTILE_GUIDE = Guide(
-    purpose="The force per metre of width that breaks a geotextile, and its stiffness on the way.",
-    specimen="A blank 200 mm wide, cut straight along the yarns, long enough for the grips.",
+    **guide_texts("astm-d4595"),
     count_per_direction=6,
     blank=SHEARED,
     cut_by="construction",
@@ -162,27 +162,6 @@ GEOTEXTILE_GUIDE = Guide(
     ),
     cautions=(PINCH, SNAP, BLADES, HOT_KNIFE, LOCAL),
     observations=OBSERVATIONS,
-    steps=(
-        "Pull one pilot when the material is unknown; it gives the pretension.",
-        "Clamp straight and at equal tension over the whole width.",
-        "Zero at the pretension, run past the peak, take the extensometer off.",
-        "Look where it broke: outside the gauge or at a grip is void.",
-    ),
-    computes=(
-        "Pretension: the one given, else 1 % of the maximum of the first pilot of that direction "
-        "and state, else 1 % of the specimen's own.",
-        "Tensile strength in kN/m: highest force / width.",
-        "Elongation at maximum in %, from the pretension.",
-        "Secant stiffness in kN/m: force per width where a strain is first reached / that strain.",
-        "Means to three digits, elongation to 0.1 %. 1 kN/m = 5.7101 lbf/in.",
-    ),
-    mistakes=(
-        "Including the pilot in the mean: it is left out automatically.",
-        "Stiffness with the pretension taken off the force: it stays in.",
-        "Rate in mm instead of percent of the gauge: checked from the trace.",
-        "A cut that wanders across the yarns: only whole yarns carry.",
-    ),
-    watch="Watch the grips for slip and the edge for the first break",
 )
 
 GRID_GUIDE = replace(
@@ -197,8 +176,7 @@ GRID_GUIDE = replace(
         extensometer=True,
         off_past_peak=0.05,
     ),
-    purpose="The force per metre of width that breaks a geogrid, from the ribs that carry it.",
-    specimen="Whole ribs only: outer ribs cut away, three cross ribs at least between the grips.",
+    **guide_texts("astm-d6637"),
     blank=Blank(
         outline="rectangle",
         long_mm=400,
@@ -231,17 +209,6 @@ GRID_GUIDE = replace(
     cautions=(PINCH, SNAP, BLADES, LOCAL),
     cut_by="",
     blanks={},
-    computes=(
-        GEOTEXTILE_GUIDE.computes[0],
-        "Force per rib in kN: highest force / ribs tested.",
-        "Tensile strength in kN/m: force per rib · ribs per metre.",
-        *GEOTEXTILE_GUIDE.computes[2:],
-    ),
-    mistakes=(
-        "Outer ribs left on: they carry without being counted.",
-        "Ribs per metre taken from the data sheet: count them on the product.",
-        *GEOTEXTILE_GUIDE.mistakes[:3],
-    ),
 )
 
 

@@ -35,7 +35,7 @@ class Why:
     message: Message
 
     @classmethod
-    def of(cls, rule: Rule, /, *, code: str = "", **params: object) -> Why:
+    def by(cls, rule: Rule, /, *, code: str = "", **params: object) -> Why:
         """Return the reason of this rule; its sentence is `plan.<rule>` or that of `code`."""
         return cls(rule, Message(code or f"plan.{rule}", params))
 
@@ -51,27 +51,27 @@ def why_there(board: Board, placed: Placed) -> Why:
     test = problem.tests[placed.test]
     step = test.steps[placed.place]
     if step.held:
-        return Why.of("kept")
+        return Why.by("kept")
     if step.pin is not None:
-        return Why.of("pinned", at=_at(problem, placed.start))
+        return Why.by("pinned", at=_at(problem, placed.start))
     if placed.place:
         before = board.steps[placed.test, placed.place - 1]
         if before.end + step.least == placed.start:
             waits = {"step": test.steps[placed.place - 1].id, "until": _at(problem, before.end)}
             if not step.least:
-                return Why.of("previous", **waits)
+                return Why.by("previous", **waits)
             least = _minutes(problem, step.least)
-            return Why.of("previous", code="plan.previous-and-rest", **waits, least=least)
+            return Why.by("previous", code="plan.previous-and-rest", **waits, least=least)
     if placed.begins == test.not_before:
         if test.not_before == 0:
-            return Why.of("now")
-        return Why.of("not-before", at=_at(problem, test.not_before))
+            return Why.by("now")
+        return Why.by("not-before", at=_at(problem, test.not_before))
     return (
         _of_station(board, placed)
         or _of_person(board, placed)
         or _of_enclosure(board, placed, step)
         or _of_next(board, placed)
-        or Why.of("plan")
+        or Why.by("plan")
     )
 
 
@@ -83,10 +83,10 @@ def _of_station(board: Board, placed: Placed) -> Why | None:
         if other.end == placed.begins and other.key != placed.key:
             name = problem.tests[other.test].title
             until = _at(problem, other.end)
-            return Why.of("station", station=station.name, test=name, until=until)
+            return Why.by("station", station=station.name, test=name, until=until)
     for _, end in station.away:
         if end == placed.begins:
-            return Why.of("away", station=station.name, until=_at(problem, end))
+            return Why.by("away", station=station.name, until=_at(problem, end))
     return None
 
 
@@ -102,10 +102,10 @@ def _of_person(board: Board, placed: Placed) -> Why | None:
         for other in board.of_person[placed.person]
     )
     if busy:
-        return Why.of("person", person=name, at=_at(problem, placed.begins))
+        return Why.by("person", person=name, at=_at(problem, placed.begins))
     if any(start == placed.begins for start, _ in problem.people[placed.person].hours):
         code = "plan.hours" if len(step.people) > 1 else "plan.hours-only"
-        return Why.of("hours", code=code, person=name, at=_at(problem, placed.begins))
+        return Why.by("hours", code=code, person=name, at=_at(problem, placed.begins))
     return None
 
 
@@ -116,7 +116,7 @@ def _of_enclosure(board: Board, placed: Placed, step: Step) -> Why | None:
     room = board.problem.enclosures[step.enclosure]
     if any(other.end == placed.start and other.key != placed.key for other in others):
         at = _at(board.problem, placed.start)
-        return Why.of("enclosure", enclosure=room.name, places=step.places, at=at)
+        return Why.by("enclosure", enclosure=room.name, places=step.places, at=at)
     return None
 
 
@@ -130,7 +130,7 @@ def _of_next(board: Board, placed: Placed) -> Why | None:
         return None
     wait = _minutes(board.problem, step.most)
     at = _at(board.problem, following.start)
-    return Why.of("next", step=step.id, wait=wait, at=at)
+    return Why.by("next", step=step.id, wait=wait, at=at)
 
 
 def why_late(board: Board, test: Test) -> Message:

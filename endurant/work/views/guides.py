@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
 from typing import Any
 
 from pydantic import BaseModel
+from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 
 from endurant.core.conditioning.atmospheres import atmosphere_in_words, find_atmosphere
 from endurant.core.document import analyse, read_document
 from endurant.core.drawn import curves_of
 from endurant.core.methods import all_methods, find_method
+from endurant.core.methods.differences import differences_of
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import Owner, owner_of
 from endurant.core.methods.voids import SET_ASIDE, observations_of
 from endurant.core.refusals import Unavailable
+from endurant.core.rounding import in_numbers
 from endurant.core.trace import thin
 from endurant.work.base.view import View
 from endurant.work.facts.models import CurveView, FlagRow
@@ -123,9 +127,26 @@ class CutView(View):
     size_words: str
 
 
-class MethodPage(MethodLine):
-    """The page on the wall."""
+class SummaryLine(View):
+    """One line of the card at the top of a page."""
 
+    title: str
+    value: str
+
+
+class DifferenceLine(View):
+    """A method that this one is easily taken for, and what it does otherwise."""
+
+    method: str
+    title: str
+    says: str
+
+
+class MethodPage(MethodLine):
+    """The page of one method: what a technician looks for first stands in `summary`."""
+
+    summary: list[SummaryLine]
+    differs: list[DifferenceLine]
     specimen: str
     cut: CutView | None
     atmosphere: str
@@ -221,6 +242,11 @@ def method_page(method_id: str) -> MethodPage:
     guide, cut = method.guide, method.guide.blank
     return MethodPage(
         **_line(method),
+        summary=_summary(method),
+        differs=[
+            DifferenceLine(method=each.method, title=find_method(each.method).title, says=each.says)
+            for each in differences_of(method_id)
+        ],
         specimen=guide.specimen,
         cut=None
         if cut is None
@@ -260,6 +286,39 @@ def method_page(method_id: str) -> MethodPage:
             if each.summed
         ],
     )
+
+
+def _summary(method: Method) -> list[SummaryLine]:
+    """Specimen, count, speed, gauge length, conditioning and result, each where there is one."""
+    guide, fields = method.guide, method.parameters.model_fields
+    count = f"{guide.count_per_direction}"
+    if len(method.directions) > 1:
+        count += f" in each direction: {', '.join(method.directions)}"
+    room = None if guide.atmosphere is None else find_atmosphere(guide.atmosphere)
+    lines = {
+        "Specimen": guide.blank.size_in_words() if guide.blank else "not cut",
+        "Specimens": count,
+        "Speed": _default(fields, "speed_mm_min", "mm/min"),
+        "Grip separation": _default(fields, "grip_separation_mm", "mm"),
+        "Gauge length": _default(fields, "gauge_length_mm", "mm"),
+        "Conditioning": "none" if room is None else atmosphere_in_words(room),
+        "Result": "; ".join(
+            f"{each.title.lower()}, {each.unit}" if each.unit else each.title.lower()
+            for each in method.properties
+            if each.summed
+        ),
+    }
+    return [SummaryLine(title=title, value=value) for title, value in lines.items() if value]
+
+
+def _default(fields: Mapping[str, FieldInfo], name: str, unit: str) -> str:
+    """The usual value of a parameter; empty where the method does not have it."""
+    if name not in fields:
+        return ""
+    usual = fields[name].default
+    if isinstance(usual, int | float):
+        return f"{in_numbers(float(usual))} {unit}"
+    return "as requested"
 
 
 def _any_parameters(method: Method) -> Any:

@@ -4189,6 +4189,18 @@ export interface components {
             title: string;
         };
         /**
+         * DifferenceLine
+         * @description A method that this one is easily taken for, and what it does otherwise.
+         */
+        DifferenceLine: {
+            /** Method */
+            method: string;
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * DigitsRow
          * @description To how many digits this house reports a property of a method.
          */
@@ -5916,7 +5928,7 @@ export interface components {
         };
         /**
          * MethodPage
-         * @description The page on the wall.
+         * @description The page of one method: what a technician looks for first stands in `summary`.
          */
         MethodPage: {
             /** At Frame */
@@ -5932,6 +5944,8 @@ export interface components {
             /** Computes */
             computes: string[];
             cut: components["schemas"]["CutView"] | null;
+            /** Differs */
+            differs: components["schemas"]["DifferenceLine"][];
             /** Directions */
             directions: string[];
             /** Family */
@@ -5982,6 +5996,8 @@ export interface components {
             specimens_per_direction: number;
             /** Steps */
             steps: string[];
+            /** Summary */
+            summary: components["schemas"]["SummaryLine"][];
             /** Title */
             title: string;
             /** Void Codes */
@@ -7953,6 +7969,16 @@ export interface components {
              *     }
              */
             written: components["schemas"]["Writing"];
+        };
+        /**
+         * SummaryLine
+         * @description One line of the card at the top of a page.
+         */
+        SummaryLine: {
+            /** Title */
+            title: string;
+            /** Value */
+            value: string;
         };
         /**
          * SummaryView

@@ -33,6 +33,12 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
       <h1>{{ guide.title }}</h1>
       <p class="purpose">{{ guide.purpose }}</p>
     </header>
+    <dl class="summary" aria-label="At a glance">
+      <div v-for="line in guide.summary" :key="line.title">
+        <dt>{{ line.title }}</dt>
+        <dd>{{ line.value }}</dd>
+      </div>
+    </dl>
 
     <ul class="cautions" aria-label="Cautions">
       <li v-for="line in guide.cautions" :key="line">{{ line }}</li>
@@ -43,19 +49,13 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
         <h2>The specimen</h2>
         <SpecimenDrawing v-if="guide.cut" :cut="guide.cut" />
         <p>{{ guide.specimen }}</p>
-        <dl>
-          <div>
-            <dt>Number of specimens</dt>
-            <dd>
-              {{ guide.specimens_per_direction }}
-              {{ guide.directions.length ? `per direction: ${guide.directions.join(', ')}` : '' }}
-            </dd>
-          </div>
-          <div>
-            <dt>Atmosphere</dt>
-            <dd>{{ guide.atmosphere }}</dd>
-          </div>
-        </dl>
+        <template v-if="guide.differs.length">
+          <h2>Difference from similar methods</h2>
+          <p v-for="other in guide.differs" :key="other.method">
+            <router-link :to="`/methods/${other.method}`">{{ other.title }}</router-link>
+            <span class="mono small quiet"> {{ other.method }}</span>: {{ other.says }}
+          </p>
+        </template>
       </section>
 
       <section>
@@ -141,13 +141,17 @@ h2 {
   margin-top: 12px;
 }
 
-dl {
-  margin: 12px 0 0;
+.summary {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));
+  gap: 0 40px;
+  margin: 16px 0 0;
+  border-bottom: 1px solid var(--hair);
 }
 
-dl > div {
+.summary > div {
   display: grid;
-  grid-template-columns: minmax(90px, max-content) 1fr;
+  grid-template-columns: minmax(110px, max-content) 1fr;
   gap: 14px;
   padding: 5px 0;
   border-top: 1px solid var(--hair);

@@ -35,7 +35,9 @@ const part = useQuery({
   staleTime: Infinity,
 })
 const fine = computed(() =>
-  range.value && isThinned.value && props.view.procedure !== 'paired-trace' ? part.data.value : null,
+  range.value && isThinned.value && props.view.procedure !== 'paired-trace'
+    ? part.data.value
+    : null,
 )
 const x = computed(() => fine.value?.x ?? wholeX.value)
 const y = computed(() => fine.value?.y ?? wholeY.value)
