@@ -38,8 +38,8 @@ def test_every_file_of_texts_is_the_page_of_a_method() -> None:
 def test_a_field_that_no_guide_has_is_refused(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("endurant.core.methods.guide_texts.FIELDS", ("purpose",))
     guide_texts.cache_clear()
-    with pytest.raises(ValueError, match="iso-37"):
-        guide_texts("iso-37")
+    with pytest.raises(ValueError, match="iso-3037"):
+        guide_texts("iso-3037")
     guide_texts.cache_clear()
     with pytest.raises(FileNotFoundError):
         guide_texts("no-such-page")

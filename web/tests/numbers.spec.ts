@@ -4,7 +4,7 @@ import { coordinate, figureFrom, fixed, three, withPoint } from '@/ui/numbers'
 it('writes figures with a point, without marks between thousands', () => {
   expect(fixed(1480, 1)).toBe('1480.0')
   expect(fixed(1234567.891, 2)).toBe('1234567.89')
-  expect(fixed(-0.05, 1)).toBe('-0.1')
+  expect(fixed(-0.05, 1)).toBe('−0.1')
 })
 
 it('writes three significant digits, as the report does', () => {

@@ -18,9 +18,10 @@ export function fixed(figure: number, decimals: number): string {
   return signed(format.format(figure))
 }
 
-/** A figure as the server wrote it, with the decimal sign of the house. */
+/** A figure as the server wrote it, with the decimal sign of the laboratory and a true minus. */
 export function signed(text: string): string {
-  return writing.decimal_sign === 'comma' ? text.replace(/(\d)\.(\d)/g, '$1,$2') : text
+  const minus = text.replace(/(^|[\s(])-(?=\d)/g, '$1−')
+  return writing.decimal_sign === 'comma' ? minus.replace(/(\d)\.(\d)/g, '$1,$2') : minus
 }
 
 /** A figure to three significant digits, as the report prints it; a dash where there is none. */
@@ -33,7 +34,7 @@ export function three(figure: number | null | undefined): string {
 
 /** What was typed, with a decimal point: "12,5" is "12.5". */
 export function withPoint(typed: string): string {
-  return typed.trim().replace(',', '.')
+  return typed.trim().replace(',', '.').replace('−', '-')
 }
 
 /** The figure that was typed, with a comma or a point; not a number where it is none. */
