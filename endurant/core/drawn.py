@@ -93,5 +93,7 @@ def _is_read(trace: Mapping[str, Any], name: str) -> bool:
 
 def first_channel(column: Samples | list[Any]) -> Samples:
     """A column as samples; of several channels the first. A strain that ended goes on as NaN."""
-    is_several = isinstance(column, list) and isinstance(column[0], list | np.ndarray)
+    is_several = (
+        isinstance(column, list) and bool(column) and isinstance(column[0], list | np.ndarray)
+    )
     return np.asarray(column[0] if is_several else column, dtype=np.float64)
