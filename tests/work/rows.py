@@ -21,16 +21,16 @@ def a_job(method: str = "iso-13934-1", *, form: str = "pieces", **parameters: An
         product="Canvas",
         lot="7",
         form=form,
+        damp=False,
         avoided=[],
         received_at=NOW - timedelta(days=2),
         due_at=NOW + timedelta(days=2),
     )
     test = Test(
         id=1,
+        job_id=1,
         method=method,
-        parameters=asked_parameters(
-            find_method(method), {"specimens_wanted": 3, "speed_mm_min": 100.0, **parameters}
-        ),
+        parameters=asked_parameters(find_method(method), {"specimens_wanted": 3, **parameters}),
         limits=[],
         state="original",
         label_school="side-and-number",
@@ -78,6 +78,13 @@ def place_in(row: Specimen, hours_ago: float, atmosphere: str = "textile-20-65")
     """Place a specimen in a room without a log, so many hours ago."""
     room = Enclosure(id=1, name="Textile room", atmosphere=atmosphere)
     hung_at = NOW - timedelta(hours=hours_ago)
-    stay = Stay(id=row.id, enclosure=room, hung_at=hung_at, open_for=row.id)
+    stay = Stay(
+        id=row.id,
+        specimen_id=row.id,
+        enclosure_id=1,
+        enclosure=room,
+        hung_at=hung_at,
+        open_for=row.id,
+    )
     row.stays.append(stay)
     return stay

@@ -289,6 +289,7 @@ def _add_waiting(
     standing: Standing,
 ) -> None:
     test, atmosphere = specimen.test, stage.atmosphere if stage else ""
+    is_damp, early = test.job.damp and not specimen.stays, _early_of(specimen)
     waiting = WaitingSpecimen(id=specimen.id, label=specimen.label, code=specimen.code)
     known = groups.get((test.id, atmosphere))
     if known is not None:
@@ -297,6 +298,8 @@ def _add_waiting(
             update={
                 "specimens": [*known.specimens, waiting],
                 "latest_at": min(latest, default=None),
+                "damp": known.damp or is_damp,
+                "early": known.early or early,
             }
         )
         return
@@ -308,12 +311,17 @@ def _add_waiting(
         test=find_method(test.method).title,
         atmosphere=atmosphere,
         latest_at=standing.latest_at,
-        damp=test.job.damp and not specimen.stays,
-        early=[]
-        if specimen.stays
-        else [EarlyView(code=act.code, title=act.title) for act in early_acts(specimen)],
+        damp=is_damp,
+        early=early,
         specimens=[waiting],
     )
+
+
+def _early_of(specimen: Specimen) -> list[EarlyView]:
+    """What has to be done to a specimen before it is placed for the first time."""
+    if specimen.stays:
+        return []
+    return [EarlyView(code=act.code, title=act.title) for act in early_acts(specimen)]
 
 
 def waiting_in(rooms: Sequence[tuple[int, str]], group: KeptWaiting) -> WaitingGroup:
