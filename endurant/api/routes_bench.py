@@ -18,6 +18,7 @@ from endurant.work.base.requests import RequestBody
 from endurant.work.facts.models import TestView
 from endurant.work.use_cases.amending import setting_up
 from endurant.work.use_cases.bench import (
+    accepting,
     actions,
     densities,
     live,
@@ -197,7 +198,13 @@ def stop_run(actor: SignedIn, run_id: int) -> runs.RunView:
 @router.post("/runs/{run_id}/accept", dependencies=[right("test")])
 def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
     """The specimen counts."""
-    return runs.keep(actor, run_id)
+    return accepting.keep(actor, run_id)
+
+
+@router.post("/runs/{run_id}/accept/undo", dependencies=[right("test")])
+def undo_keep(actor: SignedIn, run_id: int) -> runs.RunView:
+    """The specimen waits again: for whoever accepted it, within a minute."""
+    return accepting.undo_keep(actor, run_id)
 
 
 @router.post("/specimens/{specimen_id}/note", dependencies=[right("test")], status_code=204)

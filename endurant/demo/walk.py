@@ -23,7 +23,7 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.called_specimens import called_specimens
 from endurant.work.facts.status import open_stay, state_of
-from endurant.work.use_cases.bench import runs, voids
+from endurant.work.use_cases.bench import accepting, runs, voids
 from endurant.work.use_cases.bench.live import close_run, delete_pieces
 from endurant.work.use_cases.preparation import hanging
 from endurant.work.use_cases.receiving import receiving
@@ -184,7 +184,7 @@ class Walk:
                 ),
             )
         else:
-            runs.keep(self.technician, run_id)
+            accepting.keep(self.technician, run_id)
         return label
 
     def _store_run(self, session: Session, station: Station, specimen: Specimen) -> Run:

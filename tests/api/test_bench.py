@@ -18,6 +18,7 @@ from endurant.store.server import wait_until
 from endurant.store.tables import Job, JobCard
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.station_holder import HELD_FOR
+from endurant.work.upkeep.verify import verify
 from endurant.work.use_cases.reporting.content import content_of
 from tests.conftest import StandIn
 from tests.laboratory import BAR, PENDULUM, WHY, Bench, answers, pieces, ready, through
@@ -577,3 +578,22 @@ def test_whoever_leaves_a_paused_run_is_let_go(bench: Bench, rig: int) -> None:
     bench.post(f"/runs/{view['run_id']}/stop")
     bench.recorded(view)
     assert bench.get(f"/runs/{view['run_id']}")["end_reason"] == "stopped by hand"
+
+
+def test_an_acceptance_is_undone_within_a_minute_by_whoever_accepted(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    bench.bring_in(job, "W1")
+    run_id = bench.specimen(job, "W1")["run_id"]
+    path = f"/runs/{run_id}/accept/undo"
+    assert bench.as_("olga").refused("POST", path, 409) == "accept.undo-too-late"
+    assert bench.post(path)["state"] == "ended"
+    view = bench.at_bench(job, "W1")
+    assert (view["step"]["kind"], view["step"]["act"]) == ("look", "keep")
+    assert bench.refused("POST", path, 409) == "accept.undo-too-late"
+    bench.act(view)
+    assert bench.specimen(job, "W1")["state"] == "tested"
+    codes = [event["code"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
+    assert codes[:3] == ["keep", "undo-keep", "keep"]
+    with clock.as_if(datetime.now(UTC) + timedelta(minutes=2)):
+        assert bench.refused("POST", path, 409) == "accept.undo-too-late"
+    assert verify().sentences == []

@@ -4,7 +4,7 @@ import InHandTray from '@/conditioning/InHandTray.vue'
 import RoomDialog from '@/conditioning/RoomDialog.vue'
 import SetPointDialog from '@/conditioning/SetPointDialog.vue'
 import WaitingGroups from '@/conditioning/WaitingGroups.vue'
-import { barsOf } from '@/conditioning/groups'
+import { barsOf, byJob } from '@/conditioning/groups'
 import { useInHand } from '@/conditioning/inHand'
 import { mountInKit } from './kit'
 import {
@@ -176,6 +176,47 @@ describe('specimens that wait for conditioning', () => {
     mounted({ latest_at: '2026-11-02T11:00:00Z' })
     expect(shown()).toContain('overrun')
     expect(shown()).toContain('to be tested by')
+  })
+})
+
+describe('what waits of one job', () => {
+  const group = (test: string, rooms: number[], ids: number[], more: object = {}) => ({
+    ...WAITING,
+    test,
+    enclosures: rooms,
+    specimens: ids.map((id) => ({ id, label: `S${id}` })),
+    ...more,
+  })
+
+  it('is one block, and what belongs in one room is placed at once', async () => {
+    const waiting = [
+      group('Scuff', [2], [1]),
+      group('Rub dry', [1], [2, 3]),
+      { ...group('Tear', [1], [9]), job_id: 8, job_number: 'J-0401' },
+      group('Rub wet', [1], [4]),
+      group('Mounted', [1], [5], { early: [{ code: 'm', title: 'Mounted' }] }),
+    ]
+    expect(byJob(waiting as never).map((job) => [job.number, job.groups.length])).toEqual([
+      ['J-0400', 4],
+      ['J-0401', 1],
+    ])
+    const rooms = [ROOM, { ...ROOM, id: 2, name: 'Paper room' }]
+    const blocks = mountInKit(WaitingGroups, {
+      waiting,
+      own: null,
+      rooms,
+      more: 2,
+      now: NOW,
+      busy: false,
+    })
+    await press('Place all 3 in Textile room')
+    expect(blocks.emitted('hang')).toEqual([[1, [2, 3, 4], []]])
+    expect(shown()).toContain('2 more groups are waiting')
+  })
+
+  it('has nothing to place at once where each test needs another room', () => {
+    const waiting = [group('Scuff', [2], [1]), group('Rub', [1], [2]), group('Cold', [], [3])]
+    expect(byJob(waiting as never)[0]!.together).toBeNull()
   })
 })
 

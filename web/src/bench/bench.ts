@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, type ComputedRef, type Ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { keepAnswer, type useAct } from '@/api/queries'
+import { offerUndo } from '@/ui/undo'
 
 export type BenchView = Schemas['BenchView']
 type Values = Record<string, number | string | null>
@@ -81,8 +82,16 @@ export function useBench(
     const also = view.value?.also.find((beside) => beside.act === wanted)
     const step = also ?? view.value?.step
     if (!step) return Promise.resolve(false)
-    return send(step.act, values, step.confirms, null, crypto.randomUUID(), read)
+    const { label = '', run_id = null } = view.value ?? {}
+    const sent = send(step.act, values, step.confirms, null, crypto.randomUUID(), read)
+    if (step.act === 'keep' && run_id !== null)
+      void sent.then((isDone) => isDone && offerToReopen(label, run_id))
+    return sent
   }
+  const offerToReopen = (label: string, run_id: number) =>
+    offerUndo(`${label} accepted`, () =>
+      ask(client.POST('/api/runs/{run_id}/accept/undo', { params: { path: { run_id } } })),
+    )
   const takeBack = (number: number) =>
     act(async () => {
       const seen = view.value!

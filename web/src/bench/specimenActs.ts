@@ -2,6 +2,7 @@ import { ref, type ComputedRef } from 'vue'
 import { ask, client, type SpecimenView } from '@/api/client'
 import type { useAct } from '@/api/queries'
 import { upload } from '@/api/upload'
+import { offerUndo } from '@/ui/undo'
 import type { BenchView } from '@/bench/bench'
 
 /** What can be done with a specimen beside its next step: voids, files, a stand-in's faults. */
@@ -14,12 +15,19 @@ export function useSpecimenActs(
   /** A file that would depart from a rule: why is asked, then it is brought in again. */
   const departingFile = ref<{ says: string; go: (why: string) => void } | null>(null)
 
-  const voidWith = (code: string, words: string) =>
-    act(() =>
-      ask(
-        client.POST('/api/specimens/{specimen_id}/void', { params: path(), body: { code, words } }),
-      ),
+  async function voidWith(code: string, words: string) {
+    const { label } = current.value!
+    const params = path()
+    const isVoid = await act(() =>
+      ask(client.POST('/api/specimens/{specimen_id}/void', { params, body: { code, words } })),
     )
+    const body = { reason: 'voided by mistake' }
+    if (isVoid)
+      offerUndo(`${label} voided`, () =>
+        ask(client.POST('/api/specimens/{specimen_id}/void/withdraw', { params, body })),
+      )
+    return isVoid
+  }
   const takeBack = (reason: string) =>
     act(() =>
       ask(

@@ -16,6 +16,7 @@ import WaitingGroups from '@/conditioning/WaitingGroups.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useKeys } from '@/ui/keys'
 import RefusalNote from '@/ui/RefusalNote.vue'
+import { offerUndo } from '@/ui/undo'
 
 /** Where specimens wait: what is to be hung, and what hangs where. */
 const now = useNow()
@@ -61,6 +62,11 @@ async function hang(roomId: number, ids: number[], confirmed: string[] = []) {
   if (!hung) return
   picked.value = roomId
   putDown()
+  const room = rooms.value.find((each) => each.id === roomId)?.name ?? ''
+  offerUndo(
+    `${ids.length === 1 ? '1 specimen' : `${ids.length} specimens`} placed in ${room}`,
+    () => ask(client.POST('/api/enclosures/removals', { body: { specimen_ids: ids } })),
+  )
 }
 async function takeOut(ids: number[]) {
   const out = await act(() =>

@@ -54,7 +54,11 @@ function weigh() {
         <strong class="mono" :class="{ ready: group.ready, stands: !group.runs_out_at }">{{
           left
         }}</strong>
-        <span class="quiet small">{{ group.then }}</span>
+        <span class="quiet small">
+          <template v-if="!group.ready && group.runs_out_at"
+            >ready {{ shortMoment(group.runs_out_at) }}, </template
+          >{{ group.then }}
+        </span>
       </p>
       <span class="tape" role="progressbar" :aria-valuenow="Math.round(share * 100)">
         <span :style="{ width: `${share * 100}%` }" />

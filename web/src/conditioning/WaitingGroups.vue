@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
-import { idsOf } from '@/conditioning/groups'
+import { byJob, idsOf } from '@/conditioning/groups'
 import ActButton from '@/ui/ActButton.vue'
 import { shortMoment } from '@/ui/dates'
 import { stretch, together } from '@/ui/words'
@@ -18,6 +18,7 @@ const props = defineProps<{
 const emit = defineEmits<{ hang: [room: number, ids: number[], confirmed: string[]] }>()
 /** What has to be done before conditioning, such as mounting; confirmed for a whole group. */
 const done = ref(new Set<string>())
+const jobs = computed(() => byJob(props.waiting))
 const keyOf = (group: Schemas['WaitingGroup']) => `${group.job_id} ${group.test}`
 function confirm(group: Schemas['WaitingGroup'], isDone: boolean) {
   if (isDone) done.value.add(keyOf(group))
@@ -37,63 +38,76 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
 
 <template>
   <section class="waiting">
-    <div v-for="group in waiting" :key="`${group.job_id} ${group.test}`" class="group">
-      <div>
+    <article v-for="job in jobs" :key="job.id" class="job">
+      <header>
         <p class="what">
-          <router-link :to="`/jobs/${group.job_id}`" class="mono">{{
-            group.job_number
-          }}</router-link>
-          <strong>{{ group.test }}</strong>
-          <span class="quiet">{{ group.product }}</span>
+          <router-link :to="`/jobs/${job.id}`" class="mono">{{ job.number }}</router-link>
+          <strong>{{ job.product }}</strong>
         </p>
-        <p class="mono quiet small">
-          {{ together(group.specimens.map((specimen) => specimen.label)) }}
-        </p>
-        <p v-if="group.damp" class="small bad">
-          The sample arrived damp. Pre-condition it first, so that it reaches equilibrium from the
-          dry side.
-        </p>
-        <v-checkbox
-          v-if="group.early.length"
-          :model-value="done.has(keyOf(group))"
-          :label="group.early.map((item) => item.title).join('; ')"
-          @update:model-value="confirm(group, $event === true)"
-        />
-      </div>
-      <p v-if="group.latest_at" class="latest">
-        <b class="mono" :class="{ bad: Date.parse(group.latest_at) < now }">{{
-          Date.parse(group.latest_at) < now ? 'overrun' : stretch(Date.parse(group.latest_at) - now)
-        }}</b>
-        <span class="quiet small"
-          >{{ group.wanted ? `into the ${group.wanted.toLowerCase()}` : 'to be tested' }} by
-          {{ shortMoment(group.latest_at) }}</span
-        >
-      </p>
-      <div class="row">
         <ActButton
-          v-if="group.damp && drier"
+          v-if="job.together"
           :disabled="busy"
-          @click="emit('hang', drier.id, idsOf(group), [])"
+          @click="emit('hang', job.together.room, job.together.ids, [])"
         >
-          Pre-condition first
+          Place all {{ job.together.ids.length }} in {{ nameOf(job.together.room) }}
         </ActButton>
-        <ActButton
-          v-if="group.enclosures.length"
-          :kind="group === own ? 'main' : 'usual'"
-          :disabled="busy || (group.early.length > 0 && !done.has(keyOf(group)))"
-          @click="start(group, group.enclosures[0]!)"
-        >
-          Place {{ group.specimens.length }} in {{ nameOf(group.enclosures[0]!) }}
-          <kbd v-if="group === own && !group.early.length">Enter</kbd>
-        </ActButton>
-        <ActButton v-else-if="!group.atmosphere" :to="`/bench/${group.job_id}`"
-          >Go to bench</ActButton
-        >
-        <p v-else class="bad small">
-          No room or chamber is set to {{ group.wanted.toLowerCase() }}.
+      </header>
+      <div v-for="group in job.groups" :key="`${group.test} ${group.atmosphere}`" class="group">
+        <div>
+          <p>
+            {{ group.test }}
+            <span class="mono quiet small">
+              {{ together(group.specimens.map((specimen) => specimen.label)) }}
+            </span>
+          </p>
+          <p v-if="group.damp" class="small bad">
+            The sample arrived damp. Pre-condition it first, so that it reaches equilibrium from the
+            dry side.
+          </p>
+          <v-checkbox
+            v-if="group.early.length"
+            :model-value="done.has(keyOf(group))"
+            :label="group.early.map((item) => item.title).join('; ')"
+            @update:model-value="confirm(group, $event === true)"
+          />
+        </div>
+        <p v-if="group.latest_at" class="latest">
+          <b class="mono" :class="{ bad: Date.parse(group.latest_at) < now }">{{
+            Date.parse(group.latest_at) < now
+              ? 'overrun'
+              : stretch(Date.parse(group.latest_at) - now)
+          }}</b>
+          <span class="quiet small"
+            >{{ group.wanted ? `into the ${group.wanted.toLowerCase()}` : 'to be tested' }} by
+            {{ shortMoment(group.latest_at) }}</span
+          >
         </p>
+        <div class="row">
+          <ActButton
+            v-if="group.damp && drier"
+            :disabled="busy"
+            @click="emit('hang', drier.id, idsOf(group), [])"
+          >
+            Pre-condition first
+          </ActButton>
+          <ActButton
+            v-if="group.enclosures.length"
+            :kind="group === own ? 'main' : 'usual'"
+            :disabled="busy || (group.early.length > 0 && !done.has(keyOf(group)))"
+            @click="start(group, group.enclosures[0]!)"
+          >
+            Place {{ group.specimens.length }} in {{ nameOf(group.enclosures[0]!) }}
+            <kbd v-if="group === own && !group.early.length">Enter</kbd>
+          </ActButton>
+          <ActButton v-else-if="!group.atmosphere" :to="`/bench/${group.job_id}`"
+            >Go to bench</ActButton
+          >
+          <p v-else class="bad small">
+            No room or chamber is set to {{ group.wanted.toLowerCase() }}.
+          </p>
+        </div>
       </div>
-    </div>
+    </article>
     <p v-if="more" class="quiet small more">
       {{ more }} more {{ more === 1 ? 'group is' : 'groups are' }} waiting, less urgent than these.
       Scan or type a code to find one.
@@ -108,16 +122,24 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
   background: var(--sunk);
 }
 
+.job {
+  padding: 9px 0;
+}
+
+.job + .job {
+  border-top: 1px solid var(--hair);
+}
+
+.job > header,
 .group {
   display: flex;
   gap: 20px;
   align-items: center;
   justify-content: space-between;
-  padding: 9px 0;
 }
 
-.group + .group {
-  border-top: 1px solid var(--hair);
+.group {
+  padding: 4px 0 4px 20px;
 }
 
 .what {
@@ -137,6 +159,7 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
 }
 
 @media (max-width: 860px) {
+  .job > header,
   .group {
     display: block;
   }

@@ -11,6 +11,9 @@ defineProps<{
   breakable: boolean
 }>()
 defineEmits<{ rules: [] }>()
+/** A length as a share of the sheet, in percent. */
+const share = (length: number | null, of: number | null) =>
+  of ? Math.min((100 * (length ?? 0)) / of, 100) : 0
 const rules = defineModel<TypedRules | null>('typed', { required: true })
 const wholeRoll = defineModel<boolean>('wholeRoll', { required: true })
 const RULES = [
@@ -26,6 +29,11 @@ const RULES = [
       <span class="mono">{{ Math.ceil(sheet.length_needed_mm) }} mm</span> of
       <span class="mono">{{ fixed(sheet.length_mm, 0) }} mm</span> needed; the shortest possible is
       <span class="mono">{{ Math.ceil(sheet.length_bound_mm ?? 0) }} mm</span>.
+      <svg class="length" viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true">
+        <path d="M0 3h100" class="sheet" />
+        <path :d="`M0 3h${share(sheet.length_needed_mm, sheet.length_mm)}`" class="needed" />
+        <path :d="`M${share(sheet.length_bound_mm, sheet.length_mm)} 0v6`" class="bound" />
+      </svg>
     </span>
     <ActButton v-if="breakable" kind="link" @click="wholeRoll = !wholeRoll">
       {{ wholeRoll ? 'Show used length' : 'Show whole length' }}
@@ -55,6 +63,33 @@ const RULES = [
   flex-wrap: wrap;
   gap: 2px 18px;
   align-items: center;
+}
+
+.length {
+  display: block;
+  width: 320px;
+  max-width: 100%;
+  height: 8px;
+  margin-top: 4px;
+  overflow: visible;
+}
+
+.length path {
+  stroke-width: 6px;
+  vector-effect: non-scaling-stroke;
+}
+
+.length .sheet {
+  stroke: var(--hair);
+}
+
+.length .needed {
+  stroke: var(--blue);
+}
+
+.length .bound {
+  stroke: var(--ink);
+  stroke-width: 2px;
 }
 
 .rules-typed {

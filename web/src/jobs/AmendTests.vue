@@ -5,6 +5,7 @@ import { useMethods } from '@/api/queries'
 import { useSession } from '@/app/session'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
+import { offerUndo } from '@/ui/undo'
 
 /** The tests of a job, to be held, dropped, counted otherwise, and one more. */
 const props = defineProps<{ job: JobView; reason: string; busy: boolean }>()
@@ -40,11 +41,19 @@ const drop = (test: TestView) =>
     ask(client.POST('/api/tests/{test_id}/cancel', { ...path(test), body: why(test.revision) })),
   )
 const hold = (test: TestView) =>
-  emit('change', () => {
+  emit('change', async () => {
     const answer = { ...path(test), body: why(test.revision) }
-    return test.held
-      ? ask(client.POST('/api/tests/{test_id}/resume', answer))
-      : ask(client.POST('/api/tests/{test_id}/hold', answer))
+    if (!test.held) return ask(client.POST('/api/tests/{test_id}/hold', answer))
+    const { reason } = props
+    const resumed = await ask(client.POST('/api/tests/{test_id}/resume', answer))
+    const revision = resumed.tests.find((each) => each.id === test.id)?.revision
+    if (revision !== undefined)
+      offerUndo(`${test.title} resumed`, () =>
+        ask(
+          client.POST('/api/tests/{test_id}/hold', { ...path(test), body: { revision, reason } }),
+        ),
+      )
+    return resumed
   })
 const again = (test: TestView) =>
   emit('change', () =>

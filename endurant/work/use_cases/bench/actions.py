@@ -65,6 +65,7 @@ from endurant.work.facts.status import (
     specimen_with_job,
     standing_void,
 )
+from endurant.work.use_cases.bench.accepting import keep
 from endurant.work.use_cases.bench.device_readings import question_of, shown_by
 from endurant.work.use_cases.bench.entries import (
     given_at_first,
@@ -75,7 +76,7 @@ from endurant.work.use_cases.bench.entries import (
     write_reason,
 )
 from endurant.work.use_cases.bench.live import carry_in_background
-from endurant.work.use_cases.bench.runs import keep, refuse_unfit, stop
+from endurant.work.use_cases.bench.runs import refuse_unfit, stop
 from endurant.work.use_cases.bench.station_holder import station_for
 from endurant.work.use_cases.bench.stations import device_of, stations_for, status_of
 from endurant.work.use_cases.bench.writing import start_recording, write_act

@@ -15,12 +15,12 @@ from endurant.core.bench.recorded import recorded_entry
 from endurant.core.columns import as_lists
 from endurant.core.csv_trace import read_trace_csv
 from endurant.core.departures import in_sentences
-from endurant.core.document import analyse, read_document, read_specimen
+from endurant.core.document import read_specimen
 from endurant.core.drawn import curves_of
 from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
-from endurant.core.refusals import Conflict, Invalid, NeedsReason
+from endurant.core.refusals import Conflict, NeedsReason
 from endurant.core.trace import Samples, thin
 from endurant.store import clock
 from endurant.store.audit import record
@@ -38,7 +38,6 @@ from endurant.work.facts.models import CurveView, SpecimenState
 from endurant.work.facts.readiness import departures_at
 from endurant.work.facts.results import (
     document_of,
-    document_of_one,
     test_result,
     trace_columns,
 )
@@ -268,13 +267,13 @@ def bring_in(
                 "files": {source.name: source.sha256},
             },
         )
-        return _run_view(session, run)
+        return run_view(session, run)
 
 
 def run(run_id: int) -> RunView:
     """A run with its trace; raises NotFound."""
     with transaction() as session:
-        return _run_view(session, run_or_refuse(session, run_id))
+        return run_view(session, run_or_refuse(session, run_id))
 
 
 class WindowView(View):
@@ -348,44 +347,9 @@ def stop(actor: Actor, run_id: int) -> RunView:
             job_id=run_row.specimen.test.job_id,
             says=Message("audit.stop-run", {"actor": actor.name, "label": run_row.specimen.label}),
         )
-        view = _run_view(session, run_row)
+        view = run_view(session, run_row)
     delete_pieces(run_id)
     return view
-
-
-def keep(actor: Actor, run_id: int) -> RunView:
-    """The specimen counts.
-
-    Raises Conflict unless it is waiting to be looked at and can be computed.
-    """
-    actor.must("test")
-    with transaction() as session:
-        run_row = run_or_refuse(session, run_id)
-        job = refuse_released(session, run_row.specimen.test.job_id)
-        session.refresh(run_row)
-        _refuse_settled(run_row)
-        _refuse_without_figure(run_row)
-        run_row.state, run_row.busy_specimen_id = "settled", None
-        record(
-            session,
-            person_id=actor.id,
-            action="keep",
-            entity="run",
-            entity_id=run_row.id,
-            job_id=job.id,
-            says=Message("audit.keep", {"actor": actor.name, "label": run_row.specimen.label}),
-        )
-        return _run_view(session, run_row)
-
-
-def _refuse_without_figure(run: Run) -> None:
-    """Raises Conflict for a recording that ended before anything can be computed from it."""
-    if run.station_id is None or run.entry is not None:
-        return
-    try:
-        analyse(read_document(document_of_one(run.specimen, run)))
-    except Invalid as refusal:
-        raise Conflict(refusal.message.within("run.cannot-count")) from refusal
 
 
 CANNOT_BE_TESTED: dict[SpecimenState, str] = {
@@ -452,7 +416,8 @@ def deviations(
     return [deviation_of(departure, given) for departure in departed]
 
 
-def _refuse_settled(run: Run) -> None:
+def refuse_settled(run: Run) -> None:
+    """Raises Conflict for a run that is not waiting to be looked at."""
     if run.state == "running":
         raise Conflict("run.still-running", code=run.specimen.code)
     if run.state == "recorded":
@@ -464,7 +429,8 @@ def _refuse_settled(run: Run) -> None:
         raise Conflict("specimen.accepted", code=run.specimen.code)
 
 
-def _run_view(session: Session, run: Run) -> RunView:
+def run_view(session: Session, run: Run) -> RunView:
+    """A run as a page shows it."""
     result = None
     if run.entry is not None or run.raw is not None:
         whole = test_result(run.specimen.test)
