@@ -53,12 +53,14 @@ bench: setup ## print the performance table
 	$(PYTHON) -m scripts.bench_load
 	$(PYTHON) -m scripts.bench_live
 	$(PYTHON) -m scripts.bench_plan
+	$(PYTHON) -m scripts.bench_screens
 
 fuzz: setup ## explore at random for MINUTES; what it prints becomes an example in a test
 	$(PYTHON) -m scripts.fuzz $(MINUTES) $(SEED)
 
 screenshots: build ## the pictures in docs/screenshots, from the demo data
 	$(PYTHON) scripts/screenshots.py
+	$(PYTHON) scripts/tour.py
 
 clean:
 	rm -rf .venv .tools .endurant web/node_modules web/dist

@@ -1,4 +1,4 @@
-"""The procedures in docs/screenshots, from the demo data, by Debian's headless Chromium.
+"""The pictures in docs/screenshots, from the demo data, by Debian's headless Chromium.
 
 Starts a laboratory of its own beside a running demo: own folder, own ports, always fresh.
 """
@@ -16,7 +16,7 @@ from endurant.demo.house import PASSWORD
 from endurant.store.server import port_is_free, wait_until
 
 ROOT = Path(__file__).parent.parent
-PROCEDURES = ROOT / "docs" / "screenshots"
+PICTURES = ROOT / "docs" / "screenshots"
 FOLDER = ROOT / ".endurant" / "screenshots"
 PORT = 8520
 ADDRESS = f"http://127.0.0.1:{PORT}"
@@ -39,9 +39,9 @@ VIEWS = (
 
 
 def main() -> None:
-    """Take every procedure."""
+    """Take every picture."""
     shutil.rmtree(FOLDER, ignore_errors=True)
-    PROCEDURES.mkdir(parents=True, exist_ok=True)
+    PICTURES.mkdir(parents=True, exist_ok=True)
     laboratory = subprocess.Popen(
         [
             *(sys.executable, "-m", "endurant.cli", "demo", "--folder", str(FOLDER)),
@@ -141,10 +141,10 @@ def go_to(page: Page, title: str, typed: str = "") -> None:
 
 
 def take(page: Page, name: str) -> None:
-    """One procedure, once the page has come to rest."""
+    """One picture, once the page has come to rest."""
     page.wait_for_load_state("networkidle")
     page.wait_for_timeout(SETTLED_MS)
-    page.screenshot(path=PROCEDURES / f"{name}.png")
+    page.screenshot(path=PICTURES / f"{name}.png")
 
 
 if __name__ == "__main__":

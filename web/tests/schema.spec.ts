@@ -1,4 +1,7 @@
-import { expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
+import SchemaField from '@/jobs/SchemaField.vue'
+import { mountInKit } from './kit'
+import { settled, shown } from './serve'
 import { asNumber, fieldWords, meant, type Schema, valueOf } from '@/jobs/schema'
 
 const ROOT: Schema = { $defs: { Mode: { type: 'string', enum: ['peel', 'tear'] } } }
@@ -32,4 +35,31 @@ it('takes numbers with a comma, lists by spaces, and leaves what is odd as text'
   expect(valueOf('a b', { type: 'array', items: { type: 'string' } })).toEqual(['a', 'b'])
   expect(valueOf('007', { type: 'string' })).toBe('007')
   expect(valueOf('  ', { type: 'number' })).toBeUndefined()
+})
+
+describe('a field of a method', () => {
+  const schema = { type: 'number', description: 'Crosshead speed in mm per minute.', default: 100 }
+  const shownField = () =>
+    mountInKit(SchemaField, {
+      name: 'speed_mm_min',
+      schema,
+      root: {},
+      modelValue: undefined,
+      isUsual: true,
+    })
+
+  it('says what it means when it is asked, by its mark or by F1', async () => {
+    shownField()
+    expect(shown()).not.toContain('Crosshead speed')
+    const mark = document.querySelector<HTMLElement>('.help')!
+    expect(mark.getAttribute('aria-label')).toMatch(/^Help for speed/)
+    mark.click()
+    await settled()
+    expect(shown()).toContain('Crosshead speed in mm per minute.')
+    const key = new KeyboardEvent('keydown', { key: 'F1', bubbles: true, cancelable: true })
+    document.querySelector('input')!.dispatchEvent(key)
+    await settled()
+    expect(key.defaultPrevented).toBe(true)
+    expect(mark.getAttribute('aria-expanded')).toBe('false')
+  })
 })

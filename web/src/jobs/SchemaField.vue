@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import ActButton from '@/ui/ActButton.vue'
+import FieldHelp from '@/ui/FieldHelp.vue'
 import { computed, ref, watch } from 'vue'
 import { signed } from '@/ui/numbers'
 import { fieldWords, meant, valueOf, writtenValue, type Schema } from '@/jobs/schema'
@@ -25,6 +26,7 @@ const label = computed(() => {
   if (props.isUsual) return fieldWords(props.name) + usual.value
   return fieldWords(props.name) + (props.required ? '' : ' (if known)')
 })
+const isHelped = ref(false)
 const text = ref(writtenValue(value.value))
 const rows = ref<Record<string, unknown>[]>([])
 const inner = ref<Record<string, unknown>>({})
@@ -58,8 +60,14 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
     :items="meaning.enum"
     :label="label"
     :hint="meaning.description"
+    :persistent-hint="isHelped"
+    @keydown.f1.prevent="isHelped = !isHelped"
     @update:model-value="value = $event ?? undefined"
-  />
+  >
+    <template v-if="meaning.description" #append-inner>
+      <FieldHelp v-model="isHelped" :about="fieldWords(name)" />
+    </template>
+  </v-select>
   <v-checkbox
     v-else-if="meaning.type === 'boolean'"
     :model-value="value === true"
@@ -104,8 +112,14 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
     v-model="text"
     :class="{ mono: meaning.type !== 'string' }"
     :label="meaning.type === 'array' ? `${label}: several, parted by a space` : label"
-    :title="meaning.description"
-  />
+    :hint="isHelped ? meaning.description : ''"
+    :persistent-hint="isHelped"
+    @keydown.f1.prevent="isHelped = !isHelped"
+  >
+    <template v-if="meaning.description" #append-inner>
+      <FieldHelp v-model="isHelped" :about="fieldWords(name)" />
+    </template>
+  </v-text-field>
 </template>
 
 <style scoped>

@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import ActButton from '@/ui/ActButton.vue'
+
+/** A question mark in a field: it shows and hides what the field means. F1 in the field does the same. */
+const open = defineModel<boolean>({ required: true })
+defineProps<{ about: string }>()
+</script>
+
+<template>
+  <ActButton
+    type="button"
+    kind="plain"
+    class="help"
+    tabindex="-1"
+    :aria-label="`Help for ${about}`"
+    :aria-expanded="open"
+    @click.stop="open = !open"
+  >
+    ?
+  </ActButton>
+</template>
+
+<style scoped>
+.help {
+  width: 24px;
+  min-height: 24px;
+  border: 1px solid var(--hair);
+  border-radius: 50%;
+  color: var(--ink-2);
+  font-size: 14px;
+}
+</style>
