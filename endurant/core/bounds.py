@@ -76,7 +76,7 @@ PLAIN = Range("", 1e-30, 1e12)
 
 @lru_cache(maxsize=4096)
 def range_of(field: str) -> Range:
-    """The range of a field, by the longest unit that its name ends in."""
+    """Return the range of a field, by the longest unit that its name ends in."""
     parts = field.split("_")
     for start in range(1, len(parts)):
         known = RANGES.get("_".join(parts[start:]))
@@ -102,7 +102,7 @@ def out_of_range(field: str, given: float) -> Message | None:
 
 
 def first_out_of_range(field: str, value: object) -> Message | None:
-    """The first number in a value, however nested its lists are, that no bench can read.
+    """Return the first number of a value that no bench can read, however nested its lists are.
 
     Of a column of samples only the upper ends count: a sample may lie as near to 0 as it likes.
     """

@@ -51,7 +51,7 @@ class Judged:
 
 
 def refuse_aim(aim: Aim) -> None:
-    """Raises Invalid for limits that cannot be."""
+    """Raise Invalid for limits of a check that cannot be."""
     if not aim.limit > 0:
         raise Invalid("check.limit-not-positive", field="limit")
     if not 0 < aim.warn <= aim.limit:
@@ -59,10 +59,10 @@ def refuse_aim(aim: Aim) -> None:
 
 
 def refuse_unit(value: float, unit: str, aim: Aim, *, is_sure: bool = False) -> None:
-    """Raises Invalid for a value in another unit than the check's.
+    """Raise Invalid for a value in another unit than that of the check.
 
-    Raises NeedsReason for one that is off by a factor between units, unless the reader `is_sure`:
-    an instrument can truly be that far off.
+    Raises NeedsReason for a value that is off by a factor between units, unless the reader
+    `is_sure`: an instrument can truly be that far off.
     """
     if unit and unit != aim.unit:
         raise Invalid("check.unit-differs", unit=unit, expected=aim.unit, field="unit")
@@ -77,7 +77,7 @@ def refuse_unit(value: float, unit: str, aim: Aim, *, is_sure: bool = False) -> 
 
 
 def judge(before: Sequence[float], value: float, aim: Aim) -> Judged:
-    """What one more reading says, after those `before` it, the newest last."""
+    """Return what one more reading says, after those `before` it, the newest last."""
     off = value - aim.target
     words = f"{in_numbers(round(abs(off), 10))} {aim.unit} {'above' if off > 0 else 'below'}"
     if off == 0:

@@ -63,7 +63,7 @@ def _as_channels(column: object) -> list[Samples]:
 
 
 def as_lists(document: Any) -> Any:
-    """The document as JSON carries it: arrays as lists, and null where a sensor read nothing."""
+    """Return the document as JSON carries it: arrays as lists, null where a sensor read nothing."""
     if isinstance(document, dict):
         return {name: as_lists(value) for name, value in document.items()}
     if isinstance(document, list | tuple):

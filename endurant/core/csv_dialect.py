@@ -48,13 +48,13 @@ class Dialect:
 
 
 def dialect_of(delimiter: str, rows: Sequence[str]) -> Dialect:
-    """The dialect of rows that are parted in a known way."""
+    """Return the dialect of rows that are parted in a known way."""
     with_comma = delimiter != "," and any("," in line for line in rows[:50])
     return Dialect(delimiter, "," if with_comma else ".")
 
 
 def text_of(data: bytes) -> str:
-    """The text of a CSV file; raises Invalid for one that is too large or no text."""
+    """Return the text of a CSV file; raises Invalid for a file that is too large or no text."""
     if len(data) > MAX_BYTES:
         raise Invalid(
             "csv.too-large",
@@ -72,13 +72,13 @@ def text_of(data: bytes) -> str:
 
 
 def harmless(text: str) -> str:
-    """A cell that a spreadsheet would take for a formula, made plain text; numbers stay."""
+    """Return a cell that a spreadsheet would take for a formula as plain text; numbers stay."""
     formula = text.lstrip("'").startswith(("=", "+", "-", "@", "\t", "\r"))
     return f"'{text}" if formula and not _NUMBER.fullmatch(text) else text
 
 
 def as_it_was(cell: str) -> str:
-    """A cell that was made harmless, as it was before."""
+    """Return a cell that was made harmless as it was before."""
     bare = cell.removeprefix("'")
     return bare if bare != cell and harmless(bare) == cell else cell
 
@@ -88,7 +88,7 @@ Cell = str | int | float | None
 
 
 def csv_text(header: Sequence[str], rows: Iterable[Sequence[Cell]]) -> str:
-    """A header and its rows as CSV; no cell is a formula to whatever opens it."""
+    """Return a header and its rows as CSV; no cell is a formula to whatever opens it."""
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow([harmless(name) for name in header])

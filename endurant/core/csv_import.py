@@ -64,7 +64,7 @@ def import_csv(
 
 
 def columns_needed(method: Method) -> tuple[str, ...]:
-    """The columns that a trace of this method must have."""
+    """Return the columns that a trace of this method must have, each with its unit in its name."""
     annotation = method.readings.model_fields["trace"].annotation
     model = next(
         (

@@ -84,7 +84,7 @@ class Form:
 
 
 def take(form: Form, table: Samples) -> Taken:
-    """The known columns of a table in the units of a test document, with an account of it."""
+    """Return the known columns of a table, shape (n, columns), in the units of a test document."""
     columns: dict[str, Samples] = {}
     said = [_said_form(form, len(table))]
     for place, column in form.columns.items():
@@ -234,9 +234,9 @@ def _said_column(header: str, column: Column, unit: str | None, factor: float) -
 
 
 def headers_of(data: bytes) -> tuple[list[str], list[str | None]]:
-    """The headers of a file, whatever they are called, with the column that each looks like.
+    """Return the headers of a file, with the column that each looks like.
 
-    It is the first row of names above a row of numbers. Raises Invalid where there is none.
+    They are the first row of names above a row of numbers. Raises Invalid where there is none.
     """
     lines = text_of(data).splitlines()[: _LINES_BEFORE_HEADER + 1]
     for line, below in pairwise(lines):

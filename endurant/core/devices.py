@@ -161,5 +161,5 @@ DEVICE_KINDS: Mapping[str, DeviceKind] = {kind.code: kind for kind in _KINDS}
 
 
 def device_kind(code: str) -> DeviceKind:
-    """The kind with this code; raises KeyError for another."""
+    """Return the kind with this code; raises KeyError for another."""
     return DEVICE_KINDS[code]

@@ -95,12 +95,12 @@ def read_document(data: Any) -> TestDocument:
 
 
 def read_parameters(method: Method, data: Any) -> Any:
-    """The parameters of a test as the model of its method; raises Invalid that names the field."""
+    """Return the parameters of a test as the model of its method; raises Invalid with the field."""
     return read_model(method.parameters, data, "parameters")
 
 
 def kept_form(reading: Any, names: Collection[str]) -> dict[str, Any]:
-    """Those fields of validated readings that were given, as they are stored and read again.
+    """Return those fields of validated readings that were given, as they are stored.
 
     Label and direction belong to the specimen, and are not among them.
     """
@@ -110,7 +110,10 @@ def kept_form(reading: Any, names: Collection[str]) -> dict[str, Any]:
 
 
 def read_specimen(method: Method, data: Any, place: int) -> Any:
-    """Readings of one specimen as the method's model; raises Invalid with field and label."""
+    """Return readings of one specimen as the model of its method.
+
+    Raises Invalid with field and label.
+    """
     label = data.get("label") if isinstance(data, dict) else None
     where = quoted(label)[1:-1] if isinstance(label, str) and label else f"number {place}"
     reading = read_model(method.readings, data, f"specimen {where}", where)
@@ -170,7 +173,7 @@ def _out_of_proportion(where: str, specimen: str | None = None) -> Invalid:
 
 
 def summary_of(method: Method, parameters: Any, results: Results) -> list[SummaryRow]:
-    """The rows of the summary: by the method's own rule where it has one."""
+    """Return the rows of the summary: by the method's own rule where it has one."""
     if method.summarise is not None:
         return method.summarise(method, results, parameters)
     return rows_of(method, parameters, results)
@@ -209,7 +212,7 @@ def _working_json(line: Working) -> dict[str, str | None]:
 
 
 def in_units(result: dict[str, Any], system: System) -> dict[str, Any]:
-    """A result document with its figures in another system; the working stays as computed."""
+    """Return a result document with its figures in another system; the working stays."""
     if system == "metric":
         return result
     specimens = [

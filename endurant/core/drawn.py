@@ -47,7 +47,7 @@ HATCHES = (
 
 
 def hatch_of(place: int) -> Hatch:
-    """The hatch of the test at this place on a sheet."""
+    """Return the hatch of the test at this place on a sheet."""
     return HATCHES[place % len(HATCHES)]
 
 
@@ -66,7 +66,7 @@ class Curve:
 
 
 def curves_of(entry: Mapping[str, Any]) -> list[Curve]:
-    """The curves of the readings of one specimen, none where there is no trace."""
+    """Return the curves of the readings of one specimen, none where there is no trace."""
     curves = []
     for name, title in TRACES.items():
         trace = entry.get(name)
@@ -92,7 +92,10 @@ def _is_read(trace: Mapping[str, Any], name: str) -> bool:
 
 
 def first_channel(column: Samples | list[Any]) -> Samples:
-    """A column as samples; of several channels the first. A strain that ended goes on as NaN."""
+    """Return a column as samples of shape (n,); of several channels the first.
+
+    A strain that ended goes on as NaN.
+    """
     is_several = (
         isinstance(column, list) and bool(column) and isinstance(column[0], list | np.ndarray)
     )

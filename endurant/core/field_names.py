@@ -25,7 +25,7 @@ UNITS = {
 
 
 def title_and_unit(name: str) -> tuple[str, str]:
-    """The words of a name, and its unit; no unit where it has none."""
+    """Return the words of a name and its unit; no unit where it has none."""
     for ending, unit in UNITS.items():
         words = name.removesuffix(ending)
         if words and words != name:
@@ -34,6 +34,6 @@ def title_and_unit(name: str) -> tuple[str, str]:
 
 
 def spoken(name: str) -> str:
-    """A name as it is said in a sentence: "size (mm)"."""
+    """Return a name as it is said in a sentence: "size (mm)"."""
     title, unit = title_and_unit(name)
     return f"{title} ({unit})" if unit else title

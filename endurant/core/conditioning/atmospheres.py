@@ -68,7 +68,7 @@ WATER = "water"
 
 
 def atmosphere_in_words(atmosphere: Atmosphere | None) -> str:
-    """The atmosphere as a report names it."""
+    """Return the atmosphere as a report names it, with its minimum in h (ISO 139, ISO 291)."""
     if atmosphere is None:
         return "none required: tested as received"
     hours = atmosphere.least_minutes / 60
@@ -76,7 +76,7 @@ def atmosphere_in_words(atmosphere: Atmosphere | None) -> str:
 
 
 def find_atmosphere(atmosphere_id: str) -> Atmosphere:
-    """The atmosphere with this id; raises Invalid that names the known ones."""
+    """Return the atmosphere with this id; raises Invalid that lists the known ones."""
     if atmosphere_id not in ATMOSPHERES:
         raise Invalid(
             "conditioning.atmosphere-unknown",
@@ -88,7 +88,7 @@ def find_atmosphere(atmosphere_id: str) -> Atmosphere:
 
 
 def serves_for(atmosphere_id: str, asked_id: str) -> bool:
-    """A room kept to one atmosphere serves where another is asked for: it is kept as tightly."""
+    """Return True where a room is accepted for another atmosphere, being as tight or tighter."""
     if atmosphere_id == asked_id:
         return True
     specimen, other = find_atmosphere(atmosphere_id), find_atmosphere(asked_id)

@@ -68,7 +68,7 @@ class Standing:
 
 
 def stages_of(guide: Guide, parameters: Mapping[str, Any], state: str) -> tuple[Stage, ...]:
-    """The chain that a method asks for; a wet test soaks its specimens instead."""
+    """Return the chain of stages that a method needs; a wet test soaks its specimens instead."""
     if state == "wet":
         return (
             Stage(WATER, SOAK_MINUTES, WATER_TO_GRIP_MINUTES, "wet strength is lost as it dries"),
@@ -209,7 +209,7 @@ def _too_late(
 
 
 def stage_in_words(stage: Stage) -> str:
-    """A stage as it is said: "Drying oven 30 min, then within 1 min"."""
+    """Return a stage as it is said: "Drying oven 30 min, then within 1 min"."""
     words = f"{find_atmosphere(stage.atmosphere).title} {minutes_in_words(stage.least_minutes)}"
     if stage.most_wait_minutes is not None:
         words += f", then within {minutes_in_words(stage.most_wait_minutes)}"
@@ -217,7 +217,7 @@ def stage_in_words(stage: Stage) -> str:
 
 
 def minutes_in_words(minutes: float) -> str:
-    """A stretch of time as a person says it: 45 s, 30 min, 23.5 h."""
+    """Return a time as a person says it: 45 s, 30 min, 23.5 h."""
     if minutes < 2:
         return f"{in_numbers(round(minutes * 60))} s"
     if minutes < 120:

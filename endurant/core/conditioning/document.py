@@ -83,7 +83,7 @@ class WeighingsRequest(Strict):
 
 
 def condition_document(data: Any) -> dict[str, Any]:
-    """The object that answers a conditioning document; raises Invalid."""
+    """Return the answer to a conditioning document, times in min; raises Invalid."""
     if not isinstance(data, dict):
         raise Invalid("conditioning.document-shape")
     if "weighings" in data:
@@ -95,7 +95,7 @@ def condition_document(data: Any) -> dict[str, Any]:
 
 
 def serve(request: LogRequest) -> dict[str, Any]:
-    """What a log proves of a stay, under both schools."""
+    """Return what a log proves of a conditioning period in min, under both rules for excursions."""
     if request.now < request.hung_at:
         raise Invalid("conditioning.now-before-start", field="now")
     rules = LogRules(_atmosphere_of(request), request.max_gap_min, request.max_outside_percent)
@@ -155,7 +155,7 @@ def _atmosphere_of(request: LogRequest) -> Atmosphere:
 
 
 def check_log(log: Sequence[Reading], atmosphere: Atmosphere) -> None:
-    """Readings in order of time, with a humidity where the atmosphere has one."""
+    """Raise Invalid for readings out of order or without a humidity that the atmosphere has."""
     for place, (row, after) in enumerate(pairwise(log), start=2):
         if after[0] <= row[0]:
             raise Invalid(
@@ -170,7 +170,7 @@ def check_log(log: Sequence[Reading], atmosphere: Atmosphere) -> None:
 
 
 def weigh(request: WeighingsRequest) -> dict[str, Any]:
-    """Whether two weighings far enough apart agree, and which."""
+    """Return whether two weighings far enough apart agree, and which; masses in g (ISO 139)."""
     for place, (row, after) in enumerate(pairwise(request.weighings), start=2):
         if after[0] <= row[0]:
             raise Invalid("conditioning.weighing-time-not-rising", place=place, field="time")
@@ -184,6 +184,6 @@ def weigh(request: WeighingsRequest) -> dict[str, Any]:
 
 
 def in_utc(moment: datetime) -> str:
-    """ISO in UTC with Z, to the second."""
+    """Return a moment in ISO 8601, in UTC with a Z, to the second."""
     rounded = (moment + timedelta(microseconds=500_000)).replace(microsecond=0)
     return rounded.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")

@@ -25,7 +25,7 @@ class Excursion:
 
 
 def excursions(stretches: Sequence[StayStretch], atmosphere: Atmosphere) -> list[Excursion]:
-    """Each run of stretches outside, with its worst readings."""
+    """Return each run of stretches outside tolerance, in min, with its worst readings."""
     runs: list[Excursion] = []
     members: list[StayStretch] = []
     for place, stretch in enumerate(stretches):

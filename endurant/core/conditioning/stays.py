@@ -63,7 +63,7 @@ class StayStretch:
 
 
 def stretch_before(hung_at: datetime, first: datetime, rules: LogRules) -> StayStretch:
-    """The stretch before the first reading of a log, which proves nothing."""
+    """Return the stretch before the first reading of a log, which proves nothing."""
     silent = above((first - hung_at) / MINUTE, rules.max_gap_min)
     return StayStretch(hung_at, first, "unproven", None, gap=silent)
 
@@ -71,7 +71,7 @@ def stretch_before(hung_at: datetime, first: datetime, rules: LogRules) -> StayS
 def stretch_of(
     reading: Reading, until: datetime, stay: tuple[datetime, datetime], rules: LogRules
 ) -> StayStretch:
-    """The stretch for which a reading stands, clipped to the stay; `until` is the next reading."""
+    """Return the stretch of a reading, clipped to the period; `until` is the next reading."""
     at, temperature, humidity = reading
     start, end = max(at, stay[0]), min(until, stay[1])
     silent = above((until - at) / MINUTE, rules.max_gap_min) and end > start
@@ -86,7 +86,7 @@ def stretch_of(
 def stretches_of(
     log: Sequence[Reading], stay: tuple[datetime, datetime], rules: LogRules
 ) -> list[StayStretch]:
-    """The stay from hanging to now, parted at the readings; each stands until the next."""
+    """Return the period up to now, parted at the readings; each reading stands until the next."""
     hung_at, now = stay
     stretches: list[StayStretch] = []
     first = log[0][0] if log else now
@@ -289,7 +289,7 @@ def served_by_clock(hung_at: datetime, now: datetime, least_minutes: float) -> S
 
 
 def tally_of(tally: Tally, log: Iterable[Reading], rules: LogRules) -> Tally:
-    """The tally with more readings, which rise in time."""
+    """Return the tally with more readings, which rise in time."""
     for reading in log:
         tally = tally.with_reading(reading, rules)
     return tally
@@ -312,7 +312,7 @@ def served_by_log(
 
 
 def to_second(moment: datetime | None) -> datetime | None:
-    """The moment rounded to the second, as documents carry it."""
+    """Return the moment rounded to the second, as documents carry it."""
     if moment is None:
         return None
     return (moment + timedelta(microseconds=500_000)).replace(microsecond=0)

@@ -38,7 +38,7 @@ ONE_DEEP, TWO_DEEP, THREE_DEEP = _deep(1), _deep(2), _deep(3)
 
 
 def spares_below(piece: Piece, _number: int) -> int:
-    """Spares may share yarns with the others, which are apart."""
+    """Return the piece with its spares below the others, as spares may share yarns."""
     return 2 if piece.spare else 1
 
 
@@ -100,7 +100,7 @@ def _in_layer(piece: Piece, number: int, layers: Mapping[str, Layers]) -> Piece:
 
 
 def shared_crossings(placements: Sequence[Placement]) -> list[SharedCrossing]:
-    """The groups whose specimens were to have crossing yarns of their own, and do not."""
+    """Return the groups whose specimens share crossing yarns but should not (ISO 13937)."""
     groups: dict[str, list[Placement]] = {}
     for placement in placements:
         if placement.piece.blank.keeps_crossing_apart:

@@ -20,10 +20,10 @@ FARTHEST_MM = 1e6
 def marked_areas(
     reason: str, corners: Sequence[Sequence[float]], width_mm: float, length_mm: float | None
 ) -> list[AvoidedArea]:
-    """An area to avoid, cut off at the edges of the sheet; of one that they part, every part.
+    """Return an area to avoid, cut off at the edges of the sheet; corners in mm from the cut end.
 
-    Raises Invalid, field `avoid`, for fewer than three corners, sides that cross one another,
-    hardly any area, or an area off the sheet.
+    An area that the edges part becomes several. Raises Invalid, field `avoid`, for fewer than three
+    corners, sides that cross one another, less than 1 mm², or an area off the sheet.
     """
     named = f"The area {quoted(reason)}"
     if len(corners) < 3:

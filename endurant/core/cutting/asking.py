@@ -57,7 +57,7 @@ class PieceGroup:
 
 
 def is_turnable(blank: Blank, direction: str) -> bool:
-    """It has no direction on the sheet, so that it may lie either way.
+    """Return True where a specimen may lie either way on the sheet.
 
     A moulded sheet has a grain: all its specimens lie one way.
     """
@@ -69,10 +69,10 @@ def is_turnable(blank: Blank, direction: str) -> bool:
 def groups_of_method(
     method: Method, wanted: int | None, school: LabelSchool, parameters: dict[str, Any]
 ) -> list[PieceGroup]:
-    """What one test of a method asks for, `wanted` specimens in each direction.
+    """Return the pieces that one test of a method needs, `wanted` in each direction.
 
-    Without `wanted` as many as its parameters or its guide ask for. Raises Invalid for a method
-    whose specimens are not cut from a sheet.
+    Without `wanted` it is as many as its parameters or its guide ask for. Raises Invalid for a
+    method whose specimens are not cut from a sheet.
     """
     blank = method.blank_for(parameters)
     if blank is None:

@@ -125,7 +125,10 @@ class CuttingRequest(Strict):
 
 
 def cut_document(data: Any) -> dict[str, Any]:
-    """The object that answers a cutting document; raises Invalid."""
+    """Return the answer to a cutting document, lengths in mm.
+
+    Raises Invalid that names the field.
+    """
     if not isinstance(data, dict):
         raise Invalid("cutting.document-shape")
     request = read_model(CuttingRequest, data, "cutting")
@@ -154,7 +157,7 @@ def cut_document(data: Any) -> dict[str, Any]:
 def tests_that_fit(
     sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement], plan: Plan
 ) -> list[str]:
-    """The tests whose specimens all lie on the sheet together, in the order they are asked for."""
+    """Return the tests whose specimens all lie on the sheet together, in the order requested."""
     tests = list(dict.fromkeys(piece.test for piece in pieces))
     if plan.fits:
         return tests
@@ -167,7 +170,7 @@ def tests_that_fit(
 
 
 def sheet_asked(request: CuttingRequest) -> Sheet:
-    """The sheet with its areas; raises Invalid for an area that is not valid."""
+    """Return the sheet with its areas, in mm; raises Invalid for an area that is not valid."""
     avoided: list[AvoidedArea] = []
     for area in request.avoid:
         avoided += marked_areas(area.reason, area.polygon, request.width_mm, request.length_mm)
@@ -184,7 +187,7 @@ def sheet_asked(request: CuttingRequest) -> Sheet:
 def answer(
     plan: Plan, placements: Sequence[Placement], names: dict[int, tuple[PieceGroup, int]]
 ) -> dict[str, Any]:
-    """A plan in the words of the document."""
+    """Return a plan in the terms of the cutting document, lengths in mm."""
     result = sorted(placements, key=lambda placement: placement.piece.key)
     relaxed = plan.relaxation
     return {

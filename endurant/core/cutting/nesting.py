@@ -37,7 +37,7 @@ KindKey = tuple[Stack, str]
 
 
 def kind_of(piece: Piece) -> KindKey:
-    """Pieces of one kind are alike: of one layer of a group, and lying the same way."""
+    """Return what alike pieces have in common: the layer of a group and the way they lie."""
     return piece.stack, piece.long_side
 
 

@@ -153,7 +153,7 @@ def place(
 
 
 def can_hold(sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement]) -> bool:
-    """The sheet holds every piece: a place was found for each, and nothing is improved.
+    """Return True when a place was found for every piece; nothing is improved.
 
     Nothing is searched where the yarns that pieces may not share add up to more than the sheet.
     """
@@ -174,10 +174,10 @@ def _luck() -> Random:
 
 
 def length_bound(sheet: Sheet, pieces: Sequence[Piece]) -> float:
-    """A length that no placing can go below: by area, by the longest piece, by staggering.
+    """Return a length in mm that no placing can go below: by area, longest piece and staggering.
 
-    Outlines widened by half the cut lie apart from one another, within the width less the
-    least margin and the length less both end margins, each widened by half the cut too.
+    Outlines widened by half the cut lie apart from one another, within the width less the smallest
+    margin and the length less both end margins, each widened by half the cut too.
     """
     if not pieces:
         return 2 * sheet.end_margin_mm

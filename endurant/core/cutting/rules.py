@@ -32,7 +32,7 @@ class BrokenRule:
 
 
 def broken_rules(sheet: Sheet, placements: Sequence[Placement]) -> list[BrokenRule]:
-    """Every rule that the placements break; an empty list is a sheet that may be cut."""
+    """Return every rule that the placements break; none means that the sheet may be cut."""
     broken: list[BrokenRule] = []
     for placement in placements:
         broken += rules_broken_alone(sheet, placement)
@@ -42,7 +42,7 @@ def broken_rules(sheet: Sheet, placements: Sequence[Placement]) -> list[BrokenRu
 
 
 def rules_broken_alone(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
-    """Edges, margins and areas to avoid."""
+    """Return the rules that one placement breaks by itself: edges, margins and areas to avoid."""
     return [*_edges_crossed(sheet, placement), *_areas_touched(sheet, placement)]
 
 
@@ -117,7 +117,7 @@ def _areas_touched(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
 
 
 def rules_broken_together(sheet: Sheet, placement: Placement, other: Placement) -> list[BrokenRule]:
-    """Overlap, the cut between neighbours, and yarns that both would hold."""
+    """Return the rules that two placements break: overlap, the cut between them, shared yarns."""
     a, b = placement.bounds(), other.bounds()
     gap_x = max(a[0], b[0]) - min(a[2], b[2])
     gap_y = max(a[1], b[1]) - min(a[3], b[3])
@@ -196,7 +196,7 @@ def _shared_yarns(
 
 
 def crossing_overlap(placement: Placement, other: Placement) -> float:
-    """Over how many mm two pieces of a group share the yarns that cross their long sides."""
+    """Return over how many mm two pieces share the yarns that cross their long sides."""
     side = 1 if placement.piece.long_side == "warp" else 0
     a, b = placement.bounds(), other.bounds()
     return max(min(a[side + 2], b[side + 2]) - max(a[side], b[side]), 0.0)

@@ -198,12 +198,12 @@ class Placement:
 
 
 def kerf_between(sheet: Sheet, piece: Piece, other: Piece) -> float:
-    """The cut between two pieces: none where both are punched with a die."""
+    """Return the cut between two pieces in mm; 0 where both are punched with a die."""
     return 0.0 if piece.blank.die_cut and other.blank.die_cut else sheet.kerf_mm
 
 
 def lies_along(direction: str) -> LongSide | None:
-    """Which way a direction runs: warp for along the roll; None when it names no way."""
+    """Return which way a direction runs: warp for along the roll, None when it names no way."""
     first = direction.split("-", maxsplit=1)[0]
     if first in ALONG_THE_ROLL:
         return "warp"
@@ -211,10 +211,10 @@ def lies_along(direction: str) -> LongSide | None:
 
 
 def long_side_for(direction: str, blank: Blank | None, school: LabelSchool) -> LongSide:
-    """Which way the long side lies for a specimen labelled with this direction.
+    """Return which way the long side lies for a specimen labelled with this direction.
 
-    By the yarn that fails, a tear specimen labelled warp lies along the weft, because a
-    tear runs along the long side and breaks the yarns that cross it.
+    By the yarn that fails, a tear specimen labelled warp lies along the weft: a tear runs along the
+    long side and breaks the yarns that cross it (ISO 13937).
     """
     own = lies_along(direction) or "warp"
     return (
@@ -225,7 +225,7 @@ def long_side_for(direction: str, blank: Blank | None, school: LabelSchool) -> L
 
 
 def worked_yarn(long_side: LongSide, blank: Blank) -> LongSide:
-    """The yarns that the test works on."""
+    """Return the yarns that the test works on: warp, or weft."""
     return OTHER_YARN[long_side] if blank.fails_across else long_side
 
 
@@ -247,14 +247,14 @@ def works_on(
 
 
 def lies_in_words(piece: Piece, directions: Sequence[str]) -> str:
-    """Along what the long side lies: "warp", "machine direction", of a moulded sheet "length"."""
+    """Return along what the long side lies: "warp", "machine direction", "length"."""
     if piece.blank.cut_from == "moulded-sheet":
         return OWN_SIDES[piece.long_side].removeprefix("its ")
     return way_in_words(piece.long_side, directions)
 
 
 def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
-    """What this side of the sheet is called for a method with these directions."""
+    """Return the name of this side of the sheet for a method with these directions."""
     ways = {
         lies_along(direction): direction.split("-")[0]
         for direction in directions

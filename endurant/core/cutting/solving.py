@@ -37,7 +37,7 @@ class Boxed:
 
 
 def boxed(sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement]) -> Boxed:
-    """The same task over boxes; what keeps its rules keeps those of the task given."""
+    """Return the same task over boxes in mm; what keeps its rules keeps those of the task."""
     dies_only = all(
         piece.blank.die_cut for piece in (*pieces, *(member.piece for member in locked))
     )

@@ -12,7 +12,7 @@ BETWEEN_MM = 3.0
 
 
 def cloth_for(blank: Blank, specimens: int) -> Blank:
-    """The piece of cloth that so many specimens are cut from side by side after its treatment."""
+    """Return the piece of cloth in mm that so many specimens are cut from, after its treatment."""
     return replace(
         blank,
         outline="rectangle",

@@ -197,7 +197,7 @@ class CriterionRequest(Rules):
 
 
 def judge_document_row(row: CriterionRow, rules: Rules, place: int) -> RowVerdict:
-    """The verdict of one row; raises Invalid when its result does not fit its criterion."""
+    """Return the verdict of one row; raises Invalid when its result does not fit its criterion."""
     criterion, result = row.criterion, row.result
     if result is None:
         return NOT_JUDGED
@@ -233,7 +233,7 @@ def measured_value(
     criterion: Criterion,
     refuse: Callable[..., Invalid],
 ) -> Measured:
-    """One value of a row: a number, a bound, or a grade where grades are judged."""
+    """Return one value of a row: a number, a bound, or a grade where grades are evaluated."""
     if criterion.on == "grade":
         if isinstance(given, BoundedValue):
             raise refuse("values", "review.grade-as-limit")
@@ -259,7 +259,7 @@ KINDS: dict[str, type[Strict]] = {
 
 
 def judge_document(data: Any) -> dict[str, Any]:
-    """The object that answers a judging document; raises Invalid."""
+    """Return the answer to a judging document; raises Invalid that names the row."""
     if not isinstance(data, dict):
         raise Invalid("review.document-shape")
     kind = data.get("kind")

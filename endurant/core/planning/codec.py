@@ -10,10 +10,13 @@ from datetime import UTC, datetime
 
 
 def moment_of(text: str) -> datetime:
-    """The moment that a document writes, with its zone; raises ValueError for another text."""
+    """Return the moment that a document writes in ISO 8601, with its zone.
+
+    Raises ValueError for another text.
+    """
     return datetime.fromisoformat(text)
 
 
 def text_of(moment: datetime) -> str:
-    """A moment as a document writes it, in UTC."""
+    """Return a moment as a document writes it: ISO 8601 in UTC, with a Z."""
     return moment.astimezone(UTC).isoformat().replace("+00:00", "Z")

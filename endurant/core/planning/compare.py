@@ -59,7 +59,7 @@ class Compared:
 
 
 def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compared:
-    """A plan beside the one before; steps that only one of them has are not compared."""
+    """Compare a plan with the one before; steps that only one of them has are not compared."""
     old = {(row["test"], row["step"]): row for row in before.answer["steps"]}
     both = [row for row in after["steps"] if (row["test"], row["step"]) in old]
     moved = [

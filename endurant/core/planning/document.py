@@ -141,7 +141,7 @@ class PlanRequest(Strict):
 
 
 def read_plan(data: Any) -> PlanRequest:
-    """The document as it is planned; raises Invalid that names the field."""
+    """Return the planning document as a model; raises Invalid that names the field."""
     if not isinstance(data, dict):
         raise Invalid("planning.document-shape")
     request: PlanRequest = read_model(PlanRequest, data, "plan")

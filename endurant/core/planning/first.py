@@ -16,9 +16,9 @@ FAR = 1 << 60
 
 
 def first_plan(problem: Problem, order: Sequence[int]) -> Board:
-    """The tests placed one after the other in this order; those that do not fit are left out.
+    """Return the tests placed in this order, each as early as it fits; others are left out.
 
-    Before them stand the tests of which every step is pinned.
+    Tests of which every step is pinned are placed first.
     """
     board, standing = _pinned_board(problem)
     for test in order:
@@ -66,7 +66,7 @@ def _at_its_pin(board: Board, step: Step) -> Placed | None:
 
 
 def usual_order(problem: Problem) -> list[int]:
-    """What is pinned first, then by due date and priority, the longest first among the same."""
+    """Return the order that is tried first: pinned tests, then by due date, priority and length."""
 
     def rank(place: int) -> tuple[bool, int, int, int]:
         test = problem.tests[place]

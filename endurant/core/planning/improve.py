@@ -254,7 +254,7 @@ def _outside(hours: tuple[Span, ...], until: int) -> list[Span]:
 
 
 def improved(problem: Problem, first: Board, left_s: Callable[[], float], workers: int) -> Improved:
-    """The best plan that is found while there is time left, never worse than the first one."""
+    """Return the best plan that is found in `left_s()` seconds, never worse than the first one."""
     tests = [test for test in problem.tests if _could_be_placed(problem, test)]
     if not tests:
         return Improved(first, 0)
@@ -300,7 +300,7 @@ def improved(problem: Problem, first: Board, left_s: Callable[[], float], worker
 
 
 def size_of(problem: Problem) -> int:
-    """How many ways there are from one step to the next on all stations."""
+    """Return how many ways there are from one step to the next on all stations."""
     steps = Counter(
         station
         for test in problem.tests
@@ -338,7 +338,7 @@ def _could_be_placed(problem: Problem, test: Test) -> bool:
 
 
 def holds(board: Board) -> bool:
-    """True when every step can be put on an empty board again, in the order of time."""
+    """Return True when every step can be put on an empty board again, in the order of time."""
     problem, again = board.problem, Board(board.problem)
     for placed in sorted(board.steps.values()):
         step = problem.tests[placed.test].steps[placed.place]

@@ -29,12 +29,12 @@ LARGEST = 45_000
 
 
 def plan_json(data: bytes) -> PlanAnswer:
-    """The plan of a document as it was sent; raises Invalid."""
+    """Return the plan of a document as it was sent; raises Invalid."""
     return plan_document(parse_json(data))
 
 
 def plan_document(data: Any) -> PlanAnswer:
-    """The plan of a document; raises Invalid."""
+    """Return the plan of a document as plain data; raises Invalid that names the field."""
     began = monotonic()
     request = read_plan(data)
     problem = problem_of(request)
@@ -59,14 +59,14 @@ def plan_document(data: Any) -> PlanAnswer:
 
 
 def planned_in(problem: Problem, order: Sequence[int]) -> Board:
-    """The plan that one order gives; empty should it break a rule, which is a fault of ours."""
+    """Return the plan that one order gives; empty if it breaks a rule, which is a defect."""
     board = first_plan(problem, order)
     moved_up(board)
     return board if holds(board) else Board(problem)
 
 
 def answer(board: Board, lateness_bound: int | None) -> PlanAnswer:
-    """What a plan says, as the planning document has it."""
+    """Return a plan in the terms of the planning document: ISO 8601 and minutes."""
     problem = board.problem
     whole = [test for test in problem.tests if is_whole(board, test)]
     worth = score(board)

@@ -128,7 +128,7 @@ class Problem:
 
 
 def problem_of(request: PlanRequest) -> Problem:
-    """The document as numbers."""
+    """Return the document as whole numbers: times in units since `now`, people by place."""
     now = request.now if not request.now.microsecond else _next_second(request.now)
     pins = {(pin.test, pin.step): pin for pin in request.pinned}
     unit_s = 60

@@ -46,7 +46,7 @@ class Why:
 
 
 def why_there(board: Board, placed: Placed) -> Why:
-    """What stands directly before a step, so that it could not begin a unit earlier."""
+    """Return what stands directly before a step, so that it could not begin a unit earlier."""
     problem = board.problem
     test = problem.tests[placed.test]
     step = test.steps[placed.place]
@@ -134,7 +134,7 @@ def _of_next(board: Board, placed: Placed) -> Why | None:
 
 
 def why_late(board: Board, test: Test) -> Message:
-    """Why a test ends after its due date."""
+    """Return why a test ends after its due date."""
     problem = board.problem
     alone = Board(problem)
     free = tuple(replace(step, pin=None) if step.held else step for step in test.steps)
@@ -152,7 +152,7 @@ def why_late(board: Board, test: Test) -> Message:
 
 
 def why_not(problem: Problem, test: Test) -> Message:
-    """Why a test has no place in the plan."""
+    """Return why a test has no place in the plan."""
     for step in test.steps:
         never = _why_never(problem, test, step)
         if never is not None:

@@ -149,5 +149,5 @@ def titles_of(*documents: PlanDocument) -> dict[str, str]:
 
 
 def begins_at(row: PlannedStep) -> datetime:
-    """The moment from which a step holds its station: as its set-up begins, if it has one."""
+    """Return the moment from which a step holds its station, its set-up included."""
     return moment_of(row["set_up_start"] or row["start"])

@@ -23,22 +23,22 @@ class Score(NamedTuple):
 
 
 def is_whole(board: Board, test: Test) -> bool:
-    """True when every step of a test is placed."""
+    """Return True when every step of a test is placed."""
     return all(step.key in board.steps for step in test.steps)
 
 
 def end_of(board: Board, test: Test) -> int:
-    """When the last step of a test that is placed ends."""
+    """Return the unit of time in which the last step of a placed test ends."""
     return board.steps[test.steps[-1].key].end
 
 
 def lateness_of(board: Board, test: Test) -> int:
-    """How late a placed test is, in units; 0 where it is in time."""
+    """Return how late a placed test is, in units; 0 where it is in time."""
     return 0 if test.due is None else max(end_of(board, test) - test.due, 0)
 
 
 def score(board: Board) -> Score:
-    """What the plan on a board is worth."""
+    """Return what the plan on a board is worth; a smaller score is better."""
     problem = board.problem
     whole = [test for test in problem.tests if is_whole(board, test)]
     return Score(
@@ -58,7 +58,7 @@ def _cooled(problem: Problem, timeline: list[Placed]) -> int:
 
 
 def least_lateness(problem: Problem, placed: list[Test]) -> int:
-    """A bound that needs no solver: each test by itself, with everything free."""
+    """Return a lower bound of the lateness in units: each test by itself, with everything free."""
     return sum(
         test.priority * max(_soonest(test) - test.due, 0) for test in placed if test.due is not None
     )

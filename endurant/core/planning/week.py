@@ -63,7 +63,7 @@ class _State:
 
 
 def planned_order(problem: Problem) -> Board:
-    """The best of a few orders, as the planner begins."""
+    """Return the best of a few orders, as the planner begins."""
     boards = []
     tries = [usual_order(problem), *_some(orders(problem), ORDERS_TRIED)]
     for order in tries:
@@ -78,14 +78,14 @@ def _some(each: Iterable[list[int]], count: int) -> list[list[int]]:
 
 
 def first_come(problem: Problem) -> Board:
-    """Test after test as they arrived, once what runs has its place."""
+    """Return the tests placed as they arrived, once running tests have their place."""
     places = range(len(problem.tests))
     runs = [place for place in places if problem.tests[place].steps[0].pin is not None]
     return first_plan(problem, [*runs, *(place for place in places if place not in runs)])
 
 
 def lived(seed: int, planner: Planner, tests: int = TESTS) -> Week:
-    """The week of one laboratory; the same seed brings the same tests and the same mishaps."""
+    """Return the week of one laboratory; the same seed brings the same tests and mishaps."""
     document = busy_week(tests, seed, arrive_within_min=ARRIVE_WITHIN_MIN)
     document["tests"].sort(key=lambda test: test["not_before"])
     chance = np.random.default_rng([seed, 7])
@@ -281,7 +281,7 @@ def _minute(text: str) -> int:
 
 
 def table(seed: int) -> str:
-    """Both ways through the same week, as lines to be printed."""
+    """Return both ways through the same week, as lines to be printed."""
     rows = {"planned": lived(seed, planned_order), "first come": lived(seed, first_come)}
     lines = [
         "| week | done | late | minutes late by priority | set-ups | windows missed | idle hands |",
