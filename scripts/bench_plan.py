@@ -21,7 +21,7 @@ from tests.core.made_up_labs import made_up_lab
 from tests.core.plan_checker import faults
 
 LAB_S = 2.0
-"""What a plan of the house may take."""
+"""What a plan of the laboratory may take."""
 
 
 def main(words: Sequence[str] | None = None) -> None:

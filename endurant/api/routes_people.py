@@ -26,7 +26,7 @@ class Credentials(RequestBody):
 
 
 class Me(View):
-    """Who is signed in, and how the house writes figures and days."""
+    """Who is signed in, and how the laboratory writes figures and days."""
 
     id: int
     name: str

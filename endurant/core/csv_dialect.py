@@ -28,22 +28,22 @@ class Dialect:
     decimal: str = "."
 
     def rows(self, lines: Iterable[str]) -> Iterator[list[str]]:
-        """The cells of each line; raises Invalid for what is no CSV."""
+        """Return the cells of each line; raises Invalid for what is no CSV."""
         try:
             yield from csv.reader(lines, delimiter=self.delimiter)
         except csv.Error as error:
             raise Invalid("csv.not-csv", error=error, field="file") from error
 
     def plain(self, text: str) -> str:
-        """Text whose numbers have a decimal point."""
+        """Return text whose numbers have a decimal point."""
         return text.replace(",", ".") if self.decimal == "," else text
 
     def number(self, cell: str) -> float:
-        """The number in a cell; raises ValueError."""
+        """Return the number in a cell; raises ValueError."""
         return float(self.plain(cell.strip()))
 
     def in_words(self) -> str:
-        """How the file is written."""
+        """Return how the file is written."""
         return f"columns separated by {_PARTED_BY[self.delimiter]}, decimal {self.decimal!r}"
 
 

@@ -25,7 +25,7 @@ class Place:
     share: float
 
     def of(self, column: Samples) -> float:
-        """What the column is worth there."""
+        """Return what the column is worth there."""
         if self.share >= 1 or self.index == 0:
             return float(column[self.index])
         before, after = float(column[self.index - 1]), float(column[self.index])

@@ -59,7 +59,7 @@ class DeviceKind:
         return self.role in ("recorder", "indicator")
 
     def fault_codes(self) -> tuple[str, ...]:
-        """The codes of the faults it can simulate; the first is none."""
+        """Return the codes of the faults it can simulate; the first is none."""
         return tuple(fault.code for fault in self.faults)
 
 

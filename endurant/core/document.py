@@ -48,7 +48,7 @@ class ResultDocument:
     more: dict[str, Any]
 
     def as_json(self) -> dict[str, Any]:
-        """The result document as plain data, ready to be written as JSON."""
+        """Return the result document as plain data, ready to be written as JSON."""
         return {
             "method": self.method,
             "parameters": self.parameters,

@@ -20,7 +20,7 @@ class Matched:
 
 
 def match(names: Sequence[str], specimens: Sequence[tuple[str, str]]) -> list[Matched]:
-    """The label of each name, in order; `specimens` are labels with their codes.
+    """Return the label of each name, in order; `specimens` are labels with their codes.
 
     A code goes before a label, and a whole word is asked for: `S1` is not found in `S12`. A
     label may be written with leading zeros. What fits several specimens fits none, and two

@@ -48,7 +48,7 @@ class FactorRow(Strict):
 
 
 class AtmosphereRow(Strict):
-    """An atmosphere of the house where it is not the usual one."""
+    """An atmosphere of the laboratory where it is not the usual one."""
 
     atmosphere: str = Field(max_length=40)
     temperature_c: Number
@@ -59,7 +59,7 @@ class AtmosphereRow(Strict):
 
 
 class DigitsRow(Strict):
-    """To how many digits this house reports a property of a method."""
+    """To how many digits this laboratory reports a property of a method."""
 
     method: str = Field(max_length=80)
     property: Name
@@ -73,7 +73,7 @@ Rows = Field(max_length=MAX_ROWS)
 class HouseTables(Strict):
     """Every table; what a laboratory has never changed is as it comes.
 
-    `hours` are when the house works, but for the days on which it is `shut`.
+    `hours` are when the laboratory works, but for the days on which it is `shut`.
     `area_rule`, `iso_intervals` and `failures_counted` are schools of a method that a new test
     begins with.
     """
@@ -167,7 +167,7 @@ def _digits_of(row: DigitsRow) -> Digits:
 def house_defaults(
     tables: HouseTables, method: Method, sample: Mapping[str, Any]
 ) -> dict[str, Any]:
-    """What the house says of the parameters of a new test, where nobody asked otherwise.
+    """Return what the lab says of the parameters of a new test, where nobody asked otherwise.
 
     `sample` is what was written down of packs: their `size_mm` and `gross_mass_kg`.
     """
@@ -197,7 +197,7 @@ def house_defaults(
 
 
 def with_factors(tables: HouseTables, parameters: dict[str, Any]) -> dict[str, Any]:
-    """Parameters in which a stack factor without a figure has the one that the house gives it."""
+    """Parameters in which a stack factor without a figure has the one that the lab gives it."""
     named = parameters.get("stack_factors")
     if not isinstance(named, dict):
         return parameters
@@ -207,13 +207,13 @@ def with_factors(tables: HouseTables, parameters: dict[str, Any]) -> dict[str, A
 
 
 def drop_height(tables: HouseTables, mass_kg: float) -> float | None:
-    """The height that packs of this mass are dropped from; None where they are too heavy."""
+    """Return the height that packs of this mass are dropped from; None where they are too heavy."""
     heights = sorted(tables.drop_heights, key=lambda row: row.up_to_kg)
     return next((row.height_mm for row in heights if at_least(row.up_to_kg, mass_kg)), None)
 
 
 def usual_row(atmosphere: Atmosphere) -> AtmosphereRow:
-    """A row of the table that says what is usual, to be changed."""
+    """Return a row of the table that says what is usual, to be changed."""
     facts = {
         name: getattr(atmosphere, name)
         for name in AtmosphereRow.model_fields
@@ -223,7 +223,7 @@ def usual_row(atmosphere: Atmosphere) -> AtmosphereRow:
 
 
 def atmosphere_by(tables: HouseTables, atmosphere_id: str) -> Atmosphere:
-    """An atmosphere as this house has it."""
+    """Return an atmosphere as this laboratory has it."""
     usual = ATMOSPHERES[atmosphere_id]
     own = next((row for row in tables.atmospheres if row.atmosphere == atmosphere_id), None)
     return usual if own is None else replace(usual, **own.model_dump(exclude={"atmosphere"}))

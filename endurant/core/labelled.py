@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 
 def labels_in_words(labels: Sequence[str]) -> str:
-    """Labels as they are read: "L1 to L6, L9"; three or more in a row are drawn together."""
+    """Return labels as they are read: "L1 to L6, L9"; three or more in a row are drawn together."""
     runs: list[list[str]] = []
     for label in labels:
         if runs and _follows(runs[-1][-1], label):

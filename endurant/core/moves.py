@@ -48,7 +48,7 @@ class Move:
     times: int = 1
 
     def words(self) -> str:
-        """The move as it is written."""
+        """Return the move as it is written."""
         unit, at = self.unit, f"at {in_numbers(self.speed_mm_min)}"
         if self.kind == "hold":
             return f"hold {in_numbers(self.seconds)} s"
@@ -61,7 +61,7 @@ class Move:
         return self.kind
 
     def word(self) -> str:
-        """The move as it is sent to a device: no spaces in it."""
+        """Return the move as it is sent to a device: no spaces in it."""
         cells = (self.kind, self.value, self.unit, self.speed_mm_min, self.seconds, self.low)
         return "/".join(f"{cell:.10g}" if isinstance(cell, float) else cell for cell in cells) + (
             f"/{self.times}"
@@ -83,7 +83,7 @@ EXPECTED = (
 
 
 def read_moves(text: str) -> tuple[Move, ...]:
-    """The moves that a text says, one a line; raises Invalid that names the line."""
+    """Return the moves that a text says, one a line; raises Invalid that names the line."""
     lines = [line.strip() for line in re.split(r"[;\n]", text[: LONGEST_TEXT + 1])]
     if len(text) > LONGEST_TEXT:
         raise Invalid("moves.too-long", max=LONGEST_TEXT, field="moves")
@@ -156,17 +156,17 @@ def _speed(text: str, where: str) -> float:
 
 
 def words_of(moves: Sequence[Move]) -> str:
-    """The text that says these moves."""
+    """Return the text that says these moves."""
     return "\n".join(move.words() for move in moves)
 
 
 def to_word(moves: Sequence[Move]) -> str:
-    """All moves in one word, as they are sent to a device."""
+    """Return all moves in one word, as they are sent to a device."""
     return ",".join(move.word() for move in moves)
 
 
 def from_word(word: str) -> tuple[Move, ...]:
-    """The moves of such a word; raises ValueError for another."""
+    """Return the moves of such a word; raises ValueError for another."""
     moves = []
     for cells in word.split(","):
         kind, value, unit, speed, seconds, low, times = cells.split("/")
@@ -183,7 +183,7 @@ def from_word(word: str) -> tuple[Move, ...]:
 
 
 def each_of(moves: Sequence[Move]) -> list[Move]:
-    """The moves one by one: a cycle as its ways there and back."""
+    """Return the moves one by one: a cycle as its ways there and back."""
     single = []
     for move in moves:
         if move.kind != "cycle":
@@ -205,7 +205,7 @@ class PathPoint:
 
 
 def path_of(moves: Sequence[Move], gauge_mm: float) -> list[PathPoint]:
-    """The way over time: what depends on force or break is drawn as a guess, marked so."""
+    """Return the way over time: what depends on force or break is drawn as a guess, marked so."""
     at_s, at_mm, known = 0.0, 0.0, True
     points = [PathPoint(0.0, 0.0, True)]
     for move in each_of(moves):
@@ -238,12 +238,12 @@ def _end_of(move: Move, at_mm: float, gauge_mm: float) -> tuple[float, bool]:
 
 
 def titled(title: str, moves: Sequence[Move]) -> str:
-    """A text of moves that begins with what the sequence is called."""
+    """Return a text of moves that begins with what the sequence is called."""
     return f"{TITLE} {title}\n{words_of(moves)}" if title else words_of(moves)
 
 
 def title_of(text: str) -> str:
-    """What a sequence is called; empty where it has no name."""
+    """Return what a sequence is called; empty where it has no name."""
     first = text.strip().split("\n", 1)[0]
     return first.lstrip(TITLE).strip()[:LONGEST_TITLE] if first.startswith(TITLE) else ""
 

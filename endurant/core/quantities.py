@@ -59,7 +59,7 @@ def round_to_step(
 
 
 def last_place(limit: str) -> int:
-    """The number of decimals that a limit is written with: 0 for "25", 1 for "25.0"."""
+    """Return the number of decimals that a limit is written with: 0 for "25", 1 for "25.0"."""
     exponent = Decimal(limit).as_tuple().exponent
     return max(-exponent, 0) if isinstance(exponent, int) else 0
 
@@ -70,7 +70,7 @@ def half_step_down(grade: float) -> float:
 
 
 def grade_text(grade: float) -> str:
-    """A grade as it is written: 3, or 3-4 for three and a half."""
+    """Return a grade as it is written: 3, or 3-4 for three and a half."""
     whole = int(grade)
     return f"{whole}-{whole + 1}" if grade > whole else str(whole)
 
@@ -80,7 +80,7 @@ GRADES = {grade_text(step / 2): step / 2 for step in range(2, 11)}
 
 
 def read_grade(given: object) -> float:
-    """A grade given as 3-4, "3.5" or 3.5; raises ValueError in words."""
+    """Return a grade given as 3-4, "3.5" or 3.5; raises ValueError in words."""
     if isinstance(given, str):
         if given in GRADES:
             return GRADES[given]
@@ -108,7 +108,7 @@ def split_header_unit(header: str) -> tuple[str, str | None]:
 
 @lru_cache(maxsize=64)
 def factor_between(unit: str, wanted: str) -> float:
-    """What a figure in `unit` is multiplied by to be in `wanted`.
+    """Return what a figure in `unit` is multiplied by to be in `wanted`.
 
     Raises Invalid when the unit is unknown or measures something else.
     """
@@ -154,5 +154,5 @@ def in_system(unit: str, system: System) -> tuple[str, float]:
 
 
 def significant_digits(text: str) -> int:
-    """How many digits of a rounded text are significant: 3 for 23.4 and 1490."""
+    """Return how many digits of a rounded text are significant: 3 for 23.4 and 1490."""
     return max(len(text.lstrip("-").replace(".", "").lstrip("0").rstrip()), 1)

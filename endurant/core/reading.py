@@ -80,7 +80,7 @@ def in_users_words(
     columns: Mapping[str, Sequence[str]],
     said: Callable[[str], str] = str,
 ) -> tuple[str, list[str]]:
-    """A place in a document as its writer would call it, and the names of its fields.
+    """Return a place in a document as its writer would call it, and the names of its fields.
 
     A row is called by what it is a row of, a reading in a table by the column that it stands
     in, and everything else by its field: "log row 3: humidity_percent", "rows row 2

@@ -38,7 +38,7 @@ def round_to_significant(
     rule: RoundingRule = "half-even",
     most_decimals: int | None = None,
 ) -> str:
-    """Text of `figure` with this many significant digits; zero reads 0.
+    """Return text of `figure` with this many significant digits; zero reads 0.
 
     A carry keeps the number of digits: 9.996 to three reads 10.0.
     """
@@ -62,12 +62,12 @@ def plain_text(value: Decimal, decimals: int) -> str:
 
 
 def four_digits(figure: float) -> str:
-    """A figure for reading in a working: four significant digits, no exponent."""
+    """Return a figure for reading in a working: four significant digits, no exponent."""
     return round_to_significant(figure, 4)
 
 
 def in_numbers(figure: float) -> str:
-    """A figure in a sentence or a working, for people to read: a minus sign, no exponent.
+    """Return a figure in a sentence or a working, for people to read: a minus sign, no exponent.
 
     Six significant digits at most, no tail of zeros.
     """

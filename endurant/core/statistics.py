@@ -82,7 +82,7 @@ class Measured:
 
 
 def bound_of_mean(values: Sequence[Measured]) -> Mixed | None:
-    """What the mean of these is: a bound when one of them is; `both` says nothing."""
+    """Return what the mean of these is: a bound when one of them is; `both` says nothing."""
     qualifiers = {value.qualifier for value in values} - {None}
     if len(qualifiers) > 1:
         return "both"

@@ -15,12 +15,12 @@ class Table(NamedTuple):
     rows: Iterable[Sequence[Cell]]
 
     def csv(self) -> str:
-        """The table as CSV, figures with every digit."""
+        """Return the table as CSV, figures with every digit."""
         return csv_text(self.header, self.rows)
 
 
 def specimen_table(result: dict[str, Any]) -> Table:
-    """One row for each specimen of a result document, values in the units of its header."""
+    """Return one row for each specimen of a result document, values in the units of its header."""
     names = sorted({name for specimen in result["specimens"] for name in specimen["values"]})
     units = {
         name: specimen["values"][name]["unit"]

@@ -26,18 +26,18 @@ class Peaks:
         return int(self.index.size)
 
     def points(self) -> tuple[tuple[float, float], ...]:
-        """The peaks as points to draw, in mm and N."""
+        """Return the peaks as points to draw, in mm and N."""
         return tuple(zip(self.extension_mm.tolist(), self.force_n.tolist(), strict=True))
 
     def where(self, chosen: NDArray[np.bool_]) -> Peaks:
-        """Those of the peaks for which `chosen` is true."""
+        """Return those of the peaks for which `chosen` is true."""
         return Peaks(self.index[chosen], self.extension_mm[chosen], self.force_n[chosen])
 
 
 def find_peaks(
     extension_mm: Samples, force_n: Samples, prominence_share: float, floor_share: float
 ) -> Peaks:
-    """Local maxima that stand out.
+    """Return local maxima that stand out.
 
     A peak's prominence is its height above the higher of the two lowest points that part
     it from greater ground on either side, greater ground being the next strictly greater
@@ -147,7 +147,7 @@ def mean_speed_mm_min(time_s: Samples, extension_mm: Samples) -> float | None:
 
 
 def thin(x: Samples, y: Samples, most_points: int) -> tuple[Samples, Samples]:
-    """At most `most_points` points for drawing; each stretch keeps its lowest and highest.
+    """Return at most `most_points` points for drawing; each stretch keeps its lowest and highest.
 
     For the eye only: nothing is ever computed from a thinned trace.
     """

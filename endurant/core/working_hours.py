@@ -1,4 +1,4 @@
-"""Who is in when: the working hours of a person or a house, its holidays, and what lies in them."""
+"""Who is in when: the working hours of a person or a lab, its holidays, and what lies in them."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from endurant.core.fields import Name, Strict
 
 Stretch = tuple[datetime, datetime]
 ClockTime = Annotated[str, Field(strict=True, pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
-"""Hours and minutes by the clock of the house: 08:00."""
+"""Hours and minutes by the clock of the laboratory: 08:00."""
 Weekday = Annotated[int, Field(strict=True, ge=0, le=6)]
 
 
@@ -32,7 +32,7 @@ class WorkingHours(Strict):
 
 
 class AwayRow(Strict):
-    """Days on which somebody is away, or the house is shut, the last one included."""
+    """Days on which somebody is away, or the laboratory is shut, the last one included."""
 
     since: date
     until: date
@@ -52,7 +52,7 @@ class AwayRow(Strict):
 def stretches(
     hours: WorkingHours, away: Iterable[AwayRow], first: date, days: int
 ) -> list[Stretch]:
-    """When somebody is in over so many days from the first, by the clock of this house."""
+    """When somebody is in over so many days from the first, by the clock of this laboratory."""
     gone = list(away)
     worked = []
     for number in range(days):

@@ -35,7 +35,7 @@ class Writing(BaseModel):
         return f"{round_to_significant(figure * factor, digits)} {other}"
 
     def day(self, day: date) -> str:
-        """A day: 27 Nov 2026, 27.11.2026 or 2026-11-27."""
+        """Return a day: 27 Nov 2026, 27.11.2026 or 2026-11-27."""
         return format(day, FORMATS[self.date_style])
 
     def figures(self, text: str) -> str:

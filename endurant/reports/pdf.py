@@ -57,7 +57,7 @@ def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
 
 
 def day_pdf(day: PrintedDay) -> bytes:
-    """The day on paper, a list to tick off for each person, by the clock of this house."""
+    """The day on paper, a list to tick off for each person, by the clock of this laboratory."""
     return _pdf("day.html", day.writing, day=day)
 
 
@@ -245,7 +245,7 @@ def _moment(context: Context, at: datetime | str | None) -> str:
 
 
 def _here(at: datetime) -> str:
-    """A moment by the clock of this house, as a list of the day has it."""
+    """A moment by the clock of this laboratory, as a list of the day has it."""
     return f"{at.astimezone():%a %H:%M}"
 
 

@@ -106,7 +106,7 @@ class Job(Base):
 
     A `sheet` has a width and a length; of `pieces`, `packs` and `granules` that arrive ready,
     `arrived` says how many or how much. One that came `damp` is offered pre-conditioning first.
-    `house` are the rules of the house that it began with; `product_revision` is that of the
+    `house` are the rules of the laboratory that it began with; `product_revision` is that of the
     specification it was received by. One of several samples of a study has a `variant` that sets
     it apart. A cancelled one stays as it is.
     """

@@ -1,4 +1,4 @@
-"""The rules of the house: changed with a reason, and kept by the jobs that began before."""
+"""The rules of the laboratory: changed with a reason, and kept by the jobs that began before."""
 
 from __future__ import annotations
 

@@ -89,6 +89,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /tests/{test_id}/additional-specimens",
         "POST /runs/{run_id}/stop",
         "POST /runs/{run_id}/accept",
+        "POST /runs/{run_id}/accept/undo",
         "POST /jobs/{job_id}/confirm",
         "POST /schedule/pin",
         "POST /schedule/unpin",

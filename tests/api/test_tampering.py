@@ -108,7 +108,10 @@ CHANGES: dict[str, tuple[str, str]] = {
         "instrument 1 was changed",
     ),
     "a certificate": ("UPDATE instrument SET certificate = 'C-2'", "instrument 1 was changed"),
-    "a house rule": ("UPDATE laboratory SET comparison = 'unrounded'", "laboratory 1 was changed"),
+    "a laboratory rule": (
+        "UPDATE laboratory SET comparison = 'unrounded'",
+        "laboratory 1 was changed",
+    ),
     "a role": ("UPDATE person SET role = 'manager' WHERE id = 1", "person 1 was changed"),
     "a person's name": ("UPDATE person SET name = 'Nobody' WHERE id = 1", "person 1 was changed"),
     "a report's verdict": ("UPDATE report SET verdict = 'does not meet'", "report 1 was changed"),

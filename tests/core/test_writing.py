@@ -1,4 +1,4 @@
-"""Figures and days as a house writes them."""
+"""Figures and days as a laboratory writes them."""
 
 from __future__ import annotations
 

@@ -5,7 +5,7 @@ import { changed, COLUMNS, newRow, optionsOf } from '@/people/houseTables'
 const choices = { method: ['iso-180', 'iso-37'], atmosphere: ['film-23-50'] }
 const properties = { 'iso-180': ['impact'], 'iso-37': ['strength', 'strain'] }
 
-describe('tables of the house', () => {
+describe('tables of the laboratory', () => {
   it('takes a figure with a comma, leaves out an empty one and keeps an odd one to be refused', () => {
     const column = COLUMNS.materials[1]!
     expect(changed({ material: 'PP' }, column, '230,5')).toEqual({

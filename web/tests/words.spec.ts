@@ -59,7 +59,7 @@ it('draws neighbouring labels together and keeps pairs apart', () => {
   expect(together([])).toBe('')
 })
 
-describe('the writing of the house', () => {
+describe('the writing of the laboratory', () => {
   it('goes into days and figures, and each is read again', () => {
     const at = new Date(2026, 10, 7, 16, 5)
     const styles = {

@@ -17,7 +17,7 @@ MAX_NUMBERS = 50
 
 
 def answers_of(asks: Sequence[Ask], given: Mapping[str, Any]) -> dict[str, Any]:
-    """The values that are asked for, each of its kind; raises Invalid."""
+    """Return the values that are asked for, each of its kind; raises Invalid."""
     answers: dict[str, Any] = {}
     for ask in asks:
         value = given.get(ask.name)

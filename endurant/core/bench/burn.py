@@ -113,7 +113,7 @@ class BurnPicture:
         )
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """What was recorded, and the time from desiccator to flame."""
+        """Return what was recorded, and the time from desiccator to flame."""
         return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:

@@ -95,7 +95,7 @@ class BurstPicture:
         )
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """What was recorded by hand beside the trace."""
+        """Return what was recorded by hand beside the trace."""
         return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
@@ -103,7 +103,7 @@ class BurstPicture:
         return Drawing(Axis("time_s", "Time", "s"), Axis("pressure_kpa", "Pressure", "kPa"), 25)
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
-        """The area under the ring, the rate of the pump, and how long it may run."""
+        """Return the area under the ring, the rate of the pump, and how long it may run."""
         live = method.guide.live
         longest_s = live.longest_s if isinstance(live, RigGuide) else RigGuide().longest_s
         names = {"area_cm2": "test_area_cm2", "pump_rate_ml_min": "pump_rate_ml_min"}

@@ -116,7 +116,7 @@ class CutsPicture:
         )
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """What was written down, and the clocks; the end in minutes from charging."""
+        """Return what was written down, and the clocks; the end in minutes from charging."""
         facts = reading_facts(method, state.facts)
         finished_s = state.facts.get("finished_s")
         if finished_s is not None:

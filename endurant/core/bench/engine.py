@@ -45,7 +45,7 @@ from endurant.core.rounding import in_numbers
 
 
 def replay(begun: State, events: Sequence[Event], *, strict: bool = True) -> State:
-    """The state after these events; raises OutOfOrder for a list that cannot have happened.
+    """Return the state after these events; raises OutOfOrder for a list that cannot have happened.
 
     Stored events are read without being `strict`: set-up that was changed since may have other
     actions, and what was done stays done.
@@ -284,7 +284,7 @@ RAN_THROUGH = "ran_through"
 
 
 def held_by_clock(state: State, act: Action, at: datetime) -> str:
-    """Why this action would end a clock too early; empty where it may be done now."""
+    """Return why this action would end a clock too early; empty where it may be done now."""
     ended = (act.ends, act.code) if act.turns is not None else (act.ends,)
     for clock in state.clocks:
         until = clock.held_until()

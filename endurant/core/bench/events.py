@@ -33,6 +33,6 @@ class Event:
 
 
 def standing(events: Sequence[Event]) -> list[Event]:
-    """The events that were not taken back, in their order."""
+    """Return the events that were not taken back, in their order."""
     gone = {event.takes_back for event in events if event.takes_back is not None}
     return [event for event in events if event.takes_back is None and event.number not in gone]

@@ -65,7 +65,7 @@ class LeakPicture:
         )
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """What was seen."""
+        """Return what was seen."""
         return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
@@ -73,6 +73,6 @@ class LeakPicture:
         return None
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
-        """The vacuum and its time."""
+        """Return the vacuum and its time."""
         names = ("vacuum_kpa", "dwell_s")
         return {name: float(parameters[name]) for name in names if parameters.get(name)}

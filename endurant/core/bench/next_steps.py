@@ -13,7 +13,7 @@ from endurant.core.bench.status import Status, tick
 
 
 def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]) -> Step:
-    """The one thing to do next; a device that ticks an item has that act done."""
+    """Return the one thing to do next; a device that ticks an item has that act done."""
     if state.phase == "recording":
         return Step(
             "stop",
@@ -109,7 +109,7 @@ def _said_caution(caution: str, act: Action) -> str:
 
 
 def unticked(state: State, status: Status | None, parameters: Mapping[str, Any]) -> list[str]:
-    """What the device has to tick before it may record, and does not: names of `reads`."""
+    """Return what the device has to tick before it may record, and does not: names of `reads`."""
     return [
         name
         for act in state.actions

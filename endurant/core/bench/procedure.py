@@ -47,16 +47,16 @@ class Procedure(Protocol):
     device: RecorderKind | None
 
     def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
-        """The actions of this method in their order."""
+        """Return the actions of this method in their order."""
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """The entry of the test document: what was asked for, with what was recorded."""
+        """Return the entry of the test document: what was asked for, with what was recorded."""
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
-        """What is drawn while it records."""
+        """Return what is drawn while it records."""
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
-        """What the device is set to: each with its unit in its name."""
+        """Return what the device is set to: each with its unit in its name."""
 
 
 def begin(
@@ -66,7 +66,7 @@ def begin(
     label: str,
     folded: bool = False,
 ) -> State:
-    """A specimen to which nothing has happened yet.
+    """Return a specimen to which nothing has happened yet.
 
     `parameters` may hold the direction and the state of the specimen too. `folded` has the items
     that concern the set-up confirmed in one action, where specimens before it went well on the same
@@ -82,7 +82,7 @@ def begin(
 
 
 def own_parameters(method: Method, parameters: Mapping[str, Any]) -> dict[str, Any]:
-    """The parameters of a method among what is known of a specimen."""
+    """Return the parameters of a method among what is known of a specimen."""
     return {
         name: value for name, value in parameters.items() if name in method.parameters.model_fields
     }
@@ -91,14 +91,14 @@ def own_parameters(method: Method, parameters: Mapping[str, Any]) -> dict[str, A
 def checks_of(
     procedure: Procedure, method: Method, parameters: Mapping[str, Any]
 ) -> tuple[ReadyCheck, ...]:
-    """The ready checks of a test under its set-up, their titles filled in."""
+    """Return the ready checks of a test under its set-up, their titles filled in."""
     aims = {**parameters, **procedure.setup(method, parameters)}
     resolved = (check.under(aims) for check in method.guide.ready_checks)
     return tuple(check for check in resolved if check is not None)
 
 
 def as_before(actions: Sequence[Action]) -> tuple[Action, ...]:
-    """The actions of a specimen that goes as the ones before it, in as few as may be.
+    """Return the actions of a specimen that goes as the ones before it, in as few as may be.
 
     Where a device records, all that is confirmed by hand is confirmed together with the holds, as
     it starts; unless the device does more before than being set and zeroed (it clamps, it comes
@@ -150,7 +150,7 @@ def is_by_hand(check: ReadyCheck) -> bool:
 
 
 def act_of(check: ReadyCheck) -> Action:
-    """The action in which a person confirms or answers an item."""
+    """Return the action in which a person confirms or answers an item."""
     button = {"release": "Release force", "grip": "Confirm grip closed"}.get(check.tells, "Confirm")
     return Action(
         code=check.code,
@@ -166,23 +166,23 @@ def act_of(check: ReadyCheck) -> Action:
 
 
 def holds_of(checks: Sequence[ReadyCheck]) -> dict[str, str]:
-    """The items that are confirmed before every run, with their titles."""
+    """Return the items that are confirmed before every run, with their titles."""
     return {check.code: check.title for check in checks if check.hold}
 
 
 def reads_of(checks: Sequence[ReadyCheck], *names: str) -> tuple[str, ...]:
-    """Which of these the ready check has the device tick."""
+    """Return which of these the ready check has the device tick."""
     read = {check.reads for check in checks}
     return tuple(name for name in names if name in read)
 
 
 def asks_for(method: Method, names: Sequence[str], gauge: str = "") -> tuple[Ask, ...]:
-    """What an action asks for, made from the fields of the method's readings."""
+    """Return what an action asks for, made from the fields of the method's readings."""
     return tuple(ask_of(method.readings, name, gauge) for name in names)
 
 
 def ask_of(model: type[BaseModel], name: str, gauge: str = "") -> Ask:
-    """The question for one field of a model: its words, unit, kind and choices."""
+    """Return the question for one field of a model: its words, unit, kind and choices."""
     field = model.model_fields[name]
     choices = choices_of(field.annotation)
     title, unit = title_and_unit(name)
@@ -223,7 +223,7 @@ def is_text(annotation: object) -> bool:
 
 
 def reading_facts(method: Method, facts: Mapping[str, Any]) -> dict[str, Any]:
-    """The facts of a specimen that are readings of its method."""
+    """Return the facts of a specimen that are readings of its method."""
     return {name: fact for name, fact in facts.items() if name in method.readings.model_fields}
 
 

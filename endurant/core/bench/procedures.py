@@ -49,7 +49,7 @@ INDICATORS: Mapping[BenchProcedure, IndicatorKind] = {
 
 
 def station_kind_of(method: Method) -> StationKind | None:
-    """The kind of device that a method is worked at; None where a balance and a clock do."""
+    """Return the kind of device that a method is worked at; None where a balance and a clock do."""
     if method.guide.station:
         return method.guide.station
     return PROCEDURES[method.guide.bench].device or INDICATORS.get(method.guide.bench)

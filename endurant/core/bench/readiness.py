@@ -56,7 +56,7 @@ def missing_for_start(
     own: Mapping[str, Any],
     state: State,
 ) -> list[Missing]:
-    """Everything that this specimen lacks before it may be clamped.
+    """Return everything that this specimen lacks before it may be clamped.
 
     `own` is what its document holds already: label, direction, state and dimensions. Set-up comes
     first; sizes and readings are looked for once the set-up is whole.

@@ -22,7 +22,7 @@ Columns = Mapping[str, Samples]
 
 
 def recorded_entry(method: Method, columns: Columns) -> dict[str, Any]:
-    """The readings that these columns are: one trace, or one for each half of a pair."""
+    """Return the readings that these columns are: one trace, or one for each half of a pair."""
     live = method.guide.live
     if isinstance(live, PressGuide):
         return _of_pallet(live, columns)

@@ -98,11 +98,11 @@ class RigPicture:
         )
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """What was recorded by hand beside the sensors."""
+        """Return what was recorded by hand beside the sensors."""
         return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
-        """Force over the sag of the middle, or the sag over time while the schedule runs."""
+        """Return force over the sag of the middle, or the sag over time while the schedule runs."""
         middle = Axis("middle_mm", "Middle", "mm")
         if parameters.get("test") == "strength":
             return Drawing(middle, Axis("force_n", "Force", "N"), limit_of(parameters) or 60)
@@ -128,7 +128,7 @@ class RigPicture:
 
 
 def limit_of(parameters: Mapping[str, Any]) -> float:
-    """The sag at which a push ends, in mm; 0 without a span."""
+    """Return the sag at which a push ends, in mm; 0 without a span."""
     span_mm = float(parameters.get("span_mm") or 0)
     return span_mm * float(parameters.get("limit_fraction") or 0.06)
 

@@ -58,7 +58,7 @@ class ExpectedSequence:
 
 
 def expected_sequence(moves: Sequence[Move], gauge_mm: float, *, jagged: bool) -> ExpectedSequence:
-    """What these moves should give, from jaws `gauge_mm` apart."""
+    """Return what these moves should give, from jaws `gauge_mm` apart."""
     path = path_of(moves, gauge_mm)
     ramps = [move for move in each_of(moves) if move.kind in ("to", "by")]
     return ExpectedSequence(
@@ -73,7 +73,7 @@ def expected_sequence(moves: Sequence[Move], gauge_mm: float, *, jagged: bool) -
 def sequence_suspicions(
     x: Samples, force: Samples, time_s: Samples, expected: ExpectedSequence
 ) -> list[Suspicion]:
-    """What looks odd on force (N) and travel (mm) over time (s), each of shape (n,)."""
+    """Return what looks odd on force (N) and travel (mm) over time (s), each of shape (n,)."""
     most = float(force.max(initial=0.0))
     if x.size < FEWEST or most <= 0:
         return []

@@ -28,7 +28,7 @@ class SeriesPicture:
     device: RecorderKind | None = None
 
     def actions(self, method: Method, parameters: Mapping[str, Any]) -> tuple[Action, ...]:
-        """What is confirmed, then turn after turn."""
+        """Return what is confirmed, then turn after turn."""
         checks = checks_of(self, method, parameters)
         cautions = method.guide.cautions
         actions = by_hand(checks)
@@ -42,7 +42,7 @@ class SeriesPicture:
         return tuple(actions)
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """The items, one after the other."""
+        """Return the items, one after the other."""
         return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing | None:
@@ -55,7 +55,7 @@ class SeriesPicture:
 
 
 def series_of(method: Method) -> SeriesGuide:
-    """How this method goes turn by turn; raises TypeError for one that does not."""
+    """Return how this method goes turn by turn; raises TypeError for one that does not."""
     if not isinstance(method.guide.live, SeriesGuide):
         raise TypeError(f"{method.id} does not go turn by turn")
     return method.guide.live

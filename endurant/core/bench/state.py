@@ -53,7 +53,7 @@ class State:
         raise OutOfOrder("bench.action-unknown", code=code, known=known)
 
     def in_phase(self) -> tuple[Action, ...]:
-        """The actions that belong to where the test is now."""
+        """Return the actions that belong to where the test is now."""
         return tuple(act for act in self.actions if act.phase == self.phase and self.asks_for(act))
 
     def asks_for(self, act: Action) -> bool:
@@ -62,12 +62,12 @@ class State:
 
 
 def collected(state: State, act: Action) -> list[Any]:
-    """What a series has given so far."""
+    """Return what a series has given so far."""
     return list(state.facts.get(act.collects, ()))
 
 
 def turn_of(state: State, act: Action) -> Turn | None:
-    """What the next turn of a series is; None for other actions, and when there is none."""
+    """Return what the next turn of a series is; None for other actions, and when there is none."""
     return None if act.turns is None else act.turns(collected(state, act))
 
 

@@ -24,7 +24,7 @@ class Status:
     facts: Mapping[str, float | bool | str] = field(default_factory=dict)
 
     def number(self, name: str, otherwise: float = 0.0) -> float:
-        """A fact that is a number."""
+        """Return a fact that is a number."""
         value = self.facts.get(name, otherwise)
         return float(value) if isinstance(value, int | float) else otherwise
 
@@ -131,7 +131,7 @@ def _settled(status: Status, parameters: Parameters) -> Tick:
 
 
 def barrel_words(status: Status) -> str:
-    """What the two sensors of a barrel show."""
+    """Return what the two sensors of a barrel show."""
     return f"{status.number('upper_c'):.1f} and {status.number('lower_c'):.1f} °C"
 
 
@@ -190,7 +190,7 @@ SENSORS: Mapping[str, tuple[str, ...]] = {
 
 
 def tick(reads: str, status: Status | None, parameters: Parameters) -> Tick:
-    """One item; a device that does not answer, or does not report it, ticks nothing."""
+    """Return one item; a device that does not answer, or does not report it, ticks nothing."""
     if status is None:
         return Tick(False, "the station does not answer")
     unsaid = [fact for fact in SENSORS[reads] if fact not in status.facts]
@@ -200,7 +200,7 @@ def tick(reads: str, status: Status | None, parameters: Parameters) -> Tick:
 
 
 def separation_mm(parameters: Parameters, own_grips: bool = False) -> float:
-    """The distance between the jaws at the start; 0 where it is not set.
+    """Return the distance between the jaws at the start; 0 where it is not set.
 
     That is the grip separation; the gauge length stands for it unless the method has grips of
     their `own` distance.

@@ -91,7 +91,7 @@ def suspicions(
     strain: Samples | None = None,
     others_n: Sequence[float] = (),
 ) -> list[Suspicion]:
-    """What looks odd on a trace of force (N) over travel (mm), both shape (n,).
+    """Return what looks odd on a trace of force (N) over travel (mm), both shape (n,).
 
     `strain` is NaN once the extensometer is off; `others_n` are the highest forces of the
     specimens of the same test and direction that were kept before.
@@ -114,7 +114,7 @@ def suspicions(
 
 
 def preload(x: Samples, force: Samples, most: float) -> Suspicion | None:
-    """Force before anything moved; `most` is the highest force in N."""
+    """Return force before anything moved; `most` is the highest force in N."""
     start_n = float(force[0])
     if start_n <= PRELOAD_SHARE * most:
         return None
@@ -144,7 +144,7 @@ def noise(x: Samples, force: Samples, most: float) -> Suspicion | None:
 def spike(
     x: Samples, force: Samples, most: float, corners: NDArray[np.bool_] | None = None
 ) -> Suspicion | None:
-    """A single sample that stands out and comes back; a step does not come back.
+    """Return a single sample that stands out and comes back; a step does not come back.
 
     `corners`, of shape (n - 2,), are true where the travel turns: force has a point there.
     """
@@ -214,7 +214,7 @@ def _let_go(x: Samples, force: Samples) -> Suspicion | None:
 
 
 def early_end(x: Samples, force: Samples, most: float) -> Suspicion | None:
-    """Force still carried at the end of what should have broken."""
+    """Return force still carried at the end of what should have broken."""
     end_n = float(np.median(force[-3:]))
     if end_n < STILL_HELD_SHARE * most:
         return None
@@ -258,7 +258,7 @@ def _speed(
 
 
 def percent(share: float) -> str:
-    """A share in percent, as it is said."""
+    """Return a share in percent, as it is said."""
     return f"{in_numbers(round(100 * share, 1))} %"
 
 

@@ -91,7 +91,7 @@ class SwingPicture:
         )
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """What was read and seen, the time in the chamber and the time on the way."""
+        """Return what was read and seen, the time in the chamber and the time on the way."""
         facts = reading_facts(method, state.facts)
         soaked_s = state.facts.get("soaked_s")
         if soaked_s is not None:
@@ -103,7 +103,7 @@ class SwingPicture:
         return None
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
-        """Which pendulum hangs, where the test says so."""
+        """Return which pendulum hangs, where the test says so."""
         return {
             name: float(parameters[name])
             for name in ("pendulum_j", "capacity_j", "capacity_n")

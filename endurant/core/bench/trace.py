@@ -51,11 +51,11 @@ class TracePicture:
         )
 
     def readings(self, method: Method, state: State) -> dict[str, Any]:
-        """What was recorded by hand beside the trace."""
+        """Return what was recorded by hand beside the trace."""
         return reading_facts(method, state.facts)
 
     def drawing(self, method: Method, parameters: Mapping[str, Any]) -> Drawing:
-        """Force over travel."""
+        """Return force over travel."""
         frame = frame_of(method)
         moves = moves_of(method, parameters)
         reach = frame.travel_mm if frame.until == "travel" else frame.travel_mm / 8
@@ -93,7 +93,7 @@ class TracePicture:
 
 
 def moves_of(method: Method, parameters: Mapping[str, Any]) -> tuple[Move, ...]:
-    """The sequence that a frame runs: the one set up at the bench, else the method's own.
+    """Return the sequence that a frame runs: the one set up at the bench, else the method's own.
 
     None where it is one pull.
     """
@@ -105,7 +105,7 @@ def moves_of(method: Method, parameters: Mapping[str, Any]) -> tuple[Move, ...]:
 
 
 def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
-    """What a trace of this method should be like."""
+    """Return what a trace of this method should be like."""
     frame = frame_of(method)
     ends = frame.until == "travel"
     return Expected(
@@ -120,7 +120,7 @@ def expected_of(method: Method, parameters: Mapping[str, Any]) -> Expected:
 
 
 def sequence_of(method: Method, parameters: Mapping[str, Any]) -> ExpectedSequence | None:
-    """What the sequence that a frame runs should give; None where it is one pull."""
+    """Return what the sequence that a frame runs should give; None where it is one pull."""
     moves = moves_of(method, parameters)
     if not moves:
         return None
@@ -129,7 +129,7 @@ def sequence_of(method: Method, parameters: Mapping[str, Any]) -> ExpectedSequen
 
 
 def start_mm_of(frame: FrameGuide, parameters: Mapping[str, Any]) -> float:
-    """How far apart the jaws stand at the start, in mm; 0 where platens or a probe touch."""
+    """Return how far apart the jaws stand at the start, in mm; 0 where platens or a probe touch."""
     return separation_mm(parameters, frame.own_grips) or frame.usual_start_mm
 
 
@@ -149,7 +149,7 @@ def speed_of(frame: FrameGuide, parameters: Mapping[str, Any]) -> float:
 
 
 def frame_of(method: Method) -> FrameGuide:
-    """How a frame runs this method; raises TypeError for one that no frame runs."""
+    """Return how a frame runs this method; raises TypeError for one that no frame runs."""
     if not isinstance(method.guide.live, FrameGuide):
         raise TypeError(f"{method.id} is not run by a frame")
     return method.guide.live
@@ -310,7 +310,7 @@ def _looked(method: Method, frame: FrameGuide, parameters: Mapping[str, Any]) ->
 
 
 def asked_after(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[str, ...]:
-    """The readings asked for after the run; marks only where they were followed by hand."""
+    """Return the readings asked for after the run; marks only where they were followed by hand."""
     by = parameters.get("elongation_by")
     is_by_marks = by is None or by == "marks"
     return tuple(name for name in frame.after if name != BY_HAND or is_by_marks)

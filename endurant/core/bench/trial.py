@@ -47,7 +47,7 @@ class Tried:
 
 
 def tried(method_id: str, specimens: int) -> Tried:
-    """So many specimens without a fault, and as many with each; seeded by their number."""
+    """Return so many specimens without a fault, and as many with each; seeded by their number."""
     method, pull = find_method(method_id), pulled_methods()[method_id]
     parameters = parameters_for(method_id) | {"speed_mm_min": pull.speed_mm_min}
     expected = expected_of(method, parameters)
@@ -125,7 +125,7 @@ NOISE_TIMES, SPIKE_TIMES, PRELOAD_TIMES, EARLY, FASTER = 0.004, 0.05, 0.03, 0.45
 
 
 def tried_sequence(name: str, specimens: int) -> Tried:
-    """The same for a sequence of moves."""
+    """Return the same for a sequence of moves."""
     method, text, gauge_mm = SEQUENCES[name]
     moves = read_moves(text)
     expected = expected_sequence(moves, gauge_mm, jagged=False)
@@ -178,7 +178,7 @@ def _moved_with_fault(
 
 
 def table(specimens: int) -> str:
-    """The shares for all that is pulled, pushed or moved, as lines to be printed."""
+    """Return the shares for all that is pulled, pushed or moved, as lines to be printed."""
     faults = list(LOOKED_FOR)
     lines = ["| method | false | " + " | ".join(faults) + " |", "|" + " --- |" * (len(faults) + 2)]
     rows = [tried(method_id, specimens) for method_id in pulled_methods()]

@@ -57,7 +57,7 @@ class WeighPicture:
 
 
 def pour_off_before_s(seconds: float) -> float:
-    """How long before the end the water is poured off: 10 s for short tests, else 15 s."""
+    """Return how long before the end the water is poured off: 10 s for short tests, else 15 s."""
     return POUR_OFF_SHORT_S if seconds <= SHORT_S else POUR_OFF_S
 
 

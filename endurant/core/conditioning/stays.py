@@ -111,7 +111,7 @@ class SchoolCount:
     ready_at: datetime | None = None
 
     def after(self, stretch: StayStretch, least: float, outside_limit: float | None) -> SchoolCount:
-        """The count with one stretch more.
+        """Return the count with one stretch more.
 
         Without a limit every excursion restarts the clock; with one only when the total
         outside since the last restart reaches it.
@@ -151,7 +151,7 @@ class Tally:
     last: Reading | None = None
 
     def with_stretch(self, stretch: StayStretch, rules: LogRules) -> Tally:
-        """The tally with one closed stretch more."""
+        """Return the tally with one closed stretch more."""
         least = rules.atmosphere.least_minutes
         begins = stretch.state == "outside" and self.state != "outside"
         return replace(
@@ -167,7 +167,7 @@ class Tally:
         )
 
     def with_reading(self, reading: Reading, rules: LogRules) -> Tally:
-        """The tally with one reading more, which is later than the last."""
+        """Return the tally with one reading more, which is later than the last."""
         return replace(self._closed_at(reading[0], reading[0], rules), last=reading)
 
     def _closed_at(self, until: datetime, now: datetime, rules: LogRules) -> Tally:
@@ -181,7 +181,7 @@ class Tally:
         return self.with_stretch(stretch_of(self.last, until, (self.hung_at, now), rules), rules)
 
     def at(self, now: datetime, rules: LogRules, after: datetime | None = None) -> Counted:
-        """What is counted at `now`, which is not before the last reading.
+        """Return what is counted at `now`, which is not before the last reading.
 
         `after` is the moment of the first reading later than `now`, where there is one.
         """
@@ -205,7 +205,7 @@ class Counted:
     least_minutes: float
 
     def school(self, policy: Policy) -> SchoolCount:
-        """What a school counts."""
+        """Return what a school counts."""
         return self.tally.restart if policy == "restart" else self.tally.subtract
 
     def is_ready(self, policy: Policy) -> bool:
@@ -224,7 +224,7 @@ class Counted:
         return to_second(self.now + timedelta(minutes=missing))
 
     def served(self, policy: Policy) -> Served:
-        """The same under the school of a house."""
+        """Return the same under the school of a laboratory."""
         tally = self.tally
         return Served(
             minutes=self.school(policy).minutes,
@@ -301,7 +301,7 @@ def served_by_log(
     rules: LogRules,
     policy: Policy,
 ) -> Served:
-    """What a log proves of a stay, from hanging to `now` or to being taken out.
+    """Return what a log proves of a stay, from hanging to `now` or to being taken out.
 
     `log` rises in time, begins with the last reading before the stay, and may go on after it.
     """

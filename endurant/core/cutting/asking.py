@@ -28,7 +28,7 @@ class PieceGroup:
     """Numbers of the first and last specimen that are cut from this one piece once treated."""
 
     def pieces(self, first_key: int, prefix: str = "", test: str = "") -> list[Piece]:
-        """The pieces with keys from `first_key` on, the spares last.
+        """Return the pieces with keys from `first_key` on, the spares last.
 
         `test` is what they are told apart by where one method is asked for twice.
         """

@@ -75,7 +75,7 @@ class Wish:
     leaning: Mapping[KindKey, float] = field(default_factory=dict)
 
     def rank(self, piece: Piece, spot: _Spot, last_test: str) -> float:
-        """The lower, the sooner it is placed."""
+        """Return how late it is placed: the lower, the sooner."""
         across, along = piece.size_mm()
         near = spot.y_mm - along / 2
         rank = near - self.along * along - self.across * across
@@ -128,7 +128,7 @@ class Grid:
         self._maps = {key: self._maps[key][: kind.rows] for key, kind in self.kinds.items()}
 
     def start_with(self, placed: Sequence[Placement]) -> Start:
-        """The sheet with these placed first, so that the rest may be tried in many ways."""
+        """Return the sheet with these placed first, so that the rest may be tried in many ways."""
         there = {placement.piece.key for placement in placed}
         stock = {
             group: [piece for piece in pieces if piece.key not in there]

@@ -110,11 +110,11 @@ class Piece:
         return self.blank.long_mm, self.blank.short_mm
 
     def margin_mm(self, width_mm: float) -> float:
-        """What is kept from either selvedge of a sheet this wide."""
+        """Return what is kept from either selvedge of a sheet this wide."""
         return max(self.blank.selvedge_margin_mm, self.blank.selvedge_share * width_mm)
 
     def turned(self) -> Piece:
-        """The same piece lying the other way."""
+        """Return the same piece lying the other way."""
         return replace(self, long_side=OTHER_YARN[self.long_side])
 
     def outline(self) -> list[Spot]:
@@ -166,7 +166,7 @@ class Placement:
 
     @cached_property
     def core(self) -> BaseGeometry:
-        """What distances are taken from: a disc's middle, or the outline of any other piece.
+        """Return what distances are taken from: a disc's middle, or the outline of any other piece.
 
         The distance of two pieces is that of their cores less both radii, which keeps discs
         exact.

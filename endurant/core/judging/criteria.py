@@ -118,7 +118,7 @@ class Criterion(Strict):
         return words
 
     def limits(self) -> list[tuple[Operator, str]]:
-        """The limits that a figure is held against, each with its operator."""
+        """Return the limits that a figure is held against, each with its operator."""
         if self.op == "between":
             return [(">=", self.low or ""), ("<=", self.high or "")]
         return [(self.op or ">=", self.limit or "")]

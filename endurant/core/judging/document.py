@@ -68,7 +68,7 @@ class GrubbsRequest(Strict):
         return self
 
     def answer(self) -> dict[str, Any]:
-        """The test, and the suspect by name."""
+        """Return the test, and the suspect by name."""
         result = grubbs(self.values, self.alpha)
         suspect = None
         if result.suspect is not None:
@@ -92,7 +92,7 @@ class SampleSizeRequest(Strict):
     have: Annotated[int, Field(strict=True, ge=0)] = 0
 
     def answer(self) -> dict[str, Any]:
-        """How many in all, and how many more."""
+        """Return how many in all, and how many more."""
         n = sample_size(self.sd, self.half_width, self.confidence)
         return {"n": n, "more": max(n - self.have, 0)}
 
@@ -132,7 +132,7 @@ class RoundingRequest(Strict):
         return self
 
     def answer(self) -> dict[str, Any]:
-        """The text; null stays null."""
+        """Return the text; null stays null."""
         if self.value is None:
             return {"text": None}
         if self.significant is not None:
@@ -180,7 +180,7 @@ class CriterionRequest(Rules):
     rows: Annotated[list[CriterionRow], Field(min_length=1, max_length=10_000)]
 
     def answer(self) -> dict[str, Any]:
-        """The verdict of each row, and of the report over the required ones."""
+        """Return the verdict of each row, and of the report over the required ones."""
         rules = Rules(comparison=self.comparison, decision=self.decision, rounding=self.rounding)
         verdicts = [
             judge_document_row(row, rules, place) for place, row in enumerate(self.rows, start=1)

@@ -73,7 +73,7 @@ MODULES = {
 
 @cache
 def find_method(method_id: str) -> Method:
-    """The method with this id; raises Invalid that names the known ones."""
+    """Return the method with this id; raises Invalid that names the known ones."""
     if method_id not in MODULES:
         known = ", ".join(MODULES)
         raise Invalid("method.unknown", method=method_id, known=known, field="method")
@@ -83,5 +83,5 @@ def find_method(method_id: str) -> Method:
 
 
 def all_methods() -> dict[str, Method]:
-    """Every method by its id, in the order of `MODULES`."""
+    """Return every method by its id, in the order of `MODULES`."""
     return {method_id: find_method(method_id) for method_id in MODULES}

@@ -103,7 +103,7 @@ def analyse(readings: TearReadings, parameters: TearParameters) -> SpecimenResul
 
 
 def five_highest(peaks: Peaks) -> Peaks:
-    """The five highest peaks, in the order of the trace; of equals the earlier."""
+    """Return the five highest peaks, in the order of the trace; of equals the earlier."""
     order = np.argsort(-peaks.force_n, kind="stable")[:HIGHEST_COUNTED]
     chosen = np.zeros(len(peaks), dtype=bool)
     chosen[order] = True

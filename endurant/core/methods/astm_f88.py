@@ -81,7 +81,7 @@ class Readings(PullReadings):
 
 
 def as_wide(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
-    """A strip across the seal, as wide as it is asked for."""
+    """Return a strip across the seal, as wide as it is asked for."""
     return replace(blank, short_mm=float(parameters.get("strip_width_mm") or blank.short_mm))
 
 
@@ -197,7 +197,7 @@ def last_hold(pull: Pull, level_n: float) -> Place:
 
 
 def seal_window(results: Sequence[SpecimenResult], parameters: Parameters) -> dict[str, Any]:
-    """The windows of a series at several jaw temperatures, one for each direction."""
+    """Return the windows of a series at several jaw temperatures, one for each direction."""
     sealed = [result for result in results if "jaw_temperature_c" in result.more]
     if not sealed:
         return {}
@@ -214,7 +214,7 @@ def seal_window(results: Sequence[SpecimenResult], parameters: Parameters) -> di
 def window_of(
     direction: str | None, members: list[SpecimenResult], parameters: Parameters
 ) -> dict[str, Any] | None:
-    """The window of one direction; None when no strip of it counts."""
+    """Return the window of one direction; None when no strip of it counts."""
     by_temperature: dict[float, list[float]] = {}
     for member in members:
         figure = member.figure(parameters.window_property)

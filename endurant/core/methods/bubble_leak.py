@@ -97,7 +97,7 @@ def packs_needed(share_percent: float) -> int:
 
 
 def summarise(method: Method, results: Results, parameters: LeakParameters) -> list[SummaryRow]:
-    """Leaks of packs in each group, with the limit of the share."""
+    """Return the number of leaking packs in each group, with the limit of the share."""
     rows = [count_row(method.properties[0], group, limit=True) for group in groups_of(results)]
     summary = [row for row in rows if row is not None]
     if parameters.target_share_percent is None:

@@ -27,7 +27,7 @@ NOT_FOR_SALE = (
 def order_of_burning(
     parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], facts: Mapping[str, Any]
 ) -> Advice:
-    """Where the test stands and what is next, from everything that has burned."""
+    """Return where the test stands and what is next, from everything that has burned."""
     surface = str(parameters["surface"])
     stage = _stage(parameters, entries)
     if stage is None:
@@ -50,7 +50,7 @@ def order_of_burning(
 
 
 def strips_due(parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]]) -> list[Due]:
-    """The strips of the round that is due; none once the class is decided."""
+    """Return the strips of the round that is due; none once the class is decided."""
     stage = _stage(parameters, entries)
     if stage is None:
         return []

@@ -82,7 +82,7 @@ def raised_row(burned: Sequence[Burned]) -> tuple[str, int | None]:
 def finding_of(
     first: Sequence[tuple[str, Burned]], further: Sequence[tuple[str, Burned]], surface: str
 ) -> Finding:
-    """What the table says of the first five, and of all ten where it asks for them."""
+    """Return what the table says of the first five, and of all ten where it asks for them."""
     decide = plain_row if surface == "plain" else raised_row
     labels = tuple(label for label, _ in first)
     if len(first) < ROUND_SIZE:

@@ -153,7 +153,7 @@ def analyse_paper(readings: Readings, parameters: PaperParameters) -> SpecimenRe
 
 
 def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
-    """A row for each side, and one over all when there is more than one."""
+    """Return a row for each side, and one over all when there is more than one."""
     if len({result.direction for result in results}) > 1:
         return rows_with_all(method, parameters, results)
     return rows_of(method, parameters, results)

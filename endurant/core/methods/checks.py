@@ -35,7 +35,7 @@ def observed_flags(readings: Readings, listed: Sequence[Observation]) -> list[Fl
 
 
 def begin(readings: Readings, guide: Guide) -> SpecimenResult:
-    """The result of one specimen, with what the technician observed already on it.
+    """Return the result of one specimen, with what the technician observed already on it.
 
     Raises Invalid for an observation that the method does not list.
     """
@@ -64,7 +64,7 @@ def speed_flags(speed: float | None, wanted: float, unit: str = "mm/min") -> lis
 
 
 def rate_flag(speed: float, wanted: float, unit: str) -> Flag:
-    """The flag of a speed that is off, with what it looks like when that is a known slip."""
+    """Return the flag of a speed that is off, with what it looks like when that is a known slip."""
     flag = Flag.of(
         "rate-out-of-tolerance",
         "warn",
@@ -85,7 +85,7 @@ def _about(ratio: float, expected: float) -> bool:
 
 
 def too_few_valid(results: Sequence[SpecimenResult], wanted: int) -> list[Flag]:
-    """One flag for each direction and state with fewer valid specimens than wanted."""
+    """Return one flag for each direction and state with fewer valid specimens than wanted."""
     flags = []
     for group in groups_of(results):
         valid = sum(result.enters for result in group.members)
@@ -97,7 +97,7 @@ def too_few_valid(results: Sequence[SpecimenResult], wanted: int) -> list[Flag]:
 
 
 def review_count(results: Sequence[SpecimenResult], parameters: Parameters) -> list[Flag]:
-    """The review of a method that only asks for enough valid specimens."""
+    """Return the review of a method that only asks for enough valid specimens."""
     return too_few_valid(results, parameters.specimens_wanted)
 
 

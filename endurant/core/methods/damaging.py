@@ -33,7 +33,7 @@ class Look(Strict):
 
 
 def damage_asks(*, inside: bool = True) -> tuple[Ask, ...]:
-    """What is looked for after a drop or a shake; inside only when the pack is opened."""
+    """Return what is looked for after a drop or a shake; inside only when the pack is opened."""
     means = {grade: number for number, grade in enumerate(GRADES)}
     within = Ask("damage_inside", "damage inside", kind="choice", choices=GRADES, means=means)
     return (
@@ -74,7 +74,7 @@ def give_damages(result: SpecimenResult, looks: Sequence[Look]) -> None:
 
 
 def summarise_failed(method: Method, results: Results, _parameters: Any) -> list[SummaryRow]:
-    """Failed of packs in each group."""
+    """Return the number of failed packs in each group."""
     wanted = next(wanted for wanted in method.properties if wanted.name == FAILED.name)
     rows = [count_row(wanted, group) for group in groups_of(results)]
     return [row for row in rows if row is not None]

@@ -81,7 +81,7 @@ GRIPPED_MM = 50
 
 
 def long_enough(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
-    """A strip for a longer gauge is longer too."""
+    """Return the strip for a longer gauge, which is longer by as much."""
     needed_mm = float(parameters.get("gauge_length_mm") or 0) + 2 * GRIPPED_MM
     return replace(blank, long_mm=max(blank.long_mm, needed_mm))
 

@@ -78,7 +78,7 @@ class DartReadings(Readings):
 
 
 def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | None:
-    """The mass that is due, by the last drop; None when the series is done."""
+    """Return the mass that is due, by the last drop; None when the series is done."""
     settings = DartParameters.model_validate(dict(parameters))
     due_g, says = settings.start_g, "The first drop, near the mass at which half fail."
     if drops:

@@ -241,13 +241,13 @@ def analyse(readings: FireReadings, parameters: FireParameters) -> SpecimenResul
 
 
 def burned_of(result: SpecimenResult) -> tuple[str, Burned]:
-    """Label, tenths and code of a result."""
+    """Return label, tenths and code of a result."""
     seconds = result.figure("burn_time")
     return result.label, (None if seconds is None else round(10 * seconds), result.more["code"])
 
 
 def findings(results: Results, surface: str) -> dict[str, Finding]:
-    """What the table says of each state that has specimens."""
+    """Return what the table says of each state that has specimens."""
     by_state = {}
     for state in STATES:
         members = [result for result in results if result.state == state]
@@ -265,7 +265,7 @@ def findings(results: Results, surface: str) -> dict[str, Finding]:
 
 
 def overall_class(by_state: dict[str, Finding]) -> int | None:
-    """The worse class of the two states; None while it cannot be said."""
+    """Return the worse class of the two states; None while it cannot be said."""
     classes = [by_state[state].fire_class if state in by_state else None for state in STATES]
     if 3 in classes:
         return 3
@@ -274,7 +274,7 @@ def overall_class(by_state: dict[str, Finding]) -> int | None:
 
 
 def quickest_way(results: Results, state: str) -> tuple[str | None, str] | None:
-    """Direction and side that burned quickest in the preliminary; None without one."""
+    """Return direction and side that burned quickest in the preliminary; None without one."""
     tried = [
         result
         for result in results
@@ -365,7 +365,7 @@ def summarise(method: Method, results: Results, parameters: FireParameters) -> l
 
 
 def review(results: Results, parameters: FireParameters) -> list[Flag]:
-    """Where in the sequence the test stands, and what decides next."""
+    """Return where in the sequence the test stands, and what decides next."""
     flags: list[Flag] = []
     by_state = findings(results, parameters.surface)
     for state, finding in by_state.items():

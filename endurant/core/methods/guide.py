@@ -66,7 +66,7 @@ class Ask:
 
 
 def yes_or_no(name: str, title: str, no: str, yes: str) -> Ask:
-    """A question with two answers, kept as false and true."""
+    """Return a question with two answers, kept as false and true."""
     return Ask(name, title, kind="choice", choices=(no, yes), means={no: False, yes: True})
 
 
@@ -117,13 +117,13 @@ class ReadyCheck:
     set_up: bool = False
 
     def under(self, aims: Mapping[str, Any]) -> ReadyCheck | None:
-        """The item under this set-up, its title filled in; None where it is not asked."""
+        """Return the item under this set-up, its title filled in; None where it is not asked."""
         if self.when is not None and not self.when(aims):
             return None
         return replace(self, title=self.title.format_map(_Filled(aims)))
 
     def in_general(self) -> ReadyCheck:
-        """The item as the page of the method shows it: "…" for what the set-up gives."""
+        """Return the item as the page of the method shows it: "…" for what the set-up gives."""
         return replace(self, title=self.title.format_map(_Filled({})))
 
 
@@ -204,7 +204,7 @@ class Blank:
         return "square" if self.long_mm == self.short_mm else "strip"
 
     def size_in_words(self) -> str:
-        """The size as it is said: 200 x 50 mm, or a disc of 113 mm."""
+        """Return the size as it is said: 200 x 50 mm, or a disc of 113 mm."""
         if self.outline == "disc":
             return f"disc of {self.long_mm:g} mm"
         return f"{self.long_mm:g} x {self.short_mm:g} mm"
@@ -241,7 +241,7 @@ class Age:
     when: Callable[[Mapping[str, Any]], bool] | None = None
 
     def least_for(self, parameters: Mapping[str, Any]) -> float:
-        """The least age in hours under these parameters."""
+        """Return the least age in hours under these parameters."""
         return float(parameters.get(self.parameter) or self.least_hours)
 
     def asked(self, parameters: Mapping[str, Any]) -> bool:
@@ -474,27 +474,27 @@ class Demand:
     says: str = ""
 
     def planned(self, wanted: int) -> int:
-        """How many specimens of a direction are planned where so many are wanted."""
+        """Return how many specimens of a direction are planned where so many are wanted."""
         return wanted * self.states + self.before
 
 
 def piece_letter(place: int) -> str:
-    """What the piece at this place, from 0, is called: a to z, then .27 and so on."""
+    """Return what the piece at this place, from 0, is called: a to z, then .27 and so on."""
     return ascii_lowercase[place] if place < len(ascii_lowercase) else f".{place + 1}"
 
 
 def one_piece(_parameters: Mapping[str, Any]) -> Demand:
-    """What most methods use: a specimen, in one piece, for each that is wanted."""
+    """Return what most methods use: a specimen, in one piece, for each that is wanted."""
     return Demand()
 
 
 def nothing_more(_parameters: Mapping[str, Any]) -> Sequence[str]:
-    """What most methods need beside what their model requires: nothing."""
+    """Return what most methods need beside what their model requires: nothing."""
     return ()
 
 
 def nothing_proposed(_parameters: Mapping[str, Any]) -> Mapping[str, Any]:
-    """What most methods propose for a set-up that is missing: nothing."""
+    """Return what most methods propose for a set-up that is missing: nothing."""
     return {}
 
 

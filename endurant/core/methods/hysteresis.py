@@ -138,7 +138,7 @@ def cycles_of(extension_mm: Samples) -> list[Cycle]:
 
 
 def figures_of(pull: Pull, cycle: Cycle, slack_force_n: float) -> dict[str, float | None]:
-    """The figures of one cycle, in the units that `UNITS` names."""
+    """Return the figures of one cycle, in the units that `UNITS` names."""
     up, down = slice(cycle.start, cycle.turn + 1), slice(cycle.turn, cycle.end + 1)
     energy_in = float(np.trapezoid(pull.force_n[up], pull.extension_mm[up]))
     energy_out = -float(np.trapezoid(pull.force_n[down], pull.extension_mm[down]))

@@ -60,7 +60,7 @@ STROKE_S = 1.0
 
 
 def strokes_of(parameters: Mapping[str, Any]) -> Go:
-    """The strokes to and fro, one a second."""
+    """Return the strokes to and fro, one a second."""
     strokes = int(parameters.get("strokes") or 10)
     return Go(
         title=f"Rub {strokes} strokes to and fro in {strokes * STROKE_S:g} s",

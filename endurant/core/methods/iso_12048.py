@@ -61,7 +61,7 @@ class BoxParameters(Parameters):
         return factors
 
     def factor(self) -> float:
-        """All factors multiplied."""
+        """Return all factors multiplied."""
         product = 1.0
         for name, factor in self.stack_factors.items():
             product *= STACK_FACTORS[name] if factor is None else factor

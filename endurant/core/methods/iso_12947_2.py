@@ -58,7 +58,7 @@ class EnduranceReadings(Readings):
 
 
 def next_rubs(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | None:
-    """At intervals for the life that is expected, or for the one reached so far."""
+    """Return at intervals for the life that is expected, or for the one reached so far."""
     last = looks[-1]["count"] if looks else 0
     due = last + interval_for(parameters.get("expected_rubs") or last + 1)
     return next_look(looks, due, "no breakdown", "breakdown")

@@ -144,7 +144,7 @@ def quarter(peaks: Peaks, tear_end_mm: float | None) -> tuple[list[Peaks], Sampl
 
 
 def counted_peaks(parts: Sequence[Peaks], evaluation: str) -> Peaks:
-    """The peaks that enter the mean, in the order of the trace."""
+    """Return the peaks that enter the mean, in the order of the trace."""
     chosen = parts if evaluation == "all-peaks" else [highest_and_lowest(part) for part in parts]
     return Peaks(
         np.concatenate([part.index for part in chosen]),
@@ -154,7 +154,7 @@ def counted_peaks(parts: Sequence[Peaks], evaluation: str) -> Peaks:
 
 
 def highest_and_lowest(part: Peaks) -> Peaks:
-    """The two highest and the two lowest peaks; all of them when there are four or fewer."""
+    """Return the two highest and the two lowest peaks; all of them when there are four or fewer."""
     order = np.argsort(part.force_n, kind="stable")
     chosen = np.zeros(len(part), dtype=bool)
     chosen[order[:2]] = True
@@ -163,7 +163,7 @@ def highest_and_lowest(part: Peaks) -> Peaks:
 
 
 def quarter_bands(edges_mm: Samples) -> Mark:
-    """The four parts as bands to draw."""
+    """Return the four parts as bands to draw."""
     names = ("settling, left out", "part 1", "part 2", "part 3")
     return Mark("bands", "four equal parts", tuple((float(edge), 0.0) for edge in edges_mm), names)
 

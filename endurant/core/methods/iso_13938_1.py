@@ -72,7 +72,7 @@ CLAMPED_MM = 25
 
 
 def under_ring(blank: Blank, parameters: Mapping[str, Any]) -> Blank:
-    """A disc that the ring of this test area clears on every side."""
+    """Return a disc that the ring of this test area clears on every side."""
     area_cm2 = float(parameters.get("test_area_cm2") or 50)
     inside_mm = RINGS_MM.get(area_cm2, 20 * sqrt(area_cm2 / pi))
     across_mm = 5 * ceil((inside_mm + 2 * CLAMPED_MM) / 5)
@@ -87,7 +87,7 @@ MIN_S, MAX_S = 15.0, 25.0
 def rate_of_next(
     parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], _known: Mapping[str, Any]
 ) -> Advice:
-    """The rate for a burst after 20 s, from the time that the last specimen took."""
+    """Return the rate for a burst after 20 s, from the time that the last specimen took."""
     rate, last_s = parameters.get("pump_rate_ml_min"), _last_time_s(entries)
     if not rate or last_s is None or MIN_S <= last_s <= MAX_S:
         return Advice(())

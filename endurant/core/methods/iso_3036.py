@@ -123,7 +123,7 @@ def analyse(readings: BoardReadings, parameters: BoardParameters) -> SpecimenRes
 
 
 def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
-    """A row for each way, and one over all."""
+    """Return a row for each way, and one over all."""
     return rows_with_all(method, parameters, results)
 
 

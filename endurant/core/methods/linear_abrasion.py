@@ -65,7 +65,7 @@ STROKE_S = 1.0
 
 
 def strokes_of(parameters: Mapping[str, Any]) -> Go:
-    """The strokes to and fro of the set length, one a second."""
+    """Return the strokes to and fro of the set length, one a second."""
     cycles = int(parameters.get("cycles") or 1)
     stroke = in_numbers(float(parameters.get("stroke_mm") or 0))
     return Go(

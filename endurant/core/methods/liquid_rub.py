@@ -50,7 +50,7 @@ CYCLE_S = 1.0
 
 
 def cycles_of(parameters: Mapping[str, Any]) -> Go:
-    """The cycles to and fro, one a second."""
+    """Return the cycles to and fro, one a second."""
     cycles = int(parameters.get("cycles") or 1)
     return Go(
         title=f"Rub {cycles} cycles with the wetted felt",

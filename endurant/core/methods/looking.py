@@ -32,12 +32,12 @@ Inspections = Annotated[list[Inspection], Field(min_length=1, max_length=10_000)
 
 
 def rubs_done(readings: Mapping[str, Any], parameters: Mapping[str, Any]) -> int:
-    """How many rubs a specimen was given: the count of its last look."""
+    """Return how many rubs a specimen was given: the count of its last look."""
     return max((int(look["count"]) for look in readings.get("inspections", [])), default=1)
 
 
 def cycles_done(readings: Mapping[str, Any], parameters: Mapping[str, Any]) -> int:
-    """How many strokes to and fro a specimen was given: those that were asked for."""
+    """Return how many strokes to and fro a specimen was given: those that were asked for."""
     return int(parameters.get("cycles") or 1)
 
 

@@ -135,7 +135,7 @@ def flag_clocks(result: SpecimenResult, readings: MeltReadings, parameters: Melt
 
 
 def good_cuts(result: SpecimenResult, cuts: Sequence[Cut], fewest: int) -> list[Cut]:
-    """The cuts without bubbles; `too-few-cuts` when they are fewer than asked for."""
+    """Return the cuts without bubbles; `too-few-cuts` when they are fewer than asked for."""
     good = [cut for cut in cuts if not cut.bubbles]
     if len(good) < fewest:
         result.flag("too-few-cuts", "void", count=len(good), all=len(cuts), min=fewest)
@@ -236,7 +236,7 @@ def _asked_for(flow: float, table: str) -> str:
 
 
 def interval_for(flow: float, table: str) -> int | None:
-    """Cut interval in s for a flow in g/10 min; None below the table's first figure."""
+    """Return cut interval in s for a flow in g/10 min; None below the table's first figure."""
     interval_s = None
     for low, interval in zip(FLOWS, INTERVALS_S[table], strict=True):
         if at_least(flow, low):
@@ -277,7 +277,7 @@ def flag_charge(result: SpecimenResult, readings: MeltReadings, flow: float, tab
 def give_mfr_by_mass(
     result: SpecimenResult, name: str, cuts: Sequence[Cut], interval_s: float
 ) -> float:
-    """Mass-flow rate in g/10 min of the good cuts."""
+    """Return mass-flow rate in g/10 min of the good cuts."""
     mean_g = float(np.mean([cut.mass_g for cut in cuts]))
     flow = MINUTES_10_S * mean_g / interval_s
     result.give(

@@ -92,7 +92,7 @@ class Method:
         return tuple(dict.fromkeys(self.directions + self.also_directions))
 
     def blank_for(self, parameters: Mapping[str, Any]) -> Blank | None:
-        """The blank under these parameters; None where nothing is cut from a sheet."""
+        """Return the blank under these parameters; None where nothing is cut from a sheet."""
         guide = self.guide
         blank = guide.blanks.get(str(parameters.get(guide.cut_by)), guide.blank)
         if blank is None or guide.resized is None:
@@ -100,11 +100,11 @@ class Method:
         return guide.resized(blank, parameters)
 
     def demand_for(self, parameters: Mapping[str, Any]) -> Demand:
-        """What a test uses under these parameters."""
+        """Return what a test uses under these parameters."""
         return self.guide.demand(parameters)
 
     def planned_for(self, parameters: Mapping[str, Any]) -> int:
-        """How many specimens of a direction are planned, spares apart.
+        """Return how many specimens of a direction are planned, spares apart.
 
         As many as the method asks for where the parameters do not say how many are wanted.
         """
@@ -112,11 +112,11 @@ class Method:
         return self.demand_for(parameters).planned(int(wanted))
 
     def spares_for(self, parameters: Mapping[str, Any]) -> int:
-        """How many more of a direction are kept: for voids, and for later rounds."""
+        """Return how many more of a direction are kept: for voids, and for later rounds."""
         return self.guide.spares_per_direction + self.demand_for(parameters).later
 
     def properties_for(self, parameters: Any) -> tuple[Property, ...]:
-        """The properties under these parameters."""
+        """Return the properties under these parameters."""
         more = self.more_properties(parameters) if self.more_properties else ()
         digits = parameters.reported_to
         return tuple(
@@ -125,7 +125,7 @@ class Method:
         )
 
     def label_prefix(self, direction: str | None) -> str:
-        """What labels of this direction begin with: its own letter, or its initials."""
+        """Return what labels of this direction begin with: its own letter, or its initials."""
         if direction is None:
             return "S"
         initials = "".join(word[0] for word in direction.split("-")).upper()

@@ -11,7 +11,7 @@ STEPS_IN_ARC = 8
 def dumbbell(
     long_mm: float, wide_mm: float, narrow_long_mm: float, narrow_mm: float, apart_mm: float
 ) -> Points:
-    """A dumbbell whose shoulders are arcs from the narrow part to the full width.
+    """Return a dumbbell whose shoulders are arcs from the narrow part to the full width.
 
     `apart_mm` is the distance between the wide parts, where the arcs end.
     """
@@ -31,7 +31,7 @@ def dumbbell(
 
 
 def right_angle(long_mm: float, deep_mm: float, end_mm: float) -> Points:
-    """A strip bent to a right angle: its inner corner, of 90°, lies in the middle."""
+    """Return a strip bent to a right angle: its inner corner, of 90°, lies in the middle."""
     near, far, top = -deep_mm / 2, deep_mm / 2, long_mm / 2
     return (
         (near, top),
@@ -72,7 +72,7 @@ def _rise(half_mm: float, sagitta_mm: float, step: int) -> float:
 
 
 def circle(diameter_mm: float) -> Points:
-    """A circle, for drawing."""
+    """Return a circle, for drawing."""
     return tuple(
         (diameter_mm / 2 * cos(2 * pi * step / 48), diameter_mm / 2 * sin(2 * pi * step / 48))
         for step in range(48)

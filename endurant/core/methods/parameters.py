@@ -47,7 +47,7 @@ def owner_of(parameters: type[BaseModel], name: str) -> Owner:
 
 
 def wanted(count: int) -> Any:
-    """The field `specimens_wanted` of a method that asks for `count` in each direction."""
+    """Return the field `specimens_wanted` of a method that asks for `count` in each direction."""
     return Field(
         count, strict=True, ge=1, le=1000, description="Valid specimens wanted in each direction."
     )

@@ -122,7 +122,7 @@ def bars(parameters: Mapping[str, Any]) -> Demand:
 def temperature_of_next(
     parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], _known: Mapping[str, Any]
 ) -> Advice:
-    """Which temperature is the turn of the next bar, where several are asked for."""
+    """Return which temperature is the turn of the next bar, where several are asked for."""
     temperatures = parameters.get("temperatures_c") or []
     if not temperatures:
         return Advice(())
@@ -402,7 +402,7 @@ def _with_advice(message: Message, suited: Sequence[float]) -> Message:
 
 
 def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
-    """A row for each temperature and kind of break; bars that did not break are counted."""
+    """Return a row for each temperature and kind of break; bars that did not break are counted."""
     rows: list[SummaryRow | None] = []
     for wanted in method.properties:
         for group in groups_of(results, "temperature_c", "break_type"):

@@ -62,12 +62,12 @@ class PendulumReadings(Readings):
 
 
 def plies_of_film(parameters: Mapping[str, Any]) -> Demand:
-    """A rectangle for each ply of a specimen: one, where no other count is asked for."""
+    """Return a rectangle for each ply of a specimen: one, where no other count is asked for."""
     return _plies(int(parameters.get("plies_planned") or 1))
 
 
 def plies_of_paper(parameters: Mapping[str, Any]) -> Demand:
-    """A rectangle for each ply of a specimen: four, where no other count is asked for."""
+    """Return a rectangle for each ply of a specimen: four, where no other count is asked for."""
     return _plies(int(parameters.get("plies_planned") or 4))
 
 

@@ -45,7 +45,7 @@ class Band:
         return at_least(self.limit, figure) if self.inside else above(self.limit, figure)
 
     def in_words(self) -> str:
-        """Which figures it is for."""
+        """Return which figures it is for."""
         return f"{'up to' if self.inside else 'below'} {self.limit:g}"
 
 
@@ -71,7 +71,7 @@ class Property:
     summed: bool = True
 
     def reported_by(self, digits: Digits) -> Property:
-        """The same property, written to the digits of the laboratory."""
+        """Return the same property, written to the digits of the laboratory."""
         return replace(
             self,
             significant=digits.significant,
@@ -82,7 +82,7 @@ class Property:
         )
 
     def reported(self, figure: float, rule: RoundingRule) -> str:
-        """The text that stands in the report."""
+        """Return the text that stands in the report."""
         for band in self.bands:
             if band.holds(figure):
                 return round_to_step(figure, band.step, rule)
@@ -95,7 +95,7 @@ class Property:
         return round_to_decimals(figure, self.decimals or 0, rule)
 
     def rounded_in_words(self) -> str:
-        """How `reported` rounds: "to 3 significant digits"."""
+        """Return how `reported` rounds: "to 3 significant digits"."""
         if self.grade:
             return "down to a half step"
         if self.step is not None:

@@ -142,7 +142,7 @@ class Pull:
         return float(self.force_n[self.top])
 
     def point(self, says: str, index: int) -> Mark:
-        """A sample to be marked on the trace as it was taken."""
+        """Return a sample to be marked on the trace as it was taken."""
         at_mm = float(self.extension_mm[index]) + self.zero_mm
         return Mark("points", says, ((at_mm, float(self.force_n[index])),))
 
@@ -176,7 +176,7 @@ def begin_pull(
     speed_checked: bool = True,
     wants_extensometer: bool = False,
 ) -> tuple[SpecimenResult, Pull | None]:
-    """The checks that every pull goes through, and the trace from its zero.
+    """Return the checks that every pull goes through, and the trace from its zero.
 
     The pull is None when no force stands above zero, with the flag that says so. `strain`
     names the source: the extensometer, and where there is none the crosshead over the grip
@@ -212,7 +212,7 @@ def begin_pull(
 
 
 def no_extensometer(grip_mm: float) -> Flag:
-    """The flag of a strain that the crosshead had to give."""
+    """Return the flag of a strain that the crosshead had to give."""
     return Flag.of("no-extensometer", "warn", grip_mm=grip_mm)
 
 
@@ -256,7 +256,7 @@ def start_flags(force_n: Samples, parameters: PullParameters, pretension_n: floa
 
 
 def pull_speed_flags(trace: ForceTrace, speed_mm_min: float | None) -> list[Flag]:
-    """The check of the mean speed between a tenth and nine tenths of the maximum force."""
+    """Return the check of the mean speed between a tenth and nine tenths of the maximum force."""
     if trace.time_s is None or speed_mm_min is None:
         return []
     ends = rising_ends(trace.force_n)
@@ -266,7 +266,7 @@ def pull_speed_flags(trace: ForceTrace, speed_mm_min: float | None) -> list[Flag
 
 
 def rising_ends(force_n: Samples) -> tuple[int, int]:
-    """Indices of the first samples at a tenth and at nine tenths of the maximum force."""
+    """Return indices of the first samples at a tenth and at nine tenths of the maximum force."""
     most_n = float(force_n.max())
     ends = [first_index(all_at_least(force_n, share * most_n)) for share in (0.1, 0.9)]
     return ends[0] or 0, ends[1] or 0
@@ -336,7 +336,7 @@ def _listed(sizes_mm: Sequence[float]) -> str:
 
 
 def breaks_at_extensometer(results: Results) -> list[Flag]:
-    """How many of a series broke at the extensometer, once there is one."""
+    """Return how many of a series broke at the extensometer, once there is one."""
     count = sum(result.has_flag("broke-at-extensometer") for result in results)
     if count == 0:
         return []
@@ -344,7 +344,7 @@ def breaks_at_extensometer(results: Results) -> list[Flag]:
 
 
 def review_pull(results: Results, parameters: PullParameters) -> list[Flag]:
-    """What holds for a whole series of pulls."""
+    """Return what holds for a whole series of pulls."""
     return [
         *too_few_valid(results, parameters.specimens_wanted),
         *breaks_at_extensometer(results),

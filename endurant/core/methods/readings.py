@@ -44,7 +44,7 @@ class Readings(Strict):
         return refusal.within("reading.in-specimen", specimen=self.label, reading=field)
 
     def sections(self, name: str) -> list[float]:
-        """The readings of one dimension; raises Invalid when it was not measured."""
+        """Return the readings of one dimension; raises Invalid when it was not measured."""
         sizes = getattr(self.dimensions, name) if self.dimensions is not None else None
         if sizes is None:
             raise self.refuse(f"dimensions.{name}", "reading.dimension-missing")

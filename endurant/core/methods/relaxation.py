@@ -205,12 +205,12 @@ def give_rate(
 
 
 def relaxation_name(time_s: float) -> str:
-    """The name of the relaxation at a time: `relaxation_percent_at_10`."""
+    """Return the name of the relaxation at a time: `relaxation_percent_at_10`."""
     return f"relaxation_percent_at_{time_s:g}"
 
 
 def time_properties(parameters: Parameters) -> tuple[Property, ...]:
-    """A property for each time asked for."""
+    """Return a property for each time asked for."""
     return tuple(
         Property(relaxation_name(time_s), f"Relaxation at {time_s:g} s", "%", significant=3)
         for time_s in parameters.times_s
@@ -218,7 +218,7 @@ def time_properties(parameters: Parameters) -> tuple[Property, ...]:
 
 
 def all_properties(parameters: Parameters) -> tuple[Property, ...]:
-    """The relaxations and the rate, after the start force."""
+    """Return the relaxations and the rate, after the start force."""
     return (*time_properties(parameters), PROPERTIES[1])
 
 

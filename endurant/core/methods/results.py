@@ -114,7 +114,7 @@ class SpecimenResult:
         return self.counts and self.valid
 
     def figure(self, name: str) -> float | None:
-        """The value of that name; None when it is not there or cannot be had."""
+        """Return the value of that name; None when it is not there or cannot be had."""
         known = self.values.get(name)
         return None if known is None else known.value
 
@@ -158,5 +158,5 @@ Results = Sequence[SpecimenResult]
 
 
 def no_review(_results: Results, _parameters: Any) -> list[Flag]:
-    """The review of a method that has nothing to say over all its specimens."""
+    """Return the review of a method that has nothing to say over all its specimens."""
     return []

@@ -71,7 +71,7 @@ class IsoParameters(Parameters):
 
 
 def with_speed(data: Any, trousers_mm_min: float) -> Any:
-    """Parameters with the speed that the die asks for, when none is given."""
+    """Return parameters with the speed that the die asks for, when none is given."""
     if not isinstance(data, dict) or "speed_mm_min" in data:
         return data
     return data | {"speed_mm_min": trousers_mm_min if data.get("die") == "T" else 500.0}

@@ -262,7 +262,7 @@ def _is_followed(readings: Readings) -> bool:
 
 
 def review(results: Results, parameters: Parameters) -> list[Flag]:
-    """What holds for every pull, and groups whose elongations were measured in two ways."""
+    """Return what holds for every pull, and groups whose elongations were measured in two ways."""
     flags = review_pull(results, parameters)
     for group in groups_of(results):
         left_out = [
@@ -281,12 +281,12 @@ ELONGATION = "elongation_at_break"
 
 
 def stress_name(percent: float) -> str:
-    """The name of the stress at a strain: `stress_at_100`."""
+    """Return the name of the stress at a strain: `stress_at_100`."""
     return f"stress_at_{percent:g}"
 
 
 def stress_properties(parameters: Parameters) -> tuple[Property, ...]:
-    """A property for each strain asked for."""
+    """Return a property for each strain asked for."""
     return tuple(
         Property(stress_name(result), f"Stress at {result:g} %", "MPa", "median", decimals=1)
         for result in parameters.stress_at_percent

@@ -57,7 +57,7 @@ def frame_checks(
     platens: bool = False,
     force_first: bool = False,
 ) -> tuple[ReadyCheck, ...]:
-    """The list gone through before a run: distance, speed, zero, the method's own, fingers.
+    """Return the list gone through before a run: distance, speed, zero, the method's own, fingers.
 
     `because` is why the distance counts in this test, `clear` what must be clear in place of
     fingers between jaws. `platens` (or a probe) start where they stand, and `force_first` zeroes

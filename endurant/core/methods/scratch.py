@@ -64,7 +64,7 @@ class ScratchReadings(Readings):
 
 
 def next_trace(parameters: Mapping[str, Any], traces: Sequence[Any]) -> Turn | None:
-    """The largest force first, then by halving; None once both sides lie a step apart."""
+    """Return the largest force first, then by halving; None once both sides lie a step apart."""
     settings = ScratchParameters.model_validate(dict(parameters))
     force_n, says = settings.max_force_n, "The largest force first, then by halving."
     if traces:

@@ -49,7 +49,7 @@ class ScuffReadings(Readings):
 
 
 def next_rubs(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | None:
-    """Every interval, up to the first that is not acceptable or the preset count."""
+    """Return every interval, up to the first that is not acceptable or the preset count."""
     last = looks[-1]["count"] if looks else 0
     due = last + int(parameters["interval"])
     return next_look(looks, due, "acceptable", "not acceptable", parameters.get("preset_count"))

@@ -91,7 +91,7 @@ class LoadedReadings(Readings):
 
 
 def pull_both(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
-    """The unsewn half to the ceiling, then the sewn one."""
+    """Return the unsewn half to the ceiling, then the sewn one."""
     pull = Move("to", float(parameters["ceiling_n"]), "N", float(parameters["speed_mm_min"]))
     return (pull, Move("exchange"), pull)
 
@@ -322,7 +322,7 @@ def begin_pair(
     parameters: SeamParameters,
     guide: Guide,
 ) -> tuple[SpecimenResult, Pair | None]:
-    """The observations and speeds of a pair, unsewn first; no curves without any force."""
+    """Return the observations and speeds of a pair, unsewn first; no curves without any force."""
     result = begin(readings, guide)
     for trace in traces:
         flag_speed(result, trace, parameters)

@@ -117,7 +117,7 @@ def fit(
 def settle(
     result: SpecimenResult, strain: Samples, stress: Samples, parameters: StressParameters
 ) -> Line | None:
-    """The modulus line; with toe compensation fitted again until its zero stands still."""
+    """Return the modulus line; with toe compensation fitted again until its zero stands still."""
     passed = np.maximum.accumulate(strain)
     low, high = parameters.modulus_window
     rounds = MAX_ROUNDS if parameters.toe_compensation else 1

@@ -40,7 +40,7 @@ class SummaryRow:
     facts: dict[str, Any] = field(default_factory=dict)
 
     def as_json(self) -> dict[str, Any]:
-        """The row as plain data."""
+        """Return the row as plain data."""
         plain = {name: value for name, value in vars(self).items() if name != "facts"}
         return plain | self.facts
 
@@ -55,14 +55,14 @@ class Group:
     members: list[SpecimenResult]
 
     def words(self) -> str:
-        """How the group is called in a sentence: "warp", "weft, wet", "all specimens"."""
+        """Return how the group is called in a sentence: "warp", "weft, wet", "all specimens"."""
         parts = [self.direction or "", "" if self.state == "original" else self.state]
         parts += [fact_in_words(name, value) for name, value in self.facts.items()]
         return ", ".join(part for part in parts if part) or "all specimens"
 
 
 def fact_in_words(name: str, value: Any) -> str:
-    """A fact as a reader takes it: "at −20 °C", "hinge break"."""
+    """Return a fact as a reader takes it: "at −20 °C", "hinge break"."""
     if value is None:
         return ""
     return f"at {in_numbers(value)} °C" if name == "temperature_c" else f"{value}".replace("-", " ")
@@ -93,7 +93,7 @@ def rows_of(method: Method, parameters: Any, results: Results) -> list[SummaryRo
 
 
 def measured(name: str, members: Iterable[SpecimenResult]) -> list[Measured]:
-    """The values of this name that enter the summary."""
+    """Return the values of this name that enter the summary."""
     values = [
         member.values.get(name)
         for member in members
@@ -107,7 +107,7 @@ def measured(name: str, members: Iterable[SpecimenResult]) -> list[Measured]:
 
 
 def row_of(wanted: Property, group: Group, rule: RoundingRule) -> SummaryRow | None:
-    """The row of one property over one group; None when no specimen has a figure."""
+    """Return the row of one property over one group; None when no specimen has a figure."""
     values = measured(wanted.name, group.members)
     if not values:
         return None
@@ -144,7 +144,7 @@ def words_row(
     reported: str | None,
     **facts: Any,
 ) -> SummaryRow:
-    """A row that reports words and has no figures, such as a class."""
+    """Return a row that reports words and has no figures, such as a class."""
     return SummaryRow(
         property=wanted.name,
         direction=group.direction,
@@ -166,7 +166,7 @@ def words_row(
 
 
 def count_row(wanted: Property, group: Group, *, limit: bool = False) -> SummaryRow | None:
-    """How many of the specimens that count have a figure of 1; None when there are none.
+    """Return how many of the specimens that count have a figure of 1; None when there are none.
 
     With `limit` the one-sided exact 95 % upper limit of the share, in percent, stands beside.
     """
@@ -182,7 +182,7 @@ def count_row(wanted: Property, group: Group, *, limit: bool = False) -> Summary
 
 
 def rows_with_all(method: Method, parameters: Any, results: Results) -> list[SummaryRow]:
-    """The rows of each property, followed by one over all specimens together."""
+    """Return the rows of each property, followed by one over all specimens together."""
     groups = [*groups_of(results), pooled(results)]
     rows = []
     for wanted in method.properties_for(parameters):
@@ -192,5 +192,5 @@ def rows_with_all(method: Method, parameters: Any, results: Results) -> list[Sum
 
 
 def pooled(members: Sequence[SpecimenResult], direction: str = "all") -> Group:
-    """All specimens as one group."""
+    """Return all specimens as one group."""
     return Group(direction, "original", {}, list(members))

@@ -54,7 +54,7 @@ class Motion(DamageParameters):
     amplitude_mm: Positive | None = Field(None, description="Amplitude, zero to peak.")
 
     def ends_hz(self) -> tuple[float, ...]:
-        """The frequency, or both ends of a sweep; none for a random motion."""
+        """Return the frequency, or both ends of a sweep; none for a random motion."""
         return ()
 
     def acceleration_or_amplitude(self) -> None:
@@ -92,7 +92,7 @@ class FixedParameters(Motion):
     frequency_hz: Positive = Field(description="Frequency of the sinus.")
 
     def ends_hz(self) -> tuple[float, ...]:
-        """The one frequency."""
+        """Return the one frequency."""
         return (self.frequency_hz,)
 
     @model_validator(mode="after")
@@ -153,7 +153,7 @@ class TableParameters(Motion):
         return self
 
     def ends_hz(self) -> tuple[float, ...]:
-        """The frequency, or both ends of a sweep; none for a random motion."""
+        """Return the frequency, or both ends of a sweep; none for a random motion."""
         if self.sweep_hz is not None:
             return tuple(self.sweep_hz)
         return () if self.frequency_hz is None else (self.frequency_hz,)
@@ -199,7 +199,7 @@ def next_minutes(parameters: Mapping[str, Any], looks: Sequence[Any]) -> Turn | 
 
 
 def looks_at(parameters: Mapping[str, Any]) -> list[float]:
-    """The minutes at which the pack is examined; the end is one of them."""
+    """Return the minutes at which the pack is examined; the end is one of them."""
     return sorted({*(parameters.get("looks_at_min") or ()), float(parameters["minutes"])})
 
 

@@ -75,12 +75,12 @@ VOIDS: Mapping[BenchProcedure, tuple[Observation, ...]] = {
 
 
 def observations_of(method: Method) -> tuple[Observation, ...]:
-    """Every code that a technician may choose for a specimen of this method."""
+    """Return every code that a technician may choose for a specimen of this method."""
     return with_voids(method.guide.observations, method.guide.bench)
 
 
 def with_voids(own: tuple[Observation, ...], bench: BenchProcedure) -> tuple[Observation, ...]:
-    """A method's own observations, those of its bench procedure, and last `set-aside`."""
+    """Return a method's own observations, those of its bench procedure, and last `set-aside`."""
     listed = {observation.code for observation in own}
     shared = (*VOIDS[bench], SET_ASIDE)
     return (*own, *(void for void in shared if void.code not in listed))

@@ -70,7 +70,7 @@ class WideParameters(PullParameters):
     )
 
     def pretension_from(self, max_force_n: float) -> float:
-        """The pretension in N that follows from a breaking force."""
+        """Return the pretension in N that follows from a breaking force."""
         share_n = self.pretension_percent / 100 * max(max_force_n, 0.0)
         least_n, most_n = self.pretension_least_n or 0.0, self.pretension_most_n
         return max(least_n, share_n if most_n is None else min(share_n, most_n))
@@ -340,7 +340,7 @@ def stiffness(
 
 
 def secant_name(percent: float) -> str:
-    """The name of the stiffness at a strain: `secant_stiffness_2.5`."""
+    """Return the name of the stiffness at a strain: `secant_stiffness_2.5`."""
     return f"secant_stiffness_{percent:g}"
 
 
@@ -436,7 +436,7 @@ FEWEST_IN_SLOPE = 3
 
 
 def secant_properties(parameters: WideParameters) -> tuple[Property, ...]:
-    """A property for each strain asked for."""
+    """Return a property for each strain asked for."""
     return tuple(
         Property(secant_name(percent), f"Secant stiffness at {percent:g} %", "kN/m", significant=3)
         for percent in parameters.secant_strains_percent
@@ -452,7 +452,7 @@ ELONGATION = Property("elongation_at_max", "Elongation at maximum force", "%", d
 
 
 def properties_of(parameters: WideParameters, grid: bool) -> tuple[Property, ...]:
-    """Everything that a specimen gives, in order."""
+    """Return everything that a specimen gives, in order."""
     ribs = (PER_RIB,) if grid else ()
     return (STRENGTH, *ribs, ELONGATION, *secant_properties(parameters))
 

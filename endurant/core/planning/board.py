@@ -78,7 +78,7 @@ class Board:
     def earliest(
         self, step: Step, low: int, high: int, *, keeps_order: bool = False
     ) -> Placed | None:
-        """The earliest place from `low` on that starts by `high`; None where there is none.
+        """Return the earliest place from `low` on that starts by `high`; None where there is none.
 
         With `keeps_order` it is moved between the same neighbours on its station as it had.
         """
@@ -168,7 +168,7 @@ class Board:
         return self.problem.tests[placed.test].steps[placed.place].places
 
     def state_before(self, station: int, at: int, but: Key | None = None) -> str | None:
-        """What a station is set up for when something begins at this unit."""
+        """Return what a station is set up for when something begins at this unit."""
         state = self.problem.stations[station].set_up
         for placed in self.of_station[station]:
             if placed.start >= at:

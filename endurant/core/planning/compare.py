@@ -53,7 +53,7 @@ class Compared:
     sooner: tuple[str, ...]
 
     def moved_in_words(self, document: PlanDocument) -> list[str]:
-        """Each step that moved, the furthest first, by the titles of its document."""
+        """Return each step that moved, the furthest first, by the titles of its document."""
         titles = titles_of(document)
         return [f"{titles[each.test]}, {each.step}: {each.says}" for each in self.moved]
 
@@ -96,7 +96,7 @@ def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compar
 
 
 def touched(before: Before, document: PlanDocument) -> set[str]:
-    """The tests to which something happened.
+    """Return the tests to which something happened.
 
     Other steps are left of them or they are asked for otherwise, or a station or person is away
     where one of their steps stood.

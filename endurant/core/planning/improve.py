@@ -202,7 +202,7 @@ class _Model:
                     self.model.add_hint(chosen, person == placed.person)
 
     def board_of(self, solver: cp_model.CpSolver) -> Board:
-        """What the solver found, placed in the order of time."""
+        """Return what the solver found, placed in the order of time."""
         board = Board(self.problem)
         placed_steps = []
         for test in self.tests:

@@ -53,7 +53,7 @@ class _Holding:
     at_station: set[tuple[str, str]]
 
     def placed(self, pins: list[PinRow]) -> tuple[PlanAnswer, list[PinRow]] | None:
-        """The plan with as many of these pins as leave nothing without a place."""
+        """Return the plan with as many of these pins as leave nothing without a place."""
         for _ in range(MAX_TRIES):
             kept = plan_document(_pinned(self.document, pins))
             loose = _without_place(kept) - _without_place(self.fresh)
@@ -63,7 +63,7 @@ class _Holding:
         return None
 
     def stayed(self, plan: PlanAnswer) -> float:
-        """How much of what nothing happened to stands where it stood."""
+        """Return how much of what nothing happened to stands where it stood."""
         return compare(self.before, self.document, plan).stayed
 
 

@@ -112,7 +112,7 @@ class Problem:
     tests: tuple[Test, ...]
 
     def moment(self, at: int) -> datetime:
-        """A unit as a time."""
+        """Return a unit as a time."""
         return self.now + timedelta(seconds=at * self.unit_s)
 
     def minutes_late(self, test: Test, end: int) -> float:
@@ -123,7 +123,7 @@ class Problem:
         return int(minutes) if minutes.is_integer() else round(minutes, 4)
 
     def minutes(self, units: int) -> int:
-        """So many units in whole minutes, rounded up."""
+        """Return so many units in whole minutes, rounded up."""
         return ceil(units * self.unit_s / 60)
 
 

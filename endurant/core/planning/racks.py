@@ -58,7 +58,7 @@ def turns_of(
     fitted_j: float | None = None,
     chamber_c: float = ROOM_C,
 ) -> list[Turn]:
-    """The racks in the order they are struck.
+    """Return the racks in the order they are struck.
 
     The pendulum that is fitted comes first, then the others from light to heavy. The chamber
     begins at `chamber_c` and goes for each pendulum from its nearer end to the other.

@@ -143,7 +143,7 @@ class PlanAnswer(TypedDict):
 
 
 def titles_of(*documents: PlanDocument) -> dict[str, str]:
-    """What people call each test of some documents, by its id."""
+    """Return what people call each test of some documents, by its id."""
     tests = (test for document in documents for test in document["tests"])
     return {test["id"]: test.get("title") or test["id"] for test in tests}
 

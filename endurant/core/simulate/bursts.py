@@ -36,7 +36,7 @@ class Bursting:
         return int(self._rows.shape[0])
 
     def row(self, number: int) -> tuple[float, ...] | None:
-        """A sample, or None at the end."""
+        """Return a sample, or None at the end."""
         return tuple(self._rows[number].tolist()) if number < self.about else None
 
     def go_on(self) -> None:

@@ -56,7 +56,7 @@ def busy_week(
 
 
 def iso(minute: int) -> str:
-    """So many minutes after Monday, 07:00, as a planning document says it."""
+    """Return so many minutes after Monday, 07:00, as a planning document says it."""
     return (MONDAY + timedelta(minutes=minute)).isoformat().replace("+00:00", "Z")
 
 

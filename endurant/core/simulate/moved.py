@@ -73,7 +73,7 @@ class Material:
         self._elastic_n = 0.0
 
     def force_at(self, extension_mm: float, dt: float) -> float:
-        """The force after `dt` seconds more, at this extension."""
+        """Return the force after `dt` seconds more, at this extension."""
         if extension_mm > self._slips_at:
             self._slipped_mm = SLIP_MM
         x = extension_mm - self._slipped_mm
@@ -130,7 +130,7 @@ class Moved:
         self._why, self._left = "", 0
 
     def row(self, number: int) -> tuple[float, ...] | str | None:
-        """The next sample; `pause` where it waits for somebody, None at the end."""
+        """Return the next sample; `pause` where it waits for somebody, None at the end."""
         if self._why:
             return self._after_break(number)
         if self._comes_off():
@@ -241,7 +241,7 @@ class Moved:
         self._next()
 
     def ended(self) -> str:
-        """Why it ended."""
+        """Return why it ended."""
         return self._why
 
 
@@ -258,7 +258,7 @@ def moved(
     strain_over_mm: float = 0.0,
     off_strain: float = 0.0,
 ) -> Moved:
-    """The specimen of this code in this sequence; the same code always gives the same."""
+    """Return the specimen of this code in this sequence; the same code always gives the same."""
     seed = int.from_bytes(hashlib.sha256(code.encode()).digest()[:8], "big")
     rng = np.random.default_rng([seed, *method.encode()])
     pulls = SHAPES.get(method) or (pull_for(method) or SHAPES["hysteresis"][0],)

@@ -121,5 +121,5 @@ class Pallet:
         """A rig does not pause."""
 
     def ended(self) -> str:
-        """Why it ended."""
+        """Return why it ended."""
         return self._why

@@ -40,7 +40,7 @@ class Pulled(Protocol):
         """The extensometer is off."""
 
     def ended(self) -> str:
-        """Why it ended."""
+        """Return why it ended."""
 
 
 class Torn:
@@ -67,7 +67,7 @@ class Torn:
         """It does not pause."""
 
     def ended(self) -> str:
-        """At the end of its travel."""
+        """Return at the end of its travel."""
         return "end-of-travel"
 
 
@@ -141,7 +141,7 @@ def pull_of(
     from_n: float = 0.0,
     strain_slips: bool = False,
 ) -> Pulled:
-    """The specimen of this code under this method; the same code always gives the same.
+    """Return the specimen of this code under this method; the same code always gives the same.
 
     It is pulled from a pretension of `from_n` on; the extensometer may slip on the way.
     """

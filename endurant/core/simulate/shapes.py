@@ -45,7 +45,7 @@ class SimulatedPull:
 
 
 def yarns(level_n: float, spacing_mm: float) -> Callable[[Samples, np.random.Generator], Samples]:
-    """A tear: slack, a rise, then yarn after yarn."""
+    """Return a tear: slack, a rise, then yarn after yarn."""
 
     def shape(x: Samples, rng: np.random.Generator) -> Samples:
         torn = np.maximum(x - 12, 0) / spacing_mm
@@ -108,7 +108,7 @@ def stretching(stiff_n_mm: float, break_mm: float) -> Any:
 
 
 def peeling(level_n: float, length_mm: float) -> Any:
-    """A seal: a rise, an uneven plateau, and the end of the seal."""
+    """Return a seal: a rise, an uneven plateau, and the end of the seal."""
 
     def shape(x: Samples, rng: np.random.Generator) -> Samples:
         level = level_n * (1 + 0.03 * rng.standard_normal())
@@ -142,7 +142,7 @@ class SimulatedMethod:
     found_as: Mapping[SpecimenFault, str] = field(default_factory=dict)
 
     def entry(self, rng: np.random.Generator, samples: int, fault: SpecimenFault) -> dict[str, Any]:
-        """The entry of one specimen, with what a person would have seen of the fault."""
+        """Return the entry of one specimen, with what a person would have seen of the fault."""
         if self.make is not None:
             entry = self.make(rng, samples, fault)
         elif self.pull is not None:
@@ -185,7 +185,7 @@ def disturbed(force: Samples, rng: np.random.Generator, fault: SpecimenFault) ->
 def pulled(
     pull: SimulatedPull, rng: np.random.Generator, samples: int, fault: SpecimenFault
 ) -> dict[str, Any]:
-    """The entry of a specimen that is pulled or pushed."""
+    """Return the entry of a specimen that is pulled or pushed."""
     x = np.linspace(0, pull.length_mm, samples)
     if fault == "early-stop":
         x = x[: max(samples // 8, 2)]

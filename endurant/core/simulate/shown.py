@@ -23,18 +23,18 @@ SEEN_FROM_N = 6.4
 
 
 def luck_of(code: str) -> Random:
-    """The luck of a specimen: the same code always has the same."""
+    """Return the luck of a specimen: the same code always has the same."""
     return Random(hashlib.sha256(code.encode()).hexdigest())  # noqa: S311 - a simulated specimen
 
 
 def number(request: ReadRequest, name: str, otherwise: float) -> float:
-    """What is asked for as a number."""
+    """Return what is asked for as a number."""
     value = request.get(name, otherwise)
     return float(value) if isinstance(value, int | float) else otherwise
 
 
 def blow(luck: Random, request: ReadRequest) -> Shown:
-    """A bar, a sheet or a board struck by a pendulum: tougher when it is warm."""
+    """Return a bar, a sheet or a board struck by a pendulum: tougher when it is warm."""
     warmth = 1 / (1 + exp(-(number(request, "temperature_c", 23.0) + 5) / 9))
     full = number(request, "pendulum_j", 0.0) or number(request, "capacity_j", 0.0)
     part = (0.22 + 0.3 * warmth) * (1 + 0.06 * luck.gauss(0, 1))
@@ -48,7 +48,7 @@ def blow(luck: Random, request: ReadRequest) -> Shown:
 
 
 def dart(luck: Random, request: ReadRequest) -> Shown:
-    """A film under a falling dart: each place holds up to a mass of its own."""
+    """Return a film under a falling dart: each place holds up to a mass of its own."""
     place = Random(f"{luck.random()} {request.get('turn')}")  # noqa: S311 - a simulated film
     return {"failed": number(request, "mass_g", 0.0) > place.gauss(HOLDS_G, HOLDS_SD_G)}
 
@@ -73,7 +73,7 @@ def flow(luck: Random, request: ReadRequest) -> Shown:
 
 
 def flame(luck: Random, request: ReadRequest) -> Shown:
-    """A cloth at 45 degrees: plain ones often go out, raised ones flash."""
+    """Return a cloth at 45 degrees: plain ones often go out, raised ones flash."""
     burn_time_s = round(max(luck.gauss(5.6, 1.1), 1.2), 1)
     if request.get("surface") == "raised":
         code = luck.choice(("SFuc", "SFonly", "SFonly", "SFBBpoi", "SFBB"))
@@ -99,7 +99,7 @@ def wear(luck: Random, request: ReadRequest) -> Shown:
 
 
 def pack(luck: Random, request: ReadRequest) -> Shown:
-    """A pack that is dropped, shaken, or held under vacuum: dents come with every blow."""
+    """Return a pack that is dropped, shaken, or held under vacuum: dents come with every blow."""
     blows = number(request, "turn", 1.0) + number(request, "minutes", 0.0) / 20
     dents = min(int(blows * luck.uniform(0.15, 0.4)), 3)
     leaks = luck.random() < 0.07

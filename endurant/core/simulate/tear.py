@@ -66,7 +66,7 @@ def _yarn_strength(seed: int, yarn: int, spread: float) -> float:
 
 
 def specimen_from_label(label: str, fault: TearFault = "none") -> TearSpecimen:
-    """The same label always gives the same specimen; the direction letter sets the level."""
+    """Return the specimen of a label; the direction letter sets its level, and it never changes."""
     seed = int.from_bytes(hashlib.sha256(label.encode()).digest()[:4], "big")
     level = 24.4 if "-W" in label else 19.6
     return TearSpecimen(seed, level * (1 + 0.025 * _normal(seed, 99)), fault=fault)
@@ -75,7 +75,7 @@ def specimen_from_label(label: str, fault: TearFault = "none") -> TearSpecimen:
 def sample_tear(
     specimen: TearSpecimen, end_mm: float, speed_mm_min: float = 100, rate_hz: float = 50
 ) -> dict[str, list[float]]:
-    """A whole trace: columns time_s, extension_mm and force_n up to `end_mm` of travel."""
+    """Return a whole trace: columns time_s, extension_mm and force_n up to `end_mm` of travel."""
     count = int(end_mm / speed_mm_min * 60 * rate_hz) + 1
     time_s = [round(sample / rate_hz, 4) for sample in range(count)]
     extension_mm = [round(second * speed_mm_min / 60, 4) for second in time_s]

@@ -28,7 +28,7 @@ def _modules() -> frozenset[str]:
 
 @cache
 def simulated_method(method: str) -> SimulatedMethod | None:
-    """How specimens of a method behave; None where it reads no trace, or is not known."""
+    """Return how specimens of a method behave; None where it reads no trace, or is not known."""
     name = MODULES.get(method)
     if name not in _modules():
         return None
@@ -38,24 +38,24 @@ def simulated_method(method: str) -> SimulatedMethod | None:
 
 
 def traced_methods() -> list[str]:
-    """The ids of all methods that read a trace, in the order of the methods."""
+    """Return the ids of all methods that read a trace, in the order of the methods."""
     return [method for method in MODULES if simulated_method(method) is not None]
 
 
 def pulled_methods() -> dict[str, SimulatedPull]:
-    """The pull of each method whose specimens are pulled or pushed, by its id."""
+    """Return the pull of each method whose specimens are pulled or pushed, by its id."""
     pulls = {method: pull_for(method) for method in traced_methods()}
     return {method: pull for method, pull in pulls.items() if pull is not None}
 
 
 def pull_for(method: str) -> SimulatedPull | None:
-    """How a specimen of a method is pulled or pushed; None where it is not."""
+    """Return how a specimen of a method is pulled or pushed; None where it is not."""
     known = simulated_method(method)
     return None if known is None else known.pull
 
 
 def parameters_for(method: str) -> dict[str, Any]:
-    """The parameters that a document of simulated specimens of a method needs."""
+    """Return the parameters that a document of simulated specimens of a method needs."""
     known = simulated_method(method)
     return {} if known is None else dict(known.parameters)
 
@@ -63,7 +63,7 @@ def parameters_for(method: str) -> dict[str, Any]:
 def simulate(
     method: str, seed: int, samples: int = 2000, fault: SpecimenFault = "none"
 ) -> dict[str, Any]:
-    """The entry of one simulated specimen, without its label; raises KeyError."""
+    """Return the entry of one simulated specimen, without its label; raises KeyError."""
     known = simulated_method(method)
     if known is None:
         raise KeyError(f"{method} has no simulated specimens")
@@ -73,7 +73,7 @@ def simulate(
 def simulated_document(
     method: str, specimens: int, samples: int = 2000, fault: SpecimenFault = "none", seed: int = 1
 ) -> dict[str, Any]:
-    """A test document of simulated specimens."""
+    """Return a test document of simulated specimens."""
     return {
         "method": method,
         "parameters": parameters_for(method) | {"specimens_wanted": specimens},

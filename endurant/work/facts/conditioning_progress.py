@@ -90,7 +90,7 @@ def stages_for(test: Test) -> tuple[Stage, ...]:
 
 
 def usual_stages(test: Test) -> tuple[Stage, ...]:
-    """The chain that the method of a test asks for, in the atmospheres of the house."""
+    """The chain that the method of a test asks for, in the atmospheres of the laboratory."""
     usual = stages_of(find_method(test.method).guide, test.parameters, test.state)
     own = {row.atmosphere: row.least_minutes for row in tables_for(test.job).atmospheres}
     return tuple(

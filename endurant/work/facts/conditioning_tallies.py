@@ -48,7 +48,7 @@ _KNOWN, _FRESH = "tallies", "fresh readings"
 
 
 def house_policy(session: Session) -> Policy:
-    """What an excursion does to the clock in this house."""
+    """What an excursion does to the clock in this laboratory."""
     if "policy" not in session.info:
         house = known_house(session)
         chosen = None if house is None else house.conditioning_policy

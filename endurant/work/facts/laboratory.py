@@ -1,4 +1,4 @@
-"""The rules of the house: its name, and how it labels and compares."""
+"""The rules of the laboratory: its name, and how it labels and compares."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ _HOUSE = "house"
 
 
 def laboratory(session: Session) -> Laboratory:
-    """The house rules; raises Invalid when the database was never set up."""
+    """The laboratory rules; raises Invalid when the database was never set up."""
     house = known_house(session)
     if house is None:
         raise Invalid("laboratory.none")
@@ -28,7 +28,7 @@ def laboratory(session: Session) -> Laboratory:
 
 
 def known_house(session: Session) -> Laboratory | None:
-    """The house rules, read once by a session; None when the database was never set up."""
+    """The laboratory rules, read once by a session; None when the database was never set up."""
     house: Laboratory | None = session.info.get(_HOUSE)
     if house is None:
         house = session.info[_HOUSE] = session.get(Laboratory, 1)
@@ -38,7 +38,7 @@ def known_house(session: Session) -> Laboratory | None:
 def comparison_for(house: Laboratory, job: Job) -> Comparison:
     """How figures are compared with limits: as it was when the job began.
 
-    A job of an earlier release is compared as the house does now.
+    A job of an earlier release is compared as the laboratory does now.
     """
     kept = (job.house or {}).get("comparison", house.comparison)
     return "unrounded" if kept == "unrounded" else "as-rounded"
@@ -56,12 +56,12 @@ def policy_for(session: Session, job: Job) -> Policy:
 
 
 def tables_of(house: Laboratory) -> HouseTables:
-    """The tables of the house as they are now."""
+    """The tables of the laboratory as they are now."""
     return _as_read(house.tables)
 
 
 def tables_for(job: Job) -> HouseTables:
-    """The tables of the house as they were when the job began."""
+    """The tables of the laboratory as they were when the job began."""
     return _as_read((job.house or {}).get("tables"))
 
 
@@ -90,12 +90,12 @@ def kept_by_job(
 
 
 def writing_of(house: Laboratory) -> Writing:
-    """How the house writes figures and days now."""
+    """How the laboratory writes figures and days now."""
     return Writing.model_validate(house.written or {})
 
 
 def writing_for(house: Laboratory, job: Job) -> Writing:
-    """How the report of a job is written: as the house did when it began."""
+    """How the report of a job is written: as the laboratory did when it began."""
     return Writing.model_validate((job.house or {}).get("written", house.written) or {})
 
 

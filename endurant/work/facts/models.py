@@ -139,7 +139,7 @@ class JudgedRow(View):
 
     `direction` is empty where specimens have none; `group` says direction, state and more in
     words, and `labels` names the specimens of the group. `beside` is the reported figure in
-    inch-pound units, where the house writes both.
+    inch-pound units, where the laboratory writes both.
     """
 
     property: str

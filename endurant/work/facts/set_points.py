@@ -37,7 +37,7 @@ def atmosphere_in(
 
 
 def atmosphere_here(session: Session | None, atmosphere_id: str) -> Atmosphere:
-    """An atmosphere as the house has it now; raises Invalid for one that is not known."""
+    """An atmosphere as the laboratory has it now; raises Invalid for one that is not known."""
     usual = find_atmosphere(atmosphere_id)
     house = None if session is None else known_house(session)
     return usual if house is None else atmosphere_by(tables_of(house), usual.id)

@@ -17,7 +17,7 @@ from endurant.work.facts.run_facts import OutFacts, RoomFacts
 
 NOT_OLDER_THAN = timedelta(minutes=30)
 MAX_OUT_MINUTES = 30.0
-"""The rule of the house for what may pass between enclosure and jaws, where no method has one."""
+"""The rule of the lab for what may pass between enclosure and jaws, where no method has one."""
 
 
 def room_at(session: Session, specimen: Specimen, station: Station | None) -> RoomFacts | None:

@@ -1,4 +1,4 @@
-"""The parameters of a test and who settles them: client and method, the bench, or the house."""
+"""The parameters of a test and who settles them: client and method, the bench, or the lab."""
 
 from __future__ import annotations
 

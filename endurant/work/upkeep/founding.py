@@ -67,7 +67,7 @@ def is_founded() -> bool:
 
 
 def found_laboratory(name: str, address: str, manager: NewPerson | None = None) -> None:
-    """Write the house rules into an empty database, and who adds the others.
+    """Write the laboratory rules into an empty database, and who adds the others.
 
     Raises Conflict in a database that has them, Invalid for a short password; nothing is half done.
     """

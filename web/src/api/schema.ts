@@ -3239,7 +3239,7 @@ export interface components {
         };
         /**
          * AtmosphereRow
-         * @description An atmosphere of the house where it is not the usual one.
+         * @description An atmosphere of the laboratory where it is not the usual one.
          */
         AtmosphereRow: {
             /** Atmosphere */
@@ -3306,7 +3306,7 @@ export interface components {
         };
         /**
          * AwayRow
-         * @description Days on which somebody is away, or the house is shut, the last one included.
+         * @description Days on which somebody is away, or the laboratory is shut, the last one included.
          */
         AwayRow: {
             /**
@@ -4222,7 +4222,7 @@ export interface components {
         };
         /**
          * DigitsRow
-         * @description To how many digits this house reports a property of a method.
+         * @description To how many digits this laboratory reports a property of a method.
          */
         DigitsRow: {
             /** Decimals */
@@ -4813,7 +4813,7 @@ export interface components {
         };
         /**
          * HoursRequest
-         * @description When somebody is in; without hours of their own they are those of the house.
+         * @description When somebody is in; without hours of their own they are those of the laboratory.
          */
         HoursRequest: {
             /** Away */
@@ -4879,7 +4879,7 @@ export interface components {
             supervisor_releases: "no" | "yes";
             /**
              * Tables
-             * @description Every table of the house; none where they stay as they are.
+             * @description Every table of the laboratory; none where they stay as they are.
              */
             tables?: {
                 [key: string]: unknown;
@@ -4903,7 +4903,7 @@ export interface components {
          * HouseTables
          * @description Every table; what a laboratory has never changed is as it comes.
          *
-         *     `hours` are when the house works, but for the days on which it is `shut`.
+         *     `hours` are when the laboratory works, but for the days on which it is `shut`.
          *     `area_rule`, `iso_intervals` and `failures_counted` are schools of a method that a new test
          *     begins with.
          */
@@ -5470,7 +5470,7 @@ export interface components {
          *
          *     `direction` is empty where specimens have none; `group` says direction, state and more in
          *     words, and `labels` names the specimens of the group. `beside` is the reported figure in
-         *     inch-pound units, where the house writes both.
+         *     inch-pound units, where the laboratory writes both.
          */
         JudgedRow: {
             /**
@@ -5524,7 +5524,7 @@ export interface components {
         };
         /**
          * KnownAtCounter
-         * @description What was written at the counter before, the latest first, and the materials of the house.
+         * @description What was written at the counter before, the latest first, and the materials of the lab.
          *
          *     `lots` are lots with the newest job of each, so that a scanned lot brings what it was.
          */
@@ -5812,7 +5812,7 @@ export interface components {
         };
         /**
          * Me
-         * @description Who is signed in, and how the house writes figures and days.
+         * @description Who is signed in, and how the laboratory writes figures and days.
          */
         Me: {
             /** Id */
@@ -7165,7 +7165,7 @@ export interface components {
         };
         /**
          * RuleView
-         * @description A rule of the house: what it is now, and the schools there are.
+         * @description A rule of the laboratory: what it is now, and the schools there are.
          */
         RuleView: {
             /** Name */
@@ -7279,7 +7279,7 @@ export interface components {
             client: string;
             /**
              * Comparison
-             * @description How figures are compared with limits, where not as the house does.
+             * @description How figures are compared with limits, where not as the laboratory does.
              */
             comparison?: ("as-rounded" | "unrounded") | null;
             /** Count */
@@ -7310,7 +7310,7 @@ export interface components {
             gross_mass_kg?: number | null;
             /**
              * Label School
-             * @description How specimens are called, where not as the house calls them.
+             * @description How specimens are called, where not as the laboratory calls them.
              */
             label_school?: ("by-failing-yarn" | "by-long-side") | null;
             /** Length Mm */
@@ -7704,8 +7704,8 @@ export interface components {
          * Specification
          * @description What is asked of every lot of a product.
          *
-         *     Without a `comparison` of its own it is compared as the house does, and without a
-         *     `label_school` its specimens are called as the house calls them.
+         *     Without a `comparison` of its own it is compared as the laboratory does, and without a
+         *     `label_school` its specimens are called as the laboratory calls them.
          */
         Specification: {
             /** Comparison */

@@ -22,7 +22,7 @@ const page = useQuery({
   staleTime: Infinity,
 })
 const schema = computed(() => (page.data.value?.parameters_schema ?? {}) as Schema)
-/** A melt is run as its material is: the table of the house says how hot, and under which load. */
+/** A melt is run as its material is: the table of the laboratory says how hot, and under which load. */
 const isMelt = computed(() => props.wanted.method.needed.includes('load_kg'))
 const picked = ref<string | null>(null)
 function runAs(name: string | null) {

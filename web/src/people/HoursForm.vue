@@ -8,7 +8,7 @@ import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
 import DateField from '@/ui/DateField.vue'
 
-/** When somebody is in: the hours of the house or their own, and the days they are away. */
+/** When somebody is in: the hours of the laboratory or their own, and the days they are away. */
 const props = defineProps<{ person: Schemas['PersonView'] }>()
 const { act, refused, busy } = useAct()
 const HOUSE = { days: [0, 1, 2, 3, 4], start: '08:00', end: '16:30' }

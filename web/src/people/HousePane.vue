@@ -9,7 +9,7 @@ import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
 
-/** The rules of the house: each school with what it means, and every change that there was. */
+/** The rules of the laboratory: each school with what it means, and every change that there was. */
 const props = defineProps<{ mayChange: boolean }>()
 const { act, refused, busy } = useAct()
 const { look, me } = useSession()

@@ -5,7 +5,7 @@ import { COLUMNS, SCHOOLS, TABLES, type TableName } from '@/people/houseTables'
 import TableRows from '@/people/TableRows.vue'
 import WeekDays from '@/people/WeekDays.vue'
 
-/** The tables that this house edits; a job keeps those that it began with. */
+/** The tables that this laboratory edits; a job keeps those that it began with. */
 const tables = defineModel<Schemas['HouseTables']>({ required: true })
 const props = defineProps<{ house: Schemas['HouseView']; mayChange: boolean }>()
 const choices = computed(() => ({

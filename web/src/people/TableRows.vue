@@ -4,7 +4,7 @@ import { changed, newRow, optionsOf, type Column } from '@/people/houseTables'
 import ActButton from '@/ui/ActButton.vue'
 import RuledTable from '@/ui/RuledTable.vue'
 
-/** A table of the house, row by row, to be typed into. */
+/** A table of the laboratory, row by row, to be typed into. */
 const props = defineProps<{
   rows: Record<string, unknown>[]
   columns: Column[]

@@ -1,4 +1,4 @@
-"""Who may test what, jobs that are changed or cancelled, products, and the house rules of a job."""
+"""Who may test what, jobs that are changed or cancelled, products, and the lab rules of a job."""
 
 import sqlalchemy as sa
 from alembic import op

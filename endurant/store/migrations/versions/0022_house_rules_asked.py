@@ -1,4 +1,4 @@
-"""Rules of the house that were asked for and that nobody has confirmed."""
+"""Rules of the laboratory that were asked for and that nobody has confirmed."""
 
 import sqlalchemy as sa
 from alembic import op

@@ -167,7 +167,7 @@ def add_to_job(actor: Actor, job_id: int, request: TestAdded) -> JobView:
 def retest(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     """The same test once more, on what remains of the sample; both results stand in the report.
 
-    Raises Forbidden where the house leaves that to a manager, Conflict while the test is not
+    Raises Forbidden where the laboratory leaves that to a manager, Conflict while the test is not
     through or is done once more already, NotFound.
     """
     actor.must("release")

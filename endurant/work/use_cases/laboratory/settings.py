@@ -1,4 +1,4 @@
-"""The rules of the house on one page: each with what it means, changed with a reason.
+"""The rules of the laboratory on one page: each with what it means, changed with a reason.
 
 A rule or table that enters a figure, a verdict or a release holds once a second person has
 confirmed it; a name, an address or a way to write holds at once.
@@ -98,7 +98,7 @@ class SchoolView(View):
 
 
 class RuleView(View):
-    """A rule of the house: what it is now, and the schools there are."""
+    """A rule of the laboratory: what it is now, and the schools there are."""
 
     name: str
     value: str
@@ -155,7 +155,7 @@ class HouseRequest(RequestBody):
     date_style: DateStyle = "named"
     units: Units = "metric"
     tables: dict[str, Any] | None = Field(
-        None, description="Every table of the house; none where they stay as they are."
+        None, description="Every table of the laboratory; none where they stay as they are."
     )
     revision: int = Field(ge=0)
     reason: str = Field(min_length=1, max_length=300)
@@ -168,7 +168,7 @@ class HouseSeen(RequestBody):
 
 
 def writing() -> Writing:
-    """How the house writes figures and days."""
+    """How the laboratory writes figures and days."""
     with transaction() as session:
         return writing_of(laboratory(session))
 

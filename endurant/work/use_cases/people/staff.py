@@ -73,7 +73,7 @@ class PersonChanged(RequestBody):
 
 
 class HoursRequest(RequestBody):
-    """When somebody is in; without hours of their own they are those of the house."""
+    """When somebody is in; without hours of their own they are those of the laboratory."""
 
     hours: WorkingHours | None = None
     away: list[AwayRow] = Field(default_factory=list, max_length=60)
@@ -156,7 +156,7 @@ def set_hours(actor: Actor, person_id: int, request: HoursRequest) -> list[Perso
 
 
 def own_hours(person: Person) -> WorkingHours | None:
-    """The hours of somebody who has their own; None for those of the house."""
+    """The hours of somebody who has their own; None for those of the laboratory."""
     if person.hours is None:
         return None
     return WorkingHours.model_validate_json(json.dumps(person.hours))

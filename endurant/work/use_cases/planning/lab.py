@@ -223,7 +223,7 @@ class Place:
 
 
 def frames_of(session: Session, now: datetime) -> list[Frame]:
-    """The frames of the house."""
+    """The frames of the laboratory."""
     checks = standing_checks(session)
     frames = []
     for station in session.scalars(select(Station).where(Station.kind == FRAME)):
@@ -389,7 +389,7 @@ def _hours_of(session: Session, person: Person, at: datetime) -> list[list[str]]
 
 
 def in_from(session: Session, person: Person | None, at: datetime) -> list[Stretch]:
-    """When somebody, or the house, is in over the next days, by the clock of this house."""
+    """When somebody, or the lab, is in over the next days, by the clock of this lab."""
     tables = tables_of(laboratory(session))
     hours, away = tables.hours, list(tables.shut)
     if person is not None:

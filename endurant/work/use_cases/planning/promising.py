@@ -21,7 +21,7 @@ from endurant.work.use_cases.planning.lab import in_from, lab_now, with_new
 from endurant.work.use_cases.planning.solving import Solver
 
 RELEASE_MIN = 60
-"""What judging and releasing takes after the last test, in the hours of the house."""
+"""What judging and releasing takes after the last test, in the hours of the laboratory."""
 PROMISE_S = 1.0
 
 

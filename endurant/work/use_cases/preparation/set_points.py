@@ -51,7 +51,7 @@ def keep_earlier(enclosure: Enclosure) -> None:
 
 
 def keep_all_earlier(session: Session) -> None:
-    """Keep the atmospheres of the house in every enclosure that has none of its own."""
+    """Keep the atmospheres of the laboratory in every enclosure that has none of its own."""
     for enclosure in session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))):
         if enclosure.set_point is None:
             keep_earlier(enclosure)

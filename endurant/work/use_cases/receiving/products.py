@@ -47,14 +47,14 @@ OWN_RULES = {
     "comparison": get_args(Comparison),
     "label_school": get_args(LabelSchool),
 }
-"""Rules of the house that a product may have of its own, with the schools of each."""
+"""Rules of the laboratory that a product may have of its own, with the schools of each."""
 
 
 class Specification(RequestBody):
     """What is asked of every lot of a product.
 
-    Without a `comparison` of its own it is compared as the house does, and without a
-    `label_school` its specimens are called as the house calls them.
+    Without a `comparison` of its own it is compared as the laboratory does, and without a
+    `label_school` its specimens are called as the laboratory calls them.
     """
 
     material: str = Field(min_length=1, max_length=200)
@@ -92,7 +92,7 @@ class ProductView(View):
 
 
 class KnownAtCounter(View):
-    """What was written at the counter before, the latest first, and the materials of the house.
+    """What was written at the counter before, the latest first, and the materials of the lab.
 
     `lots` are lots with the newest job of each, so that a scanned lot brings what it was.
     """

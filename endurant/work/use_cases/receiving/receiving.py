@@ -94,10 +94,10 @@ class SampleRequest(RequestBody):
     request_key: str | None = Field(None, max_length=64)
     product_revision: int | None = Field(None, ge=1)
     comparison: Comparison | None = Field(
-        None, description="How figures are compared with limits, where not as the house does."
+        None, description="How figures are compared with limits, where not as the laboratory does."
     )
     label_school: LabelSchool | None = Field(
-        None, description="How specimens are called, where not as the house calls them."
+        None, description="How specimens are called, where not as the laboratory calls them."
     )
     variants: list[VariantRequest] = Field(default_factory=list, max_length=60)
     reports: Literal["one", "each"] = "each"

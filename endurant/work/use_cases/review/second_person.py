@@ -16,7 +16,7 @@ from endurant.work.base.actors import Actor
 from endurant.work.facts.laboratory import laboratory
 
 CONFIRMS = "confirm"
-"""A supervisor confirms what a trainee tested; whether she may release it the house decides."""
+"""A supervisor confirms what a trainee tested; whether she may release it the lab decides."""
 NO_HAND: Mapping[str, str] = {
     "release": "releasing is what the second eyes do",
     "open-correction": "a correction is opened by who releases it again",
