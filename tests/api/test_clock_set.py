@@ -73,8 +73,8 @@ def test_a_clock_that_goes_on_or_drifts_is_nothing_to_say(unwatched: Bench, desk
 @pytest.mark.parametrize(
     ("moved", "words"),
     [
-        (HOUR, "set forward by 60 min. Clocks that ran then run out so much too early"),
-        (-HOUR, "set back by 60 min. Clocks that ran then run out so much too late"),
+        (HOUR, "set forward by 60 min. Running clocks end too early by the same amount"),
+        (-HOUR, "set back by 60 min. Running clocks end too late by the same amount"),
         (timedelta(seconds=45), "set forward by 45 s."),
     ],
 )

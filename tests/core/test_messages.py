@@ -104,7 +104,7 @@ def test_every_sentence_of_the_catalogue_is_used() -> None:
     assert [code for code in left if not code.startswith(made)] == []
 
 
-LINES = ("right.", "audit.", "log.", "plan.")
+LINES = ("right.", "audit.", "log.", "plan.", "clock-set.", "window.")
 """Parts of sentences, and lines of lists, which end without a stop."""
 
 

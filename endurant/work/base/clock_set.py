@@ -89,8 +89,7 @@ def last_clock_set(session: Session, now: datetime) -> ClockSet | None:
     when = "early" if moved > timedelta(0) else "late"
     return ClockSet(
         entry.at,
-        f"The clock of the server was set {_way(moved)}. Clocks that ran then run out so much too "
-        f"{when}, and waits that were measured across it are wrong by as much.",
+        Message("clock-set.shown", {"way": _way(moved), "when": when}).text,
     )
 
 
@@ -101,10 +100,8 @@ def clock_set_between(session: Session, start: datetime, end: datetime) -> list[
         moved = _moved(entry)
         was = entry.at - moved
         if min(was, entry.at) <= end and start <= max(was, entry.at):
-            said.append(
-                f"the server clock was set {_way(moved)} on {entry.at:%d %b at %H:%M} UTC: "
-                "waits that were measured across it are wrong by as much"
-            )
+            at = f"{entry.at:%d %b at %H:%M} UTC"
+            said.append(Message("clock-set.reported", {"way": _way(moved), "at": at}).text)
     return said
 
 

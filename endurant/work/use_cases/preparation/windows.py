@@ -81,10 +81,8 @@ def missed_windows(session: Session, job: Job) -> list[str]:
         own = select(Specimen).where(Specimen.id.in_(facts["specimens"])).order_by(Specimen.id)
         missed = [each.label for each in session.scalars(own) if _missed(each, latest_at)]
         if missed:
-            said.append(
-                f"{', '.join(missed)}: the window closed on {latest_at:%d %b at %H:%M} UTC before "
-                "they were through it"
-            )
+            at = f"{latest_at:%d %b at %H:%M} UTC"
+            said.append(Message("window.missed", {"labels": missed, "at": at}).text)
     return said
 
 
