@@ -221,7 +221,7 @@ def test_what_wears_out_is_counted_and_its_change_asked_for(bench: Bench, rig: i
     run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
     assert run["settings"]["supplies"] == [{"kind": "diaphragm", "lot": "D-1", "count": 1}]
     assert bench.at_bench(job, "S2")["remarks"] == [
-        "Change the diaphragm: lot D-1 has done 1 of 1 specimens"
+        "Change the diaphragm: lot D-1 has done 1 of 1 specimens."
     ]
     shown = bench.post("/consumables", {"kind": "diaphragm", "lot": "D-2", "station_id": rig})
     assert {lot["lot"] for lot in shown["in_use"]} == {"D-1", "D-2"}
@@ -255,7 +255,7 @@ def test_a_felt_is_worn_by_its_rubs_and_a_look_has_its_photograph(bench: Bench) 
     run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
     assert run["settings"]["supplies"] == [{"kind": "scuff felt", "lot": "F-1", "count": 100}]
     (lot,) = bench.get("/consumables")["in_use"]
-    assert lot["says"] == "Change the scuff felt: lot F-1 has done 100 of 100 rubs"
+    assert lot["says"] == "Change the scuff felt: lot F-1 has done 100 of 100 rubs."
 
 
 def test_what_a_bad_caliper_measured_is_found_and_named(bench: Bench) -> None:

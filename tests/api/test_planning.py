@@ -355,7 +355,7 @@ def test_who_is_to_be_told_is_said_with_the_day(open_jobs: tuple[Bench, Any]) ->
     own = bench.get(f"/jobs/{job['id']}")
     bench.put(f"/jobs/{job['id']}", amended(own, due_at=behind))
     (told,) = planned(bench)["tell"]
-    assert told.startswith(f"Tell Quay Awnings: {job['number']} Test cloth is tested by")
+    assert told.startswith(f"Notify Quay Awnings: {job['number']} Test cloth will be tested by")
     assert planned(bench)["tell"] == []
 
 

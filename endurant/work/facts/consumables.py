@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.methods import all_methods
 from endurant.core.methods.method import Method
 from endurant.store import clock
@@ -59,13 +60,11 @@ def reminders(session: Session, method: Method, station_id: int | None) -> list[
 def due_says(row: Supply) -> str:
     """Why a lot is due; empty while it is not."""
     if row.limit_count is not None and row.used >= row.limit_count:
-        of = f"{row.used} of {row.limit_count} {unit_of(row.kind)}"
-        return f"Change the {row.kind}: lot {row.lot} has done {of}"
+        count = {"used": row.used, "limit": row.limit_count, "unit": unit_of(row.kind)}
+        return Message("consumable.used-up", {"kind": row.kind, "lot": row.lot, **count}).text
     if row.limit_days is not None:
         days = (clock.now() - row.opened_at) / timedelta(days=1)
         if days >= row.limit_days:
-            return (
-                f"Change the {row.kind}: lot {row.lot} was opened {days:.0f} days ago, "
-                f"{row.limit_days} at most"
-            )
+            age = {"days": f"{days:.0f}", "limit": row.limit_days}
+            return Message("consumable.too-old", {"kind": row.kind, "lot": row.lot, **age}).text
     return ""

@@ -11,6 +11,7 @@ from typing import Literal, cast
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import Message
 from endurant.core.planning.codec import moment_of
 from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.kept import plan_beside
@@ -183,8 +184,15 @@ def _to_tell(session: Session, lab: Lab, before: PlanAnswer, after: PlanAnswer) 
             end = moment_of(row["end"])
             ends[job_id] = max(end, ends.get(job_id, end))
     return [
-        f"Tell {job.client}: {job.number} {job.product} is tested by "
-        f"{ends[job.id].astimezone():%a %d %b %H:%M}, due {job.due_at.astimezone():%a %d %b %H:%M}"
+        Message(
+            "plan.notify",
+            {
+                "client": job.client,
+                "job": f"{job.number} {job.product}",
+                "ends": ends[job.id],
+                "due": job.due_at,
+            },
+        ).text
         for job in jobs
         if job.id in ends
     ]
