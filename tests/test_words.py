@@ -12,6 +12,7 @@ import pytest
 from babel.messages.pofile import read_po
 
 from endurant.core.methods import all_methods
+from endurant.core.methods.differences import differences_of
 
 ROOT = Path(__file__).parent.parent
 MAX_WORDS = 32
@@ -61,6 +62,8 @@ def guides() -> Iterator[Text]:
         for text in _texts(method.guide):
             if " " in text:
                 yield f"the page of {name}", text
+        for other in differences_of(name):
+            yield f"the difference between {name} and {other.method}", other.says
 
 
 def screens() -> Iterator[Text]:
