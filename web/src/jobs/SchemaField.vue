@@ -65,7 +65,7 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
     @update:model-value="value = $event ?? undefined"
   >
     <template v-if="meaning.description" #append-inner>
-      <FieldHelp v-model="isHelped" :about="fieldWords(name)" />
+      <FieldHelp v-model="isHelped" />
     </template>
   </v-select>
   <v-checkbox
@@ -117,7 +117,7 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
     @keydown.f1.prevent="isHelped = !isHelped"
   >
     <template v-if="meaning.description" #append-inner>
-      <FieldHelp v-model="isHelped" :about="fieldWords(name)" />
+      <FieldHelp v-model="isHelped" />
     </template>
   </v-text-field>
 </template>

@@ -3,7 +3,6 @@ import ActButton from '@/ui/ActButton.vue'
 
 /** A question mark in a field: it shows and hides what the field means. F1 in the field does the same. */
 const open = defineModel<boolean>({ required: true })
-defineProps<{ about: string }>()
 </script>
 
 <template>
@@ -12,7 +11,7 @@ defineProps<{ about: string }>()
     kind="plain"
     class="help"
     tabindex="-1"
-    :aria-label="`Help for ${about}`"
+    aria-label="What this field means"
     :aria-expanded="open"
     @click.stop="open = !open"
   >
