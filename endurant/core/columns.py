@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from array import array
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 import numpy as np
 from pydantic import PlainValidator, WithJsonSchema
@@ -62,12 +62,20 @@ def _as_channels(column: object) -> list[Samples]:
     return [_as_samples(column)]
 
 
-def as_lists(document: Any) -> Any:
+Document = TypeVar("Document")
+
+
+def as_lists(document: Document) -> Document:
     """Return the document as JSON carries it: arrays as lists, null where a sensor read nothing."""
+    plain: Document = _as_lists(document)
+    return plain
+
+
+def _as_lists(document: Any) -> Any:
     if isinstance(document, dict):
-        return {name: as_lists(value) for name, value in document.items()}
+        return {name: _as_lists(value) for name, value in document.items()}
     if isinstance(document, list | tuple):
-        return [as_lists(value) for value in document]
+        return [_as_lists(value) for value in document]
     if isinstance(document, np.ndarray):
         read = np.isfinite(document)
         cells = document.tolist()

@@ -105,8 +105,8 @@ def kept_form(reading: Any, names: Collection[str]) -> dict[str, Any]:
     Label and direction belong to the specimen, and are not among them.
     """
     given = set(names) - OF_SPECIMEN
-    kept: dict[str, Any] = as_lists(reading.model_dump(include=given, exclude_unset=True))
-    return kept
+    dumped: dict[str, Any] = reading.model_dump(include=given, exclude_unset=True)
+    return as_lists(dumped)
 
 
 def read_specimen(method: Method, data: Any, place: int) -> Any:

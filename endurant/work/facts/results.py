@@ -48,7 +48,7 @@ Figures = tuple[ResultDocument | None, str | None]
 _RESULT = TypeAdapter(ResultDocument)
 _remembered: Remembered[ResultDocument] = Remembered(16)
 _figures: Remembered[Figures] = Remembered(200)
-_readings: Remembered[Any] = Remembered(60)
+_readings: Remembered[Any] = Remembered(120)
 """Validated readings by what they are made from; a long trace takes almost a megabyte."""
 
 
@@ -89,12 +89,6 @@ def document_of(test: Test) -> dict[str, Any]:
     runs = runs_of(test)
     _load_raw_data(object_session(test), [run.id for _, run in runs])
     return _document(test, [_entry_of(specimen, run) for specimen, run in runs])
-
-
-def document_of_one(specimen: Specimen, run: Run) -> dict[str, Any]:
-    """The test document of one specimen alone; the raw data of the others stays unread."""
-    _load_raw_data(object_session(specimen), [run.id])
-    return _document(specimen.test, [_entry_of(specimen, run)])
 
 
 def _load_raw_data(session: Session | None, run_ids: list[int]) -> None:
@@ -205,7 +199,15 @@ def validated_document(test: Test) -> TestDocument:
 
     Raises Invalid.
     """
-    runs = runs_of(test)
+    return _validated(test, runs_of(test))
+
+
+def validated_alone(specimen: Specimen, run: Run) -> TestDocument:
+    """The test of one specimen alone; the raw data of the others stays unread. Raises Invalid."""
+    return _validated(specimen.test, [(specimen, run)])
+
+
+def _validated(test: Test, runs: Sequence[tuple[Specimen, Run]]) -> TestDocument:
     keys = [(test.method, *_depends_on(specimen, run)) for specimen, run in runs]
     unread = [run.id for (_, run), key in zip(runs, keys, strict=True) if not _readings.get(key)]
     _load_raw_data(object_session(test), unread)

@@ -6,7 +6,7 @@ from datetime import timedelta
 
 from sqlalchemy import select
 
-from endurant.core.document import analyse, read_document
+from endurant.core.document import analyse
 from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
@@ -14,9 +14,7 @@ from endurant.store.audit import record
 from endurant.store.tables import AuditEntry, Run
 from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
-from endurant.work.facts.results import (
-    document_of_one,
-)
+from endurant.work.facts.results import validated_alone
 from endurant.work.facts.status import (
     refuse_released,
     standing_void,
@@ -25,6 +23,9 @@ from endurant.work.use_cases.bench.live import (
     run_or_refuse,
 )
 from endurant.work.use_cases.bench.runs import RunView, refuse_settled, run_view
+
+UNDO_FOR = timedelta(seconds=75)
+"""A minute on the screen, and the way to the server."""
 
 
 def keep(actor: Actor, run_id: int) -> RunView:
@@ -57,13 +58,9 @@ def _refuse_without_figure(run: Run) -> None:
     if run.station_id is None or run.entry is not None:
         return
     try:
-        analyse(read_document(document_of_one(run.specimen, run)))
+        analyse(validated_alone(run.specimen, run))
     except Invalid as refusal:
         raise Conflict(refusal.message.within("run.cannot-count")) from refusal
-
-
-UNDO_FOR = timedelta(seconds=75)
-"""A minute on the screen, and the way to the server."""
 
 
 def undo_keep(actor: Actor, run_id: int) -> RunView:

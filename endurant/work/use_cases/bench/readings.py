@@ -73,7 +73,8 @@ def import_document(
         refuse_unauthorised(session, actor, test.method)
         if request.upload_id is not None:
             use_upload(session, actor, test_id, request.upload_id)
-        entries, document = _entries(session, actor, test, brought.document)
+        document = _validated(session, actor, test, brought.document)
+        entries = brought.document["specimens"]
         specimens = {specimen.label: specimen for specimen in test.specimens}
         for entry, reading in zip(entries, document.readings, strict=True):
             specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
@@ -166,10 +167,10 @@ def _run(
     )
 
 
-def _entries(
+def _validated(
     session: Session, actor: Actor, test: Test, document: dict[str, Any]
-) -> tuple[list[dict[str, Any]], TestDocument]:
-    """The specimens of a document that fits the test, as given and as validated; raises Invalid.
+) -> TestDocument:
+    """Read a document that has to fit the test; raises Invalid.
 
     Set-up of the bench that the document brings becomes the test's, until a specimen counts.
     """
@@ -201,7 +202,7 @@ def _entries(
         change_set_up(session, actor, test, brought, "the imported document")
     for name in missing_set_up(test):
         raise Invalid("import.set-up-missing", name=name, field=name)
-    validated = read_document(
+    return read_document(
         {
             **document,
             "method": test.method,
@@ -209,7 +210,6 @@ def _entries(
             "specimens": _with_sizes(test, entries),
         }
     )
-    return list(entries or []), validated
 
 
 def _with_sizes(test: Test, entries: Any) -> Any:

@@ -480,5 +480,4 @@ def _curves(session: Session, run: Run) -> list[CurveView]:
 def export_document(test_id: int) -> dict[str, Any]:
     """The test document of a test with its raw traces, as `endurant analyse` reads it."""
     with transaction() as session:
-        document: dict[str, Any] = as_lists(document_of(test_or_refuse(session, test_id)))
-        return document
+        return as_lists(document_of(test_or_refuse(session, test_id)))

@@ -73,8 +73,7 @@ class ReportedTest(View):
 
     @field_serializer("document", when_used="json")
     def _with_lists(self, document: dict[str, Any]) -> dict[str, Any]:
-        plain: dict[str, Any] = as_lists(document)
-        return plain
+        return as_lists(document)
 
 
 class ReportContent(View):
