@@ -8,9 +8,20 @@ export default defineConfig({
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   test: {
     environment: 'happy-dom',
-    include: ['tests/**/*.spec.ts'],
     setupFiles: ['tests/setup.ts'],
     env: { TZ: 'Europe/Berlin' },
     server: { deps: { inline: ['vuetify'] } },
+    projects: [
+      { extends: true, test: { name: 'logic', include: ['tests/*.spec.ts'] } },
+      {
+        extends: true,
+        test: {
+          name: 'screens',
+          include: ['tests/screens/*.spec.ts'],
+          setupFiles: ['tests/setup.ts', 'tests/screens/setup.ts'],
+          isolate: false,
+        },
+      },
+    ],
   },
 })

@@ -1,18 +1,10 @@
-import { beforeEach, expect, it, vi } from 'vitest'
+import { beforeEach, expect, it } from 'vitest'
 import { useSheetHistory } from '@/cutting/sheetHistory'
+import { Refused, serve, type Sent } from './serve'
 
-const sent: { path: string; body: Record<string, unknown> }[] = []
+const PATHS = ['/api/jobs/3/sheet/layout', '/api/jobs/3/sheet/areas']
+let sent: Sent[] = []
 let refuse = false
-vi.mock('@/api/client', () => ({
-  ask: <T>(request: Promise<T>) => request,
-  client: {
-    PUT: (path: string, options: { body: Record<string, unknown> }) => {
-      sent.push({ path, body: options.body })
-      if (refuse) return Promise.reject(new Error('someone was first'))
-      return Promise.resolve({ revision: (options.body.revision as number) + 1 })
-    },
-  },
-}))
 
 const specimen = (id: number, x_mm: number) => ({
   id,
@@ -24,9 +16,14 @@ const specimen = (id: number, x_mm: number) => ({
 const sheet = (revision: number, places: number[], avoided: object[] = []) =>
   ({ revision, specimens: places.map((x, place) => specimen(place + 1, x)), avoided }) as never
 
+const answer = ({ body }: Sent) =>
+  refuse
+    ? new Refused('someone was first')
+    : { revision: (body as { revision: number }).revision + 1 }
+
 beforeEach(() => {
-  sent.length = 0
   refuse = false
+  sent = serve(Object.fromEntries(PATHS.map((path) => [`PUT ${path}`, answer])))
 })
 
 it('sends only what lies elsewhere now', async () => {
@@ -43,8 +40,8 @@ it('puts areas back first, and lays with the revision that came of it', async ()
   history.remember(sheet(1, [10]))
   const crease = { reason: 'crease', corners: [{ x: 0, y: 0 }] }
   await history.takeBack(sheet(2, [15], [crease]))
-  expect(sent.map(({ path }) => path.split('/').pop())).toEqual(['areas', 'layout'])
-  expect(sent[1]!.body.revision).toBe(3)
+  expect(sent.map(({ to }) => to.split('/').pop())).toEqual(['areas', 'layout'])
+  expect(sent[1]!.body).toMatchObject({ revision: 3 })
 })
 
 it('keeps the step when the server refuses, and sends nothing without one', async () => {

@@ -24,7 +24,7 @@ import {
   shown,
   submit,
   part,
-} from './serve'
+} from '../serve'
 
 const NOW = Date.parse('2026-11-02T08:00:00Z')
 const BLOCK = {

@@ -23,7 +23,7 @@ import {
   shown,
   submit,
   part,
-} from './serve'
+} from '../serve'
 
 const STEP = {
   act: 'measure',

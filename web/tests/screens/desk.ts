@@ -1,5 +1,5 @@
 import { useSession } from '@/app/session'
-import { serve } from './serve'
+import { serve } from '../serve'
 
 /** Who is signed in at this desk, and what they may do. */
 export async function signedIn(...may: string[]): Promise<void> {

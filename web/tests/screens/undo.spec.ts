@@ -3,7 +3,7 @@ import UndoOffer from '@/app/UndoOffer.vue'
 import { offerUndo, useUndo } from '@/ui/undo'
 import { Problem } from '@/api/client'
 import { mountInKit } from './kit'
-import { button, press, settled, shown } from './serve'
+import { button, press, settled, shown } from '../serve'
 
 afterEach(async () => {
   vi.useRealTimers()

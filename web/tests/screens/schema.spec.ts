@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import SchemaField from '@/jobs/SchemaField.vue'
 import { mountInKit } from './kit'
-import { settled, shown } from './serve'
+import { settled, shown } from '../serve'
 import { asNumber, fieldWords, meant, type Schema, valueOf } from '@/jobs/schema'
 
 const ROOT: Schema = { $defs: { Mode: { type: 'string', enum: ['peel', 'tear'] } } }

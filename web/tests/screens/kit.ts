@@ -10,6 +10,14 @@ interface Around {
   answers?: Record<string, unknown>
 }
 
+const shown: VueWrapper[] = []
+
+/** Take everything off the page that a test put there, with its listeners. */
+export function unmountAll() {
+  for (const mounted of shown.splice(0)) mounted.unmount()
+  document.body.replaceChildren()
+}
+
 /** A component as the application shows it: with the kit, the router and the queries. */
 export function mountInKit(component: Component, props: object = {}, around: Around = {}) {
   const router = createRouter({
@@ -22,12 +30,14 @@ export function mountInKit(component: Component, props: object = {}, around: Aro
   for (const [key, answer] of Object.entries(around.answers ?? {}))
     queryClient.setQueryData([key], answer)
   const plugins = [router, createVuetify(), [VueQueryPlugin, { queryClient }] as const]
-  return mount(component, {
+  const mounted = mount(component, {
     props,
     slots: around.slots,
     attachTo: document.body,
     global: { plugins: plugins as never },
   }) as VueWrapper
+  shown.push(mounted)
+  return mounted
 }
 
 /** The element of a field with this label, as a person finds it. */

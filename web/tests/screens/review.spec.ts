@@ -13,7 +13,7 @@ import {
   settled,
   shown,
   submit,
-} from './serve'
+} from '../serve'
 
 const ROW = {
   property: 'tear_force',

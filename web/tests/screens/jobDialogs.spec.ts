@@ -18,7 +18,7 @@ import {
   settled,
   shown,
   submit,
-} from './serve'
+} from '../serve'
 
 const TEST = {
   id: 31,

@@ -17,7 +17,7 @@ import {
   settled,
   shown,
   submit,
-} from './serve'
+} from '../serve'
 
 const INSTRUMENT = { serial: 'F-1', name: 'Frame 1', station: 'Bench A', unit: 'N' }
 const READING = {

@@ -20,7 +20,7 @@ import {
   shown,
   submit,
   part,
-} from './serve'
+} from '../serve'
 
 const NOW = Date.parse('2026-11-02T12:00:00Z')
 const ROOM = {

@@ -15,7 +15,7 @@ import {
   shown,
   submit,
   part,
-} from './serve'
+} from '../serve'
 
 const PERSON = {
   id: 1,

@@ -1,0 +1,11 @@
+import { afterEach, vi } from 'vitest'
+import { writing } from '@/ui/writing'
+import { unmountAll } from './kit'
+
+// These files share their modules, so that the kit is loaded once a worker: each test leaves the page, the
+// clock and the writing of the laboratory as they were.
+afterEach(() => {
+  vi.useRealTimers()
+  unmountAll()
+  Object.assign(writing, { decimal_sign: 'point', date_style: 'named', units: 'metric' })
+})
